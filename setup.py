@@ -1,0 +1,37 @@
+"""Build the kernels: compiled where there is a compiler, left as Python where there is none.
+
+UNDERSTEP_KERNELS=required  a kernel that cannot be compiled is an error (releases)
+UNDERSTEP_KERNELS=none      compile nothing
+UNDERSTEP_BOUNDS=1          compile with bounds checks (tests)
+"""
+
+import os
+
+from Cython.Build import cythonize
+from setuptools import Extension, setup
+
+KERNELS = ["understep.moves._search", "understep.moves._ties"]
+wanted = os.environ.get("UNDERSTEP_KERNELS", "optional")
+checks = os.environ.get("UNDERSTEP_BOUNDS", "0") == "1"
+
+extensions = []
+if wanted != "none":
+    sources = [Extension(name, ["src/" + name.replace(".", "/") + ".py"]) for name in KERNELS]
+    extensions = cythonize(
+        sources,
+        build_dir="build",
+        force=checks,
+        compiler_directives={
+            "language_level": 3,
+            "boundscheck": checks,
+            "wraparound": False,
+            "cdivision": True,
+            "initializedcheck": checks,
+            "freethreading_compatible": True,
+        },
+    )
+    for extension in extensions:
+        extension.optional = wanted != "required"
+        extension.extra_compile_args = ["/O2"] if os.name == "nt" else ["-O3"]
+
+setup(ext_modules=extensions)

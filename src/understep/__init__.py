@@ -1,0 +1,104 @@
+"""Under Step: square and hex boards, movement ranges and routes for tactics games.
+
+grids    which cells exist, who neighbors whom, where they lie in the world
+boards   terrain and units on a grid: the single owner of the truth
+moves    movement rules, reach and routes, by one compiled kernel
+overlay  an answer as plain data for the game to draw
+files    board files
+draw     figures and terminal views, to see what the rules decided
+errors   what can go wrong, as one tree
+"""
+
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+from understep.boards.board import Board
+from understep.boards.terrain import Terrain
+from understep.boards.unit import Unit
+from understep.errors import (
+    BoardFileError,
+    CellError,
+    CostError,
+    InputError,
+    KernelWarning,
+    MissingExtraError,
+    NameUnknownError,
+    NotReached,
+    OccupiedError,
+    UnderstepError,
+)
+from understep.grids.cell import Cell, Cells
+from understep.grids.frame import Frame
+from understep.grids.hexes import HexGrid
+from understep.grids.square import SquareGrid
+from understep.grids.systems import convert, round_cube
+from understep.moves.answer import Refusal
+from understep.moves.kernel import kernels
+from understep.moves.movement import Movement
+from understep.moves.reach import Entry, Reach, reach
+from understep.moves.route import Route, Step, route
+from understep.overlay import Mark, Overlay
+
+if TYPE_CHECKING:
+    from understep.draw.figure import figure
+    from understep.draw.terminal import picture
+    from understep.files.board_file import load, save
+
+__version__ = "0.1.0"
+
+# loaded at first use, so that the import stays as light as NumPy's
+_LATER = {
+    "figure": "understep.draw.figure",
+    "load": "understep.files.board_file",
+    "picture": "understep.draw.terminal",
+    "save": "understep.files.board_file",
+}
+
+__all__ = [
+    "Board",
+    "BoardFileError",
+    "Cell",
+    "CellError",
+    "Cells",
+    "CostError",
+    "Entry",
+    "Frame",
+    "HexGrid",
+    "InputError",
+    "KernelWarning",
+    "Mark",
+    "MissingExtraError",
+    "Movement",
+    "NameUnknownError",
+    "NotReached",
+    "OccupiedError",
+    "Overlay",
+    "Reach",
+    "Refusal",
+    "Route",
+    "SquareGrid",
+    "Step",
+    "Terrain",
+    "UnderstepError",
+    "Unit",
+    "__version__",
+    "convert",
+    "figure",
+    "kernels",
+    "load",
+    "picture",
+    "reach",
+    "round_cube",
+    "route",
+    "save",
+]
+
+
+def __getattr__(name: str) -> Any:
+    if name in _LATER:
+        return getattr(import_module(_LATER[name]), name)
+    raise AttributeError(f"module 'understep' has no attribute {name!r}")
+
+
+def __dir__() -> list[str]:
+    return sorted({*globals(), *__all__})

@@ -1,0 +1,1 @@
+"""Boards: a grid plus everything that changes on it. The single owner of the truth."""

@@ -1,0 +1,39 @@
+"""Costs and points as exact fractions."""
+
+from __future__ import annotations
+
+import math
+import numbers
+from fractions import Fraction
+from typing import Any, TypeAlias
+
+from understep.errors import CostError
+
+Cost: TypeAlias = int | float | Fraction
+
+FINEST = 1000  # the largest denominator a cost is kept with
+LARGEST = 10**9
+
+
+def exact(value: Any, argument: str, place: str = "") -> Fraction:
+    """Return a cost as the nearest fraction with denominator up to 1000.
+
+    A positive cost never becomes 0. Raises `CostError` for negative, infinite or huge values, and
+    for what is no number.
+    """
+    if type(value) is bool or not isinstance(value, numbers.Real):
+        raise CostError(argument, "a cost is a number (None: impassable)", value, place)
+    if not math.isfinite(value):
+        raise CostError(argument, "a cost is finite (None: impassable)", value, place)
+    if value < 0:
+        raise CostError(argument, "a cost is never negative", value, place)
+    if value > LARGEST:
+        raise CostError(argument, f"a cost is at most {LARGEST}", value, place)
+    whole = value if isinstance(value, int | Fraction) else Fraction(float(value))
+    near = Fraction(whole).limit_denominator(FINEST)
+    return near if near or not value else Fraction(1, FINEST)
+
+
+def plain(value: Fraction) -> int | float:
+    """Return an exact cost as an int where it is whole, else as a float."""
+    return value.numerator if value.denominator == 1 else float(value)

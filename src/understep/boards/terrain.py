@@ -1,0 +1,102 @@
+"""Terrain: what a cell is made of."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Any, Literal, TypeAlias, get_args
+
+from understep.boards.cost import Cost, exact
+from understep.errors import InputError, NameUnknownError
+
+Pattern = Literal["plain", "dots", "blades", "waves", "bricks", "crosses", "ripples"]
+MOST = 255
+
+
+@dataclass(frozen=True)
+class Terrain:
+    """A kind of ground.
+
+    Parameters
+    ----------
+    cost
+        Movement points to enter a cell of it; None means impassable. Movements may say otherwise.
+    glyph
+        The one character it has in text; by default the first letter of its name that is free.
+    tint
+        Its colour in figures, ``"#rrggbb"``; by default one is chosen.
+    pattern
+        Its pattern in figures: plain, dots, blades, waves, bricks, crosses or ripples.
+
+    Raises
+    ------
+    CostError
+        A negative or infinite cost, or one that is no number.
+    InputError
+        A glyph that is not one visible character, or a tint that is no colour.
+    NameUnknownError
+        An unknown pattern.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> us.Terrain(cost=1.5, glyph="~").cost
+    Fraction(3, 2)
+    """
+
+    cost: Cost | None = 1
+    glyph: str | None = None
+    tint: str | None = None
+    pattern: Pattern = "plain"
+
+    def __post_init__(self) -> None:
+        if self.cost is not None:
+            object.__setattr__(self, "cost", exact(self.cost, "cost"))
+        glyph = self.glyph
+        if glyph is not None and not (
+            isinstance(glyph, str) and len(glyph) == 1 and glyph.isprintable() and glyph != " "
+        ):
+            raise InputError("glyph", "must be one visible character", glyph)
+        if self.tint is not None and not re.fullmatch(r"#[0-9a-fA-F]{6}", str(self.tint)):
+            raise InputError("tint", "must be a colour like '#a0b4c8'", self.tint)
+        if self.pattern not in get_args(Pattern):
+            raise NameUnknownError("pattern", "pattern", self.pattern, get_args(Pattern))
+
+    @property
+    def exact_cost(self) -> Fraction | None:
+        """The cost as it is counted; None for impassable."""
+        return self.cost  # type: ignore[return-value]
+
+
+TerrainLike: TypeAlias = Terrain | Cost | None
+
+
+def terrain_table(terrain: Any) -> dict[str, Terrain]:
+    """Check a table of terrains, and give each a glyph of its own."""
+    if not isinstance(terrain, Mapping) or not terrain:
+        raise InputError("terrain", "must map at least one name to a cost, None or Terrain", terrain)
+    if len(terrain) > MOST:
+        raise InputError("terrain", f"at most {MOST} terrains", len(terrain))
+    table: dict[str, Terrain] = {}
+    for name, kind in terrain.items():
+        if not isinstance(name, str) or not name.strip():
+            raise InputError("terrain", "a name is a text that is not empty", name)
+        if not isinstance(kind, Terrain):
+            kind = Terrain(None if kind is None else exact(kind, "terrain", repr(name)))
+        table[name] = kind
+    taken: dict[str, str] = {}
+    for name, kind in table.items():
+        if kind.glyph is not None:
+            if kind.glyph in taken:
+                rule = f"two terrains share a glyph ({taken[kind.glyph]!r} and {name!r})"
+                raise InputError("terrain", rule, kind.glyph)
+            taken[kind.glyph] = name
+    for name, kind in table.items():
+        if kind.glyph is None:
+            letters = [c for c in name + name.upper() if c.isalnum()] + [chr(c) for c in range(33, 591)]
+            glyph = next(c for c in letters if c.isprintable() and c != " " and c not in taken)
+            taken[glyph] = name
+            table[name] = replace(kind, glyph=glyph)
+    return table

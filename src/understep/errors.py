@@ -1,0 +1,111 @@
+"""The errors of Under Step.
+
+::
+
+    UnderstepError
+    ├── InputError (ValueError)      an argument breaks a rule
+    │   ├── CellError                not a cell, or not one of this board
+    │   ├── NameUnknownError         a name that nothing bears; close matches are named
+    │   ├── CostError                a cost or a number of points that cannot be
+    │   └── OccupiedError            another unit stands there
+    ├── NotReached (KeyError)        asked of a reach about a cell it does not hold
+    ├── BoardFileError (ValueError)  a board file with faults, all of them listed
+    └── MissingExtraError (ImportError)  an optional package is not installed
+    KernelWarning (RuntimeWarning)   the interpreted kernel is in use
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from difflib import get_close_matches
+
+
+class UnderstepError(Exception):
+    """The root of all errors raised by this library."""
+
+
+class InputError(UnderstepError, ValueError):
+    """An argument breaks a rule.
+
+    Parameters
+    ----------
+    argument
+        The name of the argument, as the caller wrote it.
+    rule
+        What must hold.
+    got
+        The value that was given.
+    place
+        Where in the argument, for values with many parts.
+    """
+
+    def __init__(self, argument: str, rule: str, got: object, place: str = "") -> None:
+        shown = repr(got)
+        if len(shown) > 80:
+            shown = shown[:77] + "..."
+        where = f" at {place}" if place else ""
+        super().__init__(f"{argument}{where}: {rule}; got {shown}")
+        self.argument = argument
+        self.rule = rule
+        self.got = got
+        self.place = place
+
+
+class CellError(InputError):
+    """A value that is no cell, or a cell that the grid does not have."""
+
+
+class CostError(InputError):
+    """A cost, or a number of movement points, that cannot be."""
+
+
+class OccupiedError(InputError):
+    """A cell where another unit stands."""
+
+
+class NameUnknownError(InputError):
+    """A name that nothing bears."""
+
+    def __init__(self, argument: str, kind: str, got: object, known: Iterable[str]) -> None:
+        names = sorted(known)
+        close = get_close_matches(str(got), names, n=3)
+        if close:
+            hint = "did you mean " + " or ".join(repr(name) for name in close) + "?"
+        else:
+            listed = names[:12] + (["..."] if len(names) > 12 else [])
+            hint = "there are: " + ", ".join(listed) if names else "there are none"
+        super().__init__(argument, f"must name a {kind} ({hint})", got)
+        self.close = tuple(close)
+
+
+class NotReached(UnderstepError, KeyError):  # noqa: N818 - an answer more than an error
+    """A cell that a reach does not hold; the message says why."""
+
+    def __str__(self) -> str:
+        """Return the reason, without the quotes a KeyError puts around it."""
+        return str(self.args[0])
+
+
+class BoardFileError(UnderstepError, ValueError):
+    """A board file with faults.
+
+    ``faults`` lists every one as ``(place, what is wrong)``.
+    """
+
+    def __init__(self, source: str, faults: Iterable[tuple[str, str]]) -> None:
+        self.source = source
+        self.faults = tuple(faults)
+        lines = [f"{source}: {len(self.faults)} fault{'s' if len(self.faults) != 1 else ''}"]
+        lines += [f"  {place}: {fault}" if place else f"  {fault}" for place, fault in self.faults]
+        super().__init__("\n".join(lines))
+
+
+class MissingExtraError(UnderstepError, ImportError):
+    """An optional package is not installed."""
+
+    def __init__(self, need: str, extra: str) -> None:
+        super().__init__(f"{need} needs an optional part: pip install 'understep[{extra}]'")
+
+
+class KernelWarning(RuntimeWarning):
+    """The interpreted kernel is in use: the same answers, a hundred times slower."""

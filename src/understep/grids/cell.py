@@ -1,0 +1,140 @@
+"""A cell is a pair ``(col, row)``; `Cells` is an ordered, immutable row of them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from typing import Any, NamedTuple, TypeAlias, overload
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.errors import CellError
+
+IntArray: TypeAlias = NDArray[np.int64]
+
+
+class Cell(NamedTuple):
+    """A cell's address in the level data: its column and its row.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> us.Cell(3, 4) == (3, 4)
+    True
+    """
+
+    col: int
+    row: int
+
+
+CellLike: TypeAlias = tuple[int, int]
+CellsLike: TypeAlias = CellLike | Iterable[CellLike] | IntArray
+
+
+class Cells(Sequence[Cell]):
+    """An ordered, immutable row of cells, with the quick ``in`` of a set.
+
+    ``.array`` holds the same as an ``(n, 2)`` int64 array (read-only, not a copy). Two `Cells` are
+    equal if they hold the same cells in the same order.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> ring = us.SquareGrid(8, 8).neighbors((2, 2))
+    >>> (2, 1) in ring, None in ring, len(ring)
+    (True, False, 4)
+    """
+
+    __slots__ = ("_set", "_tuple", "array")
+
+    def __init__(self, cells: CellsLike = ()) -> None:
+        array = cells_array(cells, "cells").reshape(-1, 2)
+        self.array: IntArray = array.view()
+        self.array.flags.writeable = False
+        self._tuple: tuple[Cell, ...] | None = None
+        self._set: frozenset[Cell] | None = None
+
+    def _cells(self) -> tuple[Cell, ...]:
+        if self._tuple is None:
+            self._tuple = tuple(map(Cell._make, self.array.tolist()))
+        return self._tuple
+
+    def __len__(self) -> int:
+        return len(self.array)
+
+    def __iter__(self) -> Iterator[Cell]:
+        return iter(self._cells())
+
+    @overload
+    def __getitem__(self, index: int) -> Cell: ...
+    @overload
+    def __getitem__(self, index: slice) -> Cells: ...
+    def __getitem__(self, index: int | slice) -> Cell | Cells:
+        if isinstance(index, slice):
+            return Cells(self.array[index])
+        return self._cells()[index]
+
+    def __contains__(self, cell: object) -> bool:
+        if self._set is None:
+            self._set = frozenset(self._cells())
+        try:
+            return cell in self._set
+        except TypeError:
+            return False
+
+    def __eq__(self, other: object) -> bool:
+        if isinstance(other, Cells):
+            return np.array_equal(self.array, other.array)
+        return NotImplemented
+
+    def __hash__(self) -> int:
+        return hash(self._cells())
+
+    def __repr__(self) -> str:
+        shown = ", ".join(f"({col}, {row})" for col, row in self.array[:6].tolist())
+        return f"Cells([{shown}{', ...' if len(self) > 6 else ''}], {len(self)})"
+
+
+def one_cell(value: Any, argument: str) -> Cell:
+    """Return a pair of whole numbers as a `Cell`; raise `CellError` for anything else."""
+    if type(value) is Cell:
+        return value
+    try:
+        col, row = value
+    except (TypeError, ValueError):
+        raise CellError(argument, "must be a cell, a pair (col, row)", value) from None
+    if type(col) is int and type(row) is int:
+        return Cell(col, row)
+    if not all(isinstance(part, int | np.integer) and type(part) is not bool for part in (col, row)):
+        raise CellError(
+            argument,
+            "a cell is a pair of whole numbers (for a point of the world, ask cell_at)",
+            value,
+        )
+    return Cell(int(col), int(row))
+
+
+def cells_array(cells: Any, argument: str, width: int = 2) -> IntArray:
+    """Return one cell, cells, or an array of them as int64 ``(..., width)``.
+
+    An integer array is viewed, not copied, where its type allows.
+    """
+    if type(cells) is Cells:
+        return cells.array
+    if not isinstance(cells, np.ndarray | list | tuple):
+        try:
+            cells = list(cells)
+        except TypeError:
+            raise CellError(argument, "must be a cell or cells", cells) from None
+    if not isinstance(cells, np.ndarray) and len(cells) == 0:
+        return np.empty((0, width), dtype=np.int64)
+    try:
+        array = np.asarray(cells)
+    except ValueError:
+        raise CellError(argument, f"every cell has {width} whole numbers", cells) from None
+    if array.dtype.kind not in "iu":
+        what = "text" if array.dtype.kind in "US" else str(array.dtype)
+        raise CellError(argument, f"cells are whole numbers, not {what}", cells)
+    if array.ndim == 0 or array.shape[-1] != width:
+        raise CellError(argument, f"the last axis must have length {width}, as in (col, row)", cells)
+    return array.astype(np.int64, copy=False)

@@ -1,0 +1,1 @@
+"""Moves: movement rules, step tables, and the searches that run on them."""

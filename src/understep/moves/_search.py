@@ -1,0 +1,568 @@
+"""The search kernel: one loop that closes the nearest cell first, and the two queues it uses.
+
+It knows nothing about a game. It reads a step table (a code per cell and direction), a cost per
+code, and a byte per cell that says who stands there; it writes marks. Everything it is handed is
+typed, contiguous and checked; everything it allocates is handed to it.
+
+The order of labels is a single whole number, the *key*: turn number times ``stride``, plus the
+points used in that turn, so that fewer turns come first and then fewer points. Every turn ends at
+the same remainder of the stride; a turn with fewer points starts later in it.
+
+Where the mover may stop, one label a cell is enough, and ``mark`` holds it: the key above, a bit
+for "closed", and a bit for every direction from which the cell is entered at that key (so the tied
+routes are all in there, and the choice among them is made afterwards). Every search takes a window
+of numbers below those of all earlier ones (``epoch``), so that whatever an earlier search left in
+``mark`` reads as infinity: nothing is ever cleared, and one comparison says "not met yet", "dearer
+than this" and "no step" at once. Where it may only pass, labels of later turns with more points
+left are kept too, in a chain whose newest label stands in ``mark`` above all keys of the window.
+
+Sources: E. W. Dijkstra, A note on two problems in connexion with graphs, Numer. Math. 1 (1959);
+P. E. Hart, N. J. Nilsson, B. Raphael, A formal basis for the heuristic determination of minimum
+cost paths, IEEE Trans. SSC 4 (1968); R. B. Dial, Algorithm 360: shortest-path forest with
+topological ordering, CACM 12 (1969), for the ring of buckets; J. W. J. Williams, Algorithm 232:
+heapsort, CACM 7 (1964), for the heap.
+"""
+
+from __future__ import annotations
+
+try:
+    import cython
+except ImportError:
+    from understep.moves import _shim as cython
+
+COMPILED = cython.compiled
+CHAINS = cython.declare(cython.longlong, 1 << 31)  # more than there can be pass labels
+CLOSED = cython.declare(cython.longlong, 1 << 8)
+LOW = cython.declare(cython.longlong, (1 << 9) - 1)  # the bits below the key
+
+
+@cython.cclass
+class Search:
+    """One search at a time: ``begin``, then ``run`` until it is no longer asking for something."""
+
+    # the grid: steps from a cell, as differences of its index, for each parity
+    shifts: cython.int[::1]  # ``pad`` is in them: they lead from a cell to an index of ``mark``
+    pad: cython.int  # so that even a step that leads off the board has a mark to compare with
+    directions: cython.int
+    cols: cython.int
+    per_col: cython.double
+    staggered: cython.int  # 0 no stagger, 1 by rows, 2 by columns
+    parity: cython.int  # added to the row or column number before its last bit is taken
+    measure: cython.int  # 0 four neighbors, 1 eight neighbors, 2 hexes
+    # the step table
+    codes: cython.ushort[::1]  # 0 not compiled yet, 1 no step, others index `costs`
+    costs: cython.longlong[::1]
+    # who stands where, and what that means for this mover: 0 free, 1 may only pass, 2 blocked
+    who: cython.uchar[::1]
+    means: cython.uchar[::1]
+    own: cython.int
+    # labels of cells where the mover may stop
+    mark: cython.longlong[::1]
+    hops: cython.int[::1]  # zero-cost steps since the last that cost something; empty if none can be
+    epoch: cython.longlong
+    span: cython.longlong  # keys lie below it, heads of chains above
+    # labels of cells it may only pass
+    pass_cell: cython.int[::1]
+    pass_key: cython.longlong[::1]
+    pass_back: cython.int[::1]
+    pass_hops: cython.int[::1]  # -1 when a better label replaced it
+    pass_mate: cython.int[::1]
+    passes: cython.int
+    # what was closed, in order, with its mark (the bit for "closed" says that it may stop there)
+    order: cython.int[::1]
+    marks: cython.longlong[::1]
+    closed: cython.int
+    # the queue: a ring of buckets, each a list of chunks of 16 (15 items and the next chunk) ...
+    ring: cython.int  # buckets less one, or 0 for the heap
+    first: cython.int[::1]
+    last: cython.int[::1]
+    chunks: cython.int[::1]
+    used: cython.int
+    spare: cython.int
+    # ... or a binary heap, by rank and then by age
+    heap_rank: cython.longlong[::1]
+    heap_age: cython.longlong[::1]
+    heap_item: cython.int[::1]
+    age: cython.longlong
+    waiting: cython.int
+    floor: cython.longlong  # the least rank
+    # the question
+    goal: cython.int
+    goal_x: cython.longlong
+    goal_y: cython.longlong
+    enough: cython.longlong  # a stop this near to the goal ends the search
+    cheapest: cython.longlong
+    stride: cython.longlong
+    points: cython.longlong
+    limit: cython.longlong  # keys from here on are out of turns
+    eager: cython.int  # 1: stop at the goal; 0: close all that could lie on a tied route first
+    found: cython.int
+    best: cython.longlong
+    wanted: cython.int
+
+    def __init__(self, shifts, pad, cols, staggered, parity, measure, mark, first, last) -> None:
+        self.shifts = shifts
+        self.directions = len(shifts) // 2
+        self.pad = pad
+        self.cols = cols
+        self.per_col = 1.0 / cols
+        self.staggered = staggered
+        self.parity = parity
+        self.measure = measure
+        self.mark = mark
+        self.first = first
+        self.last = last
+        self.epoch = 0
+
+    def hold(
+        self, order, marks, chunks, heap_rank, heap_age, heap_item, pass_cell, pass_key, pass_back,
+        pass_hops, pass_mate,
+    ) -> None:
+        """Take arrays, filled as far as the old ones; ``run`` returns -2 when one is full."""
+        self.order = order
+        self.marks = marks
+        self.chunks = chunks
+        self.heap_rank = heap_rank
+        self.heap_age = heap_age
+        self.heap_item = heap_item
+        self.pass_cell = pass_cell
+        self.pass_key = pass_key
+        self.pass_back = pass_back
+        self.pass_hops = pass_hops
+        self.pass_mate = pass_mate
+
+    def begin(
+        self, codes, costs, who, means, hops, own, start, goal, enough, cheapest, stride, first,
+        points, turns, span, ring, eager,
+    ) -> None:
+        """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn."""
+        index: cython.int
+        self.codes = codes
+        self.costs = costs
+        self.who = who
+        self.means = means
+        self.hops = hops
+        self.own = own
+        self.goal = goal
+        self.enough = enough
+        self.cheapest = cheapest if goal >= 0 else 0
+        self.stride = stride
+        self.points = points
+        self.limit = turns * stride
+        self.span = span
+        self.epoch -= span + CHAINS
+        self.ring = ring
+        self.eager = eager
+        self.passes = 0
+        self.closed = 0
+        self.used = 1
+        self.spare = 0
+        self.age = 0
+        self.waiting = 0
+        self.found = -1
+        self.best = -1
+        for index in range(ring + 1):
+            self.first[index] = 0
+            self.last[index] = 0
+        if goal >= 0:
+            self.goal_x = self.place_x(goal)
+            self.goal_y = self.place_y(goal)
+        self.floor = stride - 1 - first + self.estimate(start)
+        self.mark[start + self.pad] = (self.epoch + stride - 1 - first) << 9
+        if len(self.hops):
+            self.hops[start] = 0
+        self.push(start, self.floor)
+
+    def run(self) -> int:
+        """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wants()``, -2 room."""
+        status: cython.int
+        with cython.nogil:
+            status = self.close_all()
+            if status == 1 and self.eager == 0:
+                self.refresh()
+        return status
+
+    def wants(self) -> int:
+        """The cell whose steps are not compiled yet (after -1)."""
+        return self.wanted
+
+    def tally(self) -> tuple[int, int]:
+        """Labels closed, and the cell found (or -1)."""
+        return self.closed, self.found
+
+    def rewind(self) -> None:
+        """Start the windows anew; ``mark`` has been cleared."""
+        self.epoch = 0
+
+    def window(self) -> int:
+        """The start of the numbers this search uses."""
+        return self.epoch
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def refresh(self) -> cython.void:
+        """Bring the closed marks up to date: with a goal, ties turn up after a cell was closed."""
+        index: cython.int
+        for index in range(self.closed):
+            if self.marks[index] & CLOSED:
+                self.marks[index] = self.mark[self.order[index] + self.pad]
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def row(self, cell: cython.int) -> cython.int:
+        """``cell // cols``; exact, and several times faster than a division."""
+        return int((cell + 0.5) * self.per_col)
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def place_x(self, cell: cython.int) -> cython.longlong:
+        """Column, doubled (plus the stagger) where rows are staggered."""
+        row: cython.int = self.row(cell)
+        col: cython.int = cell - row * self.cols
+        if self.staggered == 1:
+            return 2 * col + ((row + self.parity) & 1)
+        return col
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def place_y(self, cell: cython.int) -> cython.longlong:
+        """Row, doubled (plus the stagger) where columns are staggered."""
+        row: cython.int = self.row(cell)
+        col: cython.int = cell - row * self.cols
+        if self.staggered == 2:
+            return 2 * row + ((col + self.parity) & 1)
+        return row
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def distance(self, cell: cython.int) -> cython.longlong:
+        """Grid distance from a cell to the goal."""
+        dx: cython.longlong = self.place_x(cell) - self.goal_x
+        dy: cython.longlong = self.place_y(cell) - self.goal_y
+        if dx < 0:
+            dx = -dx
+        if dy < 0:
+            dy = -dy
+        if self.measure == 0:
+            return dx + dy
+        if self.measure == 1:
+            return dx if dx > dy else dy
+        if self.staggered == 1:
+            return dy if dx <= dy else dy + ((dx - dy) >> 1)
+        return dx if dy <= dx else dx + ((dy - dx) >> 1)
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def estimate(self, cell: cython.int) -> cython.longlong:
+        """The least that a way from a cell to the goal can cost."""
+        return self.cheapest * self.distance(cell) if self.cheapest else 0
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def push(self, item: cython.int, rank: cython.longlong) -> cython.void:
+        """Queue an item; oldest first among equal ranks."""
+        bucket: cython.int
+        at: cython.int
+        self.waiting += 1
+        if self.ring == 0:
+            self.push_heap(item, rank)
+            return
+        bucket = cython.cast(cython.int, rank & self.ring)
+        at = self.last[bucket]
+        if at & 15 == 0:  # no chunk, or a full one
+            at = self.fresh_chunk(bucket, at)
+        self.chunks[at] = item
+        self.last[bucket] = at + 1
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def fresh_chunk(self, bucket: cython.int, full: cython.int) -> cython.int:
+        """Give a bucket another chunk, and say where its first item goes."""
+        at: cython.int = self.spare
+        if at:
+            self.spare = self.chunks[at]
+        else:
+            at = self.used * 16
+            self.used += 1
+        if full:
+            self.chunks[full - 16] = at
+        else:
+            self.first[bucket] = at + 1
+        return at + 1
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def pop(self) -> cython.int:
+        """Take the item of least rank, which becomes the floor."""
+        bucket: cython.int
+        at: cython.int
+        item: cython.int
+        self.waiting -= 1
+        if self.ring == 0:
+            return self.pop_heap()
+        bucket = cython.cast(cython.int, self.floor & self.ring)
+        while self.first[bucket] == self.last[bucket]:
+            self.floor += 1
+            bucket = cython.cast(cython.int, self.floor & self.ring)
+        at = self.first[bucket]
+        item = self.chunks[at]
+        at += 1
+        if at == self.last[bucket]:  # the bucket is empty: give back its chunk
+            at = (at - 1) & ~15
+            self.first[bucket] = 0
+            self.last[bucket] = 0
+            self.chunks[at] = self.spare
+            self.spare = at
+        elif at & 15 == 0:
+            self.first[bucket] = self.chunks[at - 16] + 1
+            self.chunks[at - 16] = self.spare
+            self.spare = at - 16
+        else:
+            self.first[bucket] = at
+        return item
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def push_heap(self, item: cython.int, rank: cython.longlong) -> cython.void:
+        """Sift a new item up."""
+        at: cython.int = self.waiting - 1
+        above: cython.int
+        while at > 0:
+            above = (at - 1) >> 1
+            if self.heap_rank[above] <= rank:  # the one above is older
+                break
+            self.heap_rank[at] = self.heap_rank[above]
+            self.heap_age[at] = self.heap_age[above]
+            self.heap_item[at] = self.heap_item[above]
+            at = above
+        self.heap_rank[at] = rank
+        self.heap_age[at] = self.age
+        self.heap_item[at] = item
+        self.age += 1
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def pop_heap(self) -> cython.int:
+        """Take the top, and sift the last item down from there."""
+        size: cython.int = self.waiting
+        item: cython.int = self.heap_item[0]
+        rank: cython.longlong = self.heap_rank[size]
+        age: cython.longlong = self.heap_age[size]
+        at: cython.int = 0
+        below: cython.int = 1
+        self.floor = self.heap_rank[0]
+        while below < size:
+            if below + 1 < size and (
+                self.heap_rank[below + 1] < self.heap_rank[below]
+                or (
+                    self.heap_rank[below + 1] == self.heap_rank[below]
+                    and self.heap_age[below + 1] < self.heap_age[below]
+                )
+            ):
+                below += 1
+            if rank < self.heap_rank[below] or (
+                rank == self.heap_rank[below] and age < self.heap_age[below]
+            ):
+                break
+            self.heap_rank[at] = self.heap_rank[below]
+            self.heap_age[at] = self.heap_age[below]
+            self.heap_item[at] = self.heap_item[below]
+            at = below
+            below = 2 * at + 1
+        self.heap_rank[at] = rank
+        self.heap_age[at] = age
+        self.heap_item[at] = self.heap_item[size]
+        return item
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def offer_pass(
+        self, cell: cython.int, key: cython.longlong, bit: cython.int, hops: cython.int
+    ) -> cython.void:
+        """A way to a cell it may only cross: a later turn with more points left is kept too."""
+        label: cython.int = -1
+        known: cython.longlong = (self.mark[cell + self.pad] >> 9) - self.epoch - self.span
+        spent: cython.longlong = key % self.stride
+        other: cython.longlong
+        if key >= self.limit:
+            return
+        if known < CHAINS:
+            label = cython.cast(cython.int, known)
+        while label >= 0:
+            if self.pass_hops[label] >= 0:
+                if self.pass_key[label] == key:
+                    if hops == self.pass_hops[label]:
+                        self.pass_back[label] = self.pass_back[label] | bit
+                    elif hops < self.pass_hops[label]:
+                        self.pass_hops[label] = hops
+                        self.pass_back[label] = bit
+                    return
+                other = self.pass_key[label] % self.stride
+                if self.pass_key[label] < key and other <= spent:
+                    return
+                if self.pass_key[label] > key and other >= spent:
+                    self.pass_hops[label] = -1
+            label = self.pass_mate[label]
+        label = self.passes
+        self.passes = label + 1
+        self.pass_cell[label] = cell
+        self.pass_key[label] = key
+        self.pass_back[label] = bit
+        self.pass_hops[label] = hops
+        self.pass_mate[label] = cython.cast(cython.int, known) if known < CHAINS else -1
+        self.mark[cell + self.pad] = (self.epoch + self.span + label) << 9
+        self.push(-1 - label, key + self.estimate(cell))
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def full(self) -> cython.int:
+        """Whether the next cell's steps might not fit into the arrays."""
+        more: cython.int = 2 * self.directions
+        return (
+            self.closed >= len(self.order)
+            or (self.used + more) * 16 > len(self.chunks)
+            or (self.ring == 0 and self.waiting + more > len(self.heap_item))
+            or self.passes + more > len(self.pass_cell)
+        )
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def close_all(self) -> cython.int:
+        """The loop: close the label of least rank, offer its steps."""
+        item: cython.int
+        cell: cython.int
+        target: cython.int
+        direction: cython.int
+        meaning: cython.int
+        may_stop: cython.int
+        after: cython.int
+        row: cython.int
+        shift: cython.int
+        base: cython.Py_ssize_t
+        steps: cython.int = 0
+        counting: cython.int = len(self.hops) > 0
+        key: cython.longlong
+        cost: cython.longlong
+        left: cython.longlong
+        fresh: cython.longlong
+        turn: cython.longlong
+        offered: cython.longlong
+        known: cython.longlong
+        near: cython.longlong
+        at: cython.int
+        codes: cython.ushort[::1] = self.codes
+        costs: cython.longlong[::1] = self.costs
+        shifts: cython.int[::1] = self.shifts
+        mark: cython.longlong[::1] = self.mark
+        directions: cython.int = self.directions
+        while True:
+            if self.waiting == 0:
+                return 1 if self.found >= 0 else 0
+            if self.full():
+                return -2
+            item = self.pop()
+            if self.found >= 0 and self.floor > self.best:
+                return 1
+            if item >= 0:
+                cell = item
+                known = mark[cell + self.pad]
+                if known & CLOSED:
+                    continue  # a better label of this cell came first
+                key = (known >> 9) - self.epoch
+                may_stop = 1
+                if counting:
+                    steps = self.hops[cell]
+            else:
+                cell = self.pass_cell[-1 - item]
+                key = self.pass_key[-1 - item]
+                may_stop = 0
+                known = 0
+                steps = self.pass_hops[-1 - item]
+                if steps < 0:
+                    continue
+            base = cython.cast(cython.Py_ssize_t, cell) * directions
+            if codes[base] == 0:
+                self.wanted = cell
+                self.push(item, self.floor)
+                return -1
+            if may_stop:
+                known = known | CLOSED
+                mark[cell + self.pad] = known
+            else:
+                known = ((self.epoch + key) << 9) | self.pass_back[-1 - item]
+            self.order[self.closed] = cell
+            self.marks[self.closed] = known
+            self.closed += 1
+            if self.goal >= 0 and may_stop and self.found < 0:
+                if cell == self.goal or (self.enough and self.distance(cell) <= self.enough):
+                    self.found = cell
+                    self.best = self.floor
+                    if self.eager:
+                        return 1
+            turn = key // self.stride if key >= self.stride else 0
+            left = (turn + 1) * self.stride - 1 - key
+            fresh = (turn + 2) * self.stride - 1 - self.points
+            shift = 0
+            if self.staggered:
+                row = self.row(cell)
+                if self.staggered == 1:
+                    shift = ((row + self.parity) & 1) * directions
+                else:
+                    shift = ((cell - row * self.cols + self.parity) & 1) * directions
+            near = (self.epoch + key) << 9
+            for direction in range(directions):
+                cost = costs[codes[base + direction]]
+                at = cell + shifts[shift + direction]
+                known = mark[at]
+                if near + (cost << 9) > known:
+                    continue  # no step, or one that comes too dear
+                if cost <= left:
+                    offered = key + cost
+                elif may_stop and cost <= self.points and fresh + cost < self.limit:
+                    offered = fresh + cost
+                else:
+                    continue
+                target = at - self.pad
+                after = steps + 1 if cost == 0 else 0
+                meaning = self.means[self.who[target]]
+                if meaning and target != self.own:
+                    if meaning == 1:
+                        self.offer_pass(target, offered, 1 << direction, after)
+                        if may_stop and cost <= left and cost <= self.points:
+                            self.offer_pass(target, fresh + cost, 1 << direction, after)
+                    continue
+                offered = (self.epoch + offered) << 9
+                if offered + LOW < known:
+                    mark[at] = offered | (1 << direction)
+                    if counting:
+                        self.hops[target] = after
+                    self.push(target, (offered >> 9) - self.epoch + self.estimate(target))
+                elif offered > known:
+                    continue
+                elif not counting or after == self.hops[target]:
+                    mark[at] = known | (1 << direction)
+                elif after < self.hops[target]:
+                    self.hops[target] = after
+                    mark[at] = offered | (1 << direction)

@@ -1,0 +1,251 @@
+"""The tie kernel: among all routes of least cost, the one that looks best.
+
+A search leaves closed labels, each with its key and the directions from which it is entered at that
+key. Together they are a graph without cycles that holds every tied route. Here it is walked back
+from the goal, and each label learns, for each direction in which a tied route leaves it, the points
+still to be spent and the blemishes still to come. A blemish is a change of direction, or a weight
+given per cell. The route is then read off from the start: least points, fewest blemishes, and the
+first direction in the grid's order.
+
+Changes of direction depend on the step before, so what is learnt is kept per label *and* direction;
+a tree of predecessors would not do. The order of work is Kahn's topological sorting (A. B. Kahn,
+Topological sorting of large networks, CACM 5, 1962).
+"""
+
+from __future__ import annotations
+
+try:
+    import cython
+except ImportError:
+    from understep.moves import _shim as cython
+
+
+def chain(cells: cython.int[::1], slot: cython.int[::1], mate: cython.int[::1]) -> None:
+    """Let ``slot`` find a label by its cell, and ``mate`` the others of that cell.
+
+    What ``slot`` held before need not be cleared: an entry counts only if the label it names lies
+    in that cell (P. Briggs, L. Torczon, An efficient representation for sparse sets, 1993).
+    """
+    index: cython.int
+    known: cython.int
+    with cython.nogil:
+        for index in range(cells.shape[0]):
+            known = slot[cells[index]]
+            if known < 0 or known >= index or cells[known] != cells[index]:
+                known = -1
+            mate[index] = known
+            slot[cells[index]] = index
+
+
+@cython.cfunc
+@cython.inline
+@cython.nogil
+@cython.exceptval(check=False)
+def before(
+    label: cython.int, direction: cython.int, cells: cython.int[::1], marks: cython.longlong[::1],
+    slot: cython.int[::1], mate: cython.int[::1], shifts: cython.int[::1],
+    parity: cython.uchar[::1], stride: cython.longlong,
+) -> cython.int:
+    """The label that a label is entered from in a direction."""
+    directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
+    back: cython.int = (direction + directions // 2) % directions
+    cell: cython.int = cells[label] + shifts[parity[label] * directions + back]
+    other: cython.int = slot[cell]
+    turn: cython.longlong = (marks[label] >> 9) // stride
+    if marks[other] & 256:
+        return other
+    while (marks[other] >> 9) // stride != turn:  # it cannot have waited where it may not stop
+        other = mate[other]
+    return other
+
+
+@cython.cfunc
+@cython.inline
+@cython.nogil
+@cython.exceptval(check=False)
+def step_cost(
+    source: cython.longlong, target: cython.longlong, stride: cython.longlong,
+    fresh: cython.longlong,
+) -> cython.longlong:
+    """Points of the step between two labels, given by their marks."""
+    if (source >> 9) // stride == (target >> 9) // stride:
+        return (target >> 9) - (source >> 9)
+    return (target >> 9) % stride - fresh
+
+
+def totals(
+    cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.int[::1],
+    mate: cython.int[::1], shifts: cython.int[::1], parity: cython.uchar[::1],
+    stride: cython.longlong, fresh: cython.longlong, out: cython.longlong[::1],
+) -> None:
+    """Write the least points spent on all tied ways to each label, which come nearest first."""
+    directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
+    label: cython.int
+    other: cython.int
+    direction: cython.int
+    spent: cython.longlong
+    least: cython.longlong
+    with cython.nogil:
+        for label in range(1, cells.shape[0]):
+            least = -1
+            for direction in range(directions):
+                if (marks[label] >> direction) & 1:
+                    other = before(
+                        label, direction, cells, marks, slot, mate, shifts, parity, stride
+                    )
+                    spent = out[other] + step_cost(marks[other], marks[label], stride, fresh)
+                    if least < 0 or spent < least:
+                        least = spent
+            out[label] = least
+
+
+def spread(
+    goal: cython.int, cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.int[::1],
+    mate: cython.int[::1], shifts: cython.int[::1], parity: cython.uchar[::1],
+    stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1], ways: cython.int[::1],
+) -> int:
+    """List the labels on tied routes to ``goal``; ``ways`` counts the tied steps out of each."""
+    directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
+    count: cython.int = 1
+    at: cython.int = 0
+    label: cython.int
+    other: cython.int
+    direction: cython.int
+    with cython.nogil:
+        ties[0] = goal
+        seat[goal] = 0
+        ways[0] = 0
+        while at < count:
+            label = ties[at]
+            at += 1
+            for direction in range(directions):
+                if (marks[label] >> direction) & 1:
+                    other = before(
+                        label, direction, cells, marks, slot, mate, shifts, parity, stride
+                    )
+                    if seat[other] < 0:
+                        seat[other] = count
+                        ties[count] = other
+                        ways[count] = 0
+                        count += 1
+                    ways[seat[other]] += 1
+    return count
+
+
+def choose(
+    start: cython.int, facing: cython.int, turning: cython.int, fresh: cython.longlong,
+    cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.int[::1],
+    mate: cython.int[::1], shifts: cython.int[::1], parity: cython.uchar[::1],
+    stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1], ways: cython.int[::1],
+    weight: cython.longlong[::1], rest: cython.longlong[::1], blemish: cython.longlong[::1],
+    onward: cython.int[::1], ready: cython.int[::1], route: cython.int[::1],
+) -> int:
+    """Write the labels of the best tied route; ``rest`` comes filled with -1.
+
+    ``turning`` 1 counts changes of direction, 0 only the weights; ``fresh`` is the remainder of
+    the stride at which a full turn starts.
+    """
+    directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
+    waiting: cython.int = 1
+    length: cython.int = 1
+    label: cython.int
+    other: cython.int
+    here: cython.int
+    there: cython.int
+    way: cython.int
+    direction: cython.int
+    best: cython.longlong
+    flaws: cython.longlong
+    points: cython.longlong
+    worse: cython.longlong
+    with cython.nogil:
+        ready[0] = 0
+        while waiting:
+            waiting -= 1
+            here = ready[waiting]
+            label = ties[here]
+            best = 0
+            flaws = 0
+            if here:  # the goal has nothing to come
+                best = -1
+                for direction in range(directions):
+                    way = here * directions + direction
+                    if rest[way] >= 0 and (
+                        best < 0 or rest[way] < best or (rest[way] == best and blemish[way] < flaws)
+                    ):
+                        best = rest[way]
+                        flaws = blemish[way]
+            for direction in range(directions):
+                if not (marks[label] >> direction) & 1:
+                    continue
+                other = before(label, direction, cells, marks, slot, mate, shifts, parity, stride)
+                there = seat[other]
+                points = best + step_cost(marks[other], marks[label], stride, fresh)
+                worse = flaws + weight[here]
+                if turning and here:
+                    worse = worse + 1
+                    way = here * directions + direction
+                    if rest[way] == best and blemish[way] < worse:
+                        worse = blemish[way]
+                way = there * directions + direction
+                if (
+                    rest[way] < 0
+                    or points < rest[way]
+                    or (points == rest[way] and worse < blemish[way])
+                    or (
+                        points == rest[way]
+                        and worse == blemish[way]
+                        and marks[label] >> 9 < marks[onward[way]] >> 9
+                    )
+                ):
+                    rest[way] = points
+                    blemish[way] = worse
+                    onward[way] = label
+                ways[there] -= 1
+                if ways[there] == 0:
+                    ready[waiting] = there
+                    waiting += 1
+        route[0] = start
+        label = start
+        while seat[label]:
+            here = seat[label]
+            best = -1
+            flaws = 0
+            way = -1
+            for direction in range(directions):
+                there = here * directions + direction
+                if rest[there] < 0:
+                    continue
+                worse = blemish[there]
+                if turning and facing >= 0 and direction != facing:
+                    worse = worse + 1
+                if best < 0 or rest[there] < best or (rest[there] == best and worse < flaws):
+                    best = rest[there]
+                    flaws = worse
+                    way = there
+            facing = way - here * directions
+            label = onward[way]
+            route[length] = label
+            length += 1
+    return length
+
+
+def first(
+    goal: cython.int, start: cython.int, cells: cython.int[::1], marks: cython.longlong[::1],
+    slot: cython.int[::1], mate: cython.int[::1], shifts: cython.int[::1],
+    parity: cython.uchar[::1], stride: cython.longlong, route: cython.int[::1],
+) -> int:
+    """Write the labels of any one tied route, from the goal back to the start."""
+    label: cython.int = goal
+    length: cython.int = 1
+    direction: cython.int
+    with cython.nogil:
+        route[0] = goal
+        while label != start:
+            direction = 0
+            while not (marks[label] >> direction) & 1:
+                direction += 1
+            label = before(label, direction, cells, marks, slot, mate, shifts, parity, stride)
+            route[length] = label
+            length += 1
+    return length

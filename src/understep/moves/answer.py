@@ -1,0 +1,88 @@
+"""What answers share: refusals with their reasons, and the words for them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from understep.boards.board import Board
+from understep.boards.cost import plain
+from understep.boards.unit import Unit
+from understep.errors import InputError, NameUnknownError
+from understep.grids.cell import Cell
+from understep.moves.movement import Movement
+
+
+@dataclass(frozen=True)
+class Refusal:
+    """The answer "no", with the reason; false in a condition.
+
+    Attributes
+    ----------
+    why
+        The reason, as a sentence without a full stop.
+    blockers
+        Names of the units in the way.
+    """
+
+    why: str
+    blockers: tuple[str, ...] = ()
+
+    def __bool__(self) -> bool:
+        return False
+
+    def __str__(self) -> str:
+        return self.why
+
+
+def mover(board: Board, unit: str) -> Unit:
+    """The unit of a name, from a board that is one."""
+    if not isinstance(board, Board):
+        raise InputError("board", "must be a Board", board)
+    return board.unit(unit)
+
+
+def heading(board: Board, unit: Unit, facing: str | int | None) -> int:
+    """The number of the direction a unit looks in, or -1."""
+    facing = unit.facing if facing is None else facing
+    return -1 if facing is None else board.grid.way(facing, "facing")
+
+
+def word(value: object, allowed: tuple[str, ...], argument: str) -> None:
+    """Refuse a word that is none of a few."""
+    if value not in allowed:
+        raise NameUnknownError(argument, "choice", value, allowed)
+
+
+def turn_limit(turns: int | None) -> None:
+    """Refuse a number of turns that is none."""
+    if turns is not None and (type(turns) is not int or turns < 1):
+        raise InputError("turns", "must be a whole number of 1 or more, or None", turns)
+
+
+def cannot_stop(board: Board, unit: Unit, cell: Cell) -> Refusal | None:
+    """Why a unit could not stop on a cell, however far it could walk; None if it could."""
+    movement = unit.movement
+    other = board.unit_at(cell)
+    if other is not None and other.name != unit.name:
+        passes = isinstance(movement, Movement) and (
+            movement.passes == "all" or (movement.passes == "own" and other.side == unit.side)
+        )
+        tail = ": it may pass there, not stop" if passes else ""
+        return Refusal(
+            f"{other.name!r} of the {other.side} stands on {tuple(cell)}{tail}", (other.name,)
+        )
+    ground = board.terrain(cell)
+    if movement.cost_on(ground, board.terrains[ground]) is None:
+        return Refusal(f"{ground!r} at {tuple(cell)} is impassable for {unit.name!r}")
+    return None
+
+
+def amount(count: int, noun: str) -> str:
+    """A number with its noun: 1 turn, 2 turns."""
+    return f"{count} {noun}" if count == 1 else f"{count} {noun}s"
+
+
+def points_of(unit: Unit) -> str:
+    """A unit's points, in words."""
+    movement = unit.movement
+    return f"{plain(movement.points)} points a turn" if isinstance(movement, Movement) else ""

@@ -1,0 +1,307 @@
+"""Asking the kernel: a search's question made ready, its labels brought home."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board
+from understep.boards.unit import Unit
+from understep.errors import CostError, InputError
+from understep.grids.cell import IntArray
+from understep.moves import kernel
+from understep.moves.movement import Movement
+from understep.moves.steps import StepTable, step_table
+
+Prefer = Literal["straight", "direct", "first"]
+
+ROOM_FOR_KEYS = 1 << 50
+LOWEST = -(1 << 52)
+CHAINS = 1 << 31
+MOST_BUCKETS = 4096
+MEASURES = {("square", 4): 0, ("square", 8): 1, ("hex", 6): 2}
+NO_HOPS = memoryview(np.zeros(0, dtype=np.int32))
+
+
+class Workspace:
+    """The arrays of one search, used again and again; never cleared."""
+
+    def __init__(self, board: Board) -> None:
+        grid = board.grid
+        deltas = grid.deltas
+        # the kernel counts lines from the first cell
+        first = grid.first[1] if grid.stagger == 1 else grid.first[0]
+        self.shifts = (deltas[..., 1] * grid.cols + deltas[..., 0]).astype(np.int32).ravel()
+        self.parity = (grid.parity + first) & 1
+        self._pad = grid.cols + 1
+        self._mark = np.zeros(grid.cols * grid.rows + 2 * self._pad, dtype=np.int64)
+        self._cells = grid.cols * grid.rows
+        self._hops: NDArray[np.int32] | None = None
+        self._slot: NDArray[np.int32] | None = None
+        buckets = [memoryview(np.zeros(MOST_BUCKETS, dtype=np.int32)) for _ in range(2)]
+        self.search = kernel.search.Search(
+            memoryview(self.shifts + np.int32(self._pad)), self._pad, grid.cols, grid.stagger,
+            self.parity, MEASURES[grid.kind, len(grid.directions)], memoryview(self._mark), *buckets,
+        )  # fmt: skip
+        self._room = 0
+        self._heap = False
+        self.arrays: list[NDArray[Any]] = []
+        self.grow(heap=False)
+
+    def grow(self, heap: bool) -> None:
+        """Double the room for labels."""
+        old = self.arrays
+        self._room = max(512, 2 * self._room)
+        self._heap = self._heap or heap
+        sizes = [1, 1, 4, *([int(self._heap)] * 3), *([0.25] * 5)]
+        kinds = "iqiqqiiqiii"
+        self.arrays = [
+            np.zeros(int(size * self._room) or 1, dtype=kind)
+            for size, kind in zip(sizes, kinds, strict=True)
+        ]
+        for new, was in zip(self.arrays, old, strict=False):
+            new[: len(was)] = was
+        self.search.hold(*map(memoryview, self.arrays))
+
+    def hops(self) -> memoryview:
+        """Zero-cost steps per cell, for boards that have such steps."""
+        if self._hops is None:
+            self._hops = np.zeros(self._cells, dtype=np.int32)
+        return memoryview(self._hops)
+
+    def slot(self) -> memoryview:
+        """Label by cell, for the tie kernel."""
+        if self._slot is None:
+            self._slot = np.zeros(self._cells, dtype=np.int32)
+        return memoryview(self._slot)
+
+    def make_window(self, span: int) -> None:
+        """See that the next search's numbers fit below those of the earlier ones."""
+        if self.search.window() - span - CHAINS < LOWEST:
+            self._mark[:] = 0
+            self.search.rewind()
+
+
+class Pool:
+    """The workspaces of a board, each leased to one search at a time."""
+
+    def __init__(self, board: Board) -> None:
+        self._board = board
+        self._free: list[Workspace] = []
+
+    def touched(self, numbers: IntArray) -> None:
+        """Workspaces hold nothing of the ground."""
+
+    def lease(self) -> Workspace:
+        """Take a workspace; a new one where none is free."""
+        try:
+            return self._free.pop()
+        except IndexError:
+            kernel.tell_once()
+            return Workspace(self._board)
+
+    def give_back(self, workspace: Workspace) -> None:
+        """Hand a workspace to the next search."""
+        self._free.append(workspace)
+
+
+def pool(board: Board) -> Pool:
+    """The pool of a board."""
+    return board.derived("workspaces", lambda: Pool(board))
+
+
+@dataclass(slots=True)
+class Labels:
+    """The closed labels of one search: compact copies, nearest first, the start at 0.
+
+    ``marks`` holds ``key << 9``, 256 where the mover may stop, and a bit per direction it is
+    entered from. The key counts the turn (from 0) times ``stride``, plus the points used.
+    """
+
+    board: Board
+    table: StepTable
+    cells: NDArray[np.int32]
+    marks: IntArray
+    stride: int
+    fresh: int  # the remainder of the stride at which a full turn starts
+    start: int  # and the first turn
+    points: Fraction
+    left: Fraction
+    found: int  # number of the cell that answers the question, or -1
+    _totals: IntArray | None = field(default=None)
+
+    @property
+    def stops(self) -> NDArray[np.bool_]:
+        """Where the mover may stop."""
+        return (self.marks & 256) > 0
+
+    def turns(self) -> IntArray:
+        """The turn of each label, the first being 1."""
+        return (self.marks >> 9) // self.stride + 1
+
+    def spent(self) -> IntArray:
+        """Scaled points used in that turn."""
+        turn, used = np.divmod(self.marks >> 9, self.stride)
+        return used - np.where(turn > 0, self.fresh, self.start)
+
+    def totals(self) -> IntArray:
+        """Scaled points spent on the whole way (the least of all tied ways)."""
+        if self._totals is None:
+            if len(self.marks) and int(self.marks[-1]) >> 9 < self.stride:
+                self._totals = self.spent()
+            else:
+                totals = np.zeros(len(self.cells), dtype=np.int64)
+                with _Ties(self) as ties:
+                    kernel.ties.totals(*ties.graph, self.fresh, memoryview(totals))
+                self._totals = totals
+        return self._totals
+
+    def left_after(self, turn: int, spent: int) -> Fraction:
+        """Points left at the end of a turn in which so much was spent."""
+        return (self.left if turn == 1 else self.points) - Fraction(spent, self.table.scale)
+
+    def tied_route(self, goal: int, prefer: Prefer, facing: int) -> NDArray[np.int32]:
+        """Indices of the labels along the preferred route to a cell, given by number."""
+        with _Ties(self) as ties:
+            return ties.route(goal, prefer, facing)
+
+
+class _Ties:
+    """The tie kernel at work on some labels, in a leased workspace."""
+
+    def __init__(self, labels: Labels) -> None:
+        self._labels = labels
+        self._grid = labels.board.grid
+        self._pool = pool(labels.board)
+
+    def __enter__(self) -> _Ties:
+        labels = self._labels
+        self._workspace = self._pool.lease()
+        self._slot = self._workspace.slot()
+        cells = memoryview(labels.cells)
+        mate = memoryview(np.empty(len(cells), dtype=np.int32))
+        kernel.ties.chain(cells, self._slot, mate)
+        lines = self._grid.lines(self._grid.cells_of(labels.cells)).astype(np.uint8)
+        self.graph = (
+            cells, memoryview(labels.marks), self._slot, mate, memoryview(self._workspace.shifts),
+            memoryview(lines), labels.stride,
+        )  # fmt: skip
+        return self
+
+    def __exit__(self, *_exception: object) -> None:
+        self._pool.give_back(self._workspace)
+
+    def route(self, goal: int, prefer: Prefer, facing: int) -> NDArray[np.int32]:
+        """Indices of the labels along the preferred route to a cell, given by number."""
+        labels = self._labels
+        many = len(labels.cells)
+        end = int(self._slot[goal])
+        route = np.empty(many, dtype=np.int32)
+        if prefer == "first":
+            length = kernel.ties.first(end, 0, *self.graph, memoryview(route))
+            return route[:length][::-1]
+        seat = np.full(many, -1, dtype=np.int32)
+        ties = np.empty(many, dtype=np.int32)
+        ways = np.empty(many, dtype=np.int32)
+        listed = tuple(map(memoryview, (seat, ties, ways)))
+        count = kernel.ties.spread(end, *self.graph, *listed)
+        on_way = labels.cells[ties[:count]]
+        weight = self._beside(on_way, goal) if prefer == "direct" else np.zeros(count, np.int64)
+        tied = count * len(self._grid.directions)
+        length = kernel.ties.choose(
+            0, facing if prefer == "straight" else -1, int(prefer == "straight"), labels.fresh,
+            *self.graph, *listed, memoryview(weight), memoryview(np.full(tied, -1, dtype=np.int64)),
+            memoryview(np.zeros(tied, dtype=np.int64)), memoryview(np.zeros(tied, dtype=np.int32)),
+            memoryview(np.zeros(count, dtype=np.int32)), memoryview(route),
+        )  # fmt: skip
+        return route[:length]
+
+    def _beside(self, numbers: NDArray[np.int32], goal: int) -> IntArray:
+        """How far cells lie from the straight line start to goal, in whole numbers.
+
+        Twice the area of the triangle that each makes with the line, on the lattice whose staggered
+        axis is doubled; stretching a board does not change which is nearer.
+        """
+        cells = self._grid.cells_of(numbers)
+        ends = self._grid.cells_of(np.array([self._labels.cells[0], goal]))
+        if self._grid.stagger:
+            along = self._grid.stagger - 1
+            for each in (cells, ends):
+                lines = self._grid.lines(each)
+                each[:, along] = 2 * each[:, along] + lines
+        dx, dy = ends[1] - ends[0]
+        gap = cells - ends[0]
+        return np.abs(gap[:, 0] * dy - gap[:, 1] * dx)
+
+
+def search(
+    board: Board,
+    unit: Unit,
+    *,
+    goal: int = -1,
+    enough: int = 0,
+    turns: int | None = 1,
+    eager: bool = False,
+) -> Labels:
+    """Search from where a unit stands: all it can reach, or the way to a goal (by number).
+
+    ``enough`` takes any stop that near to the goal for an answer; ``turns`` None sets no limit;
+    ``eager`` stops at the goal without gathering ties.
+    """
+    movement = unit.movement
+    if not isinstance(movement, Movement):
+        raise InputError("unit", "its movement must be a Movement", movement)
+    table = step_table(board, movement)
+    scale = table.scale
+    left = movement.points if unit.left is None else unit.left
+    points, first = int(movement.points * scale), int(left * scale)
+    if turns != 1 and table.dearest * 2 > points >= 0:
+        most = board.grid.cols * board.grid.rows + 1  # every turn ends on another cell
+    else:  # two turns in a row spend at least half their points
+        most = 4 * board.grid.cols * board.grid.rows * table.dearest // max(points, 1) + 8
+    turns = most if turns is None else min(turns, most)
+    stride = max(points, first) + 1
+    span = turns * stride
+    if span > ROOM_FOR_KEYS:
+        rule = f"points times scale ({scale}) times turns must stay below 2**50"
+        raise CostError("points", rule, movement.points)
+    _, who = board.layers()
+    side = board.side_code(unit.side)
+    means = bytearray(b"\1" if movement.passes == "all" else b"\2") * 256
+    means[0] = 0
+    if movement.passes == "own":
+        means[side] = 1
+    own = board.grid.number(unit.at)
+    rise = table.dearest + table.cheapest  # the most by which a rank can rise at one step
+    if turns > 1:
+        rise += table.dearest + stride - points
+        if 1 in means and len(board.units()) > 1:
+            rise += stride
+    ring = 0 if rise >= MOST_BUCKETS else max(63, (1 << rise.bit_length()) - 1)
+    space = pool(board)
+    workspace = space.lease()
+    workspace.make_window(span)
+    kernel_search = workspace.search
+    kernel_search.begin(
+        table.codes_view, table.costs_view, memoryview(who), memoryview(means),
+        workspace.hops() if table.free_steps else NO_HOPS, own, own, goal, enough, table.cheapest,
+        stride, first, points, turns, span, ring, int(eager),
+    )  # fmt: skip
+    while (status := kernel_search.run()) < 0:
+        if status == -1:
+            table.fill_around(kernel_search.wants())
+        else:
+            workspace.grow(heap=ring == 0)
+    closed, found = kernel_search.tally()
+    labels = Labels(
+        board, table,
+        workspace.arrays[0][:closed].copy(),
+        workspace.arrays[1][:closed] - (kernel_search.window() << 9),
+        stride, stride - 1 - points, stride - 1 - first, movement.points, left, found,
+    )  # fmt: skip
+    space.give_back(workspace)
+    return labels

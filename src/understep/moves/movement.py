@@ -1,0 +1,95 @@
+"""Movement: the rules by which a unit moves."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from types import MappingProxyType
+from typing import Any, Literal, get_args
+
+from understep.boards.cost import Cost, exact
+from understep.boards.terrain import Terrain
+from understep.errors import InputError, NameUnknownError
+
+Corners = Literal["free", "one", "both"]
+Passes = Literal["own", "none", "all"]
+
+
+@dataclass(frozen=True)
+class Movement:
+    """The rules by which a unit moves. Frozen and hashable; equal ones share their step tables.
+
+    Parameters
+    ----------
+    points
+        Movement points of a full turn.
+    costs
+        Terrain name to points, or None for impassable, where it differs from the terrain's own
+        cost. Names that a board does not have are no error there: one movement serves many boards.
+    diagonal
+        What a diagonal step costs, as a multiple of a straight one.
+    corners
+        When a diagonal step is allowed on an eight-neighbor grid: ``"both"`` cells beside it must
+        be open ground for this movement, at least ``"one"`` must, or it is ``"free"``.
+    passes
+        Through whose units it may pass (never stop): ``"own"`` side's, ``"none"`` or ``"all"``.
+
+    Raises
+    ------
+    CostError
+        Points, a cost or a factor that is negative, infinite or no number.
+    NameUnknownError
+        An unknown word for ``corners`` or ``passes``.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> punt = us.Movement(points=8, costs={"deep": 1, "turf": None})
+    >>> punt.points, punt.costs["deep"], punt == us.Movement(8, {"turf": None, "deep": 1.0})
+    (8, 1, True)
+    """
+
+    points: Cost
+    costs: Mapping[str, Cost | None] = field(default_factory=dict, hash=False)
+    diagonal: Cost = 1
+    corners: Corners = "both"
+    passes: Passes = "own"
+    _rules: tuple[Any, ...] = field(init=False, repr=False, compare=False, default=())
+
+    def __post_init__(self) -> None:
+        points = exact(self.points, "points")
+        if not isinstance(self.costs, Mapping):
+            raise InputError("costs", "must map terrain names to costs", self.costs)
+        costs = {}
+        for name, cost in self.costs.items():
+            if not isinstance(name, str):
+                raise InputError("costs", "a terrain name is a text", name)
+            costs[name] = None if cost is None else exact(cost, "costs", repr(name))
+        for argument, allowed in (("corners", Corners), ("passes", Passes)):
+            word = getattr(self, argument)
+            if word not in get_args(allowed):
+                raise NameUnknownError(argument, "rule", word, get_args(allowed))
+        set_field = object.__setattr__
+        set_field(self, "points", points)
+        set_field(self, "diagonal", exact(self.diagonal, "diagonal"))
+        set_field(self, "costs", MappingProxyType(dict(sorted(costs.items()))))
+        set_field(self, "_rules", (tuple(self.costs.items()), self.diagonal, self.corners))
+
+    def __hash__(self) -> int:
+        return hash((self.points, self.passes, self._rules))
+
+    @property
+    def rules(self) -> tuple[Any, ...]:
+        """What decides the steps, apart from points and passing: equal rules share a step table."""
+        return self._rules
+
+    def cost_on(self, name: str, terrain: Terrain) -> Fraction | None:
+        """Points to enter a cell of a terrain by a straight step; None where it never can."""
+        if name in self.costs:
+            return self.costs[name]  # type: ignore[return-value]
+        return terrain.exact_cost
+
+    def with_points(self, points: Cost) -> Movement:
+        """The same rules with other points."""
+        return replace(self, points=points)

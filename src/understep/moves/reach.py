@@ -1,0 +1,275 @@
+"""Reach: where a unit can get, with cost, turn and route for each cell."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any, Literal, get_args
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board
+from understep.boards.cost import Cost, plain
+from understep.boards.unit import Unit
+from understep.errors import NotReached
+from understep.grids.cell import Cell, CellLike, Cells
+from understep.moves.answer import (
+    Refusal,
+    amount,
+    cannot_stop,
+    heading,
+    mover,
+    points_of,
+    turn_limit,
+    word,
+)
+from understep.moves.labels import Labels, Prefer, search
+from understep.moves.route import Route, make_route
+from understep.overlay import Mark, Overlay
+
+Column = Literal["cost", "left", "turn"]
+
+
+@dataclass(frozen=True)
+class Entry:
+    """What a reach says about one cell.
+
+    Attributes
+    ----------
+    cell
+        The cell.
+    cost
+        Points spent on the whole way there.
+    left
+        Points left on arrival, in that turn.
+    turn
+        The turn of arrival; the present one is 1.
+    """
+
+    cell: Cell
+    cost: Cost
+    left: Cost
+    turn: int
+
+
+class Reach:
+    """Where a unit can get; made by `reach`.
+
+    ``cell in reach`` says whether it may end there, and everything else follows from the same
+    labels: iteration and ``cells`` (nearest first), ``reach[cell]``, ``passing``, ``route``.
+    """
+
+    def __init__(self, board: Board, unit: Unit, turns: int | None, labels: Labels) -> None:
+        self._board = board
+        self._state = board.state
+        self._labels = labels
+        self._turns = turns
+        self._places: dict[int, int] | None = None
+        self._cells: Cells | None = None
+        #: The unit, as it was when asked.
+        self.unit = unit
+
+    def __repr__(self) -> str:
+        return f"<Reach of {self.unit.name!r}: {amount(len(self), 'cell')}>"
+
+    @property
+    def cells(self) -> Cells:
+        """Where it may end its move, the start included, nearest first."""
+        if self._cells is None:
+            labels = self._labels
+            self._cells = Cells(self._board.grid.cells_of(labels.cells[labels.stops]))
+        return self._cells
+
+    @property
+    def passing(self) -> Cells:
+        """Where it may pass but not stop, nearest first."""
+        labels = self._labels
+        numbers = labels.cells[~labels.stops].tolist()
+        return Cells(self._board.grid.cells_of(np.array(list(dict.fromkeys(numbers)), dtype=int)))
+
+    @property
+    def stale(self) -> bool:
+        """Whether the board has changed since, in a way that may alter the answer."""
+        return self._board.state != self._state
+
+    def _place(self, cell: Cell) -> int | None:
+        if self._places is None:
+            labels = self._labels
+            stops = np.flatnonzero(labels.stops)
+            self._places = dict(zip(labels.cells[stops].tolist(), stops.tolist(), strict=True))
+        return self._places.get(self._board.grid.number(cell))
+
+    def __len__(self) -> int:
+        return int(np.count_nonzero(self._labels.stops))
+
+    def __iter__(self) -> Iterator[Cell]:
+        return iter(self.cells)
+
+    def __contains__(self, cell: object) -> bool:
+        return cell in self._board.grid and self._place(cell) is not None  # type: ignore[arg-type]
+
+    def get(self, cell: CellLike | None) -> Entry | Refusal:
+        """The entry of a cell, or a false `Refusal` that says why the unit may not end there.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is no pair of whole numbers. (None, and cells off the board, are refused.)
+        """
+        if cell is None:
+            return Refusal("no cell there")
+        if cell not in self._board.grid:
+            low, high = self._board.grid.bounds
+            return Refusal(f"{tuple(cell)} is off the board, which is {tuple(low)} to {tuple(high)}")
+        cell = self._board.grid.require(cell)
+        place = self._place(cell)
+        if place is None:
+            stop = cannot_stop(self._board, self.unit, cell)
+            if stop is not None:
+                return stop
+            limit = "any number of turns" if self._turns is None else amount(self._turns, "turn")
+            return Refusal(f"{tuple(cell)} is not within {limit} at {points_of(self.unit)}")
+        labels = self._labels
+        key = int(labels.marks[place]) >> 9
+        turn, used = divmod(key, labels.stride)
+        spent = used - (labels.fresh if turn else labels.start)
+        cost = spent if turn == 0 else int(labels.totals()[place])
+        return Entry(
+            cell,
+            plain(Fraction(cost, labels.table.scale)),
+            plain(labels.left_after(turn + 1, spent)),
+            turn + 1,
+        )
+
+    def __getitem__(self, cell: CellLike) -> Entry:
+        entry = self.get(cell)
+        if isinstance(entry, Refusal):
+            raise NotReached(entry.why)
+        return entry
+
+    def route(
+        self, cell: CellLike, *, prefer: Prefer = "straight", facing: str | int | None = None
+    ) -> Route:
+        """The route to a cell of this reach; the same that `understep.route` gives.
+
+        Parameters
+        ----------
+        cell
+            Where to end.
+        prefer, facing
+            How to choose among equally good routes, as in `understep.route`.
+
+        Raises
+        ------
+        NotReached
+            The unit may not end there; the message says why.
+        NameUnknownError
+            An unknown word for ``prefer`` or ``facing``.
+        """
+        word(prefer, get_args(Prefer), "prefer")
+        entry = self[cell]
+        way = heading(self._board, self.unit, facing)
+        return make_route(self.unit, self._state, self._labels, entry.cell, prefer, way)
+
+    def table(self, column: Column = "cost") -> NDArray[np.float64]:
+        """One figure for every cell of the board.
+
+        Parameters
+        ----------
+        column
+            ``"cost"``, ``"left"`` or ``"turn"``, as in `Entry`.
+
+        Returns
+        -------
+        ndarray of float64, shape ``(rows, cols)``
+            NaN where the unit may not end. Use ``table[board.grid.index(cells)]``. A new array.
+
+        Raises
+        ------
+        NameUnknownError
+            An unknown column.
+        """
+        word(column, get_args(Column), "column")
+        labels, grid = self._labels, self._board.grid
+        stops = labels.stops
+        if column == "turn":
+            values = labels.turns().astype(np.float64)
+        elif column == "cost":
+            values = labels.totals() / labels.table.scale
+        else:
+            full = np.where(labels.turns() == 1, float(labels.left), float(labels.points))
+            values = full - labels.spent() / labels.table.scale
+        table = np.full(grid.cols * grid.rows, np.nan)
+        table[labels.cells[stops]] = values[stops]
+        return table.reshape(grid.rows, grid.cols)
+
+    def overlay(self) -> Overlay:
+        """The reach as plain data: roles "start", "reach" (number: the turn) and "pass"."""
+        labels, grid = self._labels, self._board.grid
+        cells = grid.cells_of(labels.cells).tolist()
+        marks: dict[Cell, Mark] = {}
+        rows = zip(cells, labels.turns().tolist(), labels.stops.tolist(), strict=True)
+        for cell, turn, stop in rows:
+            marks.setdefault(Cell(*cell), Mark("reach" if stop else "pass", turn))
+        marks[Cell(*cells[0])] = Mark("start", 1, self.unit.name)
+        return Overlay(marks)
+
+    def plain(self) -> dict[str, Any]:
+        """The reach as plain lists and numbers, for JSON."""
+        return {
+            "unit": self.unit.name,
+            "turns": self._turns,
+            "cells": [
+                {"cell": list(entry.cell), "cost": entry.cost, "left": entry.left, "turn": entry.turn}
+                for entry in map(self.__getitem__, self.cells)
+            ],
+            "passing": [list(cell) for cell in self.passing],
+        }
+
+
+def reach(board: Board, unit: str, *, turns: int | None = 1) -> Reach:
+    """Where a unit can get.
+
+    Fewest turns come first, then fewest points spent in the last turn. A turn may end only where
+    the unit may stop; the first turn uses the points it has left. Uniform-cost search (Dijkstra
+    1959).
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    unit
+        The name of a unit on it.
+    turns
+        How many turns it may take, the present one included; None: any number.
+
+    Returns
+    -------
+    Reach
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit.
+    InputError
+        ``turns`` is not a whole number of 1 or more.
+    CostError
+        Points or costs too large to count exactly.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(9, 7), {"turf": 1, "mud": 3, "deep": None})
+    >>> board.paint("mud", [(4, 3), (4, 4)])
+    >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(3, 3))
+    >>> reach = us.reach(board, "scout")
+    >>> (4, 3) in reach, reach[(4, 3)].cost, reach[(4, 3)].left
+    (True, 3, 0)
+    >>> reach.get((8, 6)).why
+    '(8, 6) is not within 1 turn at 3 points a turn'
+    """
+    who = mover(board, unit)
+    turn_limit(turns)
+    return Reach(board, who, turns, search(board, who, turns=turns))

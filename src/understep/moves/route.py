@@ -1,0 +1,302 @@
+"""Route: the cells from a start to a goal, with costs, turns and reasons."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any, get_args
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.boards.cost import Cost, plain
+from understep.boards.unit import Unit
+from understep.grids.cell import Cell, CellLike, Cells
+from understep.moves.answer import (
+    amount,
+    cannot_stop,
+    heading,
+    mover,
+    points_of,
+    turn_limit,
+    word,
+)
+from understep.moves.labels import Labels, Prefer, search
+from understep.overlay import Mark, Overlay
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of a route.
+
+    Attributes
+    ----------
+    cell
+        Where the step leads.
+    direction
+        Its direction, by name.
+    cost
+        The points it takes.
+    turn
+        The turn in which it is taken; the present one is 1.
+    left
+        Points left in that turn after it.
+    """
+
+    cell: Cell
+    direction: str
+    cost: Cost
+    turn: int
+    left: Cost
+
+
+@dataclass(frozen=True)
+class Route:
+    """The way from a start to a goal, or the reason why there is none; made by `route`.
+
+    Attributes
+    ----------
+    unit
+        The unit, as it was when asked.
+    goal
+        The cell asked for.
+    cells
+        All cells from start to goal, both included; none where there is no way.
+    steps
+        A `Step` for each cell but the start.
+    cost
+        Points spent, the sum of the steps' costs; None where there is no way.
+    turns
+        Turns it takes, the present one included; None where there is no way.
+    why
+        Why there is no way; empty where there is one.
+    blockers
+        Names of the units in the way.
+    nearest
+        The cell nearest to the goal where the unit can get; the goal itself where it can.
+    """
+
+    unit: Unit
+    goal: Cell
+    cells: Cells
+    steps: tuple[Step, ...]
+    cost: Cost | None
+    turns: int | None
+    why: str
+    blockers: tuple[str, ...]
+    nearest: Cell | None
+    _board: Board
+    _state: int
+
+    def __bool__(self) -> bool:
+        return not self.why
+
+    def __len__(self) -> int:
+        return len(self.cells)
+
+    def __repr__(self) -> str:
+        if self.why:
+            return f"<no Route of {self.unit.name!r} to {tuple(self.goal)}: {self.why}>"
+        steps = amount(len(self.steps), "step")
+        return f"<Route of {self.unit.name!r} to {tuple(self.goal)}: {steps}, cost {self.cost}>"
+
+    @property
+    def stops(self) -> Cells:
+        """The cells where a turn ends, the goal included."""
+        ends = [
+            before.cell
+            for before, after in zip(self.steps, self.steps[1:], strict=False)
+            if before.turn != after.turn
+        ]
+        if self.steps and self.steps[0].turn > 1:
+            ends.insert(0, self.cells[0])
+        return Cells([*ends, self.goal] if self else [])
+
+    @property
+    def stale(self) -> bool:
+        """Whether the board has changed since, in a way that may alter the answer."""
+        return self._board.state != self._state
+
+    def overlay(self) -> Overlay:
+        """The route as plain data, in order: roles "start", "route", "turn-end" and "goal".
+
+        The number is the turn, the text at the end of a turn the turn too. Where there is no way,
+        the goal is "refused" and the nearest cell "nearest".
+        """
+        marks: dict[Cell, Mark] = {}
+        if not self:
+            marks[self.goal] = Mark("refused", None, self.why)
+            if self.nearest is not None:
+                marks[self.nearest] = Mark("nearest")
+            return Overlay(marks, priority=2)
+        marks[self.cells[0]] = Mark("start", 1, self.unit.name)
+        ends = set(self.stops)
+        for step in self.steps:
+            marks[step.cell] = Mark("route", step.turn)
+            if step.cell in ends:
+                marks[step.cell] = Mark("turn-end", step.turn, str(step.turn))
+        marks[self.goal] = Mark("goal", self.turns, str(self.turns))
+        return Overlay(marks, priority=2)
+
+    def plain(self) -> dict[str, Any]:
+        """The route as plain lists and numbers, for JSON."""
+        return {
+            "unit": self.unit.name,
+            "goal": list(self.goal),
+            "found": bool(self),
+            "cells": [list(cell) for cell in self.cells],
+            "cost": self.cost,
+            "turns": self.turns,
+            "steps": [
+                {
+                    "cell": list(step.cell),
+                    "direction": step.direction,
+                    "cost": step.cost,
+                    "turn": step.turn,
+                    "left": step.left,
+                }
+                for step in self.steps
+            ],
+            "stops": [list(cell) for cell in self.stops],
+            "why": self.why,
+            "blockers": list(self.blockers),
+            "nearest": None if self.nearest is None else list(self.nearest),
+        }
+
+
+def make_route(
+    unit: Unit, state: int, labels: Labels, goal: Cell, prefer: Prefer, facing: int
+) -> Route:
+    """Read the preferred route to a reached cell off a search's labels."""
+    board, grid, scale = labels.board, labels.board.grid, labels.table.scale
+    on_way = labels.tied_route(grid.number(goal), prefer, facing)
+    cells = Cells(grid.cells_of(labels.cells[on_way]))
+    turns, used = np.divmod(labels.marks[on_way] >> 9, labels.stride)
+    spent = (used - np.where(turns > 0, labels.fresh, labels.start)).tolist()
+    turns = turns.tolist()
+    steps = []
+    total = 0
+    deltas = np.diff(cells.array, axis=0)
+    lines = grid.lines(cells.array[:-1])
+    ways = (grid.deltas[lines] == deltas[:, None]).all(axis=-1).argmax(axis=1).tolist()
+    for place, way in enumerate(ways, start=1):
+        cost = spent[place] - (spent[place - 1] if turns[place] == turns[place - 1] else 0)
+        total += cost
+        turn = turns[place] + 1
+        steps.append(
+            Step(
+                cells[place],
+                grid.directions[way],
+                plain(Fraction(cost, scale)),
+                turn,
+                plain(labels.left_after(turn, spent[place])),
+            )
+        )
+    cost_all = plain(Fraction(total, scale))
+    return Route(
+        unit, goal, cells, tuple(steps), cost_all, turns[-1] + 1, "", (), goal, board, state
+    )
+
+
+def no_route(unit: Unit, labels: Labels, goal: Cell, turns: int | None) -> Route:
+    """Say why there is no route, who is in the way, and how near the unit can get."""
+    board, grid = labels.board, labels.board.grid
+    refusal = cannot_stop(board, unit, goal)
+    stops = labels.stops
+    cells = grid.cells_of(labels.cells[stops])
+    gaps = grid.distance(cells, goal)
+    nearest = Cell(*cells[int(gaps.argmin())].tolist())
+    if refusal is not None:
+        why, blockers = refusal.why, refusal.blockers
+    else:
+        numbers = set(labels.cells.tolist())
+        around = {
+            cell: None
+            for each in cells.tolist()
+            for cell in grid.neighbors(tuple(each))
+            if grid.number(cell) not in numbers
+        }
+        others = [other.name for cell in around if (other := board.unit_at(cell)) is not None]
+        blockers = tuple(dict.fromkeys(others))
+        limit = "" if turns is None else f" within {amount(turns, 'turn')} at {points_of(unit)}"
+        why = f"no way from {tuple(cells[0].tolist())} to {tuple(goal)}{limit}"
+        if blockers:
+            why += ": " + ", ".join(map(repr, blockers)) + " in the way"
+    return Route(
+        unit, goal, Cells(), (), None, None, why, blockers, nearest, board, board.state
+    )
+
+
+def route(
+    board: Board,
+    unit: str,
+    to: CellLike,
+    *,
+    prefer: Prefer = "straight",
+    facing: str | int | None = None,
+    turns: int | None = None,
+) -> Route:
+    """The best route of a unit to a cell.
+
+    Best is: fewest turns, then fewest points spent in the last turn, then fewest points in all.
+    What is still equal is decided by ``prefer``, and then by the grid's direction order. A*
+    (Hart, Nilsson, Raphael 1968) with the grid distance times the cheapest step as estimate.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    unit
+        The name of a unit on it.
+    to
+        The cell to end on.
+    prefer
+        ``"straight"``: fewest changes of direction; ``"direct"``: closest to the straight line;
+        ``"first"``: whichever is found first, the fastest and as repeatable as the others.
+    facing
+        The direction looked in at the start, so that turning from it counts as a change; by
+        default the unit's own.
+    turns
+        How many turns it may take, the present one included; None: any number.
+
+    Returns
+    -------
+    Route
+        False in a condition where there is no way; then ``why``, ``blockers`` and ``nearest`` tell.
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit, or an unknown word for ``prefer`` or ``facing``.
+    CellError
+        ``to`` is no cell, or off the board.
+    InputError
+        ``turns`` is not a whole number of 1 or more.
+    CostError
+        Points or costs too large to count exactly.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(7, 5), {"turf": 1, "ruin": None})
+    >>> board.paint("ruin", [(3, row) for row in range(4)])
+    >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=6)), at=(1, 1))
+    >>> route = us.route(board, "scout", to=(5, 1))
+    >>> route.cost, route.turns, list(map(tuple, route.stops))
+    (10, 2, [(4, 4), (5, 1)])
+    >>> bool(us.route(board, "scout", to=(3, 1))), us.route(board, "scout", to=(3, 1)).why
+    (False, "'ruin' at (3, 1) is impassable for 'scout'")
+    """
+    who = mover(board, unit)
+    goal = board.grid.require(to, "to")
+    word(prefer, get_args(Prefer), "prefer")
+    turn_limit(turns)
+    way = heading(board, who, facing)
+    number = board.grid.number(goal)
+    closed = goal != who.at and cannot_stop(board, who, goal) is not None
+    labels = search(
+        board, who, goal=number, enough=int(closed), turns=turns, eager=closed or prefer == "first"
+    )
+    if closed or labels.found < 0:
+        return no_route(who, labels, goal, turns)
+    return make_route(who, board.state, labels, goal, prefer, way)

@@ -1,0 +1,117 @@
+"""The step table: the rules of one movement on one board, as arrays.
+
+A row of codes per cell says, for each direction, whether a step leads there and what it costs; the
+search reads nothing else about the rules. Rows are filled in blocks, when a search first touches
+them, and an edit refills only the cells whose steps it can change.
+"""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from math import lcm
+from typing import Any
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.errors import CostError
+from understep.grids.cell import IntArray
+from understep.moves.movement import Movement
+
+NEVER = 1 << 53  # the cost of a step that is none; above every key
+BLOCK = 64  # side of the square of cells that is filled at once
+NO_STEP = 1
+FINEST_SCALE = 10**9
+
+
+class StepTable:
+    """The steps of a movement on a board; kept with the board, shared by equal rules."""
+
+    def __init__(self, board: Board, movement: Movement) -> None:
+        self._board = board
+        self._grid = board.grid
+        self._ways = len(board.grid.directions)
+        self._corners = movement.corners
+        prices = [movement.cost_on(name, kind) for name, kind in board.terrains.items()]
+        self._diagonal = np.abs(self._grid.deltas[0]).sum(axis=1) == 2
+        if self._grid.kind == "hex":
+            self._diagonal[:] = False
+        factors = [Fraction(1)] + ([Fraction(movement.diagonal)] if self._diagonal.any() else [])
+        steps = [[None if price is None else price * factor for price in prices] for factor in factors]
+        known = [cost for row in steps for cost in row if cost is not None]
+        self.scale = lcm(*(cost.denominator for cost in known)) if known else 1
+        if self.scale > FINEST_SCALE:
+            rule = f"together they need a scale of {self.scale}; use rounder fractions"
+            raise CostError("costs", rule, [str(cost) for cost in known])
+        values = sorted({int(cost * self.scale) for cost in known})
+        codes = {value: code for code, value in enumerate(values, start=2)}
+        self.costs = np.array([NEVER, NEVER, *values], dtype=np.int64)
+        self.cheapest = values[0] if values else 0
+        self.dearest = values[-1] if values else 0
+        self.free_steps = 0 in codes
+        # code of a step by [diagonal or not, terrain entered]
+        self._code = np.array(
+            [[NO_STEP if c is None else codes[int(c * self.scale)] for c in row] for row in steps],
+            dtype=np.uint16,
+        )
+        self._open = np.array([price is not None for price in prices])
+        cells = self._grid.cols * self._grid.rows
+        self.codes = np.zeros(cells * self._ways, dtype=np.uint16)
+        self.codes_view = memoryview(self.codes)
+        self.costs_view = memoryview(self.costs)
+        self._dirty: list[IntArray] = []
+
+    def touched(self, numbers: IntArray) -> None:
+        """Take note of cells whose ground has changed."""
+        self._dirty.append(numbers)
+
+    def refresh(self) -> None:
+        """Refill the rows that edits since the last call can have changed."""
+        if not self._dirty:
+            return
+        dirty, self._dirty = self._dirty, []
+        cells = self._grid.cells_of(np.unique(np.concatenate(dirty)))
+        around = cells[:, None] + self._grid.deltas[self._grid.lines(cells)]
+        near = np.concatenate([cells, around.reshape(-1, 2)])
+        low, high = self._grid.bounds
+        near = near[((near >= low) & (near <= high)).all(axis=1)]
+        numbers = np.unique(self._grid.numbers(near))
+        self._fill(numbers[self.codes[numbers * self._ways] > 0])
+
+    def fill_around(self, number: int) -> None:
+        """Fill the block that holds a cell."""
+        row, col = divmod(number, self._grid.cols)
+        row, col = row - row % BLOCK, col - col % BLOCK
+        rows = np.arange(row, min(row + BLOCK, self._grid.rows))
+        cols = np.arange(col, min(col + BLOCK, self._grid.cols))
+        self._fill((rows[:, None] * self._grid.cols + cols).ravel())
+
+    def fill(self) -> None:
+        """Fill every row."""
+        self._fill(np.arange(self._grid.cols * self._grid.rows))
+
+    def _fill(self, numbers: IntArray) -> None:
+        cells = self._grid.cells_of(numbers)
+        rows = self.codes.reshape(-1, self._ways)
+        around = cells[:, None] + self._grid.deltas[self._grid.lines(cells)]
+        low, high = self._grid.bounds
+        inside = ((around >= low) & (around <= high)).all(axis=-1)
+        ground, _ = self._board.layers()
+        entered = ground[np.where(inside, self._grid.numbers(around), 0)]
+        codes = np.where(inside, self._code[self._diagonal.astype(int), entered], NO_STEP)
+        if self._diagonal.any() and self._corners != "free":
+            # the two cells beside a diagonal step are the straight steps before and after it
+            is_open = inside & self._open[entered]
+            before = np.roll(is_open, 1, axis=1)
+            after = np.roll(is_open, -1, axis=1)
+            fits = before & after if self._corners == "both" else before | after
+            codes = np.where(self._diagonal & ~fits, NO_STEP, codes)
+        rows[numbers] = codes
+
+
+def step_table(board: Board, movement: Movement) -> StepTable:
+    """The up-to-date step table of a movement on a board."""
+    key: tuple[Any, ...] = ("steps", movement.rules)
+    table = board.derived(key, lambda: StepTable(board, movement))
+    table.refresh()
+    return table

@@ -1,0 +1,78 @@
+"""Reach against exhaustive search."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from reference import Reference, boards
+
+import understep as us
+
+
+@given(boards(), st.integers(1, 4))
+def test_reach_equals_exhaustive_search(board, turns):
+    reach = us.reach(board, "a", turns=turns)
+    truth = Reference(board, "a", turns)
+    assert set(reach) == set(truth.best) == set(reach.cells)
+    assert set(reach.passing) == {c for c in truth.states if truth.meaning(c) == "pass"}
+    turn_table, left_table = reach.table("turn"), reach.table("left")
+    for cell in board.grid.cells:
+        at = board.grid.index(cell)
+        if cell not in truth.best:
+            assert cell not in reach
+            assert math.isnan(turn_table[at])
+            assert not reach.get(cell)
+            assert reach.get(cell).why
+            with pytest.raises(us.NotReached, match=r"\("):
+                reach[cell]
+            continue
+        turn, spent = truth.best[cell]
+        entry = reach[cell]
+        assert entry.turn == turn + 1
+        assert entry.left == pytest.approx(float(truth.budget(turn) - spent))
+        assert (turn_table[at], left_table[at]) == (entry.turn, pytest.approx(entry.left))
+        route = reach.route(cell)
+        assert route.cost == entry.cost == pytest.approx(reach.table("cost")[at])
+    keys = [(reach[cell].turn, truth.best[cell][1]) for cell in reach]
+    assert keys == sorted(keys)
+
+
+def test_a_reach_is_a_copy_that_knows_when_it_is_old():
+    board = us.Board(us.HexGrid(12, 9), {"turf": 1, "mud": 3})
+    board.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(5, 4))
+    board.add(us.Unit("pikes", "wreckers", us.Movement(points=3)), at=(6, 4))
+    reach = us.reach(board, "scout")
+    before = reach.plain()
+    assert not reach.stale
+    assert None not in reach
+    assert (99, 99) not in reach
+    assert reach.get((6, 4)).blockers == ("pikes",)
+    board.paint("mud", board.grid.cells)
+    board.put("pikes", at=(0, 0))
+    assert reach.stale
+    assert reach.plain() == before
+    route = reach.route((7, 4))
+    assert route.cost == 3
+    assert us.reach(board, "scout").table()[board.grid.index((6, 4))] == 3
+    assert np.nansum(us.reach(board, "scout").table()) == 18
+
+
+@pytest.mark.parametrize("points", [3, 20_000])
+def test_both_queues_agree(points):
+    """Large scales and wide turns run on a heap, small ones on buckets."""
+    grid = us.HexGrid(25, 25)
+    rng = np.random.default_rng(3)
+    costs = {f"t{i}": i for i in range(1, 6)}
+    names = rng.choice(list(costs), size=grid.size)
+    found = []
+    for fine in (1, 0.999):
+        board = us.Board(grid, {**costs, "odd": 1 + 1 / 997})
+        for name in costs:
+            board.paint(name, [c for c in grid.cells if names[c] == name])
+        movement = us.Movement(points * 5, costs={"odd": None} if fine == 1 else {})
+        board.add(us.Unit("a", "ours", movement), at=(12, 12))
+        reach = us.reach(board, "a", turns=2)
+        found.append([reach[cell] for cell in sorted(reach)])
+    assert found[0] == found[1]

@@ -1,0 +1,106 @@
+"""Route against exhaustive search, ties included, and against an independent graph library."""
+
+import networkx as nx
+import numpy as np
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from reference import KINDS, Reference, bends, boards, make_grid
+
+import understep as us
+
+
+@given(boards(), st.integers(1, 4), st.data())
+def test_route_equals_exhaustive_search(board, turns, data):
+    truth = Reference(board, "a", turns)
+    goal = data.draw(st.sampled_from(list(board.grid.cells)))
+    prefer = data.draw(st.sampled_from(["straight", "direct", "first"]))
+    route = us.route(board, "a", to=goal, turns=turns, prefer=prefer)
+    assert bool(route) == (goal in truth.best)
+    if not route:
+        gaps = {cell: board.grid.distance(cell, goal) for cell in truth.best}
+        assert gaps[route.nearest] == min(gaps.values())
+        assert route.why
+        assert (route.cost, len(route), route.steps) == (None, 0, ())
+        return
+    turn, spent = truth.best[goal]
+    assert (route.turns, route.cells[0], route.cells[-1]) == (turn + 1, truth.unit.at, goal)
+    assert sum(step.cost for step in route.steps) == pytest.approx(route.cost)
+    here = route.cells[0]
+    for step in route.steps:
+        price = {other: cost for _, other, cost in truth.steps[here]}[step.cell]
+        assert price == pytest.approx(step.cost)
+        assert board.grid.direction(here, step.cell) == step.direction
+        here = step.cell
+    assert all(truth.meaning(cell) == "stop" for cell in route.stops)
+
+
+@given(boards(cells=16), st.integers(1, 3), st.data())
+def test_ties_are_broken_by_the_rule(board, turns, data):
+    truth = Reference(board, "a", turns)
+    goal = data.draw(st.sampled_from(sorted(truth.best)))
+    tied = truth.tied_routes(goal)
+    assume(tied is not None)
+    least = min(cost for *_, cost in tied)
+    tied = [(cells, ways) for cells, ways, cost in tied if cost == least]
+    unit, grid = board.unit("a"), board.grid
+    facing = None if unit.facing is None else grid.directions.index(unit.facing)
+    best = min(tied, key=lambda each: (bends(each[1], facing), each[1]))
+    route = us.route(board, "a", to=goal, turns=turns)
+    assert tuple(route.cells) == best[0]
+    assert tuple(us.reach(board, "a", turns=turns).route(goal).cells) == best[0]
+    (ax, ay), (bx, by) = grid.center(unit.at), grid.center(goal)
+
+    def aside(cells):
+        lie = [abs((x - ax) * (by - ay) - (y - ay) * (bx - ax)) for x, y in grid.center(cells)]
+        return round(sum(lie), 6)
+
+    direct = us.route(board, "a", to=goal, turns=turns, prefer="direct")
+    best = min(tied, key=lambda each: (aside(each[0]), each[1]))
+    assert tuple(direct.cells) == best[0]
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("first", [(0, 0), (-7, 5)])
+def test_long_routes_cost_what_networkx_finds(kind, first):
+    """Boards wider than a block of the step table, edited in between."""
+    rng = np.random.default_rng(11)
+    grid = make_grid(kind, 90, 75, first)
+    board = us.Board(grid, {"one": 1, "two": 2, "three": 3, "deep": None})
+    names = list(board.terrains)
+    board.add(us.Unit("a", "ours", us.Movement(10**5, corners="free")), at=first)
+    for _ in range(3):
+        spots = grid.cells.array[rng.integers(1, 90 * 75, 1500)]
+        board.paint(names[rng.integers(4)], spots)
+        goals = [c for c in grid.cells if board.terrain(c) != "deep"]
+        graph = nx.DiGraph()
+        graph.add_nodes_from(grid.cells)
+        for cell in grid.cells:
+            for other in grid.neighbors(cell):
+                cost = board.terrains[board.terrain(other)].cost
+                if cost is not None:
+                    graph.add_edge(cell, other, weight=int(cost))
+        costs = nx.single_source_dijkstra_path_length(graph, us.Cell(*first))
+        reach = us.reach(board, "a")
+        assert {cell: reach[cell].cost for cell in reach} == costs
+        for goal in rng.choice(len(goals), 5):
+            route = us.route(board, "a", to=goals[goal])
+            assert route.cost == costs.get(goals[goal])
+
+
+def test_a_refusal_names_the_reason_and_the_blockers():
+    board = us.Board(us.SquareGrid(5, 3), {"turf": 1, "ruin": None})
+    board.paint("ruin", [(2, 0), (2, 2)])
+    board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 1))
+    board.add(us.Unit("pikes", "wreckers", us.Movement(points=4)), at=(2, 1))
+    shut = us.route(board, "scout", to=(4, 1))
+    assert not shut
+    assert shut.blockers == ("pikes",)
+    assert shut.why == "no way from (0, 1) to (4, 1): 'pikes' in the way"
+    assert shut.nearest == (1, 1)
+    taken = us.route(board, "scout", to=(2, 1))
+    assert (taken.why, taken.nearest) == ("'pikes' of the wreckers stands on (2, 1)", (1, 1))
+    assert shut.overlay().role("nearest") == [(1, 1)]
+    board.remove("pikes")
+    assert shut.stale
+    assert us.route(board, "scout", to=(4, 1)).cost == 4
