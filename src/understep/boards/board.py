@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.terrain import Terrain, TerrainLike, terrain_table
-from understep.boards.unit import Unit
+from understep.boards.unit import Mover, Unit
 from understep.errors import InputError, NameUnknownError, OccupiedError
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray
 from understep.grids.grid import FloatArray, Grid
@@ -72,6 +72,10 @@ class Board:
         self._standing: dict[Cell, str] = {}
         self._derived: dict[Hashable, Watcher] = {}
         self._state = 0
+        #: A line for people, kept in the board file.
+        self.title = ""
+        #: Movements by name, kept in the board file; those of its units need not be listed.
+        self.movements: dict[str, Mover] = {}
 
     def __repr__(self) -> str:
         return f"Board({self.grid!r}, {len(self.terrains)} terrains, {len(self._units)} units)"

@@ -11,7 +11,9 @@ from typing import Any, Literal, TypeAlias, get_args
 from understep.boards.cost import Cost, exact
 from understep.errors import InputError, NameUnknownError
 
-Pattern = Literal["plain", "dots", "blades", "waves", "bricks", "crosses", "ripples"]
+Pattern = Literal[
+    "plain", "dots", "specks", "blades", "waves", "ripples", "bricks", "crosses", "hachures"
+]
 MOST = 255
 
 
@@ -28,7 +30,8 @@ class Terrain:
     tint
         Its colour in figures, ``"#rrggbb"``; by default one is chosen.
     pattern
-        Its pattern in figures: plain, dots, blades, waves, bricks, crosses or ripples.
+        Its pattern in figures: plain, dots, specks, blades, waves, ripples, bricks,
+        crosses or hachures.
 
     Raises
     ------

@@ -88,9 +88,9 @@ class Search:
     floor: cython.longlong  # the least rank
     # the question
     goal: cython.int
-    goal_x: cython.longlong
-    goal_y: cython.longlong
-    enough: cython.longlong  # a stop this near to the goal ends the search
+    goal_col: cython.int  # counted as `distance` does
+    goal_row: cython.int
+    enough: cython.int  # a stop this near to the goal ends the search
     cheapest: cython.longlong
     stride: cython.longlong
     points: cython.longlong
@@ -137,6 +137,7 @@ class Search:
     ) -> None:
         """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn."""
         index: cython.int
+        cols: cython.int = self.cols
         self.codes = codes
         self.costs = costs
         self.who = who
@@ -165,8 +166,12 @@ class Search:
             self.first[index] = 0
             self.last[index] = 0
         if goal >= 0:
-            self.goal_x = self.place_x(goal)
-            self.goal_y = self.place_y(goal)
+            self.goal_row = goal // cols
+            self.goal_col = goal - self.goal_row * cols
+            if self.staggered == 1:
+                self.goal_col = 2 * self.goal_col + ((self.goal_row + self.parity) & 1)
+            elif self.staggered == 2:
+                self.goal_row = 2 * self.goal_row + ((self.goal_col + self.parity) & 1)
         self.floor = stride - 1 - first + self.estimate(start)
         self.mark[start + self.pad] = (self.epoch + stride - 1 - first) << 9
         if len(self.hops):
@@ -220,45 +225,23 @@ class Search:
     @cython.inline
     @cython.nogil
     @cython.exceptval(check=False)
-    def place_x(self, cell: cython.int) -> cython.longlong:
-        """Column, doubled (plus the stagger) where rows are staggered."""
+    def distance(self, cell: cython.int) -> cython.int:
+        """Grid distance from a cell to the goal; a staggered axis is counted in halves."""
         row: cython.int = self.row(cell)
         col: cython.int = cell - row * self.cols
         if self.staggered == 1:
-            return 2 * col + ((row + self.parity) & 1)
-        return col
-
-    @cython.cfunc
-    @cython.inline
-    @cython.nogil
-    @cython.exceptval(check=False)
-    def place_y(self, cell: cython.int) -> cython.longlong:
-        """Row, doubled (plus the stagger) where columns are staggered."""
-        row: cython.int = self.row(cell)
-        col: cython.int = cell - row * self.cols
-        if self.staggered == 2:
-            return 2 * row + ((col + self.parity) & 1)
-        return row
-
-    @cython.cfunc
-    @cython.inline
-    @cython.nogil
-    @cython.exceptval(check=False)
-    def distance(self, cell: cython.int) -> cython.longlong:
-        """Grid distance from a cell to the goal."""
-        dx: cython.longlong = self.place_x(cell) - self.goal_x
-        dy: cython.longlong = self.place_y(cell) - self.goal_y
-        if dx < 0:
-            dx = -dx
-        if dy < 0:
-            dy = -dy
+            col = 2 * col + ((row + self.parity) & 1)
+        elif self.staggered == 2:
+            row = 2 * row + ((col + self.parity) & 1)
+        col = abs(col - self.goal_col)
+        row = abs(row - self.goal_row)
         if self.measure == 0:
-            return dx + dy
+            return col + row
         if self.measure == 1:
-            return dx if dx > dy else dy
+            return max(col, row)
         if self.staggered == 1:
-            return dy if dx <= dy else dy + ((dx - dy) >> 1)
-        return dx if dy <= dx else dx + ((dy - dx) >> 1)
+            return row + (max(col - row, 0) >> 1)
+        return col + (max(row - col, 0) >> 1)
 
     @cython.cfunc
     @cython.inline

@@ -43,15 +43,20 @@ def chain(cells: cython.int[::1], slot: cython.int[::1], mate: cython.int[::1]) 
 @cython.exceptval(check=False)
 def before(
     label: cython.int, direction: cython.int, cells: cython.int[::1], marks: cython.longlong[::1],
-    slot: cython.int[::1], mate: cython.int[::1], shifts: cython.int[::1],
-    parity: cython.uchar[::1], stride: cython.longlong,
+    slot: cython.int[::1], mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
+    staggered: cython.int, parity: cython.int, stride: cython.longlong,
 ) -> cython.int:
     """The label that a label is entered from in a direction."""
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
     back: cython.int = (direction + directions // 2) % directions
-    cell: cython.int = cells[label] + shifts[parity[label] * directions + back]
-    other: cython.int = slot[cell]
+    cell: cython.int = cells[label]
+    row: cython.int = cell // cols
+    line: cython.int = 0
+    other: cython.int
     turn: cython.longlong = (marks[label] >> 9) // stride
+    if staggered:
+        line = ((row if staggered == 1 else cell - row * cols) + parity) & 1
+    other = slot[cell + shifts[line * directions + back]]
     if marks[other] & 256:
         return other
     while (marks[other] >> 9) // stride != turn:  # it cannot have waited where it may not stop
@@ -75,8 +80,8 @@ def step_cost(
 
 def totals(
     cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.int[::1],
-    mate: cython.int[::1], shifts: cython.int[::1], parity: cython.uchar[::1],
-    stride: cython.longlong, fresh: cython.longlong, out: cython.longlong[::1],
+    mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int, staggered: cython.int,
+    parity: cython.int, stride: cython.longlong, fresh: cython.longlong, out: cython.longlong[::1],
 ) -> None:
     """Write the least points spent on all tied ways to each label, which come nearest first."""
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
@@ -91,7 +96,8 @@ def totals(
             for direction in range(directions):
                 if (marks[label] >> direction) & 1:
                     other = before(
-                        label, direction, cells, marks, slot, mate, shifts, parity, stride
+                        label, direction, cells, marks, slot, mate, shifts, cols, staggered,
+                        parity, stride,
                     )
                     spent = out[other] + step_cost(marks[other], marks[label], stride, fresh)
                     if least < 0 or spent < least:
@@ -101,8 +107,8 @@ def totals(
 
 def spread(
     goal: cython.int, cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.int[::1],
-    mate: cython.int[::1], shifts: cython.int[::1], parity: cython.uchar[::1],
-    stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1], ways: cython.int[::1],
+    mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int, staggered: cython.int,
+    parity: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1], ways: cython.int[::1],
 ) -> int:
     """List the labels on tied routes to ``goal``; ``ways`` counts the tied steps out of each."""
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
@@ -121,7 +127,8 @@ def spread(
             for direction in range(directions):
                 if (marks[label] >> direction) & 1:
                     other = before(
-                        label, direction, cells, marks, slot, mate, shifts, parity, stride
+                        label, direction, cells, marks, slot, mate, shifts, cols, staggered,
+                        parity, stride,
                     )
                     if seat[other] < 0:
                         seat[other] = count
@@ -135,8 +142,8 @@ def spread(
 def choose(
     start: cython.int, facing: cython.int, turning: cython.int, fresh: cython.longlong,
     cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.int[::1],
-    mate: cython.int[::1], shifts: cython.int[::1], parity: cython.uchar[::1],
-    stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1], ways: cython.int[::1],
+    mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int, staggered: cython.int,
+    parity: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1], ways: cython.int[::1],
     weight: cython.longlong[::1], rest: cython.longlong[::1], blemish: cython.longlong[::1],
     onward: cython.int[::1], ready: cython.int[::1], route: cython.int[::1],
 ) -> int:
@@ -178,7 +185,10 @@ def choose(
             for direction in range(directions):
                 if not (marks[label] >> direction) & 1:
                     continue
-                other = before(label, direction, cells, marks, slot, mate, shifts, parity, stride)
+                other = before(
+                    label, direction, cells, marks, slot, mate, shifts, cols, staggered, parity,
+                    stride,
+                )
                 there = seat[other]
                 points = best + step_cost(marks[other], marks[label], stride, fresh)
                 worse = flaws + weight[here]
@@ -232,8 +242,8 @@ def choose(
 
 def first(
     goal: cython.int, start: cython.int, cells: cython.int[::1], marks: cython.longlong[::1],
-    slot: cython.int[::1], mate: cython.int[::1], shifts: cython.int[::1],
-    parity: cython.uchar[::1], stride: cython.longlong, route: cython.int[::1],
+    slot: cython.int[::1], mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
+    staggered: cython.int, parity: cython.int, stride: cython.longlong, route: cython.int[::1],
 ) -> int:
     """Write the labels of any one tied route, from the goal back to the start."""
     label: cython.int = goal
@@ -245,7 +255,9 @@ def first(
             direction = 0
             while not (marks[label] >> direction) & 1:
                 direction += 1
-            label = before(label, direction, cells, marks, slot, mate, shifts, parity, stride)
+            label = before(
+                label, direction, cells, marks, slot, mate, shifts, cols, staggered, parity, stride
+            )
             route[length] = label
             length += 1
     return length

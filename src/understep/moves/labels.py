@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
+from understep.boards.cost import plain
 from understep.boards.unit import Unit
 from understep.errors import CostError, InputError
 from understep.grids.cell import IntArray
@@ -160,9 +161,14 @@ class Labels:
                 self._totals = totals
         return self._totals
 
-    def left_after(self, turn: int, spent: int) -> Fraction:
-        """Points left at the end of a turn in which so much was spent."""
-        return (self.left if turn == 1 else self.points) - Fraction(spent, self.table.scale)
+    def amount(self, scaled: int) -> int | float:
+        """A scaled number of points as it is given back."""
+        return scaled if self.table.scale == 1 else plain(Fraction(scaled, self.table.scale))
+
+    def left_after(self, turn: int, spent: int) -> int | float:
+        """Points left in a turn (from 1) in which so much, scaled, was spent."""
+        full = self.left if turn == 1 else self.points
+        return plain(full - Fraction(spent, self.table.scale))
 
     def tied_route(self, goal: int, prefer: Prefer, facing: int) -> NDArray[np.int32]:
         """Indices of the labels along the preferred route to a cell, given by number."""
@@ -185,10 +191,9 @@ class _Ties:
         cells = memoryview(labels.cells)
         mate = memoryview(np.empty(len(cells), dtype=np.int32))
         kernel.ties.chain(cells, self._slot, mate)
-        lines = self._grid.lines(self._grid.cells_of(labels.cells)).astype(np.uint8)
         self.graph = (
             cells, memoryview(labels.marks), self._slot, mate, memoryview(self._workspace.shifts),
-            memoryview(lines), labels.stride,
+            self._grid.cols, self._grid.stagger, self._workspace.parity, labels.stride,
         )  # fmt: skip
         return self
 

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from fractions import Fraction
 from typing import Any, Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.boards.cost import Cost, plain
+from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import NotReached
 from understep.grids.cell import Cell, CellLike, Cells
@@ -136,12 +135,7 @@ class Reach:
         turn, used = divmod(key, labels.stride)
         spent = used - (labels.fresh if turn else labels.start)
         cost = spent if turn == 0 else int(labels.totals()[place])
-        return Entry(
-            cell,
-            plain(Fraction(cost, labels.table.scale)),
-            plain(labels.left_after(turn + 1, spent)),
-            turn + 1,
-        )
+        return Entry(cell, labels.amount(cost), labels.left_after(turn + 1, spent), turn + 1)
 
     def __getitem__(self, cell: CellLike) -> Entry:
         entry = self.get(cell)

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from fractions import Fraction
+from functools import cached_property
 from typing import Any, get_args
 
 import numpy as np
 
 from understep.boards.board import Board
-from understep.boards.cost import Cost, plain
+from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.grids.cell import Cell, CellLike, Cells
+from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves.answer import (
     amount,
     cannot_stop,
@@ -50,7 +51,7 @@ class Step:
     left: Cost
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Route:
     """The way from a start to a goal, or the reason why there is none; made by `route`.
 
@@ -62,8 +63,6 @@ class Route:
         The cell asked for.
     cells
         All cells from start to goal, both included; none where there is no way.
-    steps
-        A `Step` for each cell but the start.
     cost
         Points spent, the sum of the steps' costs; None where there is no way.
     turns
@@ -79,7 +78,6 @@ class Route:
     unit: Unit
     goal: Cell
     cells: Cells
-    steps: tuple[Step, ...]
     cost: Cost | None
     turns: int | None
     why: str
@@ -87,6 +85,12 @@ class Route:
     nearest: Cell | None
     _board: Board
     _state: int
+    _steps: Callable[[], tuple[Step, ...]]
+
+    @cached_property
+    def steps(self) -> tuple[Step, ...]:
+        """A `Step` for each cell but the start."""
+        return self._steps()
 
     def __bool__(self) -> bool:
         return not self.why
@@ -168,33 +172,28 @@ def make_route(
     unit: Unit, state: int, labels: Labels, goal: Cell, prefer: Prefer, facing: int
 ) -> Route:
     """Read the preferred route to a reached cell off a search's labels."""
-    board, grid, scale = labels.board, labels.board.grid, labels.table.scale
+    board, grid = labels.board, labels.board.grid
     on_way = labels.tied_route(grid.number(goal), prefer, facing)
     cells = Cells(grid.cells_of(labels.cells[on_way]))
     turns, used = np.divmod(labels.marks[on_way] >> 9, labels.stride)
-    spent = (used - np.where(turns > 0, labels.fresh, labels.start)).tolist()
-    turns = turns.tolist()
-    steps = []
-    total = 0
-    deltas = np.diff(cells.array, axis=0)
-    lines = grid.lines(cells.array[:-1])
-    ways = (grid.deltas[lines] == deltas[:, None]).all(axis=-1).argmax(axis=1).tolist()
-    for place, way in enumerate(ways, start=1):
-        cost = spent[place] - (spent[place - 1] if turns[place] == turns[place - 1] else 0)
-        total += cost
-        turn = turns[place] + 1
-        steps.append(
-            Step(
-                cells[place],
-                grid.directions[way],
-                plain(Fraction(cost, scale)),
-                turn,
-                plain(labels.left_after(turn, spent[place])),
-            )
+    spent = used - np.where(turns > 0, labels.fresh, labels.start)
+    costs = np.diff(spent)
+    later = np.diff(turns) > 0
+    costs[later] = spent[1:][later]
+
+    def steps() -> tuple[Step, ...]:
+        deltas = np.diff(cells.array, axis=0)
+        around = grid.deltas[grid.lines(cells.array[:-1])]
+        ways = (around == deltas[:, None]).all(axis=-1).argmax(axis=1).tolist()
+        rows = zip(cells[1:], ways, costs.tolist(), turns[1:].tolist(), spent[1:].tolist(), strict=True)
+        return tuple(
+            Step(cell, grid.directions[way], labels.amount(cost), turn + 1, labels.left_after(turn + 1, used))
+            for cell, way, cost, turn, used in rows
         )
-    cost_all = plain(Fraction(total, scale))
+
+    total = labels.amount(int(costs.sum()))
     return Route(
-        unit, goal, cells, tuple(steps), cost_all, turns[-1] + 1, "", (), goal, board, state
+        unit, goal, cells, total, int(turns[-1]) + 1, "", (), goal, board, state, steps
     )
 
 
@@ -209,22 +208,31 @@ def no_route(unit: Unit, labels: Labels, goal: Cell, turns: int | None) -> Route
     if refusal is not None:
         why, blockers = refusal.why, refusal.blockers
     else:
-        numbers = set(labels.cells.tolist())
-        around = {
-            cell: None
-            for each in cells.tolist()
-            for cell in grid.neighbors(tuple(each))
-            if grid.number(cell) not in numbers
-        }
-        others = [other.name for cell in around if (other := board.unit_at(cell)) is not None]
-        blockers = tuple(dict.fromkeys(others))
+        others = [
+            other.name
+            for cell in np.unique(_border(board, labels), axis=0).tolist()
+            if (other := board.unit_at(Cell(*cell))) is not None
+        ]
+        blockers = tuple(others)
         limit = "" if turns is None else f" within {amount(turns, 'turn')} at {points_of(unit)}"
         why = f"no way from {tuple(cells[0].tolist())} to {tuple(goal)}{limit}"
         if blockers:
             why += ": " + ", ".join(map(repr, blockers)) + " in the way"
     return Route(
-        unit, goal, Cells(), (), None, None, why, blockers, nearest, board, board.state
+        unit, goal, Cells(), None, None, why, blockers, nearest, board, board.state, tuple
     )
+
+
+def _border(board: Board, labels: Labels) -> IntArray:
+    """The cells next to those that were reached, and not reached themselves."""
+    grid = board.grid
+    reached = np.zeros(grid.cols * grid.rows, dtype=bool)
+    reached[labels.cells] = True
+    cells = grid.cells_of(labels.cells)
+    around = (cells[:, None] + grid.deltas[grid.lines(cells)]).reshape(-1, 2)
+    low, high = grid.bounds
+    around = around[((around >= low) & (around <= high)).all(axis=1)]
+    return around[~reached[grid.numbers(around)]]
 
 
 def route(

@@ -1,0 +1,103 @@
+"""The boards of the benchmarks, and the peers that are measured beside the library.
+
+A peer gets its graph ready-made, so that only the search is measured.
+"""
+
+import heapq
+
+import numpy as np
+from scipy.sparse import csr_matrix
+
+import understep as us
+
+
+def fen(side, seed=1):
+    """A hex board, costs 1 to 3, a sixth of it blocked, a unit in the corner and one in the middle."""
+    rng = np.random.default_rng(seed)
+    grid = us.HexGrid(side, side)
+    board = us.Board(grid, {"turf": 1, "reeds": 2, "mud": 3, "deep": None})
+    cost = rng.integers(0, 3, side * side)
+    cost[rng.random(side * side) < 1 / 6] = 3
+    middle = (side // 2, side // 2)
+    for spot in ((0, 0), (side - 2, side - 2), middle):  # nobody is walled in
+        for number in (0, 1, side, side + 1):
+            cost[grid.number(us.Cell(*spot)) + number] = 0
+    for code, name in enumerate(board.terrains):
+        board.paint(name, grid.cells_of(np.flatnonzero(cost == code)))
+    far = us.Movement(points=10**7)
+    board.add(us.Unit("far", "ours", far), at=(0, 0))
+    board.add(us.Unit("near", "ours", us.Movement(points=8)), at=middle)
+    return board
+
+
+def edges(board):
+    """Sources, targets and costs of every step, built from the grid's geometry."""
+    grid = board.grid
+    cells = grid.cells.array
+    cost = np.array([-1 if kind.cost is None else int(kind.cost) for kind in board.terrains.values()])
+    price = cost[board.terrain_codes().ravel()]
+    sources, targets = [], []
+    for way in range(len(grid.directions)):
+        there = cells + grid.deltas[grid.lines(cells), way]
+        inside = ((there >= 0) & (there < grid.size)).all(axis=1)
+        source, target = np.flatnonzero(inside), grid.numbers(there[inside])
+        passable = price[target] > 0
+        sources.append(source[passable])
+        targets.append(target[passable])
+    source, target = np.concatenate(sources), np.concatenate(targets)
+    return source, target, price[target]
+
+
+def csr(board):
+    source, target, cost = edges(board)
+    count = board.grid.cols * board.grid.rows
+    return csr_matrix((cost.astype(float), (source, target)), shape=(count, count))
+
+
+def adjacency(board):
+    lists = [[] for _ in range(board.grid.cols * board.grid.rows)]
+    for source, target, cost in zip(*(part.tolist() for part in edges(board)), strict=True):
+        lists[source].append((target, cost))
+    return lists
+
+
+def heapq_flood(lists, start, most):
+    """Dijkstra up to a cost, with predecessors; tight Python."""
+    best, before, heap = {start: 0}, {}, [(0, start)]
+    push, pop = heapq.heappush, heapq.heappop
+    while heap:
+        cost, here = pop(heap)
+        if cost > best[here]:
+            continue
+        for there, price in lists[here]:
+            total = cost + price
+            if total <= most and total < best.get(there, most + 1):
+                best[there] = total
+                before[there] = here
+                push(heap, (total, there))
+    return best
+
+
+def heapq_star(lists, estimates, start, goal):
+    """A* with ready-made estimates; tight Python."""
+    infinite = 1 << 60
+    best, before = [infinite] * len(lists), [-1] * len(lists)
+    best[start] = 0
+    heap = [(estimates[start], 0, start)]
+    push, pop = heapq.heappush, heapq.heappop
+    while heap:
+        _, cost, here = pop(heap)
+        if here == goal:
+            break
+        if cost > best[here]:
+            continue
+        for there, price in lists[here]:
+            total = cost + price
+            if total < best[there]:
+                best[there] = total
+                before[there] = here
+                push(heap, (total + estimates[there], total, there))
+    way = [goal]
+    while way[-1] != start:
+        way.append(before[way[-1]])
+    return best[goal], way

@@ -1,0 +1,1 @@
+"""The command ``understep``: check levels and rules without starting a game."""

@@ -1,0 +1,129 @@
+"""The command group, and its commands: parse, call, print."""
+
+from __future__ import annotations
+
+import json
+import sys
+from typing import Any, get_args
+
+import click
+
+import understep as us
+from understep.cli.common import (
+    BoardArgument,
+    CellArgument,
+    Commands,
+    output_options,
+    say,
+    show_answers,
+    whole_numbers,
+)
+from understep.cli.demo import demo
+from understep.grids.systems import Shifted, System, Top
+from understep.moves.labels import Prefer
+
+BOARD = click.argument("board", type=BoardArgument())
+
+
+@click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(us.__version__, message=f"understep %(version)s, {us.kernels()} kernel")
+def main() -> None:
+    """Check levels and rules for tactics games.
+
+    BOARD is a board file, or the name of a shipped board: fen, sluice-house.
+    """
+
+
+main.add_command(demo)
+
+
+@main.command()
+@BOARD
+@output_options
+def show(board: us.Board, as_json: bool, png: str | None) -> None:
+    """Show a board: its ground, its units, what they mean."""
+    facts = {
+        "title": board.title,
+        "grid": {"kind": board.grid.kind, "size": board.grid.size, "bounds": board.grid.bounds},
+        "terrain": {name: _count(board, name) for name in board.terrains},
+        "units": [
+            {"name": unit.name, "side": unit.side, "at": unit.at} for unit in board.units()
+        ],
+    }
+    if not as_json:
+        say(f"{board.title or 'untitled'}: {board.grid!r}")
+    show_answers(board, as_json=facts if as_json else None, png=png)
+
+
+def _count(board: us.Board, name: str) -> int:
+    code = list(board.terrains).index(name)
+    return int((board.terrain_codes() == code).sum())
+
+
+@main.command()
+@BOARD
+@click.argument("unit")
+@click.option("--turns", default=1, show_default=True, help="How many turns it may take.")
+@output_options
+def reach(board: us.Board, unit: str, turns: int, as_json: bool, png: str | None) -> None:
+    """Show where UNIT can get."""
+    found = us.reach(board, unit, turns=turns)
+    if not as_json:
+        at = tuple(found.unit.at or ())
+        say(f"{unit} at {at}: {len(found)} cells within {turns} turn{'s' * (turns != 1)}")
+    title = f"{board.title}: reach of {unit}"
+    show_answers(board, found, as_json=found.plain() if as_json else None, png=png, title=title)
+
+
+@main.command(context_settings={"ignore_unknown_options": True})
+@BOARD
+@click.argument("unit")
+@click.argument("to", type=CellArgument())
+@click.option("--prefer", type=click.Choice(get_args(Prefer)), default="straight", show_default=True)
+@click.option("--turns", type=int, help="How many turns it may take; any number if left out.")
+@output_options
+def route(
+    board: us.Board,
+    unit: str,
+    to: us.Cell,
+    prefer: Prefer,
+    turns: int | None,
+    as_json: bool,
+    png: str | None,
+) -> None:
+    """Show the route of UNIT to a cell TO, as col,row. Exit status 1 where there is none."""
+    found = us.route(board, unit, to=to, prefer=prefer, turns=turns)
+    if not as_json:
+        if found:
+            turn = f"{found.turns} turn{'s' * (found.turns != 1)}"
+            say(f"{unit} to {tuple(to)}: cost {found.cost}, {turn}, {len(found.steps)} steps")
+            say("  " + " ".join(f"{col},{row}" for col, row in found.cells))
+        else:
+            near = tuple(found.nearest or ())
+            say(f"{unit} to {tuple(to)}: no. {found.why}. Nearest it can get: {near}")
+    title = f"{board.title}: route of {unit}"
+    show_answers(board, found, as_json=found.plain() if as_json else None, png=png, title=title)
+    if not found:
+        sys.exit(1)
+
+
+@main.command(context_settings={"ignore_unknown_options": True})
+@click.argument("values", nargs=-1, required=True)
+@click.option("--from", "source", type=click.Choice(get_args(System)), default="offset", show_default=True)
+@click.option("--to", "target", type=click.Choice(get_args(System)), default="cube", show_default=True)
+@click.option("--top", type=click.Choice(get_args(Top)), default="pointy", show_default=True)
+@click.option("--shifted", type=click.Choice(get_args(Shifted)), default="odd", show_default=True)
+@click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
+def convert(values: tuple[str, ...], as_json: bool, **how: Any) -> None:
+    """Convert hex coordinates, such as 3,2 or -1,4,-3, from one system to another."""
+    rows = []
+    for value in values:
+        numbers = whole_numbers(value)
+        if numbers is None:
+            raise click.UsageError(f"{value!r} is no coordinate; type whole numbers such as 3,2")
+        rows.append(us.convert(numbers, **how).tolist())
+    if as_json:
+        click.echo(json.dumps(rows))
+        return
+    for value, row in zip(values, rows, strict=True):
+        say(f"{how['source']} {value} -> {how['target']} {','.join(map(str, row))}")

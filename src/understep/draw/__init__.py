@@ -1,0 +1,1 @@
+"""Drawing: figures and terminal views, so that a programmer can see what the rules decided."""

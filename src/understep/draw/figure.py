@@ -1,0 +1,305 @@
+"""Figures: a board and answers on it, drawn with Matplotlib."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterable
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.boards.cost import plain
+from understep.draw import look
+from understep.errors import InputError, MissingExtraError
+from understep.grids.cell import Cell
+from understep.grids.grid import FloatArray
+from understep.overlay import Overlay
+
+if TYPE_CHECKING:
+    from matplotlib.axes import Axes
+    from matplotlib.figure import Figure
+
+WORDS = {
+    "reach": "may end there, turn {}",
+    "pass": "may only pass",
+    "route": "route, turns numbered",
+    "nearest": "nearest it can get",
+    "refused": "cannot end there",
+}
+
+
+def overlays(answers: Iterable[Any]) -> list[Overlay]:
+    """Overlays, and what can give one, as overlays, the lowest first."""
+    found = []
+    for answer in answers:
+        if isinstance(answer, Overlay):
+            found.append(answer)
+        elif hasattr(answer, "overlay"):
+            found.append(answer.overlay())
+        else:
+            raise InputError("answers", "must be answers or overlays", answer)
+    return sorted(found, key=lambda overlay: overlay.priority)
+
+
+def figure(
+    board: Board,
+    *answers: Any,
+    title: str | None = None,
+    labels: Callable[[Cell], str] | None = None,
+    path: str | os.PathLike[str] | None = None,
+    size: tuple[int, int] = (1280, 800),
+) -> Figure:
+    """Draw a board, with answers laid over it.
+
+    Parameters
+    ----------
+    board
+        The board.
+    answers
+        A reach, a route, or overlays.
+    title
+        The line above; by default the board's own.
+    labels
+        What to write into a cell, such as ``lambda cell: f"{cell.col},{cell.row}"``.
+    path
+        Where to write it too: the ending (.png, .svg, .pdf) says how.
+    size
+        Width and height in pixels.
+
+    Returns
+    -------
+    matplotlib.figure.Figure
+
+    Raises
+    ------
+    InputError
+        An answer that has no overlay.
+    MissingExtraError
+        Matplotlib is not installed.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(4, 3), {"turf": 1, "mud": 3})
+    >>> us.figure(board, title="Four by three").axes[0].get_title(loc="left")
+    'Four by three'
+    """
+    try:
+        from matplotlib.figure import Figure
+    except ImportError:
+        raise MissingExtraError("drawing a figure", "plot") from None
+    if not isinstance(board, Board):
+        raise InputError("board", "must be a Board", board)
+    laid = overlays(answers)
+    drawn = Figure(figsize=(size[0] / 100, size[1] / 100), dpi=100, facecolor=look.PAPER)
+    axes = drawn.add_axes((0.02, 0.03, 0.76, 0.89))
+    chart = _Chart(board, axes)
+    chart.ground()
+    if labels is not None:
+        chart.labels(labels)
+    for overlay in laid:
+        chart.reach(overlay)
+    for overlay in laid:
+        chart.route(overlay)
+    chart.units()
+    chart.finish(board.title if title is None else title)
+    chart.legend(drawn, laid)
+    if path is not None:
+        drawn.savefig(path)
+    return drawn
+
+
+class _Chart:
+    """One board being drawn into axes."""
+
+    def __init__(self, board: Board, axes: Axes) -> None:
+        self.board, self.axes, self.grid = board, axes, board.grid
+        self.cells = board.grid.cells
+        self.polygons = board.grid.corners(self.cells)
+        low, high = self.polygons.min(axis=(0, 1)), self.polygons.max(axis=(0, 1))
+        self.low, self.high = low, high
+        self.cell = board.grid.cell_size
+        box = axes.get_window_extent()
+        scale = min(box.width / (high - low)[0], box.height / (high - low)[1])
+        #: Points of type that a cell is wide.
+        self.points = scale * min(self.cell) * 72 / axes.figure.dpi
+
+    def polygons_of(self, cells: Iterable[Cell]) -> FloatArray:
+        return self.grid.corners(np.array(list(cells), dtype=int).reshape(-1, 2))
+
+    def ground(self) -> None:
+        """Tints and patterns, a collection each."""
+        from matplotlib.collections import LineCollection, PolyCollection
+
+        tints = np.array(look.tints(self.board))
+        codes = self.board.terrain_codes().ravel()
+        self.axes.add_collection(
+            PolyCollection(
+                self.polygons, facecolors=tints[codes], edgecolors="#00000026", linewidths=0.5
+            )
+        )
+        centers = self.grid.center(self.cells)
+        strokes = []
+        for code, kind in enumerate(self.board.terrains.values()):
+            for line in look.STROKES[kind.pattern]:
+                shape = np.array(line) * self.cell
+                strokes += list(centers[codes == code][:, None] + shape)
+        self.axes.add_collection(
+            LineCollection(strokes, colors=look.FAINT, linewidths=max(0.4, self.points / 45))
+        )
+
+    def labels(self, text: Callable[[Cell], str]) -> None:
+        """A small text in every cell."""
+        centers = self.grid.center(self.cells) + np.array([0, 0.3 * self.cell[1]])
+        for cell, (x, y) in zip(self.cells, centers, strict=True):
+            self.axes.text(
+                x, y, text(cell), ha="center", va="center", size=self.points * 0.17,
+                color=look.INK, clip_on=True,
+            )  # fmt: skip
+
+    def reach(self, overlay: Overlay) -> None:
+        """A wash over where it may end, an isochrone for each turn, dots where it may only pass."""
+        from matplotlib.collections import LineCollection, PolyCollection
+
+        turns = {
+            cell: int(mark.number or 1)
+            for cell, mark in overlay.items()
+            if mark.role in ("reach", "start")
+        }
+        passing = overlay.role("pass")
+        if any(mark.role == "reach" for mark in overlay.values()):
+            shades = [0.2 / turn**0.8 for turn in turns.values()]
+            colors = [(0.76, 0.34, 0.10, shade) for shade in shades]
+            self.axes.add_collection(
+                PolyCollection(self.polygons_of(turns), facecolors=colors, edgecolors="none", zorder=2)
+            )
+            for turn in sorted(set(turns.values()), reverse=True):
+                inside = [cell for cell, when in turns.items() if when <= turn]
+                self.axes.add_collection(
+                    LineCollection(
+                        _border(self.polygons_of(inside)),
+                        colors=look.TURNS[(turn - 1) % len(look.TURNS)],
+                        linewidths=2.2, capstyle="round", zorder=3,
+                    )
+                )  # fmt: skip
+        if passing:
+            spread = np.array([(-0.2, -0.25), (0.2, -0.25), (-0.3, 0.1), (0.3, 0.1), (0, 0.32)])
+            dots = self.grid.center(np.array(passing))[:, None] + spread * self.cell
+            self.axes.plot(
+                *dots.reshape(-1, 2).T, ".", color=look.INK, ms=max(2.0, self.points / 9), zorder=3
+            )
+
+    def route(self, overlay: Overlay) -> None:
+        """A surveyor's dashed line with a tick and a number at each turn's end."""
+        size = self.points
+        way = overlay.role("start", "route", "turn-end", "goal")
+        if overlay.role("goal") and way:
+            x, y = self.grid.center(np.array(way)).T
+            self.axes.plot(x, y, "-", color=look.PAPER, lw=4.2, zorder=4, solid_capstyle="round")
+            self.axes.plot(x, y, color=look.ROUTE, lw=2, ls=(0, (4, 1.6)), zorder=5)
+            for cell in overlay.role("turn-end", "goal"):
+                x, y = self.grid.center(cell)
+                self.axes.plot(
+                    x, y, "o", ms=size * 0.42, mfc=look.PAPER, mec=look.ROUTE, mew=1.6, zorder=8
+                )
+                self.axes.text(
+                    x, y, overlay[cell].text, ha="center", va="center_baseline", zorder=9,
+                    size=size * 0.25, color=look.ROUTE, weight="bold",
+                )  # fmt: skip
+        for role, marker in (("refused", "x"), ("nearest", "P")):
+            for cell in overlay.role(role):
+                x, y = self.grid.center(cell)
+                self.axes.plot(x, y, marker, ms=size * 0.4, color=look.ROUTE, mew=2.4, zorder=8)
+
+    def units(self) -> None:
+        """Tokens: the side's shape, two letters inside."""
+        short = look.short_names(self.board)
+        for unit in self.board.units():
+            number = look.side_number(self.board, unit)
+            fill = look.SIDE_FILLS[number]
+            x, y = self.grid.center(unit.at or Cell(0, 0))
+            self.axes.plot(
+                x, y, look.SIDES[number][0], ms=self.points * 0.5, mfc=fill, mec=look.INK, mew=1.4,
+                zorder=6,
+            )  # fmt: skip
+            ink = look.PAPER if number == 1 else look.INK
+            self.axes.text(
+                x, y, short[unit.name], ha="center", va="center_baseline", zorder=7,
+                size=self.points * 0.26, color=ink, weight="bold",
+            )  # fmt: skip
+
+    def finish(self, title: str) -> None:
+        """Limits, y downwards, no frame, the title."""
+        pad = 0.02 * (self.high - self.low).max()
+        self.axes.set_xlim(self.low[0] - pad, self.high[0] + pad)
+        self.axes.set_ylim(self.high[1] + pad, self.low[1] - pad)
+        self.axes.set_aspect("equal", anchor="NW")
+        self.axes.set_axis_off()
+        self.axes.set_title(title, color=look.INK, size=15, family="serif", loc="left")
+
+    def legend(self, drawn: Figure, laid: list[Overlay]) -> None:
+        """What the tints, tokens and lines mean, in a column on the right."""
+        from matplotlib.lines import Line2D
+        from matplotlib.patches import Patch
+
+        board = self.board
+        entries: list[tuple[str, Any]] = []
+        for (name, kind), tint in zip(board.terrains.items(), look.tints(board), strict=True):
+            cost = "impassable" if kind.cost is None else f"cost {plain(kind.exact_cost or 0)}"  # type: ignore[arg-type]
+            entries.append((f"{name}, {cost}", Patch(fc=tint, ec=look.FAINT)))
+        columns = [("Ground", entries)]
+        short = look.short_names(board)
+        tokens: list[tuple[str, Any]] = []
+        for unit in board.units():
+            number = look.side_number(board, unit)
+            token = Line2D(
+                [], [], ls="none", marker=look.SIDES[number][0], ms=9,
+                mfc=look.SIDE_FILLS[number], mec=look.INK,
+            )  # fmt: skip
+            tokens.append((f"{short[unit.name]}  {unit.name} ({unit.side})", token))
+        if tokens:
+            columns.append(("Units", tokens))
+        lines = self._lines(laid)
+        if lines:
+            columns.append(("Answers", lines))
+        top = 0.92
+        for name, rows in columns:
+            box = drawn.legend(
+                [handle for _, handle in rows], [text for text, _ in rows], title=name,
+                loc="upper left", bbox_to_anchor=(0.79, top), frameon=False, fontsize=9.5,
+                title_fontproperties={"family": "serif", "size": 12}, alignment="left",
+                labelcolor=look.INK, handlelength=1.4,
+            )  # fmt: skip
+            drawn.add_artist(box)
+            top -= 0.055 + 0.0285 * len(rows)
+
+    def _lines(self, laid: list[Overlay]) -> list[tuple[str, Any]]:
+        from matplotlib.lines import Line2D
+
+        entries: dict[str, Any] = {}
+        for overlay in laid:
+            for mark in overlay.values():
+                if mark.role == "reach":
+                    turn = int(mark.number or 1)
+                    color = look.TURNS[(turn - 1) % len(look.TURNS)]
+                    entries[WORDS["reach"].format(turn)] = Line2D([], [], color=color, lw=2.2)
+                elif mark.role == "pass":
+                    entries[WORDS["pass"]] = Line2D([], [], ls="none", marker=".", color=look.INK)
+                elif mark.role in ("route", "goal"):
+                    entries[WORDS["route"]] = Line2D([], [], color=look.ROUTE, ls="--", lw=2)
+                elif mark.role in ("refused", "nearest"):
+                    sign = "x" if mark.role == "refused" else "P"
+                    entries[WORDS[mark.role]] = Line2D(
+                        [], [], ls="none", marker=sign, color=look.ROUTE, mew=2
+                    )
+        return sorted(entries.items())
+
+
+def _border(polygons: FloatArray) -> FloatArray:
+    """The edges that only one of some polygons has: the line around them, in pieces."""
+    edges = np.stack([polygons, np.roll(polygons, -1, axis=1)], axis=2).reshape(-1, 2, 2)
+    size = np.ptp(polygons[0], axis=0).min()
+    middles = np.round(edges.mean(axis=1) / size * 64).astype(np.int64)
+    _, back, counts = np.unique(middles, axis=0, return_inverse=True, return_counts=True)
+    return edges[counts[back.ravel()] == 1]  # type: ignore[no-any-return]

@@ -1,0 +1,144 @@
+"""Terminal views: a board as text, readable with and without colour."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from rich.text import Text
+
+from understep.boards.board import Board
+from understep.boards.cost import plain
+from understep.draw import look
+from understep.draw.figure import overlays
+from understep.errors import InputError
+from understep.grids.cell import Cell
+from understep.overlay import Mark, Overlay
+
+SIGNS = {"pass": ":", "route": "*", "goal": "*", "turn-end": "*", "refused": "x", "nearest": "+"}
+MEANING = {
+    "reach": "1-9  may end there, in that turn",
+    "pass": ":    may only pass",
+    "route": "*    route; *1 where turn 1 ends",
+    "refused": "x    cannot end there",
+    "nearest": "+    nearest it can get",
+}
+
+
+def picture(board: Board, *answers: Any, width: int = 100) -> Text:
+    """Draw a board as text, with answers laid over it.
+
+    A cell shows a sign for the answer, then its ground's glyph; a unit shows two letters in its
+    side's brackets. Staggered rows are set in by half a cell, staggered columns a line lower.
+
+    Parameters
+    ----------
+    board
+        The board.
+    answers
+        A reach, a route, or overlays.
+    width
+        Columns of the terminal; a board too wide for roomy cells gets narrow ones.
+
+    Returns
+    -------
+    rich.text.Text
+        ``.plain`` is the text without colours.
+
+    Raises
+    ------
+    InputError
+        An answer that has no overlay.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(3, 2), {"turf": us.Terrain(glyph=".")})
+    >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=1)), at=(0, 0))
+    >>> print(us.picture(board, us.reach(board, "scout")).plain)
+    (sc) 1.   .
+       1.   .   .
+    """
+    if not isinstance(board, Board):
+        raise InputError("board", "must be a Board", board)
+    laid = overlays(answers)
+    grid = board.grid
+    room = 4 if grid.cols * 4 + 2 <= width else 2
+    canvas = _Canvas(board, laid, room)
+    if grid.stagger == 2:
+        lines = [
+            canvas.line(row, shifted=shifted) for row in range(grid.rows) for shifted in (0, 1)
+        ]
+    else:
+        lines = [canvas.line(row) for row in range(grid.rows)]
+    return Text("\n").join(lines)
+
+
+def legend(board: Board, *answers: Any) -> Text:
+    """What the glyphs and signs of `picture` mean."""
+    parts = []
+    for (name, kind), tint in zip(board.terrains.items(), look.tints(board), strict=True):
+        cost = "-" if kind.exact_cost is None else str(plain(kind.exact_cost))
+        parts.append(Text.assemble((f" {kind.glyph} ", f"black on {tint}"), f" {name} {cost}"))
+    lines = [Text("  ").join(parts)]
+    short = look.short_names(board)
+    for side in board.sides:
+        units = board.units(side)
+        if units:
+            left, right = look.SIDES[look.side_number(board, units[0])][1]
+            names = ", ".join(f"{left}{short[unit.name]}{right} {unit.name}" for unit in units)
+            lines.append(Text(f"{side}: {names}"))
+    roles = {mark.role for overlay in overlays(answers) for mark in overlay.values()}
+    lines += [Text(text) for role, text in MEANING.items() if role in roles]
+    return Text("\n").join(lines)
+
+
+class _Canvas:
+    """One board being written, cell by cell."""
+
+    def __init__(self, board: Board, laid: list[Overlay], room: int) -> None:
+        self.board, self.room = board, room
+        self.tints = look.tints(board)
+        self.codes = board.terrain_codes()
+        self.glyphs = [kind.glyph or "?" for kind in board.terrains.values()]
+        self.short = look.short_names(board)
+        self.marks: dict[Cell, Mark] = {}
+        for overlay in laid:
+            self.marks.update(overlay)
+
+    def line(self, row: int, shifted: int | None = None) -> Text:
+        """One line of text: a row, or the half of one whose columns are (not) shifted."""
+        grid = self.board.grid
+        cells = [Cell(grid.first[0] + col, grid.first[1] + row) for col in range(grid.cols)]
+        lines = grid.lines(grid.require_all(cells)).tolist()
+        text = Text()
+        if grid.stagger == 1 and lines[0]:
+            text.append(" " * (self.room // 2))
+        for col, cell in enumerate(cells):
+            style = f"black on {self.tints[self.codes[row, col]]}"
+            if shifted is not None and lines[col] != shifted:
+                # the lower half of a cell: this row's, or where the column is shifted the last's
+                above = row - lines[col]
+                style = f"on {self.tints[self.codes[above, col]]}" if above >= 0 else ""
+                text.append(" " * self.room, style)
+                continue
+            content, strong = self.content(cell, self.glyphs[self.codes[row, col]])
+            text.append(content, f"bold {style}" if strong else style)
+        text.rstrip()
+        return text
+
+    def content(self, cell: Cell, glyph: str) -> tuple[str, bool]:
+        """What a cell shows, and whether it is set in bold."""
+        unit = self.board.unit_at(cell)
+        mark = self.marks.get(cell)
+        if unit is not None:
+            left, right = look.SIDES[look.side_number(self.board, unit)][1]
+            short = self.short[unit.name]
+            return (f"{left}{short:2}{right}" if self.room == 4 else f"{short:2}"), True
+        sign = " "
+        if mark is not None:
+            sign = SIGNS.get(mark.role, " ")
+            if mark.role == "reach":
+                sign = str(min(int(mark.number or 1), 9))
+            elif mark.role in ("turn-end", "goal"):
+                glyph = str(mark.text)[-1]
+        return (f" {sign}{glyph} " if self.room == 4 else f"{sign}{glyph}"), sign != " "

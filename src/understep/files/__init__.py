@@ -1,0 +1,1 @@
+"""Files: boards in and out."""
