@@ -48,14 +48,14 @@ def star(prefer):
     board.remove("near")
     lists = peers.adjacency(board)
     goal = us.Cell(255, 255)
-    estimates = board.grid.distance(board.grid.cells, goal).tolist()
+    places = list(map(tuple, board.grid.convert(board.grid.cells, "offset", "axial").tolist()))
     number = board.grid.number(goal)
-    cost, _ = peers.heapq_star(lists, estimates, 0, number)
+    cost, _ = peers.heapq_star(lists, places, 0, number)
     if us.route(board, "far", goal).cost != cost:
         raise SystemExit("the peer finds another cost")
     return ratio(
         lambda: us.route(board, "far", goal, prefer=prefer),
-        lambda: peers.heapq_star(lists, estimates, 0, number),
+        lambda: peers.heapq_star(lists, places, 0, number),
         rounds=15,
     )
 

@@ -419,15 +419,14 @@ class Search:
     @cython.inline
     @cython.nogil
     @cython.exceptval(check=False)
-    def full(self) -> cython.int:
-        """Whether the next cell's steps might not fit into the arrays."""
+    def fits(self) -> cython.Py_ssize_t:
+        """How many cells can surely be closed before one of the arrays is full."""
         more: cython.int = 2 * self.directions
-        return (
-            self.closed >= len(self.order)
-            or (self.used + more) * 16 > len(self.chunks)
-            or (self.ring == 0 and self.waiting + more > len(self.heap_item))
-            or self.passes + more > len(self.pass_cell)
-        )
+        least: cython.Py_ssize_t = len(self.order) - self.closed
+        least = min(least, (len(self.chunks) // 16 - self.used) // more)
+        if self.ring == 0:
+            least = min(least, (len(self.heap_item) - self.waiting) // more)
+        return min(least, (len(self.pass_cell) - self.passes) // more)
 
     @cython.cfunc
     @cython.nogil
@@ -444,6 +443,7 @@ class Search:
         row: cython.int
         shift: cython.int
         base: cython.Py_ssize_t
+        safe: cython.Py_ssize_t = 0
         steps: cython.int = 0
         counting: cython.int = len(self.hops) > 0
         key: cython.longlong
@@ -463,8 +463,11 @@ class Search:
         while True:
             if self.waiting == 0:
                 return 1 if self.found >= 0 else 0
-            if self.full():
-                return -2
+            if safe <= 0:
+                safe = self.fits()
+                if safe <= 0:
+                    return -2
+            safe -= 1
             item = self.pop()
             if self.found >= 0 and self.floor > self.best:
                 return 1
