@@ -12,7 +12,7 @@ import understep as us
 
 
 def fen(side, seed=1):
-    """A hex board, costs 1 to 3, a sixth of it blocked, a unit in the corner and one in the middle."""
+    """A hex board, costs 1 to 3, a sixth blocked; a unit in the corner, one in the middle."""
     rng = np.random.default_rng(seed)
     grid = us.HexGrid(side, side)
     board = us.Board(grid, {"turf": 1, "reeds": 2, "mud": 3, "deep": None})
@@ -34,7 +34,9 @@ def edges(board):
     """Sources, targets and costs of every step, built from the grid's geometry."""
     grid = board.grid
     cells = grid.cells.array
-    cost = np.array([-1 if kind.cost is None else int(kind.cost) for kind in board.terrains.values()])
+    cost = np.array(
+        [-1 if kind.cost is None else int(kind.cost) for kind in board.terrains.values()]
+    )
     price = cost[board.terrain_codes().ravel()]
     sources, targets = [], []
     for way in range(len(grid.directions)):

@@ -122,7 +122,9 @@ def main():
             continue
         mine, other, times = measure()
         words = [f"at {'most' if x < 0 else 'least'} {abs(x)}" for x in (floor, goal)]
-        table.add_row(what, peer, f"{mine * 1e3:.3g} ms", f"{other * 1e3:.3g} ms", f"{times:.2f}", *words)
+        table.add_row(
+            what, peer, f"{mine * 1e3:.3g} ms", f"{other * 1e3:.3g} ms", f"{times:.2f}", *words
+        )
     Console().print(f"{us.kernels()} kernel", table)
 
 

@@ -7,6 +7,7 @@ search visits every state (cell, turn, points spent), waiting included, without 
 import math
 from collections import defaultdict
 from fractions import Fraction
+from itertools import pairwise
 
 from hypothesis import strategies as st
 
@@ -37,7 +38,9 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True):
     costs = draw(st.lists(st.sampled_from(choice), min_size=2, max_size=4))
     names = [f"t{i}" for i in range(len(costs))]
     board = us.Board(grid, {"turf": 1, **dict(zip(names, costs, strict=True))})
-    picks = draw(st.lists(st.integers(0, 2 * len(names)), min_size=cols * rows, max_size=cols * rows))
+    picks = draw(
+        st.lists(st.integers(0, 2 * len(names)), min_size=cols * rows, max_size=cols * rows)
+    )
     every = list(grid.cells)
     for cell, pick in zip(every, picks, strict=True):
         if pick < len(names):
@@ -53,7 +56,7 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True):
     places = draw(st.lists(st.sampled_from(every), min_size=1, max_size=8, unique=True))
     board.paint("turf", places[0])
     board.add(us.Unit("a", "ours", movement, left, facing), at=places[0])
-    everywhere = us.Movement(points=1, costs={name: 1 for name in names})
+    everywhere = us.Movement(points=1, costs=dict.fromkeys(names, 1))
     for number, place in enumerate(places[1:]):
         side = draw(st.sampled_from(["ours", "ours", "theirs"]))
         board.add(us.Unit(f"u{number}", side, everywhere), at=place)
@@ -206,4 +209,4 @@ class Reference:
 def bends(ways, facing):
     """Changes of direction, the first turn from the facing included."""
     ways = ways if facing is None else (facing, *ways)
-    return sum(a != b for a, b in zip(ways, ways[1:], strict=False))
+    return sum(a != b for a, b in pairwise(ways))

@@ -23,7 +23,7 @@ def test_route_equals_exhaustive_search(board, turns, data):
         assert route.why
         assert (route.cost, len(route), route.steps) == (None, 0, ())
         return
-    turn, spent = truth.best[goal]
+    turn, _ = truth.best[goal]
     assert (route.turns, route.cells[0], route.cells[-1]) == (turn + 1, truth.unit.at, goal)
     assert sum(step.cost for step in route.steps) == pytest.approx(route.cost)
     here = route.cells[0]

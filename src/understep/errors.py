@@ -17,7 +17,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from difflib import get_close_matches
 
 
 class UnderstepError(Exception):
@@ -67,6 +66,8 @@ class NameUnknownError(InputError):
     """A name that nothing bears."""
 
     def __init__(self, argument: str, kind: str, got: object, known: Iterable[str]) -> None:
+        from difflib import get_close_matches  # only errors need it
+
         names = sorted(known)
         close = get_close_matches(str(got), names, n=3)
         if close:

@@ -101,7 +101,7 @@ class Board:
         CellError
             ``cell`` is none, or off the board.
         """
-        return self._names[self._ground[self.grid.number(self.grid.require(cell))]]
+        return self._names[int(self._ground[self.grid.number(self.grid.require(cell))])]
 
     def terrain_codes(self) -> NDArray[np.uint8]:
         """The terrain of every cell as ``(rows, cols)`` uint8: places in `terrains`. A copy."""

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-import numbers
 from fractions import Fraction
 from typing import Any, TypeAlias
+
+import numpy as np
 
 from understep.errors import CostError
 
@@ -21,16 +22,17 @@ def exact(value: Any, argument: str, place: str = "") -> Fraction:
     A positive cost never becomes 0. Raises `CostError` for negative, infinite or huge values, and
     for what is no number.
     """
-    if type(value) is bool or not isinstance(value, numbers.Real):
+    known = isinstance(value, int | float | Fraction | np.integer | np.floating)
+    if not known or type(value) is bool:
         raise CostError(argument, "a cost is a number (None: impassable)", value, place)
     if not math.isfinite(value):
         raise CostError(argument, "a cost is finite (None: impassable)", value, place)
-    if value < 0:
+    if float(value) < 0:
         raise CostError(argument, "a cost is never negative", value, place)
     if value > LARGEST:
         raise CostError(argument, f"a cost is at most {LARGEST}", value, place)
-    whole = value if isinstance(value, int | Fraction) else Fraction(float(value))
-    near = Fraction(whole).limit_denominator(FINEST)
+    whole = value if isinstance(value, Fraction) else Fraction(float(value))
+    near = whole.limit_denominator(FINEST)
     return near if near or not value else Fraction(1, FINEST)
 
 

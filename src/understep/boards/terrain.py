@@ -79,7 +79,9 @@ TerrainLike: TypeAlias = Terrain | Cost | None
 def terrain_table(terrain: Any) -> dict[str, Terrain]:
     """Check a table of terrains, and give each a glyph of its own."""
     if not isinstance(terrain, Mapping) or not terrain:
-        raise InputError("terrain", "must map at least one name to a cost, None or Terrain", terrain)
+        raise InputError(
+            "terrain", "must map at least one name to a cost, None or Terrain", terrain
+        )
     if len(terrain) > MOST:
         raise InputError("terrain", f"at most {MOST} terrains", len(terrain))
     table: dict[str, Terrain] = {}
@@ -98,7 +100,9 @@ def terrain_table(terrain: Any) -> dict[str, Terrain]:
             taken[kind.glyph] = name
     for name, kind in table.items():
         if kind.glyph is None:
-            letters = [c for c in name + name.upper() if c.isalnum()] + [chr(c) for c in range(33, 591)]
+            letters = [c for c in name + name.upper() if c.isalnum()] + [
+                chr(c) for c in range(33, 591)
+            ]
             glyph = next(c for c in letters if c.isprintable() and c != " " and c not in taken)
             taken[glyph] = name
             table[name] = replace(kind, glyph=glyph)

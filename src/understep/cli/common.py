@@ -25,7 +25,7 @@ def shipped(name: str) -> us.Board:
     return parse(raw, f"{name}.board.json")
 
 
-class BoardArgument(click.ParamType):
+class BoardArgument(click.ParamType[us.Board]):
     """A board file, or the name of a shipped board."""
 
     name = "board"
@@ -44,7 +44,7 @@ class BoardArgument(click.ParamType):
             return self.fail(str(error))
 
 
-class CellArgument(click.ParamType):
+class CellArgument(click.ParamType[us.Cell]):
     """A cell as ``col,row``."""
 
     name = "col,row"
@@ -80,7 +80,9 @@ class Commands(click.Group):
 
 def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """``--json`` and ``--png``, the same for every command that answers."""
-    command = click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")(command)
+    command = click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")(
+        command
+    )
     return click.option(
         "--png", type=click.Path(dir_okay=False), help="Draw a figure into FILE (.png, .svg, .pdf)."
     )(command)
@@ -102,7 +104,8 @@ def show_answers(
         return
     from understep.draw.terminal import legend
 
-    say(us.picture(board, *answers, width=Console().width))
+    console = Console()
+    say(us.picture(board, *answers, width=console.width if console.is_terminal else 1000))
     say()
     say(legend(board, *answers))
     if png is not None:

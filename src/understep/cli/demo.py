@@ -32,7 +32,9 @@ def demo(out: Path) -> None:
     reach = us.reach(fen, "scout", turns=2)
     this_turn = sum(reach[cell].turn == 1 for cell in reach)
     say(f"\n2. Where can the scout get from {tuple(scout.at or ())}?")
-    say(f"   {this_turn} cells this turn, {len(reach)} within two; it may pass, not stop, on", )
+    say(
+        f"   {this_turn} cells this turn, {len(reach)} within two; it may pass, not stop, on",
+    )
     say("   " + ", ".join(str(tuple(cell)) for cell in reach.passing))
     _draw(out / "fen-reach.png", fen, reach, title="Where the scout can get in two turns")
 

@@ -46,9 +46,7 @@ def show(board: us.Board, as_json: bool, png: str | None) -> None:
         "title": board.title,
         "grid": {"kind": board.grid.kind, "size": board.grid.size, "bounds": board.grid.bounds},
         "terrain": {name: _count(board, name) for name in board.terrains},
-        "units": [
-            {"name": unit.name, "side": unit.side, "at": unit.at} for unit in board.units()
-        ],
+        "units": [{"name": unit.name, "side": unit.side, "at": unit.at} for unit in board.units()],
     }
     if not as_json:
         say(f"{board.title or 'untitled'}: {board.grid!r}")
@@ -79,7 +77,9 @@ def reach(board: us.Board, unit: str, turns: int, as_json: bool, png: str | None
 @BOARD
 @click.argument("unit")
 @click.argument("to", type=CellArgument())
-@click.option("--prefer", type=click.Choice(get_args(Prefer)), default="straight", show_default=True)
+@click.option(
+    "--prefer", type=click.Choice(get_args(Prefer)), default="straight", show_default=True
+)
 @click.option("--turns", type=int, help="How many turns it may take; any number if left out.")
 @output_options
 def route(
@@ -109,8 +109,12 @@ def route(
 
 @main.command(context_settings={"ignore_unknown_options": True})
 @click.argument("values", nargs=-1, required=True)
-@click.option("--from", "source", type=click.Choice(get_args(System)), default="offset", show_default=True)
-@click.option("--to", "target", type=click.Choice(get_args(System)), default="cube", show_default=True)
+@click.option(
+    "--from", "source", type=click.Choice(get_args(System)), default="offset", show_default=True
+)
+@click.option(
+    "--to", "target", type=click.Choice(get_args(System)), default="cube", show_default=True
+)
 @click.option("--top", type=click.Choice(get_args(Top)), default="pointy", show_default=True)
 @click.option("--shifted", type=click.Choice(get_args(Shifted)), default="odd", show_default=True)
 @click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")

@@ -136,7 +136,7 @@ class _Chart:
         codes = self.board.terrain_codes().ravel()
         self.axes.add_collection(
             PolyCollection(
-                self.polygons, facecolors=tints[codes], edgecolors="#00000026", linewidths=0.5
+                list(self.polygons), facecolors=tints[codes], edgecolors="#00000026", linewidths=0.5
             )
         )
         centers = self.grid.center(self.cells)
@@ -172,13 +172,15 @@ class _Chart:
             shades = [0.2 / turn**0.8 for turn in turns.values()]
             colors = [(0.76, 0.34, 0.10, shade) for shade in shades]
             self.axes.add_collection(
-                PolyCollection(self.polygons_of(turns), facecolors=colors, edgecolors="none", zorder=2)
+                PolyCollection(
+                    list(self.polygons_of(turns)), facecolors=colors, edgecolors="none", zorder=2
+                )
             )
             for turn in sorted(set(turns.values()), reverse=True):
                 inside = [cell for cell, when in turns.items() if when <= turn]
                 self.axes.add_collection(
                     LineCollection(
-                        _border(self.polygons_of(inside)),
+                        list(_border(self.polygons_of(inside))),
                         colors=look.TURNS[(turn - 1) % len(look.TURNS)],
                         linewidths=2.2, capstyle="round", zorder=3,
                     )
@@ -204,7 +206,7 @@ class _Chart:
                     x, y, "o", ms=size * 0.42, mfc=look.PAPER, mec=look.ROUTE, mew=1.6, zorder=8
                 )
                 self.axes.text(
-                    x, y, overlay[cell].text, ha="center", va="center_baseline", zorder=9,
+                    x, y, overlay[cell].text or "", ha="center", va="center_baseline", zorder=9,
                     size=size * 0.25, color=look.ROUTE, weight="bold",
                 )  # fmt: skip
         for role, marker in (("refused", "x"), ("nearest", "P")):

@@ -24,7 +24,8 @@ STROKES: dict[str, list[list[tuple[float, float]]]] = {
     "dots": [[(x, y), (x + 0.02, y)] for x, y in ((-0.22, -0.1), (0.2, -0.18), (0.02, 0.2))],
     "specks": [
         [(x, y), (x + 0.05, y)]
-        for x, y in ((-0.26, -0.08), (-0.06, -0.2), (0.18, -0.12), (-0.16, 0.16), (0.06, 0.08), (0.22, 0.2))
+        for x in (-0.24, 0.0, 0.2)
+        for y in (-0.16 + 0.4 * x, 0.14 + 0.4 * x)
     ],
     "hachures": [[(x, -0.2), (0.8 * x, 0.02)] for x in (-0.24, -0.12, 0.0, 0.12, 0.24)],
     "blades": [
@@ -33,7 +34,8 @@ STROKES: dict[str, list[list[tuple[float, float]]]] = {
         for lean in (-0.05, 0.0, 0.05)
     ],
     "waves": [
-        [(-0.26, y), (-0.13, y - 0.05), (0.0, y), (0.13, y - 0.05), (0.26, y)] for y in (-0.18, 0.22)
+        [(-0.26, y), (-0.13, y - 0.05), (0.0, y), (0.13, y - 0.05), (0.26, y)]
+        for y in (-0.18, 0.22)
     ],
     "ripples": [
         [(x - 0.1, y), (x, y - 0.04), (x + 0.1, y)] for x, y in ((-0.16, -0.14), (0.16, 0.2))
@@ -50,7 +52,7 @@ STROKES: dict[str, list[list[tuple[float, float]]]] = {
 }  # fmt: skip
 
 #: Outline of a side's tokens: a Matplotlib marker, and brackets for text.
-SIDES = (("o", "()"), ("s", "[]"), ("D", "<>"), ("^", "{}"))
+SIDES = (("o", ("(", ")")), ("s", ("[", "]")), ("D", ("<", ">")), ("^", ("{", "}")))
 SIDE_FILLS = ("#fdfaf2", "#4a4038", "#d7b46a", "#6d8a8c")
 
 

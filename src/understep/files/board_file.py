@@ -11,79 +11,33 @@ import os
 import tempfile
 from fractions import Fraction
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.cost import exact, plain
-from understep.boards.terrain import MOST, Pattern, Terrain
+from understep.boards.terrain import Terrain
 from understep.boards.unit import Unit
 from understep.errors import BoardFileError, InputError
+from understep.files.schema import (
+    MOST_BYTES,
+    MOST_CELLS,
+    VERSION,
+    FilePart,
+    GridPart,
+    MovementPart,
+    Number,
+    TerrainPart,
+    UnitPart,
+    validated,
+)
 from understep.grids.cell import Cell
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid
 from understep.grids.hexes import HexGrid
 from understep.grids.square import SquareGrid
-from understep.grids.systems import Shifted, Top
-from understep.moves.movement import Corners, Movement, Passes
-
-VERSION = 1
-MOST_BYTES = 64 << 20
-MOST_CELLS = 1 << 24
-MOST_DEPTH = 12
-
-Number = int | float | str  # a text such as "1/3" where a decimal would not be exact
-Place = Annotated[int, Field(ge=-(1 << 31), le=1 << 31)]
-
-
-class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", strict=True)
-
-
-class _Grid(_Part):
-    kind: Literal["square", "hex"]
-    cols: int = Field(ge=1, le=MOST_CELLS)
-    rows: int = Field(ge=1, le=MOST_CELLS)
-    first: tuple[Place, Place] = (0, 0)
-    diagonals: bool | None = None
-    top: Top | None = None
-    shifted: Shifted | None = None
-    cell: tuple[float, float] | None = None
-    origin: tuple[float, float] | None = None
-
-
-class _Terrain(_Part):
-    cost: Number | None
-    glyph: str
-    tint: str | None = None
-    pattern: Pattern = "plain"
-
-
-class _Movement(_Part):
-    points: Number
-    costs: dict[str, Number | None] = Field(default_factory=dict)
-    diagonal: Number = 1
-    corners: Corners = "both"
-    passes: Passes = "own"
-
-
-class _Unit(_Part):
-    side: str
-    at: tuple[Place, Place]
-    movement: str
-    left: Number | None = None
-    facing: str | None = None
-
-
-class _File(_Part):
-    understep: Literal[1]
-    title: str = ""
-    grid: _Grid
-    terrain: dict[str, _Terrain] = Field(min_length=1, max_length=MOST)
-    ground: list[str]
-    movements: dict[str, _Movement] = Field(default_factory=dict)
-    units: dict[str, _Unit] = Field(default_factory=dict)
+from understep.moves.movement import Movement
 
 
 class _Faults:
@@ -160,10 +114,8 @@ def load(path: str | os.PathLike[str]) -> Board:
 
 def parse(raw: bytes, source: str = "board") -> Board:
     """Read a board from the bytes of a board file; ``source`` names it in messages."""
-    if len(raw) > MOST_BYTES:
-        raise BoardFileError(source, [("", f"larger than {MOST_BYTES >> 20} MiB")])
     faults = _Faults()
-    file = _validated(raw, source)
+    file = validated(raw, source)
     grid = _read_grid(file.grid, faults)
     terrain = {}
     for name, kind in file.terrain.items():
@@ -188,7 +140,7 @@ def parse(raw: bytes, source: str = "board") -> Board:
     board.title = file.title
     board.movements = {name: rules for name, rules in movements.items() if rules is not None}
     for name, places in codes.items():
-        board.paint(name, grid.cells_of(places))
+        board.paint(name, grid.cells_of(np.array(places)))
     for name, unit in file.units.items():
         _read_unit(board, name, unit, movements, faults)
     if faults.found:
@@ -196,67 +148,7 @@ def parse(raw: bytes, source: str = "board") -> Board:
     return board  # type: ignore[no-any-return]
 
 
-def _validated(raw: bytes, source: str) -> _File:
-    try:
-        text = raw.decode("utf-8")
-    except UnicodeDecodeError as error:
-        raise BoardFileError(source, [(f"byte {error.start}", "is not UTF-8")]) from None
-    depth = deepest = 0
-    in_text = escaped = False
-    for sign in text:
-        if in_text:
-            if escaped:
-                escaped = False
-            elif sign == "\\":
-                escaped = True
-            elif sign == '"':
-                in_text = False
-        elif sign == '"':
-            in_text = True
-        elif sign in "[{":
-            depth += 1
-            deepest = max(deepest, depth)
-        elif sign in "]}":
-            depth -= 1
-    if deepest > MOST_DEPTH:
-        raise BoardFileError(source, [("", f"nested deeper than {MOST_DEPTH} levels")])
-    try:
-        content = json.loads(text, object_pairs_hook=_no_twins, parse_constant=_no_constant)
-        # pydantic takes JSON's lists for tuples only from JSON
-        return _File.model_validate_json(json.dumps(content))
-    except json.JSONDecodeError as error:
-        place = f"line {error.lineno}, column {error.colno}"
-        raise BoardFileError(source, [(place, f"is not JSON: {error.msg}")]) from None
-    except ValidationError as error:
-        faults = [
-            (".".join(map(str, fault["loc"])), _said(fault["msg"])) for fault in error.errors()
-        ]
-        raise BoardFileError(source, faults) from None
-    except ValueError as error:
-        raise BoardFileError(source, [("", str(error))]) from None
-
-
-def _said(message: str) -> str:
-    """A validator's message in this library's words."""
-    if message.startswith("Extra inputs"):
-        return "is no key of a board file"
-    return message[:1].lower() + message[1:]
-
-
-def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    made = dict(pairs)
-    if len(made) != len(pairs):
-        names = [name for name, _ in pairs]
-        twin = next(name for name in names if names.count(name) > 1)
-        raise ValueError(f"the key {twin!r} stands twice in one object")
-    return made
-
-
-def _no_constant(word: str) -> None:
-    raise ValueError(f"{word} is no number of JSON")
-
-
-def _read_grid(grid: _Grid, faults: _Faults) -> Grid | None:
+def _read_grid(grid: GridPart, faults: _Faults) -> Grid | None:
     if grid.cols * grid.rows > MOST_CELLS:
         faults.add("grid", f"more than {MOST_CELLS} cells")
         return None
@@ -275,12 +167,12 @@ def _read_grid(grid: _Grid, faults: _Faults) -> Grid | None:
     )
 
 
-def _read_terrain(kind: _Terrain) -> Terrain:
+def _read_terrain(kind: TerrainPart) -> Terrain:
     cost = _number(kind.cost, "cost")
     return Terrain(cost, kind.glyph, kind.tint, kind.pattern)
 
 
-def _read_movement(rules: _Movement) -> Movement:
+def _read_movement(rules: MovementPart) -> Movement:
     return Movement(
         _number(rules.points, "points") or 0,
         {name: _number(cost, "costs") for name, cost in rules.costs.items()},
@@ -290,7 +182,7 @@ def _read_movement(rules: _Movement) -> Movement:
     )
 
 
-def _read_ground(file: _File, faults: _Faults) -> dict[str, list[int]]:
+def _read_ground(file: FilePart, faults: _Faults) -> dict[str, list[int]]:
     """Numbers of cells by terrain, from the rows of glyphs."""
     names = {kind.glyph: name for name, kind in file.terrain.items()}
     cols, rows = file.grid.cols, file.grid.rows
@@ -310,7 +202,7 @@ def _read_ground(file: _File, faults: _Faults) -> dict[str, list[int]]:
 
 
 def _read_unit(
-    board: Board, name: str, unit: _Unit, movements: dict[str, Movement | None], faults: _Faults
+    board: Board, name: str, unit: UnitPart, movements: dict[str, Movement | None], faults: _Faults
 ) -> None:
     place = f"units.{name}"
     rules = movements.get(unit.movement)
@@ -337,7 +229,7 @@ def dump(board: Board) -> str:
         facts["cell"] = list(map(float, grid.frame.cell))
     if tuple(grid.frame.origin) != (0.0, 0.0):
         facts["origin"] = list(map(float, grid.frame.origin))
-    terrain = {}
+    terrain: dict[str, dict[str, Any]] = {}
     for name, kind in board.terrains.items():
         terrain[name] = {"cost": _shown(kind.cost), "glyph": kind.glyph}
         if kind.tint is not None:
@@ -347,7 +239,7 @@ def dump(board: Board) -> str:
     glyphs = [kind.glyph or "?" for kind in board.terrains.values()]
     ground = ["".join(glyphs[code] for code in row) for row in board.terrain_codes().tolist()]
     names, movements = _name_movements(board)
-    units = {}
+    units: dict[str, dict[str, Any]] = {}
     for unit in board.units():
         units[unit.name] = {
             "side": unit.side,
@@ -382,23 +274,23 @@ def _rows(part: Any) -> str:
 
 def _name_movements(board: Board) -> tuple[dict[Any, str], dict[str, Any]]:
     """Names for the movements of a board and its units, and the movements by name."""
+    table = {name: _write_movement(name, rules) for name, rules in board.movements.items()}
     names: dict[Any, str] = {}
-    table: dict[str, Any] = {}
-    listed = list(board.movements.items())
-    listed += [(unit.name, unit.movement) for unit in board.units()]
-    for name, rules in listed:
-        if rules in names and board.movements.get(name) is not rules:
-            continue
-        if not isinstance(rules, Movement):
-            raise InputError("board", f"the movement {name!r} cannot be saved", rules)
-        while name in table:
-            name += "'"
+    for name, rules in board.movements.items():
         names.setdefault(rules, name)
-        table[name] = _write_movement(rules)
+    for unit in board.units():
+        if unit.movement not in names:
+            name = unit.name
+            while name in table:
+                name += "'"
+            names[unit.movement] = name
+            table[name] = _write_movement(name, unit.movement)
     return names, table
 
 
-def _write_movement(rules: Movement) -> dict[str, Any]:
+def _write_movement(name: str, rules: Any) -> dict[str, Any]:
+    if not isinstance(rules, Movement):
+        raise InputError("board", f"the movement {name!r} cannot be saved", rules)
     facts: dict[str, Any] = {"points": _shown(rules.points)}
     if rules.costs:
         facts["costs"] = {name: _shown(cost) for name, cost in rules.costs.items()}

@@ -105,7 +105,9 @@ def one_cell(value: Any, argument: str) -> Cell:
         raise CellError(argument, "must be a cell, a pair (col, row)", value) from None
     if type(col) is int and type(row) is int:
         return Cell(col, row)
-    if not all(isinstance(part, int | np.integer) and type(part) is not bool for part in (col, row)):
+    if not all(
+        isinstance(part, int | np.integer) and type(part) is not bool for part in (col, row)
+    ):
         raise CellError(
             argument,
             "a cell is a pair of whole numbers (for a point of the world, ask cell_at)",
@@ -136,5 +138,7 @@ def cells_array(cells: Any, argument: str, width: int = 2) -> IntArray:
         what = "text" if array.dtype.kind in "US" else str(array.dtype)
         raise CellError(argument, f"cells are whole numbers, not {what}", cells)
     if array.ndim == 0 or array.shape[-1] != width:
-        raise CellError(argument, f"the last axis must have length {width}, as in (col, row)", cells)
+        raise CellError(
+            argument, f"the last axis must have length {width}, as in (col, row)", cells
+        )
     return array.astype(np.int64, copy=False)

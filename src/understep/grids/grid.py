@@ -56,20 +56,20 @@ class Grid:
 
     def __contains__(self, cell: object) -> bool:
         try:
-            col, row = cell  # type: ignore[misc]
+            col, row = cast(Any, cell)
             inside = 0 <= col - self.first[0] < self.cols and 0 <= row - self.first[1] < self.rows
-            return inside and col == int(col) and row == int(row)
+            return bool(inside and col == int(col) and row == int(row))
         except (TypeError, ValueError):
             return False
 
     def __eq__(self, other: object) -> bool:
-        return type(self) is type(other) and self._facts() == cast(Grid, other)._facts()
+        return isinstance(other, Grid) and self._facts() == other._facts()
 
     def __hash__(self) -> int:
         return hash(self._facts())
 
     def _facts(self) -> tuple[Any, ...]:
-        return self.cols, self.rows, self.first, self.frame, self.directions, self.parity
+        return self.kind, self.cols, self.rows, self.first, self.frame, self.directions, self.parity
 
     def require(self, cell: object, argument: str = "cell") -> Cell:
         """Return a value as a cell of this grid.
@@ -121,9 +121,10 @@ class Grid:
         Examples
         --------
         >>> import understep as us
-        >>> board = us.Board(us.SquareGrid(3, 2, first=(-1, -1)), {"turf": 1})
-        >>> board.grid.index((1, 0))
-        (array(1), array(2))
+        >>> grid = us.SquareGrid(3, 2, first=(-1, -1))
+        >>> levels = np.array([[0, 0, 1], [0, 2, 3]])
+        >>> int(levels[grid.index((1, 0))]), levels[grid.index([(-1, 0), (0, 0)])].tolist()
+        (3, [0, 2])
         """
         array = self.require_all(cells)
         return array[..., 1] - self.first[1], array[..., 0] - self.first[0]
@@ -161,7 +162,7 @@ class Grid:
             The grid has no such direction.
         """
         if direction in self.directions:
-            return self.directions.index(cast(str, direction))
+            return self.directions.index(str(direction))
         if isinstance(direction, int) and 0 <= direction < len(self.directions):
             return direction
         raise NameUnknownError(argument, "direction", direction, self.directions)

@@ -50,7 +50,7 @@ class HexGrid(Grid):
     >>> import understep as us
     >>> grid = us.HexGrid(22, 14, top="flat", shifted="even")
     >>> grid.distance((0, 0), (5, 3))
-    6
+    5
     >>> grid.cell_at(grid.center((7, 3)))
     Cell(col=7, row=3)
     """

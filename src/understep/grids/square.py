@@ -76,7 +76,8 @@ class SquareGrid(Grid):
         return gap.max(axis=-1) if self.diagonals else gap.sum(axis=-1)  # type: ignore[no-any-return]
 
     def _center(self, cells: IntArray) -> FloatArray:
-        return (cells + 0.5) * self.cell_size + self.frame.origin
+        middles: FloatArray = (cells + 0.5) * np.array(self.cell_size) + self.frame.origin
+        return middles
 
     def _outline(self) -> FloatArray:
         unit = np.array([(-0.5, -0.5), (0.5, -0.5), (0.5, 0.5), (-0.5, 0.5)])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from fractions import Fraction
 
 from understep.boards.board import Board
 from understep.boards.cost import plain
@@ -85,4 +86,8 @@ def amount(count: int, noun: str) -> str:
 def points_of(unit: Unit) -> str:
     """A unit's points, in words."""
     movement = unit.movement
-    return f"{plain(movement.points)} points a turn" if isinstance(movement, Movement) else ""
+    return (
+        f"{plain(Fraction(movement.points))} points a turn"
+        if isinstance(movement, Movement)
+        else ""
+    )

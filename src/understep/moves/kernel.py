@@ -8,10 +8,8 @@ from __future__ import annotations
 import importlib
 import os
 import warnings
-from importlib.machinery import SourceFileLoader
-from importlib.util import module_from_spec, spec_from_loader
-from pathlib import Path
 from types import ModuleType
+from typing import Any
 
 from understep.errors import KernelWarning
 
@@ -19,19 +17,24 @@ from understep.errors import KernelWarning
 def _load(name: str) -> ModuleType:
     if os.environ.get("UNDERSTEP_INTERPRETED", "") != "1":
         return importlib.import_module(f"understep.moves.{name}")
+    from importlib.machinery import SourceFileLoader
+
     full = f"understep.moves.interpreted{name}"
-    source = Path(__file__).with_name(f"{name}.py")
-    spec = spec_from_loader(full, SourceFileLoader(full, str(source)))
-    if spec is None or spec.loader is None:
-        raise ImportError(f"cannot load {source}")
-    module = module_from_spec(spec)
-    spec.loader.exec_module(module)
+    module = ModuleType(full)
+    SourceFileLoader(full, os.path.join(os.path.dirname(__file__), f"{name}.py")).exec_module(
+        module
+    )
     return module
 
 
 search = _load("_search")
 ties = _load("_ties")
 _told = False
+
+
+def view(array: Any) -> memoryview:
+    """An array as the kernels take it: half as slow as an ndarray when interpreted."""
+    return memoryview(array)
 
 
 def kernels() -> str:
@@ -55,5 +58,5 @@ def tell_once() -> None:
             "the interpreted kernel is in use: the same answers, about a hundred times slower "
             "(install a build with compiled kernels)",
             KernelWarning,
-            stacklevel=4,
+            stacklevel=5,
         )

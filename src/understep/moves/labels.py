@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import Any, Literal
+from typing import Any, Literal, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,8 +13,9 @@ from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.boards.unit import Unit
 from understep.errors import CostError, InputError
-from understep.grids.cell import IntArray
+from understep.grids.cell import Cell, IntArray
 from understep.moves import kernel
+from understep.moves.kernel import view
 from understep.moves.movement import Movement
 from understep.moves.steps import StepTable, step_table
 
@@ -25,7 +26,7 @@ LOWEST = -(1 << 52)
 CHAINS = 1 << 31
 MOST_BUCKETS = 4096
 MEASURES = {("square", 4): 0, ("square", 8): 1, ("hex", 6): 2}
-NO_HOPS = memoryview(np.zeros(0, dtype=np.int32))
+NO_HOPS = view(np.zeros(0, dtype=np.int32))
 
 
 class Workspace:
@@ -43,10 +44,10 @@ class Workspace:
         self._cells = grid.cols * grid.rows
         self._hops: NDArray[np.int32] | None = None
         self._slot: NDArray[np.int32] | None = None
-        buckets = [memoryview(np.zeros(MOST_BUCKETS, dtype=np.int32)) for _ in range(2)]
+        buckets = [view(np.zeros(MOST_BUCKETS, dtype=np.int32)) for _ in range(2)]
         self.search = kernel.search.Search(
-            memoryview(self.shifts + np.int32(self._pad)), self._pad, grid.cols, grid.stagger,
-            self.parity, MEASURES[grid.kind, len(grid.directions)], memoryview(self._mark), *buckets,
+            view(self.shifts + np.int32(self._pad)), self._pad, grid.cols, grid.stagger,
+            self.parity, MEASURES[grid.kind, len(grid.directions)], view(self._mark), *buckets,
         )  # fmt: skip
         self._room = 0
         self._heap = False
@@ -66,19 +67,19 @@ class Workspace:
         ]
         for new, was in zip(self.arrays, old, strict=False):
             new[: len(was)] = was
-        self.search.hold(*map(memoryview, self.arrays))
+        self.search.hold(*map(view, self.arrays))
 
     def hops(self) -> memoryview:
         """Zero-cost steps per cell, for boards that have such steps."""
         if self._hops is None:
             self._hops = np.zeros(self._cells, dtype=np.int32)
-        return memoryview(self._hops)
+        return view(self._hops)
 
     def slot(self) -> memoryview:
         """Label by cell, for the tie kernel."""
         if self._slot is None:
             self._slot = np.zeros(self._cells, dtype=np.int32)
-        return memoryview(self._slot)
+        return view(self._slot)
 
     def make_window(self, span: int) -> None:
         """See that the next search's numbers fit below those of the earlier ones."""
@@ -157,7 +158,7 @@ class Labels:
             else:
                 totals = np.zeros(len(self.cells), dtype=np.int64)
                 with _Ties(self) as ties:
-                    kernel.ties.totals(*ties.graph, self.fresh, memoryview(totals))
+                    kernel.ties.totals(*ties.graph, self.fresh, view(totals))
                 self._totals = totals
         return self._totals
 
@@ -188,11 +189,11 @@ class _Ties:
         labels = self._labels
         self._workspace = self._pool.lease()
         self._slot = self._workspace.slot()
-        cells = memoryview(labels.cells)
-        mate = memoryview(np.empty(len(cells), dtype=np.int32))
+        cells = view(labels.cells)
+        mate = view(np.empty(len(cells), dtype=np.int32))
         kernel.ties.chain(cells, self._slot, mate)
         self.graph = (
-            cells, memoryview(labels.marks), self._slot, mate, memoryview(self._workspace.shifts),
+            cells, view(labels.marks), self._slot, mate, view(self._workspace.shifts),
             self._grid.cols, self._grid.stagger, self._workspace.parity, labels.stride,
         )  # fmt: skip
         return self
@@ -207,21 +208,21 @@ class _Ties:
         end = int(self._slot[goal])
         route = np.empty(many, dtype=np.int32)
         if prefer == "first":
-            length = kernel.ties.first(end, 0, *self.graph, memoryview(route))
+            length = kernel.ties.first(end, 0, *self.graph, view(route))
             return route[:length][::-1]
         seat = np.full(many, -1, dtype=np.int32)
         ties = np.empty(many, dtype=np.int32)
         ways = np.empty(many, dtype=np.int32)
-        listed = tuple(map(memoryview, (seat, ties, ways)))
+        listed = view(seat), view(ties), view(ways)
         count = kernel.ties.spread(end, *self.graph, *listed)
         on_way = labels.cells[ties[:count]]
         weight = self._beside(on_way, goal) if prefer == "direct" else np.zeros(count, np.int64)
         tied = count * len(self._grid.directions)
         length = kernel.ties.choose(
             0, facing if prefer == "straight" else -1, int(prefer == "straight"), labels.fresh,
-            *self.graph, *listed, memoryview(weight), memoryview(np.full(tied, -1, dtype=np.int64)),
-            memoryview(np.zeros(tied, dtype=np.int64)), memoryview(np.zeros(tied, dtype=np.int32)),
-            memoryview(np.zeros(count, dtype=np.int32)), memoryview(route),
+            *self.graph, *listed, view(weight), view(np.full(tied, -1, dtype=np.int64)),
+            view(np.zeros(tied, dtype=np.int64)), view(np.zeros(tied, dtype=np.int32)),
+            view(np.zeros(count, dtype=np.int32)), view(route),
         )  # fmt: skip
         return route[:length]
 
@@ -240,7 +241,8 @@ class _Ties:
                 each[:, along] = 2 * each[:, along] + lines
         dx, dy = ends[1] - ends[0]
         gap = cells - ends[0]
-        return np.abs(gap[:, 0] * dy - gap[:, 1] * dx)
+        beside: IntArray = np.abs(gap[:, 0] * dy - gap[:, 1] * dx)
+        return beside
 
 
 def search(
@@ -262,8 +264,9 @@ def search(
         raise InputError("unit", "its movement must be a Movement", movement)
     table = step_table(board, movement)
     scale = table.scale
-    left = movement.points if unit.left is None else unit.left
-    points, first = int(movement.points * scale), int(left * scale)
+    full = cast(Fraction, movement.points)
+    left = full if unit.left is None else cast(Fraction, unit.left)
+    points, first = int(full * scale), int(left * scale)
     if turns != 1 and table.dearest * 2 > points >= 0:
         most = board.grid.cols * board.grid.rows + 1  # every turn ends on another cell
     else:  # two turns in a row spend at least half their points
@@ -280,7 +283,7 @@ def search(
     means[0] = 0
     if movement.passes == "own":
         means[side] = 1
-    own = board.grid.number(unit.at)
+    own = board.grid.number(cast(Cell, unit.at))
     rise = table.dearest + table.cheapest  # the most by which a rank can rise at one step
     if turns > 1:
         rise += table.dearest + stride - points
@@ -292,7 +295,7 @@ def search(
     workspace.make_window(span)
     kernel_search = workspace.search
     kernel_search.begin(
-        table.codes_view, table.costs_view, memoryview(who), memoryview(means),
+        table.codes_view, table.costs_view, view(who), view(means),
         workspace.hops() if table.free_steps else NO_HOPS, own, own, goal, enough, table.cheapest,
         stride, first, points, turns, span, ring, int(eager),
     )  # fmt: skip
@@ -306,7 +309,7 @@ def search(
         board, table,
         workspace.arrays[0][:closed].copy(),
         workspace.arrays[1][:closed] - (kernel_search.window() << 9),
-        stride, stride - 1 - points, stride - 1 - first, movement.points, left, found,
+        stride, stride - 1 - points, stride - 1 - first, full, left, found,
     )  # fmt: skip
     space.give_back(workspace)
     return labels

@@ -121,7 +121,9 @@ class Reach:
             return Refusal("no cell there")
         if cell not in self._board.grid:
             low, high = self._board.grid.bounds
-            return Refusal(f"{tuple(cell)} is off the board, which is {tuple(low)} to {tuple(high)}")
+            return Refusal(
+                f"{tuple(cell)} is off the board, which is {tuple(low)} to {tuple(high)}"
+            )
         cell = self._board.grid.require(cell)
         place = self._place(cell)
         if place is None:
@@ -216,7 +218,12 @@ class Reach:
             "unit": self.unit.name,
             "turns": self._turns,
             "cells": [
-                {"cell": list(entry.cell), "cost": entry.cost, "left": entry.left, "turn": entry.turn}
+                {
+                    "cell": list(entry.cell),
+                    "cost": entry.cost,
+                    "left": entry.left,
+                    "turn": entry.turn,
+                }
                 for entry in map(self.__getitem__, self.cells)
             ],
             "passing": [list(cell) for cell in self.passing],

@@ -185,16 +185,22 @@ def make_route(
         deltas = np.diff(cells.array, axis=0)
         around = grid.deltas[grid.lines(cells.array[:-1])]
         ways = (around == deltas[:, None]).all(axis=-1).argmax(axis=1).tolist()
-        rows = zip(cells[1:], ways, costs.tolist(), turns[1:].tolist(), spent[1:].tolist(), strict=True)
+        rows = zip(
+            cells[1:], ways, costs.tolist(), turns[1:].tolist(), spent[1:].tolist(), strict=True
+        )
         return tuple(
-            Step(cell, grid.directions[way], labels.amount(cost), turn + 1, labels.left_after(turn + 1, used))
+            Step(
+                cell,
+                grid.directions[way],
+                labels.amount(cost),
+                turn + 1,
+                labels.left_after(turn + 1, used),
+            )
             for cell, way, cost, turn, used in rows
         )
 
     total = labels.amount(int(costs.sum()))
-    return Route(
-        unit, goal, cells, total, int(turns[-1]) + 1, "", (), goal, board, state, steps
-    )
+    return Route(unit, goal, cells, total, int(turns[-1]) + 1, "", (), goal, board, state, steps)
 
 
 def no_route(unit: Unit, labels: Labels, goal: Cell, turns: int | None) -> Route:
@@ -218,9 +224,7 @@ def no_route(unit: Unit, labels: Labels, goal: Cell, turns: int | None) -> Route
         why = f"no way from {tuple(cells[0].tolist())} to {tuple(goal)}{limit}"
         if blockers:
             why += ": " + ", ".join(map(repr, blockers)) + " in the way"
-    return Route(
-        unit, goal, Cells(), None, None, why, blockers, nearest, board, board.state, tuple
-    )
+    return Route(unit, goal, Cells(), None, None, why, blockers, nearest, board, board.state, tuple)
 
 
 def _border(board: Board, labels: Labels) -> IntArray:

@@ -16,6 +16,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.errors import CostError
 from understep.grids.cell import IntArray
+from understep.moves.kernel import view
 from understep.moves.movement import Movement
 
 NEVER = 1 << 53  # the cost of a step that is none; above every key
@@ -37,7 +38,9 @@ class StepTable:
         if self._grid.kind == "hex":
             self._diagonal[:] = False
         factors = [Fraction(1)] + ([Fraction(movement.diagonal)] if self._diagonal.any() else [])
-        steps = [[None if price is None else price * factor for price in prices] for factor in factors]
+        steps = [
+            [None if price is None else price * factor for price in prices] for factor in factors
+        ]
         known = [cost for row in steps for cost in row if cost is not None]
         self.scale = lcm(*(cost.denominator for cost in known)) if known else 1
         if self.scale > FINEST_SCALE:
@@ -57,8 +60,8 @@ class StepTable:
         self._open = np.array([price is not None for price in prices])
         cells = self._grid.cols * self._grid.rows
         self.codes = np.zeros(cells * self._ways, dtype=np.uint16)
-        self.codes_view = memoryview(self.codes)
-        self.costs_view = memoryview(self.costs)
+        self.codes_view = view(self.codes)
+        self.costs_view = view(self.costs)
         self._dirty: list[IntArray] = []
 
     def touched(self, numbers: IntArray) -> None:

@@ -1,0 +1,145 @@
+"""The form of a board file, and the check of raw bytes against it."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from understep.boards.terrain import MOST, Pattern
+from understep.errors import BoardFileError
+from understep.grids.systems import Shifted, Top
+from understep.moves.movement import Corners, Passes
+
+VERSION = 1
+MOST_BYTES = 64 << 20
+MOST_CELLS = 1 << 24
+MOST_DEPTH = 12
+
+Number = int | float | str  # a text such as "1/3" where a decimal would not be exact
+Place = Annotated[int, Field(ge=-(1 << 31), le=1 << 31)]
+
+
+class _Part(BaseModel):
+    """What all parts of a file share."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+
+
+class GridPart(_Part):
+    """The grid."""
+
+    kind: Literal["square", "hex"]
+    cols: int = Field(ge=1, le=MOST_CELLS)
+    rows: int = Field(ge=1, le=MOST_CELLS)
+    first: tuple[Place, Place] = (0, 0)
+    diagonals: bool | None = None
+    top: Top | None = None
+    shifted: Shifted | None = None
+    cell: tuple[float, float] | None = None
+    origin: tuple[float, float] | None = None
+
+
+class TerrainPart(_Part):
+    """One terrain."""
+
+    cost: Number | None
+    glyph: str
+    tint: str | None = None
+    pattern: Pattern = "plain"
+
+
+class MovementPart(_Part):
+    """One movement."""
+
+    points: Number
+    costs: dict[str, Number | None] = Field(default_factory=dict)
+    diagonal: Number = 1
+    corners: Corners = "both"
+    passes: Passes = "own"
+
+
+class UnitPart(_Part):
+    """One unit."""
+
+    side: str
+    at: tuple[Place, Place]
+    movement: str
+    left: Number | None = None
+    facing: str | None = None
+
+
+class FilePart(_Part):
+    """The whole file."""
+
+    understep: Literal[1]
+    title: str = ""
+    grid: GridPart
+    terrain: dict[str, TerrainPart] = Field(min_length=1, max_length=MOST)
+    ground: list[str]
+    movements: dict[str, MovementPart] = Field(default_factory=dict)
+    units: dict[str, UnitPart] = Field(default_factory=dict)
+
+
+def validated(raw: bytes, source: str) -> FilePart:
+    """Check the bytes of a file; every fault of form is listed with its place."""
+    if len(raw) > MOST_BYTES:
+        raise BoardFileError(source, [("", f"larger than {MOST_BYTES >> 20} MiB")])
+    try:
+        text = raw.decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise BoardFileError(source, [(f"byte {error.start}", "is not UTF-8")]) from None
+    depth = deepest = 0
+    in_text = escaped = False
+    for sign in text:
+        if in_text:
+            if escaped:
+                escaped = False
+            elif sign == "\\":
+                escaped = True
+            elif sign == '"':
+                in_text = False
+        elif sign == '"':
+            in_text = True
+        elif sign in "[{":
+            depth += 1
+            deepest = max(deepest, depth)
+        elif sign in "]}":
+            depth -= 1
+    if deepest > MOST_DEPTH:
+        raise BoardFileError(source, [("", f"nested deeper than {MOST_DEPTH} levels")])
+    try:
+        content = json.loads(text, object_pairs_hook=_no_twins, parse_constant=_no_constant)
+        # pydantic takes JSON's lists for tuples only from JSON
+        return FilePart.model_validate_json(json.dumps(content))
+    except json.JSONDecodeError as error:
+        place = f"line {error.lineno}, column {error.colno}"
+        raise BoardFileError(source, [(place, f"is not JSON: {error.msg}")]) from None
+    except ValidationError as error:
+        faults = [
+            (".".join(map(str, fault["loc"])), _said(fault["msg"])) for fault in error.errors()
+        ]
+        raise BoardFileError(source, faults) from None
+    except ValueError as error:
+        raise BoardFileError(source, [("", str(error))]) from None
+
+
+def _said(message: str) -> str:
+    """A validator's message in this library's words."""
+    if message.startswith("Extra inputs"):
+        return "is no key of a board file"
+    return message[:1].lower() + message[1:]
+
+
+def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    made = dict(pairs)
+    if len(made) != len(pairs):
+        names = [name for name, _ in pairs]
+        twin = next(name for name in names if names.count(name) > 1)
+        raise ValueError(f"the key {twin!r} stands twice in one object")
+    return made
+
+
+def _no_constant(word: str) -> None:
+    raise ValueError(f"{word} is no number of JSON")

@@ -1,0 +1,78 @@
+"""The real command, as its users type it."""
+
+import json
+import subprocess
+import sys
+
+import pytest
+
+import understep as us
+from understep.cli.common import shipped
+
+
+def understep(*words, **env):
+    """Run the command; its exit status and what it printed, without colours."""
+    done = subprocess.run(
+        [sys.executable, "-W", "ignore", "-m", "understep", *words],
+        capture_output=True, text=True, encoding="utf-8", check=False,
+    )  # fmt: skip
+    return done.returncode, done.stdout, done.stderr
+
+
+def test_reach_and_route_answer_like_the_library(tmp_path):
+    fen = shipped("fen")
+    status, out, _ = understep("reach", "fen", "scout", "--turns", "2", "--json")
+    assert (status, json.loads(out)) == (
+        0,
+        json.loads(json.dumps(us.reach(fen, "scout", turns=2).plain())),
+    )
+    path = tmp_path / "fen.board.json"
+    us.save(fen, path)
+    png = tmp_path / "route.png"
+    status, out, _ = understep("route", str(path), "scout", "18,3", "--png", str(png))
+    route = us.route(fen, "scout", to=(18, 3))
+    assert status == 0
+    assert f"cost {route.cost}, {route.turns} turns" in out
+    assert us.picture(fen, route).plain in out
+    assert png.stat().st_size > 10_000
+    status, out, _ = understep("route", "fen", "punt", "3,6")
+    assert status == 1
+    assert "'causeway' at (3, 6) is impassable for 'punt'. Nearest it can get: (10, 4)" in out
+
+
+def test_show_and_convert():
+    status, out, _ = understep("show", "sluice-house")
+    assert status == 0
+    assert us.picture(shipped("sluice-house")).plain in out
+    assert "wall -" in out
+    status, out, _ = understep("show", "fen", "--json")
+    assert json.loads(out)["grid"]["bounds"] == [[0, 0], [21, 13]]
+    status, out, _ = understep("convert", "3,2", "-1,-3", "--to", "cube", "--json")
+    assert json.loads(out) == us.convert([(3, 2), (-1, -3)], "offset", "cube").tolist()
+
+
+@pytest.mark.parametrize(
+    ("words", "hint"),
+    [
+        (["reach", "fen", "scoot"], "did you mean 'scout'?"),
+        (["reach", "fn", "scout"], "one of fen, sluice-house"),
+        (["route", "fen", "scout", "3;4"], "type col,row, such as 3,4"),
+        (["route", "fen", "scout", "99,4"], "must lie on the board, (0, 0) to (21, 13)"),
+        (["convert", "1,1,1", "--from", "cube"], "q + r + s must be 0"),
+        (["reach", "fen", "scout", "--turns", "0"], "1 or more"),
+        (["walk", "fen"], "No such command"),
+    ],
+)
+def test_wrong_use_exits_with_2_and_says_what_to_type(words, hint):
+    status, out, err = understep(*words)
+    assert (status, out) == (2, "")
+    assert hint in " ".join(err.split())
+
+
+def test_demo_tells_and_draws(tmp_path):
+    status, out, _ = understep("demo", "--out", str(tmp_path / "figures"))
+    assert status == 0
+    pngs = sorted(path.name for path in (tmp_path / "figures").iterdir())
+    assert len(pngs) == 5
+    assert all(f"-> {name}" in out for name in pngs)
+    assert "The figures are in" in out
