@@ -12,7 +12,11 @@ folder = Path(sys.argv[1] if len(sys.argv) > 1 else ".")
 
 board = us.Board(
     us.HexGrid(14, 9, top="flat", shifted="even"),
-    {"turf": us.Terrain(1, pattern="dots"), "reeds": us.Terrain(2, pattern="blades"), "deep": None},
+    {
+        "turf": us.Terrain(1, tint="#d3dcae", pattern="dots"),
+        "reeds": us.Terrain(2, tint="#bac78c", pattern="blades"),
+        "deep": us.Terrain(None, tint="#8fb3c6", pattern="waves"),
+    },
 )
 board.title = "A pool in the reeds"
 for row in range(2, 7):

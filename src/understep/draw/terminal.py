@@ -114,26 +114,26 @@ class _Canvas:
         if grid.stagger == 1 and lines[0]:
             text.append(" " * (self.room // 2))
         for col, cell in enumerate(cells):
-            style = f"black on {self.tints[self.codes[row, col]]}"
+            tint = self.tints[self.codes[row, col]]
             if shifted is not None and lines[col] != shifted:
                 # the lower half of a cell: this row's, or where the column is shifted the last's
                 above = row - lines[col]
                 style = f"on {self.tints[self.codes[above, col]]}" if above >= 0 else ""
                 text.append(" " * self.room, style)
                 continue
-            content, strong = self.content(cell, self.glyphs[self.codes[row, col]])
-            text.append(content, f"bold {style}" if strong else style)
+            content, ink = self.content(cell, self.glyphs[self.codes[row, col]])
+            text.append(content, f"{ink} on {tint}")
         text.rstrip()
         return text
 
-    def content(self, cell: Cell, glyph: str) -> tuple[str, bool]:
-        """What a cell shows, and whether it is set in bold."""
+    def content(self, cell: Cell, glyph: str) -> tuple[str, str]:
+        """What a cell shows, and in which ink (no bold black: 16 colours make that grey)."""
         unit = self.board.unit_at(cell)
         mark = self.marks.get(cell)
         if unit is not None:
             left, right = look.SIDES[look.side_number(self.board, unit)][1]
             short = self.short[unit.name]
-            return (f"{left}{short:2}{right}" if self.room == 4 else f"{short:2}"), True
+            return (f"{left}{short:2}{right}" if self.room == 4 else f"{short:2}"), "black"
         sign = " "
         if mark is not None:
             sign = SIGNS.get(mark.role, " ")
@@ -141,4 +141,5 @@ class _Canvas:
                 sign = str(min(int(mark.number or 1), 9))
             elif mark.role in ("turn-end", "goal"):
                 glyph = str(mark.text)[-1]
-        return (f" {sign}{glyph} " if self.room == 4 else f"{sign}{glyph}"), sign != " "
+        ink = "black" if sign == " " else f"bold {look.ROUTE}"
+        return (f" {sign}{glyph} " if self.room == 4 else f"{sign}{glyph}"), ink
