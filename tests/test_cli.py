@@ -76,3 +76,42 @@ def test_demo_tells_and_draws(tmp_path):
     assert len(pngs) == 5
     assert all(f"-> {name}" in out for name in pngs)
     assert "The figures are in" in out
+
+
+@pytest.mark.parametrize("source", ["offset", "axial", "cube", "doubled"])
+@pytest.mark.parametrize("top", ["pointy", "flat"])
+def test_convert_knows_every_pair_of_systems(source, top):
+    offsets = [(0, 0), (-3, 5), (7, -2)]
+    how = {"top": top, "shifted": "even"}
+    given = us.convert(offsets, "offset", source, **how).tolist()
+    words = [",".join(map(str, value)) for value in given]
+    for target in ("offset", "axial", "cube", "doubled"):
+        options = ["--from", source, "--to", target, "--top", top, "--shifted", "even"]
+        status, out, _ = understep("convert", *options, "--", *words)
+        wanted = us.convert(offsets, "offset", target, **how).tolist()
+        assert status == 0
+        assert out.splitlines() == [
+            f"{source} {word} -> {target} {','.join(map(str, value))}"
+            for word, value in zip(words, wanted, strict=True)
+        ]
+
+
+def test_version_and_help_name_the_kernel_and_the_commands():
+    status, out, _ = understep("--version")
+    assert (status, out) == (0, f"understep {us.__version__}, {us.kernels()} kernel\n")
+    status, out, _ = understep("--help")
+    assert all(word in out for word in ("convert", "demo", "reach", "route", "show"))
+
+
+def test_a_broken_board_file_is_told_with_all_its_faults(tmp_path):
+    path = tmp_path / "broken.board.json"
+    path.write_text('{"understep": 1, "grid": {"kind": "hex", "cols": 2, "rows": 1}}')
+    status, out, err = understep("show", str(path))
+    assert (status, out) == (2, "")
+    said = " ".join(err.split())
+    assert "2 faults" in said
+    assert "terrain: field required" in said
+    assert "ground: field required" in said
+    status, _, err = understep("reach", "fen", "scout", "--png", str(tmp_path / "no" / "a.png"))
+    assert status == 2
+    assert "No such file" in err

@@ -1,9 +1,15 @@
 """Figures and terminal views of every kind of board."""
 
+from collections import Counter
+
+import numpy as np
 import pytest
-from reference import KINDS, make_grid
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from reference import KINDS, boards, make_grid
 
 import understep as us
+from understep.draw import look
 
 
 def scene(kind):
@@ -73,3 +79,82 @@ def test_overlays_are_plain_and_stack_by_priority():
     assert over == us.picture(board, reach.overlay(), route.overlay()).plain
     with pytest.raises(us.InputError, match="answers: must be answers or overlays"):
         us.picture(board, "reach")
+
+
+def expected(board, cell, marks, short):
+    """What the four signs of a cell must be, by the written rules."""
+    unit = board.unit_at(cell)
+    if unit is not None:
+        left, right = "()[]"[2 * board.sides.index(unit.side) :][:2]
+        return f"{left}{short[unit.name]:2}{right}"
+    glyph = board.terrains[board.terrain(cell)].glyph
+    role, number, text = marks.get(cell, (None, None, None))
+    signs = {"reach": str(min(number or 1, 9)), "pass": ":", "refused": "x", "nearest": "+"}
+    if role in ("route", "turn-end", "goal"):
+        return f" *{glyph if role == 'route' else text[-1]} "
+    return f" {signs.get(role, ' ')}{glyph} "
+
+
+@given(boards(), st.data())
+def test_every_sign_stands_where_its_cell_lies(board, data):
+    grid = board.grid
+    goal = data.draw(st.sampled_from(list(grid.cells)))
+    answer = data.draw(st.sampled_from(["none", "reach", "route"]))
+    answers = {
+        "none": [],
+        "reach": [us.reach(board, "a", turns=3)],
+        "route": [us.route(board, "a", to=goal)],
+    }[answer]
+    marks = {
+        cell: (mark.role, mark.number, mark.text)
+        for each in answers
+        for cell, mark in each.overlay().items()
+    }
+    lines = us.picture(board, *answers, width=200).plain.split("\n")
+    top = getattr(grid, "top", None)
+    assert len(lines) == grid.rows * (2 if top == "flat" else 1)
+    # how far a column and a line lead in the world; the first cell that is not shifted lies at 0
+    wide, high = {
+        "pointy": (1, 0.75 * grid.cell_size[1]),
+        "flat": (0.75 * grid.cell_size[0], 0.5),
+    }.get(top, (1, 1))
+    origin = grid.corners(grid.first).min(axis=0)
+    if top:
+        origin = origin - 0.5 * np.array((top == "pointy", top == "flat")) * grid.lines(
+            np.array(grid.first)
+        )
+    corner = grid.corners((0, 0)).min(axis=0) - grid.center((0, 0))
+    short = look.short_names(board)
+    for cell in grid.cells:
+        x, y = grid.center(cell) + corner - origin
+        column, line = round(4 * x / wide), round(y / high)
+        shown = lines[line].ljust(200)[column : column + 4]
+        assert shown == expected(board, cell, marks, short)
+
+
+@settings(max_examples=40)
+@given(boards())
+def test_figures_bound_each_turn_by_a_closed_line(board):
+    """Around the cells of a turn runs a line: every corner joins an even number of its pieces."""
+    reach = us.reach(board, "a", turns=2)
+    drawn = us.figure(board, reach)
+    lines = [each for each in drawn.axes[0].collections if type(each).__name__ == "LineCollection"][
+        1:
+    ]
+    turns = sorted({reach[cell].turn for cell in reach}, reverse=True)
+    if len(reach) == 1:
+        assert lines == []
+        return
+    assert len(lines) == len(turns)
+    for turn, line in zip(turns, lines, strict=True):
+        inside = [cell for cell in reach if reach[cell].turn <= turn]
+        ends = Counter(tuple(np.round(end, 6)) for piece in line.get_segments() for end in piece)
+        assert all(count % 2 == 0 for count in ends.values())
+        middles = Counter(
+            tuple(np.round((corner + after) / 2, 6))
+            for cell in inside
+            for corner, after in zip(
+                board.grid.corners(cell), np.roll(board.grid.corners(cell), -1, axis=0), strict=True
+            )
+        )
+        assert len(line.get_segments()) == sum(count == 1 for count in middles.values())

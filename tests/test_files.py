@@ -2,6 +2,9 @@
 
 import json
 import os
+import subprocess
+import sys
+import time
 
 import pytest
 from hypothesis import given
@@ -105,3 +108,117 @@ def test_mutated_files_give_a_board_or_a_located_error(cuts):
     except us.BoardFileError as error:
         assert error.faults
         assert all(fault for _, fault in error.faults)
+
+
+def with_change(*path, value):
+    """The text of a sound file with one value changed; "gone" takes it out."""
+    content = json.loads(SOUND)
+    part = content
+    for key in path[:-1]:
+        part = part[key]
+    if value == "gone":
+        del part[path[-1]]
+    else:
+        part[path[-1]] = value
+    return json.dumps(content)
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "place", "hint"),
+    [
+        (("understep",), 2, "understep", "1"),
+        (("understep",), "gone", "understep", "required"),
+        (("grid", "kind"), "hexagon", "grid.kind", "'hex'"),
+        (("grid", "cols"), 0, "grid.cols", "greater than or equal to 1"),
+        (("grid", "cols"), 18.0, "grid.cols", "integer"),
+        (("grid", "cols"), True, "grid.cols", "integer"),
+        (("grid", "cols"), 10**7, "grid", "more than"),
+        (("grid", "top"), "flat", "grid.top", "no key of a square grid"),
+        (("grid", "first"), [0, 10**30], "grid.first.1", "less than"),
+        (("grid", "cell"), [1, -2], "grid", "above 0"),
+        (("terrain",), {}, "terrain", "at least 1"),
+        (("terrain", "wall", "glyph"), "##", "terrain.wall", "one visible character"),
+        (("terrain", "wall", "glyph"), ".", "terrain.wall", "has this glyph"),
+        (("terrain", "wall", "tint"), "red", "terrain.wall", "must be a colour"),
+        (("terrain", "wall", "pattern"), "stripes", "terrain.wall.pattern", "'bricks'"),
+        (("terrain", "wall", "cost"), -1, "terrain.wall", "never negative"),
+        (("terrain", "wall", "cost"), "three", "terrain.wall", "a fraction such as"),
+        (("ground",), "..", "ground", "array"),
+        (("ground", 0), 7, "ground.0", "string"),
+        (("movements", "foot", "points"), None, "movements.foot.points.", "valid"),
+        (("movements", "foot", "corners"), "cut", "movements.foot.corners", "'both'"),
+        (("movements", "foot", "speed"), 3, "movements.foot.speed", "no key of a board file"),
+        (("units", "scout", "movement"), "fly", "units.scout.movement", "no movement 'fly'"),
+        (("units", "scout", "at"), [2], "units.scout.at.1", "required"),
+        (("units", "scout", "at"), [0, 0], "units.scout", "cannot stand on 'wall'"),
+        (("units", "scout", "left"), -3, "units.scout", "never negative"),
+        (("units", "scout", "side"), "", "units.scout", "not empty"),
+    ],
+)
+def test_each_fault_is_named_with_its_place(path, value, place, hint):
+    with pytest.raises(us.BoardFileError) as caught:
+        parse(with_change(*path, value=value).encode(), "bad")
+    assert any(where.startswith(place) and hint in what for where, what in caught.value.faults), (
+        caught.value.faults
+    )
+    assert str(caught.value).startswith("bad: ")
+
+
+@pytest.mark.parametrize(
+    ("raw", "place", "hint"),
+    [
+        (b"", "line 1, column 1", "is not JSON"),
+        (b'{"understep": 1,}', "line 1, column 17", "is not JSON"),
+        (b"\xff\xfe", "byte 0", "is not UTF-8"),
+        (b"[" * 100_000, "", "nested deeper than 12 levels"),
+        (b'{"title": "a", "title": "b"}', "", "'title' stands twice"),
+        (b'{"title": NaN}', "", "NaN is no number"),
+        (b"[]", "", "should be an object"),
+        (b" " * ((64 << 20) + 1), "", "larger than 64 MiB"),
+    ],
+)
+def test_what_is_no_board_file_is_told_so(raw, place, hint):
+    with pytest.raises(us.BoardFileError) as caught:
+        parse(raw, "bad")
+    where, what = caught.value.faults[0]
+    assert place in where
+    assert hint.lower() in what.lower()
+
+
+SAVING = """
+import sys, understep as us
+board = us.Board(us.SquareGrid(200, 200), {"turf": 1, "mud": 2})
+print("ready", flush=True)
+while True:
+    for name in ("turf", "mud"):
+        board.paint(name, board.grid.cells)
+        us.save(board, sys.argv[1])
+"""
+
+
+def test_a_killed_save_leaves_a_whole_file(tmp_path):
+    path = tmp_path / "level.board.json"
+    us.save(us.Board(us.SquareGrid(200, 200), {"turf": 1, "mud": 2}), path)
+    for pause in (0.0, 0.013, 0.03, 0.047, 0.061):
+        child = subprocess.Popen(
+            [sys.executable, "-c", SAVING, str(path)], stdout=subprocess.PIPE, text=True
+        )
+        assert child.stdout.readline() == "ready\n"
+        time.sleep(pause)
+        child.kill()
+        child.wait()
+        child.stdout.close()
+        codes = us.load(path).terrain_codes()
+        assert codes.min() == codes.max()
+
+
+def test_what_cannot_be_written_leaves_nothing_behind(tmp_path):
+    board = us.Board(us.SquareGrid(2, 2), {"turf": 1})
+    with pytest.raises(OSError, match="No such file"):
+        us.save(board, tmp_path / "nowhere" / "level.board.json")
+    with pytest.raises(OSError, match="No such file"):
+        us.load(tmp_path / "missing.board.json")
+    (tmp_path / "folder").mkdir()
+    with pytest.raises(OSError, match="folder"):
+        us.save(board, tmp_path / "folder")
+    assert os.listdir(tmp_path) == ["folder"]

@@ -120,3 +120,27 @@ def _holds(corners, x, y, slack):
 def test_bad_input_is_named(call, message):
     with pytest.raises(us.InputError, match=message):
         call(us.HexGrid(6, 5))
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@given(col=st.integers(-5, 5), row=st.integers(-5, 5), n=st.integers(0, 6))
+def test_directions_lead_round_and_back(kind, col, row, n):
+    grid = make_grid(kind, 60, 60, (-30, -30))
+    start, ways = us.Cell(col, row), len(grid.directions)
+    for number, name in enumerate(grid.directions):
+        there = grid.step(start, name, n)
+        assert there == grid.step(start, number, n)
+        assert grid.distance(start, there) == n
+        assert grid.step(there, (number + ways // 2) % ways, n) == start
+        x, y = grid.center(there) - grid.center(start)
+        assert (y < -1e-9) == ("N" in name and n > 0)
+        assert (x > 1e-9) == ("E" in name and n > 0)
+        assert (y > 1e-9) == ("S" in name and n > 0)
+        assert (x < -1e-9) == ("W" in name and n > 0)
+    here = start
+    for name in grid.directions:
+        here = grid.step(here, name, n)
+    assert here == start
+    assert grid.step((29, 29), "E" if "E" in grid.directions else "SE", 1) is None
+    assert [start in grid, None in grid, (99, 0) in grid, "ab" in grid] == [True] + [False] * 3
+    assert (0.5, 0) not in grid

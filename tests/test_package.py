@@ -1,7 +1,9 @@
 """The package as a whole: its face, its weight, its two kernels, its examples."""
 
+import inspect
 import json
 import os
+import re
 import subprocess
 import sys
 import threading
@@ -90,3 +92,78 @@ def test_threads_may_search_a_board_that_none_edits():
 def test_examples_run(example, tmp_path):
     out = python(str(ROOT / "examples" / example), str(tmp_path))
     assert out.strip()
+
+
+def members(thing):
+    """A public class's own public methods and properties."""
+    for name, member in vars(thing).items():
+        if not name.startswith("_") and (callable(member) or isinstance(member, property)):
+            yield name, member
+
+
+def test_every_public_name_is_documented():
+    """A docstring each; where something is raised on purpose, the errors are listed."""
+    for name in us.__all__:
+        thing = getattr(us, name)
+        if name == "__version__":
+            continue
+        assert inspect.getdoc(thing), name
+        if inspect.isclass(thing) and thing.__module__.startswith("understep"):
+            for inner, member in members(thing):
+                assert inspect.getdoc(member), f"{name}.{inner}"
+        if inspect.isfunction(thing):
+            text = inspect.getdoc(thing)
+            assert "Examples" in text or name == "save", name
+            for parameter in inspect.signature(thing).parameters:
+                assert re.search(rf"\b{parameter}\b", text), f"{name}: {parameter}"
+            if "raise" in inspect.getsource(thing):
+                assert "Raises" in text, name
+
+
+def test_annotations_are_everywhere_and_shipped():
+    package = Path(us.__file__).parent
+    assert (package / "py.typed").exists()
+    for path in package.rglob("*.py"):
+        if path.name in ("_search.py", "_shim.py"):
+            continue
+        for line in path.read_text("utf-8").splitlines():
+            if line.lstrip().startswith("def ") and line.rstrip().endswith(":"):
+                assert "->" in line, f"{path.name}: {line}"
+    assert all(path.read_text("utf-8").startswith('"""') for path in package.rglob("*.py"))
+
+
+def test_an_error_is_of_the_kind_that_a_caller_would_catch():
+    kinds = {
+        us.CellError: ValueError, us.CostError: ValueError, us.NameUnknownError: ValueError,
+        us.OccupiedError: ValueError, us.BoardFileError: ValueError, us.NotReached: KeyError,
+        us.MissingExtraError: ImportError, us.KernelWarning: RuntimeWarning,
+    }  # fmt: skip
+    for kind, builtin in kinds.items():
+        assert issubclass(kind, builtin)
+        assert issubclass(kind, us.UnderstepError) != (kind is us.KernelWarning)
+    with pytest.raises(us.NameUnknownError) as caught:
+        us.convert((0, 0), "offset", "cub")
+    error = caught.value
+    assert (error.argument, error.got, error.close) == ("target", "cub", ("cube",))
+    with pytest.raises(us.CellError) as caught:
+        us.SquareGrid(2, 2).neighbors("x" * 500)
+    assert len(str(caught.value)) < 250
+
+
+def test_without_matplotlib_a_figure_says_what_to_install():
+    code = (
+        "import sys; sys.modules['matplotlib.figure'] = None; import understep as us\n"
+        "try: us.figure(us.Board(us.SquareGrid(1, 1), {'t': 1}))\n"
+        "except us.MissingExtraError as error: print(error)"
+    )
+    said = python("-c", code)
+    assert said == "drawing a figure needs an optional part: pip install 'understep[plot]'\n"
+
+
+@pytest.mark.skipif(us.kernels() != "compiled", reason="no compiled kernel to leave out")
+def test_the_running_kernel_can_be_chosen():
+    for wanted, env in (("compiled", "0"), ("interpreted", "1")):
+        said = python(
+            "-c", "import understep as us; print(us.kernels())", UNDERSTEP_INTERPRETED=env
+        )
+        assert said.strip() == wanted

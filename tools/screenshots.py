@@ -11,7 +11,10 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 SHOTS = ROOT / "docs" / "screenshots"
-WINDOW = "xterm -T shot -tn xterm-256color -geometry 123x24 -fa 'DejaVu Sans Mono' -fs 10 -bg '#f6efdf' -fg '#3a3228' -e"
+WINDOW = (
+    "xterm -T shot -tn xterm-256color -geometry 123x24 -fa 'DejaVu Sans Mono' -fs 10 "
+    "-bg '#f6efdf' -fg '#3a3228' -e"
+)
 
 
 def terminal(words: str, path: Path) -> None:

@@ -117,9 +117,13 @@ def parse(raw: bytes, source: str = "board") -> Board:
     faults = _Faults()
     file = validated(raw, source)
     grid = _read_grid(file.grid, faults)
-    terrain = {}
+    terrain: dict[str, Terrain] = {}
+    owners: dict[str, str] = {}
     for name, kind in file.terrain.items():
         place = f"terrain.{name}"
+        owner = owners.setdefault(kind.glyph, name)
+        if owner != name:
+            faults.add(f"{place}.glyph", f"{owner!r} has this glyph, {kind.glyph!r}, too")
         made = faults.build(place, _read_terrain, kind)
         if made is not None:
             terrain[name] = made
@@ -131,7 +135,7 @@ def parse(raw: bytes, source: str = "board") -> Board:
         for ground in rules.costs:
             if ground not in file.terrain:
                 faults.add(f"movements.{name}.costs", f"no terrain {ground!r} in this file")
-    codes = _read_ground(file, faults)
+    codes = _read_ground(file, owners, faults)
     if faults.found or grid is None:
         raise BoardFileError(source, faults.found)
     board = faults.build("terrain", Board, grid, terrain)
@@ -182,9 +186,8 @@ def _read_movement(rules: MovementPart) -> Movement:
     )
 
 
-def _read_ground(file: FilePart, faults: _Faults) -> dict[str, list[int]]:
+def _read_ground(file: FilePart, names: dict[str, str], faults: _Faults) -> dict[str, list[int]]:
     """Numbers of cells by terrain, from the rows of glyphs."""
-    names = {kind.glyph: name for name, kind in file.terrain.items()}
     cols, rows = file.grid.cols, file.grid.rows
     if len(file.ground) != rows:
         faults.add("ground", f"must have {rows} rows, as the grid has; it has {len(file.ground)}")

@@ -13,7 +13,7 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import NotReached
-from understep.grids.cell import Cell, CellLike, Cells
+from understep.grids.cell import Cell, CellLike, Cells, one_cell
 from understep.moves.answer import (
     Refusal,
     amount,
@@ -119,12 +119,12 @@ class Reach:
         """
         if cell is None:
             return Refusal("no cell there")
+        cell = one_cell(cell, "cell")
         if cell not in self._board.grid:
             low, high = self._board.grid.bounds
             return Refusal(
                 f"{tuple(cell)} is off the board, which is {tuple(low)} to {tuple(high)}"
             )
-        cell = self._board.grid.require(cell)
         place = self._place(cell)
         if place is None:
             stop = cannot_stop(self._board, self.unit, cell)

@@ -18,7 +18,6 @@ from understep.moves.answer import (
     cannot_stop,
     heading,
     mover,
-    points_of,
     turn_limit,
     word,
 )
@@ -203,8 +202,11 @@ def make_route(
     return Route(unit, goal, cells, total, int(turns[-1]) + 1, "", (), goal, board, state, steps)
 
 
-def no_route(unit: Unit, labels: Labels, goal: Cell, turns: int | None) -> Route:
-    """Say why there is no route, who is in the way, and how near the unit can get."""
+def no_route(unit: Unit, labels: Labels, goal: Cell, late: str = "") -> Route:
+    """Say why there is no route, who is in the way, and how near the unit can get.
+
+    ``late`` is the reason where there is a route, but one of too many turns.
+    """
     board, grid = labels.board, labels.board.grid
     refusal = cannot_stop(board, unit, goal)
     stops = labels.stops
@@ -213,6 +215,8 @@ def no_route(unit: Unit, labels: Labels, goal: Cell, turns: int | None) -> Route
     nearest = Cell(*cells[int(gaps.argmin())].tolist())
     if refusal is not None:
         why, blockers = refusal.why, refusal.blockers
+    elif late:
+        why, blockers = late, ()
     else:
         others = [
             other.name
@@ -220,8 +224,7 @@ def no_route(unit: Unit, labels: Labels, goal: Cell, turns: int | None) -> Route
             if (other := board.unit_at(Cell(*cell))) is not None
         ]
         blockers = tuple(others)
-        limit = "" if turns is None else f" within {amount(turns, 'turn')} at {points_of(unit)}"
-        why = f"no way from {tuple(cells[0].tolist())} to {tuple(goal)}{limit}"
+        why = f"no way from {tuple(cells[0].tolist())} to {tuple(goal)}"
         if blockers:
             why += ": " + ", ".join(map(repr, blockers)) + " in the way"
     return Route(unit, goal, Cells(), None, None, why, blockers, nearest, board, board.state, tuple)
@@ -310,5 +313,11 @@ def route(
         board, who, goal=number, enough=int(closed), turns=turns, eager=closed or prefer == "first"
     )
     if closed or labels.found < 0:
-        return no_route(who, labels, goal, turns)
+        late = ""
+        if turns is not None and not closed:
+            needs = route(board, unit, goal, prefer="first").turns
+            late = (
+                f"it takes {needs} turns to {tuple(goal)}, and {turns} are allowed" if needs else ""
+            )
+        return no_route(who, labels, goal, late)
     return make_route(who, board.state, labels, goal, prefer, way)

@@ -1,0 +1,238 @@
+"""Laws that every board obeys: symmetry, scale, monotony, and answers that agree with each other.
+
+They need no reference, so the boards can be larger than what exhaustive search affords.
+"""
+
+import gc
+import tracemalloc
+from fractions import Fraction
+
+import numpy as np
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from reference import KINDS, boards, make_grid
+
+import understep as us
+
+wide = boards(cells=49)
+
+
+def rebuilt(board, grid=None, place=lambda cell: cell, cost=lambda cost: cost, rules=lambda m: m):
+    """The board made anew: elsewhere, with other costs, with other rules."""
+    terrain = {
+        name: None if kind.cost is None else cost(kind.cost)
+        for name, kind in board.terrains.items()
+    }
+    other = us.Board(grid or board.grid, terrain)
+    for name in terrain:
+        cells = [place(cell) for cell in board.grid.cells if board.terrain(cell) == name]
+        other.paint(name, cells)
+    for unit in board.units():
+        moved = us.Unit(unit.name, unit.side, rules(unit.movement), unit.left)
+        other.add(moved, at=place(unit.at))
+    return other
+
+
+def entries(board, turns, place=lambda cell: cell):
+    reach = us.reach(board, "a", turns=turns)
+    return {place(cell): (reach[cell].turn, reach[cell].cost, reach[cell].left) for cell in reach}
+
+
+@given(wide, st.integers(1, 4))
+def test_a_board_turned_half_round_has_the_same_costs(board, turns):
+    grid = board.grid
+    (low_col, low_row), (high_col, high_row) = grid.bounds
+    if isinstance(grid, us.HexGrid):
+        # lines that lay half a cell onwards now lie half a cell back
+        lines = grid.rows if grid.top == "pointy" else grid.cols
+        low = low_row if grid.top == "pointy" else low_col
+        same = (lines - 1 + 2 * low) % 2
+        flipped = {"odd": "even", "even": "odd"}[grid.shifted]
+        shifted = grid.shifted if same else flipped
+        turned = us.HexGrid(*grid.size, top=grid.top, shifted=shifted, first=grid.first)
+    else:
+        turned = us.SquareGrid(*grid.size, diagonals=grid.diagonals, first=grid.first)
+
+    def place(cell):
+        return us.Cell(low_col + high_col - cell[0], low_row + high_row - cell[1])
+
+    there = rebuilt(board, turned, place)
+    assert entries(there, turns) == entries(board, turns, place)
+
+
+@given(wide, st.integers(1, 4), st.sampled_from([2, 40, 5000, Fraction(1, 3)]))
+def test_costs_and_points_scale_together(board, turns, factor):
+    """With large factors the heap runs instead of the buckets, and must say the same."""
+
+    def rules(movement):
+        return us.Movement(
+            Fraction(movement.points) * factor,
+            {
+                name: None if c is None else Fraction(c) * factor
+                for name, c in movement.costs.items()
+            },
+            movement.diagonal,
+            movement.corners,
+            movement.passes,
+        )
+
+    def larger(cost):
+        return Fraction(cost) * factor
+
+    there = rebuilt(board, cost=larger, rules=rules)
+    unit = there.remove("a")
+    left = None if unit.left is None else Fraction(unit.left) * factor
+    at = board.unit("a").at
+    there.add(us.Unit("a", unit.side, unit.movement, left, board.unit("a").facing), at=at)
+    assume(Fraction(1, 10) * factor * 1000 % 1 == 0)  # else the smallest cost would be rounded
+    one, other = us.reach(board, "a", turns=turns), us.reach(there, "a", turns=turns)
+    assert list(one) == list(other)
+    for cell in one:
+        assert one[cell].turn == other[cell].turn
+        assert float(one[cell].cost * factor) == pytest.approx(float(other[cell].cost))
+        assert tuple(one.route(cell).cells) == tuple(other.route(cell).cells)
+
+
+@given(wide, st.integers(1, 3), st.data())
+def test_obstacles_never_help_and_points_never_hurt(board, turns, data):
+    free = [cell for cell in board.grid.cells if board.vacant(cell)]
+    assume(free)
+    before = entries(board, turns)
+    board.add(us.Unit("x", "theirs", us.Movement(1, dict.fromkeys(board.terrains, 1))), at=free[-1])
+    blocked = entries(board, turns)
+    assert blocked.keys() <= before.keys()
+    assert all(blocked[cell][0] >= before[cell][0] for cell in blocked)
+    board.remove("x")
+    unit_at = board.unit("a").at
+    unit = board.remove("a")
+    more = unit.movement.with_points(unit.movement.points + data.draw(st.integers(1, 5)))
+    left = None if unit.left is None else unit.left + 1
+    board.add(us.Unit("a", unit.side, more, left), at=unit_at)
+    after = entries(board, turns)
+    assert before.keys() <= after.keys()
+    assert all(after[cell][0] <= before[cell][0] for cell in before)
+
+
+@given(wide, st.integers(1, 4))
+def test_more_turns_add_cells_and_change_none(board, turns):
+    fewer, more = entries(board, turns), entries(board, turns + 1)
+    assert fewer.items() <= more.items()
+    assert {cell for cell, (turn, *_) in more.items() if turn <= turns} == fewer.keys()
+    everything = us.reach(board, "a", turns=None)
+    assert fewer.keys() <= set(everything)
+    assert len(us.reach(board, "a", turns=200)) == len(everything)
+
+
+@given(wide, st.sampled_from(["straight", "direct"]))
+def test_a_route_is_the_one_its_reach_gives(board, prefer):
+    reach = us.reach(board, "a", turns=None)
+    for cell in board.grid.cells:
+        route = us.route(board, "a", to=cell, prefer=prefer)
+        assert bool(route) == (cell in reach)
+        if not route:
+            assert reach.get(cell).why
+            continue
+        assert route.plain() == reach.route(cell, prefer=prefer).plain()
+        assert (route.cost, route.turns) == (reach[cell].cost, reach[cell].turn)
+        if prefer == "straight":
+            first = us.route(board, "a", to=cell, prefer="first")
+            assert (first.turns, first.steps[-1:] and first.steps[-1].left) == (
+                route.turns, route.steps[-1:] and route.steps[-1].left,
+            )  # fmt: skip
+
+
+@given(wide)
+def test_walking_turn_by_turn_takes_the_turns_it_said(board):
+    unit = board.unit("a")
+    reach = us.reach(board, "a", turns=None)
+    goal = list(reach)[-1]
+    route = us.route(board, "a", to=goal)
+    assert route.stops[-1] == goal
+    ends = {}
+    for step in route.steps:
+        ends[step.turn] = step
+        assert step.left >= 0
+    for turn in range(route.turns, 1, -1):
+        here = route.stops[0]
+        board.remove("a")
+        board.add(us.Unit("a", unit.side, unit.movement), at=here)
+        route = us.route(board, "a", to=goal)
+        assert route.turns == turn - 1
+    assert route.stops[0] == goal
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_edits_on_a_wide_board_leave_no_trace_in_kept_tables(kind):
+    rng = np.random.default_rng(5)
+    grid = make_grid(kind, 150, 70)
+    board = us.Board(grid, {"turf": 1, "mud": 2, "deep": None})
+    board.add(us.Unit("a", "ours", us.Movement(9, corners="one", diagonal=1.5)), at=(64, 32))
+    for _ in range(12):
+        centre = rng.integers((55, 25), (75, 40), (30, 2))
+        spots = centre[(centre != (64, 32)).any(axis=1)]
+        board.paint(["turf", "mud", "deep"][rng.integers(3)], spots)
+        assert entries(board, 2) == entries(rebuilt(board), 2)
+
+
+@pytest.mark.large
+def test_a_short_reach_allocates_nothing_of_the_boards_size():
+    board = us.Board(us.HexGrid(2000, 2000), {"turf": 1, "mud": 2})
+    board.add(us.Unit("a", "ours", us.Movement(8)), at=(1000, 1000))
+    us.reach(board, "a")
+    gc.collect()
+    tracemalloc.start()
+    assert len(us.reach(board, "a")) == 217
+    peak = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert peak < 64_000
+
+
+@pytest.mark.parametrize(
+    ("costs", "points", "turns", "refused"),
+    [
+        ({"turf": 10**9, "mud": 1 / 997}, 10**9, None, "turns must stay below"),
+        ({"turf": 1 / 991, "mud": 1 / 997, "reeds": 1 / 983, "sand": 1 / 977}, 5, 1, "rounder"),
+        ({"turf": 1}, 10**9, 10**9, None),
+        ({"turf": 10**9}, 10**9, 3, None),
+    ],
+)
+def test_what_cannot_be_counted_is_refused(costs, points, turns, refused):
+    board = us.Board(us.SquareGrid(300, 300), costs)
+    board.add(us.Unit("a", "ours", us.Movement(points)), at=(0, 0))
+    if refused:
+        with pytest.raises(us.CostError, match=refused):
+            us.reach(board, "a", turns=turns)
+    else:
+        assert us.reach(board, "a", turns=turns)[(1, 0)].cost == costs["turf"]
+
+
+@given(boards(free_steps=True))
+def test_equal_rules_share_a_table_and_differ_in_nothing_else(board):
+    unit = board.unit("a")
+    twin = us.Movement(
+        unit.movement.points, dict(unit.movement.costs), unit.movement.diagonal,
+        unit.movement.corners, unit.movement.passes,
+    )  # fmt: skip
+    assert (twin, hash(twin)) == (unit.movement, hash(unit.movement))
+    before = us.reach(board, "a").plain()
+    board.remove("a")
+    board.add(us.Unit("a", unit.side, twin, unit.left, unit.facing), at=unit.at)
+    assert us.reach(board, "a").plain() == before
+
+
+def test_cells_are_a_sequence_with_the_in_of_a_set():
+    cells = us.Cells([(3, 1), (0, 0), (3, 1)])
+    assert (len(cells), cells[0], cells[-1], cells[1:]) == (
+        3, us.Cell(3, 1), us.Cell(3, 1), us.Cells([(0, 0), (3, 1)]),
+    )  # fmt: skip
+    assert (0, 0) in cells
+    assert all(thing not in cells for thing in (None, (1, 1), [0, 0], "ab", 5))
+    assert cells == us.Cells(cells.array.copy())
+    assert cells != us.Cells([(0, 0)])
+    assert len({cells, us.Cells(list(cells))}) == 1
+    with pytest.raises(ValueError, match="read-only"):
+        cells.array[0, 0] = 7
+    assert len(us.Cells()) == 0
+    assert us.Cells({(1, 2)}).array.tolist() == [[1, 2]]
+    assert us.Cells((5, 6)).array.shape == (1, 2)
