@@ -44,6 +44,7 @@ class Search:
     shifts: cython.int[::1]  # ``pad`` is in them: they lead from a cell to an index of ``mark``
     pad: cython.int  # so that even a step that leads off the board has a mark to compare with
     directions: cython.int
+    lowest: cython.uchar[::1]  # the place of the lowest bit of a number below 256
     cols: cython.int
     per_col: cython.double
     staggered: cython.int  # 0 no stagger, 1 by rows, 2 by columns
@@ -100,7 +101,7 @@ class Search:
     best: cython.longlong
     wanted: cython.int
 
-    def __init__(self, shifts, pad, cols, staggered, parity, measure, mark, first, last) -> None:
+    def __init__(self, shifts, pad, cols, staggered, parity, measure, mark, first, last, lowest) -> None:
         self.shifts = shifts
         self.directions = len(shifts) // 2
         self.pad = pad
@@ -110,6 +111,7 @@ class Search:
         self.parity = parity
         self.measure = measure
         self.mark = mark
+        self.lowest = lowest
         self.first = first
         self.last = last
         self.epoch = 0
@@ -233,15 +235,17 @@ class Search:
             col = 2 * col + ((row + self.parity) & 1)
         elif self.staggered == 2:
             row = 2 * row + ((col + self.parity) & 1)
-        col = abs(col - self.goal_col)
-        row = abs(row - self.goal_row)
+        col = col - self.goal_col
+        row = row - self.goal_row
+        col = col if col >= 0 else -col
+        row = row if row >= 0 else -row
+        if self.staggered == 1:
+            return row + ((col - row if col > row else 0) >> 1)
+        if self.staggered == 2:
+            return col + ((row - col if row > col else 0) >> 1)
         if self.measure == 0:
             return col + row
-        if self.measure == 1:
-            return max(col, row)
-        if self.staggered == 1:
-            return row + (max(col - row, 0) >> 1)
-        return col + (max(row - col, 0) >> 1)
+        return col if col > row else row
 
     @cython.cfunc
     @cython.inline
@@ -429,6 +433,27 @@ class Search:
         return min(least, (len(self.pass_cell) - self.passes) // more)
 
     @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def leading(
+        self, cell: cython.int, base: cython.Py_ssize_t, shift: cython.int,
+        near: cython.longlong, directions: cython.int,
+    ) -> cython.int:
+        """A bit for each step that may lead on; no branch, as none could be foretold."""
+        direction: cython.int
+        better: cython.int = 0
+        for direction in range(directions):
+            better = better | (
+                (
+                    near + (self.costs[self.codes[base + direction]] << 9)
+                    <= self.mark[cell + self.shifts[shift + direction]]
+                )
+                << direction
+            )
+        return better
+
+    @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
     def close_all(self) -> cython.int:
@@ -439,7 +464,7 @@ class Search:
         direction: cython.int
         meaning: cython.int
         may_stop: cython.int
-        after: cython.int
+        after: cython.int = 0
         row: cython.int
         shift: cython.int
         base: cython.Py_ssize_t
@@ -460,6 +485,9 @@ class Search:
         shifts: cython.int[::1] = self.shifts
         mark: cython.longlong[::1] = self.mark
         directions: cython.int = self.directions
+        better: cython.int
+        rank: cython.longlong
+        guided: cython.int = self.cheapest > 0
         while True:
             if self.waiting == 0:
                 return 1 if self.found >= 0 else 0
@@ -518,12 +546,18 @@ class Search:
                 else:
                     shift = ((cell - row * self.cols + self.parity) & 1) * directions
             near = (self.epoch + key) << 9
-            for direction in range(directions):
+            if directions == 6:  # a constant count is unrolled
+                better = self.leading(cell, base, shift, near, 6)
+            elif directions == 8:
+                better = self.leading(cell, base, shift, near, 8)
+            else:
+                better = self.leading(cell, base, shift, near, 4)
+            while better:
+                direction = self.lowest[better]
+                better = better & (better - 1)
                 cost = costs[codes[base + direction]]
                 at = cell + shifts[shift + direction]
                 known = mark[at]
-                if near + (cost << 9) > known:
-                    continue  # no step, or one that comes too dear
                 if cost <= left:
                     offered = key + cost
                 elif may_stop and cost <= self.points and fresh + cost < self.limit:
@@ -531,20 +565,25 @@ class Search:
                 else:
                     continue
                 target = at - self.pad
-                after = steps + 1 if cost == 0 else 0
                 meaning = self.means[self.who[target]]
                 if meaning and target != self.own:
                     if meaning == 1:
+                        after = steps + 1 if cost == 0 else 0
                         self.offer_pass(target, offered, 1 << direction, after)
                         if may_stop and cost <= left and cost <= self.points:
                             self.offer_pass(target, fresh + cost, 1 << direction, after)
                     continue
+                rank = offered
                 offered = (self.epoch + offered) << 9
+                if counting:
+                    after = steps + 1 if cost == 0 else 0
                 if offered + LOW < known:
                     mark[at] = offered | (1 << direction)
                     if counting:
                         self.hops[target] = after
-                    self.push(target, (offered >> 9) - self.epoch + self.estimate(target))
+                    if guided:
+                        rank += self.cheapest * self.distance(target)
+                    self.push(target, rank)
                 elif offered > known:
                     continue
                 elif not counting or after == self.hops[target]:

@@ -20,21 +20,25 @@ except ImportError:
     from understep.moves import _shim as cython
 
 
-def chain(cells: cython.int[::1], slot: cython.int[::1], mate: cython.int[::1]) -> None:
+LABEL = cython.declare(cython.longlong, 0x7FFFFFFF)
+
+
+def chain(
+    cells: cython.int[::1], slot: cython.longlong[::1], mate: cython.int[::1],
+    token: cython.longlong,
+) -> None:
     """Let ``slot`` find a label by its cell, and ``mate`` the others of that cell.
 
-    What ``slot`` held before need not be cleared: an entry counts only if the label it names lies
-    in that cell (P. Briggs, L. Torczon, An efficient representation for sparse sets, 1993).
+    What ``slot`` held before need not be cleared: the upper half of an entry is the ``token`` of
+    the call that wrote it.
     """
     index: cython.int
-    known: cython.int
+    known: cython.longlong
     with cython.nogil:
         for index in range(cells.shape[0]):
             known = slot[cells[index]]
-            if known < 0 or known >= index or cells[known] != cells[index]:
-                known = -1
-            mate[index] = known
-            slot[cells[index]] = index
+            mate[index] = cython.cast(cython.int, known & LABEL) if known >> 32 == token else -1
+            slot[cells[index]] = (token << 32) | index
 
 
 @cython.cfunc
@@ -43,7 +47,7 @@ def chain(cells: cython.int[::1], slot: cython.int[::1], mate: cython.int[::1]) 
 @cython.exceptval(check=False)
 def before(
     label: cython.int, direction: cython.int, cells: cython.int[::1], marks: cython.longlong[::1],
-    slot: cython.int[::1], mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
+    slot: cython.longlong[::1], mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
     staggered: cython.int, parity: cython.int, stride: cython.longlong,
 ) -> cython.int:
     """The label that a label is entered from in a direction."""
@@ -56,7 +60,7 @@ def before(
     turn: cython.longlong = (marks[label] >> 9) // stride
     if staggered:
         line = ((row if staggered == 1 else cell - row * cols) + parity) & 1
-    other = slot[cell + shifts[line * directions + back]]
+    other = cython.cast(cython.int, slot[cell + shifts[line * directions + back]] & LABEL)
     if marks[other] & 256:
         return other
     while (marks[other] >> 9) // stride != turn:  # it cannot have waited where it may not stop
@@ -79,7 +83,7 @@ def step_cost(
 
 
 def totals(
-    cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.int[::1],
+    cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
     mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int, staggered: cython.int,
     parity: cython.int, stride: cython.longlong, fresh: cython.longlong, out: cython.longlong[::1],
 ) -> None:
@@ -106,7 +110,7 @@ def totals(
 
 
 def spread(
-    goal: cython.int, cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.int[::1],
+    goal: cython.int, cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
     mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int, staggered: cython.int,
     parity: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1], ways: cython.int[::1],
 ) -> int:
@@ -141,7 +145,7 @@ def spread(
 
 def choose(
     start: cython.int, facing: cython.int, turning: cython.int, fresh: cython.longlong,
-    cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.int[::1],
+    cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
     mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int, staggered: cython.int,
     parity: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1], ways: cython.int[::1],
     weight: cython.longlong[::1], rest: cython.longlong[::1], blemish: cython.longlong[::1],
@@ -242,7 +246,7 @@ def choose(
 
 def first(
     goal: cython.int, start: cython.int, cells: cython.int[::1], marks: cython.longlong[::1],
-    slot: cython.int[::1], mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
+    slot: cython.longlong[::1], mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
     staggered: cython.int, parity: cython.int, stride: cython.longlong, route: cython.int[::1],
 ) -> int:
     """Write the labels of any one tied route, from the goal back to the start."""

@@ -26,6 +26,7 @@ LOWEST = -(1 << 52)
 CHAINS = 1 << 31
 MOST_BUCKETS = 4096
 MEASURES = {("square", 4): 0, ("square", 8): 1, ("hex", 6): 2}
+LOWEST_BIT = view(np.array([(n & -n).bit_length() - 1 & 7 for n in range(256)], dtype=np.uint8))
 NO_HOPS = view(np.zeros(0, dtype=np.int32))
 
 
@@ -43,11 +44,13 @@ class Workspace:
         self._mark = np.zeros(grid.cols * grid.rows + 2 * self._pad, dtype=np.int64)
         self._cells = grid.cols * grid.rows
         self._hops: NDArray[np.int32] | None = None
-        self._slot: NDArray[np.int32] | None = None
+        self._slot: IntArray | None = None
+        self._token = 0
         buckets = [view(np.zeros(MOST_BUCKETS, dtype=np.int32)) for _ in range(2)]
         self.search = kernel.search.Search(
             view(self.shifts + np.int32(self._pad)), self._pad, grid.cols, grid.stagger,
             self.parity, MEASURES[grid.kind, len(grid.directions)], view(self._mark), *buckets,
+            LOWEST_BIT,
         )  # fmt: skip
         self._room = 0
         self._heap = False
@@ -75,11 +78,12 @@ class Workspace:
             self._hops = np.zeros(self._cells, dtype=np.int32)
         return view(self._hops)
 
-    def slot(self) -> memoryview:
-        """Label by cell, for the tie kernel."""
+    def slot(self) -> tuple[memoryview, int]:
+        """Label by cell, for the tie kernel, and the token of this use."""
         if self._slot is None:
-            self._slot = np.zeros(self._cells, dtype=np.int32)
-        return view(self._slot)
+            self._slot = np.zeros(self._cells, dtype=np.int64)
+        self._token += 1
+        return view(self._slot), self._token
 
     def make_window(self, span: int) -> None:
         """See that the next search's numbers fit below those of the earlier ones."""
@@ -188,10 +192,10 @@ class _Ties:
     def __enter__(self) -> _Ties:
         labels = self._labels
         self._workspace = self._pool.lease()
-        self._slot = self._workspace.slot()
+        self._slot, token = self._workspace.slot()
         cells = view(labels.cells)
         mate = view(np.empty(len(cells), dtype=np.int32))
-        kernel.ties.chain(cells, self._slot, mate)
+        kernel.ties.chain(cells, self._slot, mate, token)
         self.graph = (
             cells, view(labels.marks), self._slot, mate, view(self._workspace.shifts),
             self._grid.cols, self._grid.stagger, self._workspace.parity, labels.stride,
@@ -205,7 +209,7 @@ class _Ties:
         """Indices of the labels along the preferred route to a cell, given by number."""
         labels = self._labels
         many = len(labels.cells)
-        end = int(self._slot[goal])
+        end = int(self._slot[goal]) & 0x7FFFFFFF
         route = np.empty(many, dtype=np.int32)
         if prefer == "first":
             length = kernel.ties.first(end, 0, *self.graph, view(route))
