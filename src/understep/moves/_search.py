@@ -185,8 +185,8 @@ class Search:
         status: cython.int
         with cython.nogil:
             status = self.close_all()
-            if status == 1 and self.eager == 0:
-                self.refresh()
+            if status == 1 and self.enough == 0:
+                self.retrace()
         return status
 
     def wants(self) -> int:
@@ -208,12 +208,64 @@ class Search:
     @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
-    def refresh(self) -> cython.void:
-        """Bring the closed marks up to date: with a goal, ties turn up after a cell was closed."""
-        index: cython.int
-        for index in range(self.closed):
-            if self.marks[index] & CLOSED:
-                self.marks[index] = self.mark[self.order[index] + self.pad]
+    def retrace(self) -> cython.void:
+        """Replace the closed labels by those on tied ways to the found one, which comes first.
+
+        With a goal, ties turn up after a cell was closed; here they are all known. The bit for
+        "closed", and that bit in a pass label's directions, now say "not listed yet" and "listed".
+        """
+        at: cython.int = 0
+        direction: cython.int
+        label: cython.int
+        cell: cython.int = self.found
+        turn: cython.longlong
+        known: cython.longlong = self.mark[cell + self.pad]
+        self.order[0] = cell
+        self.marks[0] = known
+        self.mark[cell + self.pad] = known & ~CLOSED
+        self.closed = 1
+        while at < self.closed:
+            known = self.marks[at]
+            turn = ((known >> 9) - self.epoch) // self.stride
+            for direction in range(self.directions):
+                if not (known >> direction) & 1:
+                    continue
+                cell = self.before(self.order[at], direction)
+                if cell == self.own or self.means[self.who[cell]] == 0:
+                    if self.mark[cell + self.pad] & CLOSED:
+                        self.order[self.closed] = cell
+                        self.marks[self.closed] = self.mark[cell + self.pad]
+                        self.mark[cell + self.pad] = self.mark[cell + self.pad] & ~CLOSED
+                        self.closed += 1
+                    continue
+                label = cython.cast(
+                    cython.int, (self.mark[cell + self.pad] >> 9) - self.epoch - self.span
+                )
+                while self.pass_hops[label] < 0 or self.pass_key[label] // self.stride != turn:
+                    label = self.pass_mate[label]
+                if not self.pass_back[label] & 256:
+                    self.order[self.closed] = cell
+                    self.marks[self.closed] = ((self.epoch + self.pass_key[label]) << 9) | (
+                        self.pass_back[label]
+                    )
+                    self.pass_back[label] = self.pass_back[label] | 256
+                    self.closed += 1
+            at += 1
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def before(self, cell: cython.int, direction: cython.int) -> cython.int:
+        """The cell from which a step in a direction leads to a cell."""
+        row: cython.int = self.row(cell)
+        line: cython.int = 0
+        back: cython.int = (direction + self.directions // 2) % self.directions
+        if self.staggered == 1:
+            line = (row + self.parity) & 1
+        elif self.staggered == 2:
+            line = (cell - row * self.cols + self.parity) & 1
+        return cell + self.shifts[line * self.directions + back] - self.pad
 
     @cython.cfunc
     @cython.inline

@@ -122,7 +122,8 @@ def pool(board: Board) -> Pool:
 
 @dataclass(slots=True)
 class Labels:
-    """The closed labels of one search: compact copies, nearest first, the start at 0.
+    """The labels of one search: compact copies. All closed ones, nearest first; or, where a goal was
+    found, those on tied ways to it.
 
     ``marks`` holds ``key << 9``, 256 where the mover may stop, and a bit per direction it is
     entered from. The key counts the turn (from 0) times ``stride``, plus the points used.
@@ -138,6 +139,7 @@ class Labels:
     points: Fraction
     left: Fraction
     found: int  # number of the cell that answers the question, or -1
+    home: int  # number of the cell it starts from
     _totals: IntArray | None = field(default=None)
 
     @property
@@ -205,14 +207,18 @@ class _Ties:
     def __exit__(self, *_exception: object) -> None:
         self._pool.give_back(self._workspace)
 
+    def _label(self, number: int) -> int:
+        """The label of a cell where the mover may stop."""
+        return int(self._slot[number]) & 0x7FFFFFFF
+
     def route(self, goal: int, prefer: Prefer, facing: int) -> NDArray[np.int32]:
         """Indices of the labels along the preferred route to a cell, given by number."""
         labels = self._labels
         many = len(labels.cells)
-        end = int(self._slot[goal]) & 0x7FFFFFFF
+        start, end = self._label(labels.home), self._label(goal)
         route = np.empty(many, dtype=np.int32)
         if prefer == "first":
-            length = kernel.ties.first(end, 0, *self.graph, view(route))
+            length = kernel.ties.first(end, start, *self.graph, view(route))
             return route[:length][::-1]
         seat = np.full(many, -1, dtype=np.int32)
         ties = np.empty(many, dtype=np.int32)
@@ -223,7 +229,7 @@ class _Ties:
         weight = self._beside(on_way, goal) if prefer == "direct" else np.zeros(count, np.int64)
         tied = count * len(self._grid.directions)
         length = kernel.ties.choose(
-            0, facing if prefer == "straight" else -1, int(prefer == "straight"), labels.fresh,
+            start, facing if prefer == "straight" else -1, int(prefer == "straight"), labels.fresh,
             *self.graph, *listed, view(weight), view(np.full(tied, -1, dtype=np.int64)),
             view(np.zeros(tied, dtype=np.int64)), view(np.zeros(tied, dtype=np.int32)),
             view(np.zeros(count, dtype=np.int32)), view(route),
@@ -237,7 +243,7 @@ class _Ties:
         axis is doubled; stretching a board does not change which is nearer.
         """
         cells = self._grid.cells_of(numbers)
-        ends = self._grid.cells_of(np.array([self._labels.cells[0], goal]))
+        ends = self._grid.cells_of(np.array([self._labels.home, goal]))
         if self._grid.stagger:
             along = self._grid.stagger - 1
             for each in (cells, ends):
@@ -313,7 +319,7 @@ def search(
         board, table,
         workspace.arrays[0][:closed].copy(),
         workspace.arrays[1][:closed] - (kernel_search.window() << 9),
-        stride, stride - 1 - points, stride - 1 - first, full, left, found,
+        stride, stride - 1 - points, stride - 1 - first, full, left, found, own,
     )  # fmt: skip
     space.give_back(workspace)
     return labels
