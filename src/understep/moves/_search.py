@@ -51,7 +51,8 @@ class Search:
     parity: cython.int  # added to the row or column number before its last bit is taken
     measure: cython.int  # 0 four neighbors, 1 eight neighbors, 2 hexes
     # the step table
-    codes: cython.ushort[::1]  # 0 not compiled yet, 1 no step, others index `costs`
+    codes: cython.uchar[::1]  # 0 not compiled yet, 1 no step, others index `costs`
+    wide: cython.ushort[::1]  # the same where there are too many costs for a byte; else empty
     costs: cython.longlong[::1]
     # who stands where, and what that means for this mover: 0 free, 1 may only pass, 2 blocked
     who: cython.uchar[::1]
@@ -134,13 +135,14 @@ class Search:
         self.pass_mate = pass_mate
 
     def begin(
-        self, codes, costs, who, means, hops, own, start, goal, enough, cheapest, stride, first,
+        self, codes, wide, costs, who, means, hops, own, start, goal, enough, cheapest, stride, first,
         points, turns, span, ring, eager,
     ) -> None:
         """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn."""
         index: cython.int
         cols: cython.int = self.cols
         self.codes = codes
+        self.wide = wide
         self.costs = costs
         self.who = who
         self.means = means
@@ -488,6 +490,14 @@ class Search:
     @cython.inline
     @cython.nogil
     @cython.exceptval(check=False)
+    def code(self, place: cython.Py_ssize_t) -> cython.int:
+        """The code of a step."""
+        return self.wide[place] if len(self.wide) else self.codes[place]
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
     def leading(
         self, cell: cython.int, base: cython.Py_ssize_t, shift: cython.int,
         near: cython.longlong, directions: cython.int,
@@ -495,6 +505,16 @@ class Search:
         """A bit for each step that may lead on; no branch, as none could be foretold."""
         direction: cython.int
         better: cython.int = 0
+        if len(self.wide):
+            for direction in range(directions):
+                better = better | (
+                    (
+                        near + (self.costs[self.wide[base + direction]] << 9)
+                        <= self.mark[cell + self.shifts[shift + direction]]
+                    )
+                    << direction
+                )
+            return better
         for direction in range(directions):
             better = better | (
                 (
@@ -532,7 +552,6 @@ class Search:
         known: cython.longlong
         near: cython.longlong
         at: cython.int
-        codes: cython.ushort[::1] = self.codes
         costs: cython.longlong[::1] = self.costs
         shifts: cython.int[::1] = self.shifts
         mark: cython.longlong[::1] = self.mark
@@ -569,7 +588,7 @@ class Search:
                 if steps < 0:
                     continue
             base = cython.cast(cython.Py_ssize_t, cell) * directions
-            if codes[base] == 0:
+            if self.code(base) == 0:
                 self.wanted = cell
                 self.push(item, self.floor)
                 return -1
@@ -607,7 +626,7 @@ class Search:
             while better:
                 direction = self.lowest[better]
                 better = better & (better - 1)
-                cost = costs[codes[base + direction]]
+                cost = costs[self.code(base + direction)]
                 at = cell + shifts[shift + direction]
                 known = mark[at]
                 if cost <= left:

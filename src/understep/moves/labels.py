@@ -305,7 +305,7 @@ def search(
     workspace.make_window(span)
     kernel_search = workspace.search
     kernel_search.begin(
-        table.codes_view, table.costs_view, view(who), view(means),
+        *table.codes_views, table.costs_view, view(who), view(means),
         workspace.hops() if table.free_steps else NO_HOPS, own, own, goal, enough, table.cheapest,
         stride, first, points, turns, span, ring, int(eager),
     )  # fmt: skip

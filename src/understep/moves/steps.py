@@ -59,8 +59,13 @@ class StepTable:
         )
         self._open = np.array([price is not None for price in prices])
         cells = self._grid.cols * self._grid.rows
-        self.codes = np.zeros(cells * self._ways, dtype=np.uint16)
-        self.codes_view = view(self.codes)
+        # a byte a step where that is enough: the search is bound by memory
+        wide = len(self.costs) > 256
+        self.codes = np.zeros(cells * self._ways, dtype=np.uint16 if wide else np.uint8)
+        none = np.zeros(0, dtype=np.uint8 if wide else np.uint16)
+        self.codes_views = (
+            (view(none), view(self.codes)) if wide else (view(self.codes), view(none))
+        )
         self.costs_view = view(self.costs)
         self._dirty: list[IntArray] = []
 
