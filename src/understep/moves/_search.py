@@ -42,6 +42,7 @@ class Search:
 
     # the grid: steps from a cell, as differences of its index, for each parity
     shifts: cython.int[::1]  # ``pad`` is in them: they lead from a cell to an index of ``mark``
+    deltas: cython.int[::1]  # the same steps as pairs (col, row)
     pad: cython.int  # so that even a step that leads off the board has a mark to compare with
     directions: cython.int
     lowest: cython.uchar[::1]  # the place of the lowest bit of a number below 256
@@ -102,9 +103,10 @@ class Search:
     best: cython.longlong
     wanted: cython.int
 
-    def __init__(self, shifts, pad, cols, staggered, parity, measure, mark, first, last, lowest) -> None:
+    def __init__(self, shifts, deltas, pad, cols, staggered, parity, measure, mark, first, last, lowest) -> None:
         self.shifts = shifts
         self.directions = len(shifts) // 2
+        self.deltas = deltas
         self.pad = pad
         self.cols = cols
         self.per_col = 1.0 / cols
@@ -282,9 +284,16 @@ class Search:
     @cython.nogil
     @cython.exceptval(check=False)
     def distance(self, cell: cython.int) -> cython.int:
-        """Grid distance from a cell to the goal; a staggered axis is counted in halves."""
+        """Grid distance from a cell to the goal."""
         row: cython.int = self.row(cell)
-        col: cython.int = cell - row * self.cols
+        return self.distance_from(row, cell - row * self.cols)
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def distance_from(self, row: cython.int, col: cython.int) -> cython.int:
+        """Grid distance from a cell to the goal; a staggered axis is counted in halves."""
         if self.staggered == 1:
             col = 2 * col + ((row + self.parity) & 1)
         elif self.staggered == 2:
@@ -538,6 +547,7 @@ class Search:
         may_stop: cython.int
         after: cython.int = 0
         row: cython.int
+        col: cython.int
         shift: cython.int
         base: cython.Py_ssize_t
         safe: cython.Py_ssize_t = 0
@@ -609,13 +619,13 @@ class Search:
             turn = key // self.stride if key >= self.stride else 0
             left = (turn + 1) * self.stride - 1 - key
             fresh = (turn + 2) * self.stride - 1 - self.points
+            row = self.row(cell)
+            col = cell - row * self.cols
             shift = 0
-            if self.staggered:
-                row = self.row(cell)
-                if self.staggered == 1:
-                    shift = ((row + self.parity) & 1) * directions
-                else:
-                    shift = ((cell - row * self.cols + self.parity) & 1) * directions
+            if self.staggered == 1:
+                shift = ((row + self.parity) & 1) * directions
+            elif self.staggered == 2:
+                shift = ((col + self.parity) & 1) * directions
             near = (self.epoch + key) << 9
             if directions == 6:  # a constant count is unrolled
                 better = self.leading(cell, base, shift, near, 6)
@@ -653,7 +663,10 @@ class Search:
                     if counting:
                         self.hops[target] = after
                     if guided:
-                        rank += self.cheapest * self.distance(target)
+                        rank += self.cheapest * self.distance_from(
+                            row + self.deltas[2 * (shift + direction) + 1],
+                            col + self.deltas[2 * (shift + direction)],
+                        )
                     self.push(target, rank)
                 elif offered > known:
                     continue

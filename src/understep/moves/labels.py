@@ -48,7 +48,8 @@ class Workspace:
         self._token = 0
         buckets = [view(np.zeros(MOST_BUCKETS, dtype=np.int32)) for _ in range(2)]
         self.search = kernel.search.Search(
-            view(self.shifts + np.int32(self._pad)), self._pad, grid.cols, grid.stagger,
+            view(self.shifts + np.int32(self._pad)),
+            view(deltas.astype(np.int32).ravel()), self._pad, grid.cols, grid.stagger,
             self.parity, MEASURES[grid.kind, len(grid.directions)], view(self._mark), *buckets,
             LOWEST_BIT,
         )  # fmt: skip
