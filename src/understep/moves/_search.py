@@ -71,7 +71,8 @@ class Search:
     pass_hops: cython.int[::1]  # -1 when a better label replaced it
     pass_mate: cython.int[::1]
     passes: cython.int
-    # what was closed, in order, with its mark (the bit for "closed" says that it may stop there)
+    # what was closed, in order (while searching -1 - label where it may only pass), and its mark, in
+    # which the bit for "closed" says that it may stop there
     order: cython.int[::1]
     marks: cython.longlong[::1]
     closed: cython.int
@@ -191,6 +192,8 @@ class Search:
             status = self.close_all()
             if status == 1 and self.enough == 0:
                 self.retrace()
+            elif status >= 0:
+                self.complete()
         return status
 
     def wants(self) -> int:
@@ -208,6 +211,23 @@ class Search:
     def window(self) -> int:
         """The start of the numbers this search uses."""
         return self.epoch
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def complete(self) -> cython.void:
+        """Put cell and mark of every closed label into place; a flood did most of it as it went."""
+        index: cython.int
+        item: cython.int
+        for index in range(self.closed):
+            item = self.order[index]
+            if item < 0:
+                self.order[index] = self.pass_cell[-1 - item]
+                self.marks[index] = ((self.epoch + self.pass_key[-1 - item]) << 9) | (
+                    self.pass_back[-1 - item]
+                )
+            elif self.goal >= 0:
+                self.marks[index] = self.mark[item + self.pad]
 
     @cython.cfunc
     @cython.nogil
@@ -569,6 +589,7 @@ class Search:
         better: cython.int
         rank: cython.longlong
         guided: cython.int = self.cheapest > 0
+        flooding: cython.int = self.goal < 0
         while True:
             if self.waiting == 0:
                 return 1 if self.found >= 0 else 0
@@ -605,10 +626,9 @@ class Search:
             if may_stop:
                 known = known | CLOSED
                 mark[cell + self.pad] = known
-            else:
-                known = ((self.epoch + key) << 9) | self.pass_back[-1 - item]
-            self.order[self.closed] = cell
-            self.marks[self.closed] = known
+            self.order[self.closed] = item
+            if flooding and may_stop:
+                self.marks[self.closed] = known
             self.closed += 1
             if self.goal >= 0 and may_stop and self.found < 0:
                 if cell == self.goal or (self.enough and self.distance(cell) <= self.enough):
