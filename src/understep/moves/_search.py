@@ -71,8 +71,11 @@ class Search:
     pass_hops: cython.int[::1]  # -1 when a better label replaced it
     pass_mate: cython.int[::1]
     passes: cython.int
-    # what was closed, in order (while searching -1 - label where it may only pass), and its mark, in
-    # which the bit for "closed" says that it may stop there
+    # items: twice the cell plus its line (1 in a shifted row or column), so that no row need be
+    # computed on the way to a cell's neighbors; -1 - label where the mover may only pass
+    flips: cython.int  # a bit for each direction that leads to the other kind of line
+    # what was closed, in order: an item (afterwards a cell), and its mark, in which the bit for
+    # "closed" says that it may stop there
     order: cython.int[::1]
     marks: cython.longlong[::1]
     closed: cython.int
@@ -119,6 +122,10 @@ class Search:
         self.first = first
         self.last = last
         self.epoch = 0
+        self.flips = 0
+        for way in range(self.directions):
+            if staggered and deltas[2 * way + (1 if staggered == 1 else 0)] & 1:
+                self.flips |= 1 << way
 
     def hold(
         self, order, marks, chunks, heap_rank, heap_age, heap_item, pass_cell, pass_key, pass_back,
@@ -183,7 +190,7 @@ class Search:
         self.mark[start + self.pad] = (self.epoch + stride - 1 - first) << 9
         if len(self.hops):
             self.hops[start] = 0
-        self.push(start, self.floor)
+        self.push(2 * start + self.line(start), self.floor)
 
     def run(self) -> int:
         """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wants()``, -2 room."""
@@ -219,15 +226,19 @@ class Search:
         """Put cell and mark of every closed label into place; a flood did most of it as it went."""
         index: cython.int
         item: cython.int
+        if self.goal < 0 and self.passes == 0:
+            return
         for index in range(self.closed):
             item = self.order[index]
-            if item < 0:
+            if item >= 0:
+                if self.goal >= 0:
+                    self.order[index] = item >> 1
+                    self.marks[index] = self.mark[(item >> 1) + self.pad]
+            else:
                 self.order[index] = self.pass_cell[-1 - item]
                 self.marks[index] = ((self.epoch + self.pass_key[-1 - item]) << 9) | (
                     self.pass_back[-1 - item]
                 )
-            elif self.goal >= 0:
-                self.marks[index] = self.mark[item + self.pad]
 
     @cython.cfunc
     @cython.nogil
@@ -282,14 +293,20 @@ class Search:
     @cython.exceptval(check=False)
     def before(self, cell: cython.int, direction: cython.int) -> cython.int:
         """The cell from which a step in a direction leads to a cell."""
-        row: cython.int = self.row(cell)
-        line: cython.int = 0
         back: cython.int = (direction + self.directions // 2) % self.directions
+        return cell + self.shifts[self.line(cell) * self.directions + back] - self.pad
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def line(self, cell: cython.int) -> cython.int:
+        """1 in a shifted row or column, else 0."""
         if self.staggered == 1:
-            line = (row + self.parity) & 1
-        elif self.staggered == 2:
-            line = (cell - row * self.cols + self.parity) & 1
-        return cell + self.shifts[line * self.directions + back] - self.pad
+            return (self.row(cell) + self.parity) & 1
+        if self.staggered == 2:
+            return (cell - self.row(cell) * self.cols + self.parity) & 1
+        return 0
 
     @cython.cfunc
     @cython.inline
@@ -566,8 +583,9 @@ class Search:
         meaning: cython.int
         may_stop: cython.int
         after: cython.int = 0
-        row: cython.int
-        col: cython.int
+        line: cython.int
+        row: cython.int = 0
+        col: cython.int = 0
         shift: cython.int
         base: cython.Py_ssize_t
         safe: cython.Py_ssize_t = 0
@@ -602,7 +620,8 @@ class Search:
             if self.found >= 0 and self.floor > self.best:
                 return 1
             if item >= 0:
-                cell = item
+                cell = item >> 1
+                line = item & 1
                 known = mark[cell + self.pad]
                 if known & CLOSED:
                     continue  # a better label of this cell came first
@@ -612,6 +631,7 @@ class Search:
                     steps = self.hops[cell]
             else:
                 cell = self.pass_cell[-1 - item]
+                line = self.line(cell)
                 key = self.pass_key[-1 - item]
                 may_stop = 0
                 known = 0
@@ -628,6 +648,7 @@ class Search:
                 mark[cell + self.pad] = known
             self.order[self.closed] = item
             if flooding and may_stop:
+                self.order[self.closed] = cell
                 self.marks[self.closed] = known
             self.closed += 1
             if self.goal >= 0 and may_stop and self.found < 0:
@@ -639,13 +660,10 @@ class Search:
             turn = key // self.stride if key >= self.stride else 0
             left = (turn + 1) * self.stride - 1 - key
             fresh = (turn + 2) * self.stride - 1 - self.points
-            row = self.row(cell)
-            col = cell - row * self.cols
-            shift = 0
-            if self.staggered == 1:
-                shift = ((row + self.parity) & 1) * directions
-            elif self.staggered == 2:
-                shift = ((col + self.parity) & 1) * directions
+            shift = line * directions
+            if guided:
+                row = self.row(cell)
+                col = cell - row * self.cols
             near = (self.epoch + key) << 9
             if directions == 6:  # a constant count is unrolled
                 better = self.leading(cell, base, shift, near, 6)
@@ -687,7 +705,7 @@ class Search:
                             row + self.deltas[2 * (shift + direction) + 1],
                             col + self.deltas[2 * (shift + direction)],
                         )
-                    self.push(target, rank)
+                    self.push(2 * target + (line ^ ((self.flips >> direction) & 1)), rank)
                 elif offered > known:
                     continue
                 elif not counting or after == self.hops[target]:

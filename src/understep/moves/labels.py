@@ -277,7 +277,8 @@ def search(
     scale = table.scale
     full = cast(Fraction, movement.points)
     left = full if unit.left is None else cast(Fraction, unit.left)
-    points, first = int(full * scale), int(left * scale)
+    points = full.numerator * scale // full.denominator
+    first = left.numerator * scale // left.denominator
     if turns != 1 and table.dearest * 2 > points >= 0:
         most = board.grid.cols * board.grid.rows + 1  # every turn ends on another cell
     else:  # two turns in a row spend at least half their points
