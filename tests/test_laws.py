@@ -12,6 +12,8 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 from reference import KINDS, boards, make_grid
+from scipy.sparse import lil_matrix
+from scipy.sparse.csgraph import dijkstra
 
 import understep as us
 
@@ -236,3 +238,25 @@ def test_cells_are_a_sequence_with_the_in_of_a_set():
     assert len(us.Cells()) == 0
     assert us.Cells({(1, 2)}).array.tolist() == [[1, 2]]
     assert us.Cells((5, 6)).array.shape == (1, 2)
+
+
+def test_hundreds_of_different_costs_take_the_wide_table():
+    """More than a byte can tell apart: the same costs as cell by cell, from SciPy."""
+    rng = np.random.default_rng(8)
+    names = [f"t{i}" for i in range(200)]
+    grid = us.SquareGrid(40, 40, diagonals=True)
+    board = us.Board(grid, {name: i + 1 for i, name in enumerate(names)})
+    ground = rng.integers(0, 200, 1600)
+    for i, name in enumerate(names):
+        board.paint(name, grid.cells_of(np.flatnonzero(ground == i)))
+    board.add(us.Unit("a", "ours", us.Movement(10**6, diagonal=1.37, corners="free")), at=(0, 0))
+    weights = lil_matrix((1600, 1600))
+    for cell in grid.cells:
+        for other in grid.neighbors(cell):
+            straight = cell[0] == other[0] or cell[1] == other[1]
+            price = (ground[grid.number(other)] + 1) * (1 if straight else 1.37)
+            weights[grid.number(cell), grid.number(other)] = price
+    costs = dijkstra(weights.tocsr(), indices=0).reshape(40, 40)
+    assert us.reach(board, "a").table() == pytest.approx(costs)
+    for goal in ((39, 39), (0, 39), (20, 5)):
+        assert us.route(board, "a", goal).cost == pytest.approx(costs[grid.index(goal)])

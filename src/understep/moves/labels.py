@@ -123,8 +123,9 @@ def pool(board: Board) -> Pool:
 
 @dataclass(slots=True)
 class Labels:
-    """The labels of one search: compact copies. All closed ones, nearest first; or, where a goal was
-    found, those on tied ways to it.
+    """The labels of one search, as compact copies.
+
+    All closed ones, nearest first; or, where a goal was found, those on tied ways to it.
 
     ``marks`` holds ``key << 9``, 256 where the mover may stop, and a bit per direction it is
     entered from. The key counts the turn (from 0) times ``stride``, plus the points used.
