@@ -48,6 +48,22 @@ for name in ("fen", "sluice-house"):
         for cell in list(reach)[::9]:
             for prefer in ("straight", "direct", "first"):
                 out.append(us.route(board, unit.name, cell, prefer=prefer).plain())
+import numpy as np
+rng = np.random.default_rng(4)
+grids = [us.SquareGrid(9, 7, diagonals=True), us.HexGrid(8, 8, top="flat", shifted="even")]
+for grid in grids * 4:
+    costs = {"a": 1, "b": 2, "c": float(rng.choice([0, 0.3, 2.5, 9000])), "d": None}
+    board = us.Board(grid, costs)
+    for name in costs:
+        board.paint(name, grid.cells.array[rng.integers(1, len(grid.cells), 12)])
+    board.paint("a", grid.cells.array[:1])
+    for place, cell in enumerate(rng.choice(np.flatnonzero(board.terrain_codes() != 3), 6, False)):
+        movement = us.Movement(int(rng.integers(1, 6)) * (1000 if costs["c"] == 9000 else 1))
+        board.add(us.Unit(f"u{place}", "xy"[place % 2], movement), grid.cell_of(cell))
+    for unit in board.units():
+        reach = us.reach(board, unit.name, turns=3)
+        out += [reach.plain(), *(reach.route(cell).plain() for cell in list(reach)[::7])]
+        out.append(us.route(board, unit.name, grid.bounds[1]).plain())
 print(json.dumps(out))
 """
 

@@ -12,6 +12,7 @@ from math import lcm
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.errors import CostError
@@ -61,7 +62,9 @@ class StepTable:
         cells = self._grid.cols * self._grid.rows
         # a byte a step where that is enough: the search is bound by memory
         wide = len(self.costs) > 256
-        self.codes = np.zeros(cells * self._ways, dtype=np.uint16 if wide else np.uint8)
+        self.codes: NDArray[Any] = np.zeros(
+            cells * self._ways, dtype=np.uint16 if wide else np.uint8
+        )
         none = np.zeros(0, dtype=np.uint8 if wide else np.uint16)
         self.codes_views = (
             (view(none), view(self.codes)) if wide else (view(self.codes), view(none))
