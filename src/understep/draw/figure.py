@@ -247,9 +247,12 @@ class _Chart:
 
         board = self.board
         entries: list[tuple[str, Any]] = []
+        swatches: dict[Any, Any] = {}
         for (name, kind), tint in zip(board.terrains.items(), look.tints(board), strict=True):
             cost = "impassable" if kind.cost is None else f"cost {plain(kind.exact_cost or 0)}"  # type: ignore[arg-type]
-            entries.append((f"{name}, {cost}", Patch(fc=tint, ec=look.FAINT)))
+            patch = Patch(fc=tint, ec=look.FAINT)
+            swatches[patch] = _swatch(kind.pattern)
+            entries.append((f"{name}, {cost}", patch))
         columns = [("Ground", entries)]
         short = look.short_names(board)
         tokens: list[tuple[str, Any]] = []
@@ -271,7 +274,7 @@ class _Chart:
                 [handle for _, handle in rows], [text for text, _ in rows], title=name,
                 loc="upper left", bbox_to_anchor=(0.79, top), frameon=False, fontsize=9.5,
                 title_fontproperties={"family": "serif", "size": 12}, alignment="left",
-                labelcolor=look.INK, handlelength=1.4,
+                labelcolor=look.INK, handlelength=1.8, handleheight=1.1, handler_map=swatches,
             )  # fmt: skip
             drawn.add_artist(box)
             top -= 0.055 + 0.0285 * len(rows)
@@ -296,6 +299,27 @@ class _Chart:
                         [], [], ls="none", marker=sign, color=look.ROUTE, mew=2
                     )
         return sorted(entries.items())
+
+
+def _swatch(pattern: str) -> Any:
+    """What draws a terrain's patch in the legend, pattern included."""
+    from matplotlib.legend_handler import HandlerPatch
+    from matplotlib.lines import Line2D
+
+    class Swatch(HandlerPatch):
+        def create_artists(self, *asked: Any) -> list[Any]:
+            made = list(super().create_artists(*asked))
+            _, _, left, low, width, height, _, trans = asked
+            for stroke in look.STROKES[pattern]:
+                x, y = np.array(stroke).T
+                middle = (
+                    (width - left) / 2 + x * 1.5 * height,
+                    (height - low) / 2 - y * 1.5 * height,
+                )
+                made.append(Line2D(*middle, color=look.INK, lw=0.6, transform=trans))
+            return made
+
+    return Swatch()
 
 
 def _border(polygons: FloatArray) -> FloatArray:
