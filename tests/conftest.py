@@ -1,8 +1,13 @@
-"""How many examples Hypothesis tries: HYPOTHESIS_PROFILE=quick, default or thorough."""
+"""How many examples Hypothesis tries: HYPOTHESIS_PROFILE=quick, default or thorough.
+
+By default "default" on the compiled kernel, "quick" on the interpreted one.
+"""
 
 import os
 
 from hypothesis import HealthCheck, settings
+
+import understep as us
 
 slow = {
     "deadline": None,
@@ -11,4 +16,5 @@ slow = {
 settings.register_profile("quick", max_examples=25, **slow)
 settings.register_profile("default", max_examples=200, **slow)
 settings.register_profile("thorough", max_examples=3000, **slow)
-settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "default"))
+usual = "default" if us.kernels() == "compiled" else "quick"
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", usual))
