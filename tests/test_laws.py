@@ -16,6 +16,7 @@ from scipy.sparse import lil_matrix
 from scipy.sparse.csgraph import dijkstra
 
 import understep as us
+from understep.moves.steps import step_table
 
 wide = boards(cells=49)
 
@@ -168,13 +169,19 @@ def test_walking_turn_by_turn_takes_the_turns_it_said(board):
 def test_edits_on_a_wide_board_leave_no_trace_in_kept_tables(kind):
     rng = np.random.default_rng(5)
     grid = make_grid(kind, 150, 70)
-    board = us.Board(grid, {"turf": 1, "mud": 2, "deep": None})
+    board = us.Board(grid, {"turf": 1, "mud": 2, "deep": None, "rail": 0})
     board.add(us.Unit("a", "ours", us.Movement(9, corners="one", diagonal=1.5)), at=(64, 32))
-    for _ in range(12):
+    for _ in range(16):
         centre = rng.integers((55, 25), (75, 40), (30, 2))
         spots = centre[(centre != (64, 32)).any(axis=1)]
-        board.paint(["turf", "mud", "deep"][rng.integers(3)], spots)
-        assert entries(board, 2) == entries(rebuilt(board), 2)
+        board.paint(["turf", "mud", "deep", "rail"][rng.integers(4)], spots)
+        fresh, whole = rebuilt(board), rebuilt(board)
+        for unit in whole.units():  # every block filled before the question comes
+            step_table(whole, unit.movement).fill()
+        assert entries(board, 2) == entries(fresh, 2) == entries(whole, 2)
+        for goal in ((60, 30), (66, 36), (64, 28)):
+            routes = [us.route(each, "a", goal).plain() for each in (board, fresh, whole)]
+            assert routes[0] == routes[1] == routes[2]
 
 
 @pytest.mark.large

@@ -105,7 +105,8 @@ class Search:
     eager: cython.int  # 1: stop at the goal; 0: close all that could lie on a tied route first
     found: cython.int
     best: cython.longlong
-    wanted: cython.int
+    wanted: cython.int  # the cell whose steps are missing, or -1
+    stalled: cython.int  # the item that was taken from the queue when that turned up
 
     def __init__(self, shifts, deltas, pad, cols, staggered, parity, measure, mark, first, last, lowest) -> None:
         self.shifts = shifts
@@ -176,6 +177,7 @@ class Search:
         self.waiting = 0
         self.found = -1
         self.best = -1
+        self.wanted = -1
         for index in range(ring + 1):
             self.first[index] = 0
             self.last[index] = 0
@@ -609,14 +611,18 @@ class Search:
         guided: cython.int = self.cheapest > 0
         flooding: cython.int = self.goal < 0
         while True:
-            if self.waiting == 0:
-                return 1 if self.found >= 0 else 0
             if safe <= 0:
                 safe = self.fits()
                 if safe <= 0:
                     return -2
             safe -= 1
-            item = self.pop()
+            if self.wanted >= 0:  # go on exactly where it stopped: the order decides ties
+                item = self.stalled
+                self.wanted = -1
+            elif self.waiting:
+                item = self.pop()
+            else:
+                return 1 if self.found >= 0 else 0
             if self.found >= 0 and self.floor > self.best:
                 return 1
             if item >= 0:
@@ -641,7 +647,7 @@ class Search:
             base = cython.cast(cython.Py_ssize_t, cell) * directions
             if self.code(base) == 0:
                 self.wanted = cell
-                self.push(item, self.floor)
+                self.stalled = item
                 return -1
             if may_stop:
                 known = known | CLOSED
