@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from understep.grids.cell import Cell
 
 
-@dataclass(frozen=True, slots=True)
-class Mark:
+class Mark(NamedTuple):
     """What an overlay says of one cell.
 
     Attributes

@@ -25,6 +25,7 @@ ROOM_FOR_KEYS = 1 << 50
 LOWEST = -(1 << 52)
 CHAINS = 1 << 31
 MOST_BUCKETS = 4096
+LARGE = 1 << 16
 MEASURES = {("square", 4): 0, ("square", 8): 1, ("hex", 6): 2}
 LOWEST_BIT = view(np.array([(n & -n).bit_length() - 1 & 7 for n in range(256)], dtype=np.uint8))
 NO_HOPS = view(np.zeros(0, dtype=np.int32))
@@ -72,6 +73,18 @@ class Workspace:
         for new, was in zip(self.arrays, old, strict=False):
             new[: len(was)] = was
         self.search.hold(*map(view, self.arrays))
+
+    def take(self, count: int) -> tuple[NDArray[np.int32], IntArray]:
+        """The first so many cells and marks, to keep; the marks count from this search's window."""
+        cells, marks = self.arrays[0][:count], self.arrays[1][:count]
+        start = self.search.window() << 9
+        if count < LARGE:
+            return cells.copy(), marks - start
+        # too many to copy: they are given away, and replaced
+        marks -= start
+        self.arrays[:2] = [np.empty_like(array) for array in self.arrays[:2]]
+        self.search.hold(*map(view, self.arrays))
+        return cells, marks
 
     def hops(self) -> memoryview:
         """Zero-cost steps per cell, for boards that have such steps."""
@@ -320,8 +333,7 @@ def search(
     closed, found = kernel_search.tally()
     labels = Labels(
         board, table,
-        workspace.arrays[0][:closed].copy(),
-        workspace.arrays[1][:closed] - (kernel_search.window() << 9),
+        *workspace.take(closed),
         stride, stride - 1 - points, stride - 1 - first, full, left, found, own,
     )  # fmt: skip
     space.give_back(workspace)

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Any, Literal, get_args
+from typing import Any, Literal, NamedTuple, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,8 +30,7 @@ from understep.overlay import Mark, Overlay
 Column = Literal["cost", "left", "turn"]
 
 
-@dataclass(frozen=True)
-class Entry:
+class Entry(NamedTuple):
     """What a reach says about one cell.
 
     Attributes

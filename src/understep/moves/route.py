@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, get_args
+from typing import Any, NamedTuple, get_args
 
 import numpy as np
 
@@ -25,8 +25,7 @@ from understep.moves.labels import Labels, Prefer, search
 from understep.overlay import Mark, Overlay
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(NamedTuple):
     """One step of a route.
 
     Attributes
