@@ -54,7 +54,7 @@ class Search:
     # the step table
     codes: cython.uchar[::1]  # 0 not compiled yet, 1 no step, others index `costs`
     wide: cython.ushort[::1]  # the same where there are too many costs for a byte; else empty
-    costs: cython.longlong[::1]
+    costs: cython.longlong[::1]  # shifted like a mark, so that the two compare
     # who stands where, and what that means for this mover: 0 free, 1 may only pass, 2 blocked
     who: cython.uchar[::1]
     means: cython.uchar[::1]
@@ -557,7 +557,7 @@ class Search:
             for direction in range(directions):
                 better = better | (
                     (
-                        near + (self.costs[self.wide[base + direction]] << 9)
+                        near + self.costs[self.wide[base + direction]]
                         <= self.mark[cell + self.shifts[shift + direction]]
                     )
                     << direction
@@ -566,7 +566,7 @@ class Search:
         for direction in range(directions):
             better = better | (
                 (
-                    near + (self.costs[self.codes[base + direction]] << 9)
+                    near + self.costs[self.codes[base + direction]]
                     <= self.mark[cell + self.shifts[shift + direction]]
                 )
                 << direction
@@ -680,7 +680,7 @@ class Search:
             while better:
                 direction = self.lowest[better]
                 better = better & (better - 1)
-                cost = costs[self.code(base + direction)]
+                cost = costs[self.code(base + direction)] >> 9
                 at = cell + shifts[shift + direction]
                 known = mark[at]
                 if cost <= left:

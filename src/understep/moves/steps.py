@@ -69,7 +69,7 @@ class StepTable:
         self.codes_views = (
             (view(none), view(self.codes)) if wide else (view(self.codes), view(none))
         )
-        self.costs_view = view(self.costs)
+        self.costs_view = view(self.costs << 9)  # as the kernel takes them
         self._dirty: list[IntArray] = []
 
     def touched(self, numbers: IntArray) -> None:
