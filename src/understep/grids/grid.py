@@ -95,7 +95,7 @@ class Grid:
             A value is no cell or lies off the grid; the message names the first such.
         """
         array = cells_array(cells, argument)
-        inside = ((array >= self.first) & (array < np.add(self.first, self.size))).all(axis=-1)
+        inside = self.holds(array)
         if not inside.all():
             self.require(tuple(array[~inside][0].tolist()), argument)
         return array
@@ -153,6 +153,15 @@ class Grid:
             return np.zeros(cells.shape[:-1], dtype=np.int64)
         return (cells[..., 1 if self.stagger == 1 else 0] + self.parity) & 1
 
+    def holds(self, cells: IntArray) -> NDArray[np.bool_]:
+        """Whether cells ``(..., 2)`` are on the grid, ``(...)``."""
+        inside: NDArray[np.bool_] = (cells >= self.first) & (cells < np.add(self.first, self.size))
+        return inside.all(axis=-1)  # type: ignore[return-value]
+
+    def around(self, cells: IntArray) -> IntArray:
+        """The cells next to cells ``(..., 2)``, on the grid or off it, ``(..., directions, 2)``."""
+        return cells[..., None, :] + self.deltas[self.lines(cells)]
+
     def way(self, direction: str | int, argument: str = "direction") -> int:
         """The number of a direction given by name or number.
 
@@ -183,9 +192,8 @@ class Grid:
 Cell(col=0, row=0)]
         """
         here = np.array(self.require(cell))
-        around = here + self.deltas[int(self.lines(here))]
-        inside = ((around >= self.first) & (around < np.add(self.first, self.size))).all(axis=-1)
-        return Cells(around[inside])
+        around = self.around(here)
+        return Cells(around[self.holds(around)])
 
     def step(self, cell: CellLike, direction: str | int, n: int = 1) -> Cell | None:
         """The cell ``n`` steps away in a direction; None where that is off the grid.

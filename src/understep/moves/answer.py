@@ -8,7 +8,7 @@ from fractions import Fraction
 from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.boards.unit import Unit
-from understep.errors import InputError, NameUnknownError
+from understep.errors import InputError
 from understep.grids.cell import Cell
 from understep.moves.movement import Movement
 
@@ -46,12 +46,6 @@ def heading(board: Board, unit: Unit, facing: str | int | None) -> int:
     """The number of the direction a unit looks in, or -1."""
     facing = unit.facing if facing is None else facing
     return -1 if facing is None else board.grid.way(facing, "facing")
-
-
-def word(value: object, allowed: tuple[str, ...], argument: str) -> None:
-    """Refuse a word that is none of a few."""
-    if value not in allowed:
-        raise NameUnknownError(argument, "choice", value, allowed)
 
 
 def turn_limit(turns: int | None) -> None:

@@ -162,13 +162,15 @@ class Labels:
         """Where the mover may stop."""
         return (self.marks & 256) > 0
 
-    def turns(self) -> IntArray:
-        """The turn of each label, the first being 1."""
-        return (self.marks >> 9) // self.stride + 1
+    def turns(self, which: Any = slice(None)) -> IntArray:
+        """The turn of each label, or of some, the first being 1."""
+        keys: IntArray = self.marks[which] >> 9
+        return keys // self.stride + 1
 
-    def spent(self) -> IntArray:
+    def spent(self, which: Any = slice(None)) -> IntArray:
         """Scaled points used in that turn."""
-        turn, used = np.divmod(self.marks >> 9, self.stride)
+        keys: IntArray = self.marks[which] >> 9
+        turn, used = np.divmod(keys, self.stride)
         return used - np.where(turn > 0, self.fresh, self.start)
 
     def totals(self) -> IntArray:

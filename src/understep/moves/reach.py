@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any, Literal, NamedTuple, get_args
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,7 @@ from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import NotReached
 from understep.grids.cell import Cell, CellLike, Cells, one_cell
+from understep.grids.systems import choice
 from understep.moves.answer import (
     Refusal,
     amount,
@@ -21,7 +22,6 @@ from understep.moves.answer import (
     mover,
     points_of,
     turn_limit,
-    word,
 )
 from understep.moves.labels import Labels, Prefer, search
 from understep.moves.route import Route, make_route
@@ -162,7 +162,7 @@ class Reach:
         NameUnknownError
             An unknown word for ``prefer`` or ``facing``.
         """
-        word(prefer, get_args(Prefer), "prefer")
+        choice(prefer, Prefer, "prefer")
         entry = self[cell]
         way = heading(self._board, self.unit, facing)
         return make_route(self.unit, self._state, self._labels, entry.cell, prefer, way)
@@ -185,7 +185,7 @@ class Reach:
         NameUnknownError
             An unknown column.
         """
-        word(column, get_args(Column), "column")
+        choice(column, Column, "column")
         labels, grid = self._labels, self._board.grid
         stops = labels.stops
         if column == "turn":

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, NamedTuple, get_args
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -13,13 +13,13 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
+from understep.grids.systems import choice
 from understep.moves.answer import (
     amount,
     cannot_stop,
     heading,
     mover,
     turn_limit,
-    word,
 )
 from understep.moves.labels import Labels, Prefer, search
 from understep.overlay import Mark, Overlay
@@ -173,8 +173,7 @@ def make_route(
     board, grid = labels.board, labels.board.grid
     on_way = labels.tied_route(grid.number(goal), prefer, facing)
     cells = Cells(grid.cells_of(labels.cells[on_way]))
-    turns, used = np.divmod(labels.marks[on_way] >> 9, labels.stride)
-    spent = used - np.where(turns > 0, labels.fresh, labels.start)
+    turns, spent = labels.turns(on_way), labels.spent(on_way)
     costs = np.diff(spent)
     later = np.diff(turns) > 0
     costs[later] = spent[1:][later]
@@ -191,14 +190,14 @@ def make_route(
                 cell,
                 grid.directions[way],
                 labels.amount(cost),
-                turn + 1,
-                labels.left_after(turn + 1, used),
+                turn,
+                labels.left_after(turn, used),
             )
             for cell, way, cost, turn, used in rows
         )
 
     total = labels.amount(int(costs.sum()))
-    return Route(unit, goal, cells, total, int(turns[-1]) + 1, "", (), goal, board, state, steps)
+    return Route(unit, goal, cells, total, int(turns[-1]), "", (), goal, board, state, steps)
 
 
 def no_route(unit: Unit, labels: Labels, goal: Cell, late: str = "") -> Route:
@@ -234,10 +233,8 @@ def _border(board: Board, labels: Labels) -> IntArray:
     grid = board.grid
     reached = np.zeros(grid.cols * grid.rows, dtype=bool)
     reached[labels.cells] = True
-    cells = grid.cells_of(labels.cells)
-    around = (cells[:, None] + grid.deltas[grid.lines(cells)]).reshape(-1, 2)
-    low, high = grid.bounds
-    around = around[((around >= low) & (around <= high)).all(axis=1)]
+    around = grid.around(grid.cells_of(labels.cells))
+    around = around[grid.holds(around)]
     return around[~reached[grid.numbers(around)]]
 
 
@@ -303,7 +300,7 @@ def route(
     """
     who = mover(board, unit)
     goal = board.grid.require(to, "to")
-    word(prefer, get_args(Prefer), "prefer")
+    choice(prefer, Prefer, "prefer")
     turn_limit(turns)
     way = heading(board, who, facing)
     number = board.grid.number(goal)

@@ -82,11 +82,8 @@ class StepTable:
             return
         dirty, self._dirty = self._dirty, []
         cells = self._grid.cells_of(np.unique(np.concatenate(dirty)))
-        around = cells[:, None] + self._grid.deltas[self._grid.lines(cells)]
-        near = np.concatenate([cells, around.reshape(-1, 2)])
-        low, high = self._grid.bounds
-        near = near[((near >= low) & (near <= high)).all(axis=1)]
-        numbers = np.unique(self._grid.numbers(near))
+        near = np.concatenate([cells, self._grid.around(cells).reshape(-1, 2)])
+        numbers = np.unique(self._grid.numbers(near[self._grid.holds(near)]))
         self._fill(numbers[self.codes[numbers * self._ways] > 0])
 
     def fill_around(self, number: int) -> None:
@@ -104,9 +101,8 @@ class StepTable:
     def _fill(self, numbers: IntArray) -> None:
         cells = self._grid.cells_of(numbers)
         rows = self.codes.reshape(-1, self._ways)
-        around = cells[:, None] + self._grid.deltas[self._grid.lines(cells)]
-        low, high = self._grid.bounds
-        inside = ((around >= low) & (around <= high)).all(axis=-1)
+        around = self._grid.around(cells)
+        inside = self._grid.holds(around)
         ground, _ = self._board.layers()
         entered = ground[np.where(inside, self._grid.numbers(around), 0)]
         codes = np.where(inside, self._code[self._diagonal.astype(int), entered], NO_STEP)
