@@ -28,10 +28,13 @@ from understep.errors import (
     UnderstepError,
 )
 from understep.grids.cell import Cell, Cells
+from understep.grids.depth import depth_order
 from understep.grids.frame import Frame
+from understep.grids.grid import Fit
 from understep.grids.hexes import HexGrid
 from understep.grids.square import SquareGrid
 from understep.grids.systems import convert, round_cube
+from understep.grids.world import Box
 from understep.moves.answer import Refusal
 from understep.moves.kernel import kernels
 from understep.moves.movement import Movement
@@ -57,11 +60,13 @@ _LATER = {
 __all__ = [
     "Board",
     "BoardFileError",
+    "Box",
     "Cell",
     "CellError",
     "Cells",
     "CostError",
     "Entry",
+    "Fit",
     "Frame",
     "HexGrid",
     "InputError",
@@ -83,6 +88,7 @@ __all__ = [
     "Unit",
     "__version__",
     "convert",
+    "depth_order",
     "figure",
     "kernels",
     "load",

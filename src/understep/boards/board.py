@@ -12,11 +12,15 @@ from numpy.typing import NDArray
 from understep.boards.terrain import Terrain, TerrainLike, terrain_table
 from understep.boards.unit import Mover, Unit
 from understep.errors import InputError, NameUnknownError, OccupiedError
-from understep.grids.cell import Cell, CellLike, CellsLike, IntArray
-from understep.grids.grid import FloatArray, Grid
+from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, cells_array
+from understep.grids.grid import Grid
+from understep.grids.picking import pick_raised
+from understep.grids.pictures import Stand
+from understep.grids.world import FloatArray
 
 T = TypeVar("T", bound="Watcher")
 MOST_SIDES = 254
+MOST_LEVEL = 10**6
 
 
 class Watcher(Protocol):
@@ -71,6 +75,7 @@ class Board:
         self._units: dict[str, Unit] = {}
         self._standing: dict[Cell, str] = {}
         self._derived: dict[Hashable, Watcher] = {}
+        self._levels: FloatArray | None = None  # by number; None: all 0
         self._state = 0
         #: A line for people, kept in the board file.
         self.title = ""
@@ -104,7 +109,10 @@ class Board:
         return self._names[int(self._ground[self.grid.number(self.grid.require(cell))])]
 
     def terrain_codes(self) -> NDArray[np.uint8]:
-        """The terrain of every cell as ``(rows, cols)`` uint8: places in `terrains`. A copy."""
+        """The terrain of every cell as ``(rows, cols)`` uint8: places in `terrains`. A copy.
+
+        Holes of the grid have a number too, which means nothing.
+        """
         return self._ground.reshape(self.grid.rows, self.grid.cols).copy()
 
     def paint(self, name: str, cells: CellsLike) -> None:
@@ -269,15 +277,105 @@ class Board:
         """The sides that have or had a unit here."""
         return tuple(self._sides)
 
-    # the world
+    # elevation and the world
+
+    @property
+    def elevation(self) -> FloatArray:
+        """The level of every cell, ``(rows, cols)`` float64, 0 to begin with. A view, read-only."""
+        shape = self.grid.rows, self.grid.cols
+        if self._levels is None:
+            return np.broadcast_to(np.float64(0), shape)
+        view = self._levels.reshape(shape).view()
+        view.flags.writeable = False
+        return view
+
+    def raise_to(self, level: float, cells: CellsLike) -> None:
+        """Set the level of elevation of cells.
+
+        Parameters
+        ----------
+        level
+            A number, whole or not, within a million of 0; or an array ``(...)``, one for each cell.
+        cells
+            One cell, cells, or an integer array ``(..., 2)``.
+
+        Raises
+        ------
+        CellError
+            A cell that is none, or off the board.
+        InputError
+            A level that is no such number, or another count of them than of cells.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> frame = us.Frame(cell=(64, 32), view="isometric", lift=16)
+        >>> board = us.Board(us.SquareGrid(4, 4, frame=frame), {"turf": 1})
+        >>> board.raise_to(2, [(1, 1), (1, 2)])
+        >>> board.center((1, 1)).tolist(), board.cell_at((0, 16))
+        ([0.0, 16.0], Cell(col=1, row=1))
+        """
+        array = self.grid.require_all(cells)
+        try:
+            found = np.broadcast_to(np.asarray(level), array.shape[:-1])
+        except ValueError:
+            rule = f"must be one number, or one for each of the cells {array.shape[:-1]}"
+            raise InputError("level", rule, np.shape(level)) from None
+        if found.dtype.kind not in "iuf" or not (np.abs(found) <= MOST_LEVEL).all():
+            raise InputError("level", f"must be numbers within {MOST_LEVEL} of 0", level)
+        numbers = self.grid.numbers(array)
+        if self._levels is None:
+            self._levels = np.zeros(self.grid.cols * self.grid.rows, dtype=np.float64)
+        self._levels[numbers] = found
+        self._changed()
+        for watcher in self._derived.values():
+            watcher.touched(numbers.reshape(-1))
+
+    def _level(self, cells: CellsLike) -> FloatArray | float:
+        """The levels of cells; 0 off the board."""
+        if self._levels is None:
+            return 0.0
+        array = cells_array(cells, "cells")
+        inside = self.grid.holds(array)
+        numbers = np.where(inside, self.grid.numbers(array), 0)
+        return np.where(inside, self._levels[numbers], 0.0)
 
     def center(self, cells: CellsLike) -> FloatArray:
-        """As the grid's `center`."""
-        return self.grid.center(cells)
+        """As the grid's `center`, elevation included."""
+        return self.grid.center(cells, self._level(cells))
+
+    def corners(self, cells: CellsLike) -> FloatArray:
+        """As the grid's `corners`, elevation included."""
+        return self.grid.corners(cells, self._level(cells))
+
+    def anchor(
+        self, cells: CellsLike, stand: Stand = "middle", picture: tuple[float, float] = (0, 0)
+    ) -> FloatArray:
+        """As the grid's `anchor`, elevation included."""
+        return self.grid.anchor(cells, stand, picture, self._level(cells))
 
     def cell_at(self, point: tuple[float, float]) -> Cell | None:
-        """As the grid's `cell_at`."""
-        return self.grid.cell_at(point)
+        """The cell seen at a world point: of raised tops and front faces, the nearest.
+
+        Raises
+        ------
+        InputError
+            ``point`` is not two finite numbers.
+        """
+        flat = self.grid.cell_at(point)
+        if self._levels is None or not self.grid.frame.lift:
+            return flat
+        cells, inside = self.cells_at(point)
+        return Cell(*cells.tolist()) if inside else None
+
+    def cells_at(self, points: Any) -> tuple[IntArray, NDArray[np.bool_]]:
+        """As the grid's `cells_at`, of raised tops and front faces the nearest.
+
+        A cell is a pillar that stands on level 0, or on the lowest level of the board.
+        """
+        if self._levels is None or not self.grid.frame.lift:
+            return self.grid.cells_at(points)
+        return pick_raised(self.grid, self.elevation, points)
 
     # what others derive from the board
 

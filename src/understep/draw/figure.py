@@ -12,8 +12,9 @@ from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.draw import look
 from understep.errors import InputError, MissingExtraError
-from understep.grids.cell import Cell
-from understep.grids.grid import FloatArray
+from understep.grids.cell import Cell, Cells
+from understep.grids.depth import depth_order
+from understep.grids.world import FloatArray
 from understep.overlay import Overlay
 
 if TYPE_CHECKING:
@@ -116,8 +117,16 @@ class _Chart:
     def __init__(self, board: Board, axes: Axes) -> None:
         self.board, self.axes, self.grid = board, axes, board.grid
         self.cells = board.grid.cells
-        self.polygons = board.grid.corners(self.cells)
-        low, high = self.polygons.min(axis=(0, 1)), self.polygons.max(axis=(0, 1))
+        self.cells = Cells(self.cells.array[depth_order(self.grid, self.cells.array)])
+        self.polygons = board.corners(self.cells)
+        self.down = board.grid.frame.down
+        #: How far a pillar reaches below its top, in world units.
+        self.drop = self.grid.frame.lift * (
+            board.elevation[self.grid.index(self.cells)] - min(0.0, board.elevation.min())
+        )
+        bases = self.polygons + np.stack([0 * self.drop, self.down * self.drop], -1)[:, None]
+        every = np.concatenate([self.polygons, bases])
+        low, high = every.min(axis=(0, 1)), every.max(axis=(0, 1))
         self.low, self.high = low, high
         self.cell = board.grid.cell_size
         box = axes.get_window_extent()
@@ -126,37 +135,61 @@ class _Chart:
         self.points = scale * min(self.cell) * 72 / axes.figure.dpi
 
     def polygons_of(self, cells: Iterable[Cell]) -> FloatArray:
-        return self.grid.corners(np.array(list(cells), dtype=int).reshape(-1, 2))
+        return self.board.corners(np.array(list(cells), dtype=int).reshape(-1, 2))
 
     def ground(self) -> None:
         """Tints and patterns, a collection each."""
         from matplotlib.collections import LineCollection, PolyCollection
 
         tints = np.array(look.tints(self.board))
-        codes = self.board.terrain_codes().ravel()
+        codes = self.board.terrain_codes()[self.grid.index(self.cells)]
+        shapes, colors = [], []
+        for polygon, drop, tint in zip(self.polygons, self.drop, tints[codes], strict=True):
+            for start, end in zip(polygon, np.roll(polygon, -1, axis=0), strict=True):
+                if drop > 0 and end[0] < start[0]:  # clockwise: the edge faces the viewer
+                    below = np.array([0, self.down * drop])
+                    shapes.append(np.array([start, end, end + below, start + below]))
+                    colors.append(look.FACE)
+            shapes.append(polygon)
+            colors.append(tint)
         self.axes.add_collection(
-            PolyCollection(
-                list(self.polygons), facecolors=tints[codes], edgecolors="#00000026", linewidths=0.5
-            )
+            PolyCollection(shapes, facecolors=colors, edgecolors="#00000026", linewidths=0.5)
         )
-        centers = self.grid.center(self.cells)
+        centers = self.board.center(self.cells)
         strokes = []
         for code, kind in enumerate(self.board.terrains.values()):
             for line in look.STROKES[kind.pattern]:
-                shape = np.array(line) * self.cell
+                shape = np.array(line) * self.cell * (1, self.down)
                 strokes += list(centers[codes == code][:, None] + shape)
         self.axes.add_collection(
             LineCollection(strokes, colors=look.FAINT, linewidths=max(0.4, self.points / 45))
         )
 
     def labels(self, text: Callable[[Cell], str]) -> None:
-        """A small text in every cell."""
-        centers = self.grid.center(self.cells) + np.array([0, 0.3 * self.cell[1]])
-        for cell, (x, y) in zip(self.cells, centers, strict=True):
+        """A text in every cell, as large as fits; below the token where a unit stands."""
+        texts = [str(text(cell)) for cell in self.cells]
+        longest = max(len(line) for whole in texts for line in whole.split("\n"))
+        size = self.points * self.cell[0] / min(self.cell) / max(longest, 4) * 1.1
+        below = np.array([0, 0.34 * self.cell[1] * self.down])
+        for cell, (x, y), whole in zip(
+            self.cells, self.board.center(self.cells), texts, strict=True
+        ):
+            taken = self.board.unit_at(cell) is not None
             self.axes.text(
-                x, y, text(cell), ha="center", va="center", size=self.points * 0.17,
-                color=look.INK, clip_on=True,
+                *((x, y) + below * taken), whole, ha="center", va="center",
+                size=min(size, self.points * 0.3) * (0.6 if taken else 1), color=look.INK,
+                clip_on=True,
             )  # fmt: skip
+
+    def outline(self, cells: list[Cell]) -> list[FloatArray]:
+        """The lines around some cells, each on its level."""
+        array = np.array(cells)
+        levels = self.board.elevation[self.grid.index(array)]
+        return [
+            line
+            for level in np.unique(levels)
+            for line in self.grid.outline(array[levels == level], level)
+        ]
 
     def reach(self, overlay: Overlay) -> None:
         """A wash over where it may end, an isochrone for each turn, dots where it may only pass."""
@@ -180,14 +213,14 @@ class _Chart:
                 inside = [cell for cell, when in turns.items() if when <= turn]
                 self.axes.add_collection(
                     LineCollection(
-                        list(_border(self.polygons_of(inside))),
+                        self.outline(inside),
                         colors=look.TURNS[(turn - 1) % len(look.TURNS)],
                         linewidths=2.2, capstyle="round", zorder=3,
                     )
                 )  # fmt: skip
         if passing:
             spread = np.array([(-0.2, -0.25), (0.2, -0.25), (-0.3, 0.1), (0.3, 0.1), (0, 0.32)])
-            dots = self.grid.center(np.array(passing))[:, None] + spread * self.cell
+            dots = self.board.center(np.array(passing))[:, None] + spread * self.cell
             self.axes.plot(
                 *dots.reshape(-1, 2).T, ".", color=look.INK, ms=max(2.0, self.points / 9), zorder=3
             )
@@ -197,11 +230,11 @@ class _Chart:
         size = self.points
         way = overlay.role("start", "route", "turn-end", "goal")
         if overlay.role("goal") and way:
-            x, y = self.grid.center(np.array(way)).T
+            x, y = self.board.center(np.array(way)).T
             self.axes.plot(x, y, "-", color=look.PAPER, lw=4.2, zorder=4, solid_capstyle="round")
             self.axes.plot(x, y, color=look.ROUTE, lw=2, ls=(0, (4, 1.6)), zorder=5)
             for cell in overlay.role("turn-end", "goal"):
-                x, y = self.grid.center(cell)
+                x, y = self.board.center(cell)
                 self.axes.plot(
                     x, y, "o", ms=size * 0.42, mfc=look.PAPER, mec=look.ROUTE, mew=1.6, zorder=8
                 )
@@ -211,7 +244,7 @@ class _Chart:
                 )  # fmt: skip
         for role, marker in (("refused", "x"), ("nearest", "P")):
             for cell in overlay.role(role):
-                x, y = self.grid.center(cell)
+                x, y = self.board.center(cell)
                 self.axes.plot(x, y, marker, ms=size * 0.4, color=look.ROUTE, mew=2.4, zorder=8)
 
     def units(self) -> None:
@@ -220,7 +253,7 @@ class _Chart:
         for unit in self.board.units():
             number = look.side_number(self.board, unit)
             fill = look.SIDE_FILLS[number]
-            x, y = self.grid.center(unit.at or Cell(0, 0))
+            x, y = self.board.center(unit.at or Cell(0, 0))
             self.axes.plot(
                 x, y, look.SIDES[number][0], ms=self.points * 0.5, mfc=fill, mec=look.INK, mew=1.4,
                 zorder=6,
@@ -235,7 +268,9 @@ class _Chart:
         """Limits, y downwards, no frame, the title."""
         pad = 0.02 * (self.high - self.low).max()
         self.axes.set_xlim(self.low[0] - pad, self.high[0] + pad)
-        self.axes.set_ylim(self.high[1] + pad, self.low[1] - pad)
+        self.axes.set_ylim(self.low[1] - pad, self.high[1] + pad)
+        if self.down > 0:
+            self.axes.invert_yaxis()
         self.axes.set_aspect("equal", anchor="NW")
         self.axes.set_axis_off()
         self.axes.set_title(title, color=look.INK, size=15, family="serif", loc="left")
@@ -320,12 +355,3 @@ def _swatch(pattern: str) -> Any:
             return made
 
     return Swatch()
-
-
-def _border(polygons: FloatArray) -> FloatArray:
-    """The edges that only one of some polygons has: the line around them, in pieces."""
-    edges = np.stack([polygons, np.roll(polygons, -1, axis=1)], axis=2).reshape(-1, 2, 2)
-    size = np.ptp(polygons[0], axis=0).min()
-    middles = np.round(edges.mean(axis=1) / size * 64).astype(np.int64)
-    _, back, counts = np.unique(middles, axis=0, return_inverse=True, return_counts=True)
-    return edges[counts[back.ravel()] == 1]  # type: ignore[no-any-return]

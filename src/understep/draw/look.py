@@ -8,6 +8,7 @@ from understep.boards.unit import Unit
 PAPER = "#f6efdf"
 INK = "#3a3228"
 FAINT = "#8d8170"
+FACE = "#a8987e"  # the side of raised ground
 WASH = "#c2571a"  # reach
 ROUTE = "#8c1c13"
 TURNS = ("#b0480f", "#7d4f9e", "#2c6b73", "#6b6b2a")  # isochrone of each turn, then again

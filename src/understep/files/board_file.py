@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.cost import exact, plain
@@ -25,7 +26,6 @@ from understep.files.schema import (
     MOST_CELLS,
     VERSION,
     FilePart,
-    GridPart,
     MovementPart,
     Number,
     TerrainPart,
@@ -38,6 +38,9 @@ from understep.grids.grid import Grid
 from understep.grids.hexes import HexGrid
 from understep.grids.square import SquareGrid
 from understep.moves.movement import Movement
+
+FRAME = ("cell", "origin", "rotation", "y_axis", "view", "lift")
+NO_CELL = " "
 
 
 class _Faults:
@@ -116,7 +119,7 @@ def parse(raw: bytes, source: str = "board") -> Board:
     """Read a board from the bytes of a board file; ``source`` names it in messages."""
     faults = _Faults()
     file = validated(raw, source)
-    grid = _read_grid(file.grid, faults)
+    grid = _read_grid(file, faults)
     terrain: dict[str, Terrain] = {}
     owners: dict[str, str] = {}
     for name, kind in file.terrain.items():
@@ -145,6 +148,7 @@ def parse(raw: bytes, source: str = "board") -> Board:
     board.movements = {name: rules for name, rules in movements.items() if rules is not None}
     for name, places in codes.items():
         board.paint(name, grid.cells_of(np.array(places)))
+    _read_elevation(board, file, faults)
     for name, unit in file.units.items():
         _read_unit(board, name, unit, movements, faults)
     if faults.found:
@@ -152,23 +156,38 @@ def parse(raw: bytes, source: str = "board") -> Board:
     return board  # type: ignore[no-any-return]
 
 
-def _read_grid(grid: GridPart, faults: _Faults) -> Grid | None:
+def _read_grid(file: FilePart, faults: _Faults) -> Grid | None:
+    grid = file.grid
     if grid.cols * grid.rows > MOST_CELLS:
         faults.add("grid", f"more than {MOST_CELLS} cells")
         return None
-    frame = faults.build("grid", Frame, grid.cell, grid.origin or (0.0, 0.0))
+    frame = faults.build("grid", Frame, **{key: getattr(grid, key) for key in FRAME})
     if frame is None:
         return None
-    sizes: dict[str, Any] = {"first": grid.first, "frame": frame}
+    sizes: dict[str, Any] = {"first": grid.first, "frame": frame, "exists": _read_cells(file)}
     others = ("top", "shifted") if grid.kind == "square" else ("diagonals",)
     for key in others:
         if getattr(grid, key) is not None:
             faults.add(f"grid.{key}", f"is no key of a {grid.kind} grid")
+    kind: Any = SquareGrid
     if grid.kind == "square":
-        return SquareGrid(grid.cols, grid.rows, diagonals=bool(grid.diagonals), **sizes)
-    return HexGrid(
-        grid.cols, grid.rows, top=grid.top or "pointy", shifted=grid.shifted or "odd", **sizes
-    )
+        sizes["diagonals"] = bool(grid.diagonals)
+    else:
+        kind = HexGrid
+        sizes |= {"top": grid.top or "pointy", "shifted": grid.shifted or "odd"}
+    made: Grid | None = faults.build("ground", kind, grid.cols, grid.rows, **sizes)
+    return made
+
+
+def _read_cells(file: FilePart) -> NDArray[np.bool_] | None:
+    """Which cells exist; None where all do, or where the rows do not fit (a fault by itself)."""
+    cols, rows = file.grid.cols, file.grid.rows
+    lines = file.ground
+    if len(lines) != rows or any(len(line) != cols for line in lines):
+        return None
+    if not any(NO_CELL in line for line in lines):
+        return None
+    return np.array([[glyph != NO_CELL for glyph in line] for line in lines])
 
 
 def _read_terrain(kind: TerrainPart) -> Terrain:
@@ -197,11 +216,25 @@ def _read_ground(file: FilePart, names: dict[str, str], faults: _Faults) -> dict
             faults.add(f"ground.{row}", f"must have {cols} glyphs, as the grid; it has {len(line)}")
             continue
         for col, glyph in enumerate(line):
+            if glyph == NO_CELL:
+                continue
             if glyph not in names:
                 faults.add(f"ground.{row}", f"glyph {glyph!r} at column {col} is in no legend")
                 break
             found.setdefault(names[glyph], []).append(row * cols + col)
     return found
+
+
+def _read_elevation(board: Board, file: FilePart, faults: _Faults) -> None:
+    """Levels, from the rows of numbers."""
+    if file.elevation is None:
+        return
+    shape = board.grid.rows, board.grid.cols
+    if [len(line) for line in file.elevation] != [shape[1]] * shape[0]:
+        faults.add("elevation", f"must have {shape[0]} rows of {shape[1]} numbers, as the grid")
+        return
+    levels = np.array(file.elevation)[board.grid.exists]
+    faults.build("elevation", board.raise_to, levels, board.grid.cells)
 
 
 def _read_unit(
@@ -228,10 +261,10 @@ def dump(board: Board) -> str:
         facts |= {"top": grid.top, "shifted": grid.shifted}
     else:
         facts["diagonals"] = len(grid.directions) == 8
-    if grid.frame.cell is not None:
-        facts["cell"] = list(map(float, grid.frame.cell))
-    if tuple(grid.frame.origin) != (0.0, 0.0):
-        facts["origin"] = list(map(float, grid.frame.origin))
+    for key in FRAME:
+        value = getattr(grid.frame, key)
+        if value != getattr(Frame(), key):
+            facts[key] = list(value) if isinstance(value, tuple) else value
     terrain: dict[str, dict[str, Any]] = {}
     for name, kind in board.terrains.items():
         terrain[name] = {"cost": _shown(kind.cost), "glyph": kind.glyph}
@@ -240,7 +273,9 @@ def dump(board: Board) -> str:
         if kind.pattern != "plain":
             terrain[name]["pattern"] = kind.pattern
     glyphs = [kind.glyph or "?" for kind in board.terrains.values()]
-    ground = ["".join(glyphs[code] for code in row) for row in board.terrain_codes().tolist()]
+    codes = np.where(grid.exists, board.terrain_codes(), len(glyphs))
+    glyphs.append(NO_CELL)
+    ground = ["".join(glyphs[code] for code in row) for row in codes.tolist()]
     names, movements = _name_movements(board)
     units: dict[str, dict[str, Any]] = {}
     for unit in board.units():
@@ -254,7 +289,13 @@ def dump(board: Board) -> str:
         if unit.facing is not None:
             units[unit.name]["facing"] = unit.facing
     parts = {"understep": VERSION, "title": board.title, "grid": facts, "terrain": terrain}
-    parts |= {"ground": ground, "movements": movements, "units": units}
+    parts["ground"] = ground
+    if board.elevation.any():
+        parts["elevation"] = [
+            [int(level) if level == int(level) else level for level in row]
+            for row in board.elevation.tolist()
+        ]
+    parts |= {"movements": movements, "units": units}
     lines = []
     for key, part in parts.items():
         lines.append(f"  {_json(key)}: {_rows(part)}")

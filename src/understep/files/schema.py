@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from understep.boards.terrain import MOST, Pattern
 from understep.errors import BoardFileError
+from understep.grids.frame import View, YAxis
 from understep.grids.systems import Shifted, Top
 from understep.moves.movement import Corners, Passes
 
@@ -38,7 +39,11 @@ class GridPart(_Part):
     top: Top | None = None
     shifted: Shifted | None = None
     cell: tuple[float, float] | None = None
-    origin: tuple[float, float] | None = None
+    origin: tuple[float, float] = (0.0, 0.0)
+    rotation: float = 0.0
+    y_axis: YAxis = "down"
+    view: View = "plan"
+    lift: float = 0.0
 
 
 class TerrainPart(_Part):
@@ -77,7 +82,8 @@ class FilePart(_Part):
     title: str = ""
     grid: GridPart
     terrain: dict[str, TerrainPart] = Field(min_length=1, max_length=MOST)
-    ground: list[str]
+    ground: list[str]  # a space where there is no cell
+    elevation: list[list[int | float]] | None = None
     movements: dict[str, MovementPart] = Field(default_factory=dict)
     units: dict[str, UnitPart] = Field(default_factory=dict)
 

@@ -12,6 +12,9 @@ from understep.errors import CellError
 
 IntArray: TypeAlias = NDArray[np.int64]
 
+BLOCK = 8192
+FARTHEST = 1 << 60  # column and row numbers stay within this, so that no sum wraps around
+
 
 class Cell(NamedTuple):
     """A cell's address in the level data: its column and its row.
@@ -35,32 +38,57 @@ class Cells(Sequence[Cell]):
     """An ordered, immutable row of cells, with the quick ``in`` of a set.
 
     ``.array`` holds the same as an ``(n, 2)`` int64 array (read-only, not a copy). Two `Cells` are
-    equal if they hold the same cells in the same order.
+    equal if they hold the same cells in the same order. ``a & b``, ``a | b`` and ``a - b`` are the
+    cells of both, of either, of the first only, in the order of the first.
 
     Examples
     --------
     >>> import understep as us
-    >>> ring = us.SquareGrid(8, 8).neighbors((2, 2))
+    >>> grid = us.SquareGrid(8, 8)
+    >>> ring = grid.neighbors((2, 2))
     >>> (2, 1) in ring, None in ring, len(ring)
     (True, False, 4)
+    >>> ring & grid.disk((3, 1), 1)
+    Cells([(2, 1), (3, 2)], 2)
     """
 
-    __slots__ = ("_set", "_tuple", "array")
+    __slots__ = ("_array", "_set", "_tuple")
 
     def __init__(self, cells: CellsLike = ()) -> None:
-        array = cells_array(cells, "cells").reshape(-1, 2)
-        self.array: IntArray = array.view()
-        self.array.flags.writeable = False
+        array = cells_array(cells, "cells").reshape(-1, 2).view()
+        array.flags.writeable = False
+        self._array: IntArray | None = array
         self._tuple: tuple[Cell, ...] | None = None
         self._set: frozenset[Cell] | None = None
+
+    @classmethod
+    def of(cls, cells: Iterable[Cell]) -> Cells:
+        """From cells that are known to be such."""
+        made = cls.__new__(cls)
+        made._array, made._tuple, made._set = None, tuple(cells), None
+        return made
+
+    @property
+    def array(self) -> IntArray:
+        """The cells as an ``(n, 2)`` int64 array, read-only."""
+        if self._array is None:
+            array = np.array(self._tuple, dtype=np.int64).reshape(-1, 2)
+            array.flags.writeable = False
+            self._array = array
+        return self._array
 
     def _cells(self) -> tuple[Cell, ...]:
         if self._tuple is None:
             self._tuple = tuple(map(Cell._make, self.array.tolist()))
         return self._tuple
 
+    def _known(self) -> frozenset[Cell]:
+        if self._set is None:
+            self._set = frozenset(self._cells())
+        return self._set
+
     def __len__(self) -> int:
-        return len(self.array)
+        return len(self.array if self._tuple is None else self._tuple)
 
     def __iter__(self) -> Iterator[Cell]:
         return iter(self._cells())
@@ -75,12 +103,19 @@ class Cells(Sequence[Cell]):
         return self._cells()[index]
 
     def __contains__(self, cell: object) -> bool:
-        if self._set is None:
-            self._set = frozenset(self._cells())
         try:
-            return cell in self._set
+            return cell in self._known()
         except TypeError:
             return False
+
+    def __and__(self, other: Cells) -> Cells:
+        return Cells.of(cell for cell in self if cell in other)
+
+    def __or__(self, other: Cells) -> Cells:
+        return Cells.of([*self, *(other - self)])
+
+    def __sub__(self, other: Cells) -> Cells:
+        return Cells.of(cell for cell in self if cell not in other)
 
     def __eq__(self, other: object) -> bool:
         if isinstance(other, Cells):
@@ -93,6 +128,26 @@ class Cells(Sequence[Cell]):
     def __repr__(self) -> str:
         shown = ", ".join(f"({col}, {row})" for col, row in self.array[:6].tolist())
         return f"Cells([{shown}{', ...' if len(self) > 6 else ''}], {len(self)})"
+
+
+def plain_numbers(value: Any, width: int = 2) -> tuple[int, ...] | None:
+    """A tuple of so many plain ints as it is, else None: the quick way in for a single cell."""
+    if isinstance(value, tuple) and len(value) == width:
+        for part in value:
+            if type(part) is not int or not -FARTHEST <= part <= FARTHEST:
+                return None
+        return value
+    return None
+
+
+def blocks(
+    source: NDArray[Any], target: NDArray[Any]
+) -> Iterator[tuple[NDArray[Any], NDArray[Any]]]:
+    """Matching pieces ``(n, width)`` of two arrays, small enough to stay near the processor."""
+    source = source.reshape(-1, source.shape[-1])
+    target = target.reshape(-1, target.shape[-1])
+    for start in range(0, len(source), BLOCK):
+        yield source[start : start + BLOCK], target[start : start + BLOCK]
 
 
 def one_cell(value: Any, argument: str) -> Cell:
@@ -135,10 +190,13 @@ def cells_array(cells: Any, argument: str, width: int = 2) -> IntArray:
     except ValueError:
         raise CellError(argument, f"every cell has {width} whole numbers", cells) from None
     if array.dtype.kind not in "iu":
-        what = "text" if array.dtype.kind in "US" else str(array.dtype)
+        kinds = {"U": "text", "S": "text", "O": "a mix, or too large"}
+        what = kinds.get(array.dtype.kind, str(array.dtype))
         raise CellError(argument, f"cells are whole numbers, not {what}", cells)
     if array.ndim == 0 or array.shape[-1] != width:
         raise CellError(
             argument, f"the last axis must have length {width}, as in (col, row)", cells
         )
+    if array.size and not (array.min() >= -FARTHEST and array.max() <= FARTHEST):
+        raise CellError(argument, "cells are whole numbers from -2**60 to 2**60", cells)
     return array.astype(np.int64, copy=False)

@@ -1,15 +1,29 @@
-"""Hex grids: pointy or flat on top, odd or even lines shifted."""
+"""Hex grids: pointy or flat tops, odd or even lines shifted."""
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
 
-from understep.grids.cell import CellLike, IntArray
+from understep.errors import InputError
+from understep.grids.cell import CellLike, IntArray, one_cell
 from understep.grids.frame import Frame
-from understep.grids.grid import FloatArray, Grid
-from understep.grids.systems import Shifted, System, Top, choice, convert, round_cube
+from understep.grids.grid import Grid
+from understep.grids.systems import (
+    Shifted,
+    System,
+    Top,
+    choice,
+    convert,
+    from_axial,
+    mended,
+    shift,
+    to_axial,
+)
+from understep.grids.world import Maths
 
 POINTY = ("NE", "E", "SE", "SW", "W", "NW")
 FLAT = ("N", "NE", "SE", "S", "SW", "NW")
@@ -18,10 +32,16 @@ AXIAL = {
     "pointy": ((1, -1), (1, 0), (0, 1), (-1, 1), (-1, 0), (0, -1)),
     "flat": ((0, -1), (1, -1), (1, 0), (0, 1), (-1, 1), (-1, 0)),
 }
+# corners in spots, clockwise; the first edge faces the first direction
+CORNERS = {
+    "pointy": ((0, -2), (1, -1), (1, 1), (0, 2), (-1, 1), (-1, -1)),
+    "flat": ((-1, -1), (1, -1), (2, 0), (1, 1), (-1, 1), (-2, 0)),
+}
+LONG = 2 / 3**0.5  # from corner to corner of a hex whose opposite edges lie 1 apart
 
 
 class HexGrid(Grid):
-    """A rectangle of hex cells.
+    """A rectangle of hex cells, with or without holes.
 
     Parameters
     ----------
@@ -34,6 +54,8 @@ class HexGrid(Grid):
         count as they are, also when ``first`` is not (0, 0).
     first
         The address of the first cell.
+    exists
+        Which cells exist: true or false for each, of shape ``(rows, cols)``. By default all do.
     frame
         Where the grid lies in the world; by default hexes are regular, with the centers of
         neighbors 1 apart.
@@ -41,7 +63,7 @@ class HexGrid(Grid):
     Raises
     ------
     InputError
-        A size that is not a whole number of 1 or more.
+        A size that is not a whole number of 1 or more; a mask of another shape, or without a cell.
     NameUnknownError
         An unknown top or shift.
 
@@ -65,66 +87,159 @@ class HexGrid(Grid):
         top: Top = "pointy",
         shifted: Shifted = "odd",
         first: CellLike = (0, 0),
+        exists: Any = None,
         frame: Frame | None = None,
     ) -> None:
         choice(top, Top, "top")
         choice(shifted, Shifted, "shifted")
-        super().__init__(cols, rows, first, frame or Frame())
+        super().__init__(cols, rows, first, exists)
         self.top: Top = top
         self.shifted: Shifted = shifted
-        self.directions = POINTY if top == "pointy" else FLAT
-        self.stagger = 1 if top == "pointy" else 2
+        self._pointy = top == "pointy"
+        self.directions = POINTY if self._pointy else FLAT
+        self.compass = np.array(AXIAL[top])
+        self.corner_spots = np.array(CORNERS[top])
+        self.units = (2, 4) if self._pointy else (4, 2)
+        self.regular = (1.0, LONG) if self._pointy else (LONG, 1.0)
+        self.stagger = 1 if self._pointy else 2
         self.parity = 0 if shifted == "odd" else 1
-        axial = np.array(AXIAL[top])
         lines = []
         for line in (self.parity, 1 - self.parity):  # an unshifted line, then a shifted one
-            start = np.array((0, line) if top == "pointy" else (line, 0))
-            around = self.convert(start, "offset", "axial") + axial
-            lines.append(self.convert(around, "axial", "offset") - start)
+            start = np.array((0, line) if self._pointy else (line, 0))
+            lines.append(self.addresses(self.plane(start) + self.compass) - start)
         self.deltas = np.array(lines, dtype=np.int64)
+        self.set_frame(frame)
 
-    def __repr__(self) -> str:
-        return f"HexGrid({self.cols}, {self.rows}, top={self.top!r}, shifted={self.shifted!r})"
+    @classmethod
+    def hexagon(
+        cls,
+        radius: int,
+        *,
+        center: CellLike | None = None,
+        top: Top = "pointy",
+        shifted: Shifted = "odd",
+        frame: Frame | None = None,
+    ) -> HexGrid:
+        """A board of all cells up to ``radius`` steps from its center, by default (radius, radius).
+
+        Raises
+        ------
+        InputError
+            ``radius`` is not a whole number of 0 or more.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> len(us.HexGrid.hexagon(3))
+        37
+        """
+        if type(radius) is not int or radius < 0:
+            raise InputError("radius", "must be a whole number, 0 or more", radius)
+        middle = (radius, radius) if center is None else one_cell(center, "center")
+        first = (middle[0] - radius, middle[1] - radius)
+        kind: dict[str, Any] = {"top": top, "shifted": shifted, "first": first, "frame": frame}
+        whole = cls(2 * radius + 1, 2 * radius + 1, **kind)
+        near = whole.distance(whole.cells, middle) <= radius
+        return cls(whole.cols, whole.rows, exists=near.reshape(whole.rows, -1), **kind)
+
+    @classmethod
+    def uneven(
+        cls,
+        lengths: Iterable[int],
+        *,
+        top: Top = "pointy",
+        shifted: Shifted = "odd",
+        first: CellLike = (0, 0),
+        frame: Frame | None = None,
+    ) -> HexGrid:
+        """A board whose rows (flat tops: columns) have their own lengths, such as 8, 7, 8, 7.
+
+        Raises
+        ------
+        InputError
+            A length that is not a whole number of 0 or more, or none above 0.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> grid = us.HexGrid.uneven([4, 3, 4])
+        >>> grid.size, len(grid), (3, 1) in grid
+        ((4, 3), 11, False)
+        """
+        sizes = list(lengths)
+        for place, size in enumerate(sizes):
+            if type(size) is not int or size < 0:
+                rule = "must be a whole number, 0 or more"
+                raise InputError("lengths", rule, size, f"lengths[{place}]")
+        if not any(sizes):
+            raise InputError("lengths", "a grid has at least one cell", sizes)
+        exists = np.arange(max(sizes)) < np.array(sizes)[:, None]
+        exists = exists if top == "pointy" else exists.T
+        rows, cols = exists.shape
+        return cls(cols, rows, top=top, shifted=shifted, first=first, exists=exists, frame=frame)
+
+    def _own(self) -> dict[str, Any]:
+        return {"top": self.top, "shifted": self.shifted}
+
+    def _reversed(self) -> dict[str, Any]:
+        keeps = self._pointy and (2 * self.first[1] + self.rows) % 2
+        other: Shifted = "even" if self.shifted == "odd" else "odd"
+        return {"top": self.top, "shifted": self.shifted if keeps else other}
 
     def convert(self, values: Any, source: System, target: System) -> IntArray:
         """As `understep.convert`, with this grid's top and shift."""
         return convert(values, source, target, top=self.top, shifted=self.shifted)
 
-    @property
-    def cell_size(self) -> tuple[float, float]:
-        """Width and height of the box around a cell in world units."""
-        if self.frame.cell:
-            return self.frame.cell
-        long = 2 / 3**0.5
-        return (1.0, long) if self.top == "pointy" else (long, 1.0)
+    def _plane(self, col: Any, row: Any) -> tuple[Any, Any]:
+        if self._pointy:
+            return to_axial(col, row, self.parity), row
+        return col, to_axial(row, col, self.parity)
 
-    def _distance(self, a: IntArray, b: IntArray) -> IntArray:
-        gap = self.convert(a, "offset", "axial") - self.convert(b, "offset", "axial")
-        q, r = gap[..., 0], gap[..., 1]
-        return np.maximum(np.maximum(np.abs(q), np.abs(r)), np.abs(q + r))  # type: ignore[no-any-return]
+    def _address(self, x: Any, y: Any) -> tuple[Any, Any]:
+        if self._pointy:
+            return from_axial(x, y, self.parity), y
+        return x, from_axial(y, x, self.parity)
 
-    def _center(self, cells: IntArray) -> FloatArray:
-        along, across = (0, 1) if self.top == "pointy" else (1, 0)
-        places = np.empty(cells.shape, dtype=np.float64)
-        places[..., along] = cells[..., along] + 0.5 + 0.5 * self.lines(cells)
-        places[..., across] = 0.75 * cells[..., across] + 0.5
-        return places * self.cell_size + self.frame.origin
+    def _steps(self, x: Any, y: Any) -> Any:
+        return (abs(x) + abs(y) + abs(x + y)) >> 1
 
-    def _outline(self) -> FloatArray:
-        points = [(0, -0.5), (0.5, -0.25), (0.5, 0.25), (0, 0.5), (-0.5, 0.25), (-0.5, -0.25)]
-        if self.top == "flat":
-            points = [(y, x) for x, y in points]
-        return np.array(points) * self.cell_size
+    def _squared(self, x: Any, y: Any) -> Any:
+        x, y = x * 1.0, y * 1.0
+        return x * x + y * y + x * y
 
-    def _cells_at(self, points: FloatArray) -> IntArray:
-        along, across = (0, 1) if self.top == "pointy" else (1, 0)
-        places = (points - self.frame.origin) / self.cell_size
-        line = (places[..., across] - 0.5) / 0.75
-        # the axial plane, measured from cell (0, 0) of the unshifted lattice
-        even = 0.5 * self.parity
-        place = places[..., along] - 0.5 - even - line / 2
-        cube = np.empty((*line.shape, 3))
-        cube[..., along], cube[..., across] = place, line
-        cube[..., 2] = -place - line
-        axial = round_cube(cube)[..., :2]
-        return self.convert(axial, "axial", "offset")
+    def _spot(self, col: Any, row: Any) -> tuple[Any, Any]:
+        if self._pointy:
+            return 2 * col + (1 + shift(row, self.parity)), 3 * row + 2
+        return 3 * col + 2, 2 * row + (1 + shift(col, self.parity))
+
+    # In axial places a spot of a pointy board is u = 2 q + r + parity + 1, v = 3 r + 2. Of the two
+    # parts, the one that is further from a whole number was rounded with the other at hand.
+
+    def _pick(self, u: Any, v: Any, maths: Maths) -> tuple[Any, Any]:
+        along, across = (u, v) if self._pointy else (v, u)
+        line = (across - 2) / 3
+        place = (along - (1 + self.parity) - line) * 0.5
+        r, q = maths.rint(line), maths.rint(place)
+        dr, dq = line - r, place - q
+        first = abs(dq) >= abs(dr)
+        q = maths.whole(q + maths.where(first, maths.rint(dq + 0.5 * dr), 0))
+        r = maths.whole(r + maths.where(first, 0, maths.rint(dr + 0.5 * dq)))
+        q = from_axial(q, r, self.parity)
+        return (q, r) if self._pointy else (r, q)
+
+    def _nearest(self, places: IntArray, parts: int) -> IntArray:
+        # 16 times finer, then moved by less than a place off a border can be from it
+        fine = 16 * parts
+        x, y = (16 * places + (1, 2)).T
+        cube = np.stack([x, y, -x - y], axis=-1)
+        near = (2 * cube + fine) // (2 * fine)
+        found: IntArray = mended(near, np.abs(near * fine - cube))[:, :2]
+        return found
+
+    @classmethod
+    def _fitting(cls, width: float, height: float, **kind: Any) -> tuple[int, int]:
+        pointy = kind.get("top", "pointy") == "pointy"
+        along, across = (width, height) if pointy else (height, width)
+        lines = math.floor((across - 0.25) / 0.75)
+        places = math.floor(along - 0.5 * (lines > 1))
+        return (places, lines) if pointy else (lines, places)

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import math
+from typing import Any
+
 import numpy as np
 
 from understep.grids.cell import CellLike, IntArray
 from understep.grids.frame import Frame
-from understep.grids.grid import FloatArray, Grid
+from understep.grids.grid import Grid
+from understep.grids.lattice import eight_way
+from understep.grids.world import Maths
 
 EIGHT = (
     ("N", (0, -1)), ("NE", (1, -1)), ("E", (1, 0)), ("SE", (1, 1)),
@@ -15,7 +20,7 @@ EIGHT = (
 
 
 class SquareGrid(Grid):
-    """A rectangle of square cells.
+    """A rectangle of square cells, with or without holes.
 
     Parameters
     ----------
@@ -25,13 +30,15 @@ class SquareGrid(Grid):
         Whether cells that share only a corner are neighbors. It decides the distance too.
     first
         The address of the first cell.
+    exists
+        Which cells exist: true or false for each, of shape ``(rows, cols)``. By default all do.
     frame
         Where the grid lies in the world; cells are 1 by 1 unless it says otherwise.
 
     Raises
     ------
     InputError
-        A size that is not a whole number of 1 or more.
+        A size that is not a whole number of 1 or more; a mask of another shape, or without a cell.
 
     Examples
     --------
@@ -46,6 +53,10 @@ class SquareGrid(Grid):
     kind = "square"
     stagger = 0
     parity = 0
+    units = (2, 2)
+    regular = (1.0, 1.0)
+    corner_spots = np.array([(-1, -1), (1, -1), (1, 1), (-1, 1)])
+    compass = np.array([step for _, step in EIGHT])
 
     def __init__(
         self,
@@ -54,34 +65,47 @@ class SquareGrid(Grid):
         *,
         diagonals: bool = False,
         first: CellLike = (0, 0),
+        exists: Any = None,
         frame: Frame | None = None,
     ) -> None:
-        super().__init__(cols, rows, first, frame or Frame())
+        super().__init__(cols, rows, first, exists)
         self.diagonals = bool(diagonals)
         steps = EIGHT if diagonals else EIGHT[::2]
         self.directions = tuple(name for name, _ in steps)
         self.deltas = np.array([[delta for _, delta in steps]] * 2, dtype=np.int64)
+        self.set_frame(frame)
 
-    def __repr__(self) -> str:
-        tail = ", diagonals=True" if self.diagonals else ""
-        return f"SquareGrid({self.cols}, {self.rows}{tail})"
+    def _own(self) -> dict[str, Any]:
+        return {"diagonals": self.diagonals}
 
-    @property
-    def cell_size(self) -> tuple[float, float]:
-        """Width and height of a cell in world units."""
-        return self.frame.cell or (1.0, 1.0)
+    def _plane(self, col: Any, row: Any) -> tuple[Any, Any]:
+        return col, row
 
-    def _distance(self, a: IntArray, b: IntArray) -> IntArray:
-        gap = np.abs(a - b)
-        return gap.max(axis=-1) if self.diagonals else gap.sum(axis=-1)  # type: ignore[no-any-return]
+    def _address(self, x: Any, y: Any) -> tuple[Any, Any]:
+        return x, y
 
-    def _center(self, cells: IntArray) -> FloatArray:
-        middles: FloatArray = (cells + 0.5) * np.array(self.cell_size) + self.frame.origin
-        return middles
+    def _steps(self, x: Any, y: Any) -> Any:
+        return eight_way(x, y) if self.diagonals else abs(x) + abs(y)
 
-    def _outline(self) -> FloatArray:
-        unit = np.array([(-0.5, -0.5), (0.5, -0.5), (0.5, 0.5), (-0.5, 0.5)])
-        return unit * self.cell_size
+    def _squared(self, x: Any, y: Any) -> Any:
+        x, y = x * 1.0, y * 1.0
+        return x * x + y * y
 
-    def _cells_at(self, points: FloatArray) -> IntArray:
-        return np.floor((points - self.frame.origin) / self.cell_size).astype(np.int64)
+    def _spot(self, col: Any, row: Any) -> tuple[Any, Any]:
+        return 2 * col + 1, 2 * row + 1
+
+    def _pick(self, u: Any, v: Any, maths: Maths) -> tuple[Any, Any]:
+        return maths.whole(maths.floor(u * 0.5)), maths.whole(maths.floor(v * 0.5))
+
+    def _nearest(self, places: IntArray, parts: int) -> IntArray:
+        near = (2 * places + parts) // (2 * parts)
+        if not self.diagonals:  # so many steps in all: what is not across is down
+            across, down = np.sign(places[-1] - places[0])
+            steps = (places - places[0]) @ (across, down) // parts
+            gone = abs(near[:, 0] - near[0, 0])
+            near[:, 1] = near[0, 1] + down * (steps - gone)
+        return near
+
+    @classmethod
+    def _fitting(cls, width: float, height: float, **_kind: Any) -> tuple[int, int]:
+        return math.floor(width), math.floor(height)

@@ -10,10 +10,9 @@ from __future__ import annotations
 from typing import Any, Literal, get_args
 
 import numpy as np
-from numpy.typing import NDArray
 
 from understep.errors import CellError, NameUnknownError
-from understep.grids.cell import IntArray, cells_array
+from understep.grids.cell import IntArray, blocks, cells_array, plain_numbers
 
 System = Literal["offset", "axial", "cube", "doubled"]
 Top = Literal["pointy", "flat"]
@@ -71,60 +70,78 @@ def convert(
     >>> us.convert([(2, 2, -4)], "cube", "doubled").tolist()
     [[6, 2]]
     """
-    choice(source, System, "source")
-    choice(target, System, "target")
-    choice(top, Top, "top")
-    choice(shifted, Shifted, "shifted")
-    array = cells_array(values, "values", 3 if source == "cube" else 2)
-    odd = shifted == "odd"
-    axial = _to_axial(array, source, top, odd)
-    return _from_axial(axial, target, top, odd)
+    for value, words, argument in (
+        (source, System, "source"),
+        (target, System, "target"),
+        (top, Top, "top"),
+        (shifted, Shifted, "shifted"),
+    ):
+        choice(value, words, argument)
+    parity = 0 if shifted == "odd" else 1
+    width = 3 if source == "cube" else 2
+    wide = 3 if target == "cube" else 2
+    pair = plain_numbers(values, width)
+    if pair is not None:
+        _check(pair, source, top, parity)
+        return np.array(_converted(pair, source, target, top, parity), dtype=np.int64)
+    array = cells_array(values, "values", width)
+    _check(np.moveaxis(array, -1, 0), source, top, parity)
+    found = np.empty((*array.shape[:-1], wide), dtype=np.int64)
+    for part, room in blocks(array, found):
+        for axis, column in enumerate(_converted(part.T, source, target, top, parity)):
+            room[:, axis] = column
+    return found
 
 
-def _shift(across: IntArray, odd: bool) -> IntArray:
-    """1 in shifted rows (columns), 0 in the others."""
-    return (across & 1) if odd else (~across & 1)
+# Each takes and gives whole numbers or whole arrays of them alike. A line is a row where tops are
+# pointy, a column where they are flat; its place counts along it.
 
 
-def _first_bad(values: IntArray, bad: NDArray[np.bool_], rule: str) -> None:
-    if bad.any():
-        place = np.unravel_index(int(bad.argmax()), bad.shape) if bad.ndim else ()
-        where = "values" + "".join(f"[{int(index)}]" for index in place)
-        raise CellError("values", rule, tuple(values[place].tolist()), where if place else "")
+def shift(line: Any, parity: int) -> Any:
+    """1 in shifted lines, 0 in the others; the parity is 0 where odd lines are shifted."""
+    return (line + parity) & 1
 
 
-def _to_axial(values: IntArray, source: str, top: str, odd: bool) -> IntArray:
-    if source == "axial":
-        return values.copy()
-    if source == "cube":
-        _first_bad(values, values.sum(axis=-1) != 0, "q + r + s must be 0")
-        return values[..., :2].copy()
-    along, across = (0, 1) if top == "pointy" else (1, 0)
-    place = values[..., along]
-    line = values[..., across]
+def to_axial(place: Any, line: Any, parity: int) -> Any:
+    """Axial place of an offset place, along the same line."""
+    return place - ((line + parity) >> 1)
+
+
+def from_axial(place: Any, line: Any, parity: int) -> Any:
+    """Offset place of an axial place, along the same line."""
+    return place + ((line + parity) >> 1)
+
+
+def _converted(columns: Any, source: str, target: str, top: str, parity: int) -> Any:
+    place, line = columns[:2] if top == "pointy" else columns[1::-1]
     if source == "doubled":
-        shift = _shift(line, odd)
-        rule = "doubled: an offset cell is twice its place, plus one in a shifted row or column"
-        _first_bad(values, (place - shift) & 1 != 0, rule)
-        place = (place - shift) >> 1
-    axial = np.empty_like(values)
-    axial[..., along] = place - ((line - (line & 1)) >> 1 if odd else (line + (line & 1)) >> 1)
-    axial[..., across] = line
-    return axial
-
-
-def _from_axial(axial: IntArray, target: str, top: str, odd: bool) -> IntArray:
-    if target == "axial":
-        return axial
-    if target == "cube":
-        return np.concatenate([axial, -axial.sum(axis=-1, keepdims=True)], axis=-1)
-    along, across = (0, 1) if top == "pointy" else (1, 0)
-    line = axial[..., across]
-    place = axial[..., along] + ((line - (line & 1)) >> 1 if odd else (line + (line & 1)) >> 1)
+        place = (place - shift(line, parity)) >> 1
+    if source in ("offset", "doubled") and target in ("axial", "cube"):
+        place = to_axial(place, line, parity)
+    elif source in ("axial", "cube") and target in ("offset", "doubled"):
+        place = from_axial(place, line, parity)
     if target == "doubled":
-        place = 2 * place + _shift(line, odd)
-    axial[..., along] = place
-    return axial
+        place = 2 * place + shift(line, parity)
+    first, second = (place, line) if top == "pointy" else (line, place)
+    return (first, second, -first - second) if target == "cube" else (first, second)
+
+
+def _check(columns: Any, source: str, top: str, parity: int) -> None:
+    """Refuse cube triples and doubled pairs that are no cell; name the first of them."""
+    if source == "cube":
+        bad = columns[0] + columns[1] + columns[2] != 0
+        rule = "q + r + s must be 0"
+    elif source == "doubled":
+        place, line = columns[:2] if top == "pointy" else columns[1::-1]
+        bad = (place - shift(line, parity)) & 1 != 0
+        rule = "doubled: an offset cell is twice its place, plus one in a shifted row or column"
+    else:
+        return
+    if np.any(bad):
+        place = np.unravel_index(int(np.argmax(bad)), np.shape(bad)) if np.ndim(bad) else ()
+        where = "values" + "".join(f"[{int(index)}]" for index in place)
+        got = tuple(int(column[place]) if place else int(column) for column in columns)
+        raise CellError("values", rule, got, where if place else "")
 
 
 def round_cube(fractional: Any) -> IntArray:
@@ -162,8 +179,13 @@ def round_cube(fractional: Any) -> IntArray:
     if not np.isfinite(total).all() or (total > 1e-6 * (1 + np.abs(values).max(initial=0))).any():
         raise CellError("fractional", "q + r + s must be finite and 0", fractional)
     near = np.floor(values + 0.5)
-    off = np.abs(near - values)
+    whole: IntArray = mended(near, np.abs(near - values)).astype(np.int64)
+    return whole
+
+
+def mended(near: Any, off: Any) -> Any:
+    """Rounded cube triples ``(..., 3)`` made to sum to 0, where each was moved furthest."""
     worst = off.argmax(axis=-1)[..., None]
     fixed = np.take_along_axis(near, worst, axis=-1) - near.sum(axis=-1, keepdims=True)
     np.put_along_axis(near, worst, fixed, axis=-1)
-    return near.astype(np.int64)
+    return near

@@ -1,0 +1,115 @@
+"""Pictures on cells: where to draw them, at which angle, which side they show."""
+
+from __future__ import annotations
+
+import math
+from typing import Any, Literal
+
+from understep.errors import InputError
+from understep.grids.cell import CellsLike
+from understep.grids.systems import choice
+from understep.grids.world import FloatArray, World
+
+Stand = Literal["middle", "foot"]
+Side = Literal["left", "right"]
+
+
+class Pictures(World):
+    """Where pictures that belong on cells are drawn."""
+
+    def anchor(
+        self,
+        cells: CellsLike,
+        stand: Stand = "middle",
+        picture: tuple[float, float] = (0.0, 0.0),
+        level: Any = 0.0,
+    ) -> FloatArray:
+        """Where to draw pictures that belong on cells.
+
+        Parameters
+        ----------
+        cells
+            One cell, cells, or an integer array ``(..., 2)``; off the grid is fine.
+        stand
+            ``"middle"``: the middle of the picture lies on the middle of the ground. ``"foot"``:
+            the middle of its lower edge does, as of a thing that stands there.
+        picture
+            Width and height of the picture in world units, larger or smaller than the cell.
+        level
+            Level of elevation, a number or an array ``(...)``. (A board knows its own.)
+
+        Returns
+        -------
+        ndarray of float64, shape ``(..., 2)``
+            The picture's corner of least x and y: top left, or bottom left where y points up.
+
+        Raises
+        ------
+        CellError
+            A value that is no cell.
+        NameUnknownError
+            An unknown word for ``stand``.
+        InputError
+            A picture whose size is not two numbers of 0 or more.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> grid = us.SquareGrid(4, 4, frame=us.Frame(cell=(64, 32), view="isometric"))
+        >>> grid.anchor((1, 0), "foot", picture=(40, 80)).tolist()
+        [12.0, -48.0]
+        """
+        choice(stand, Stand, "stand")
+        try:
+            width, height = map(float, picture)
+        except (TypeError, ValueError):
+            raise InputError("picture", "must be width and height", picture) from None
+        if not (0 <= width < math.inf and 0 <= height < math.inf):
+            raise InputError("picture", "width and height must be 0 or more", picture)
+        above = height / 2 if stand == "middle" else height if self.frame.down > 0 else 0.0
+        return self.center(cells, level) - (width / 2, above)
+
+    def bearing(self, direction: str | int) -> float:
+        """The angle at which a direction is seen: degrees clockwise from the top of the screen.
+
+        Raises
+        ------
+        NameUnknownError
+            The grid has no such direction.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.SquareGrid(4, 4).bearing("E")
+        90.0
+        """
+        x, y = self.center(self.deltas[0, self.way(direction)]) - self.center((0, 0))
+        if self.stagger and self.parity:  # (0, 0) lies in a shifted line
+            x, y = self.center(self.deltas[1, self.way(direction)]) - self.center((0, 0))
+        return math.degrees(math.atan2(x, -y * self.frame.down)) % 360
+
+    def side_facing(self, direction: str | int, before: Side = "right") -> Side:
+        """Whether pictures drawn from the side look left or right when facing a direction.
+
+        Parameters
+        ----------
+        direction
+            The direction.
+        before
+            The side so far: it is kept where the direction runs straight up or down the screen.
+
+        Raises
+        ------
+        NameUnknownError
+            An unknown direction or side.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> grid = us.HexGrid(4, 4, top="flat")
+        >>> grid.side_facing("NW"), grid.side_facing("S", "left")
+        ('left', 'left')
+        """
+        choice(before, Side, "before")
+        turn = math.sin(math.radians(self.bearing(direction)))
+        return before if abs(turn) < 1e-9 else "right" if turn > 0 else "left"
