@@ -124,6 +124,8 @@ class _Chart:
         self.drop = self.grid.frame.lift * (
             board.elevation[self.grid.index(self.cells)] - min(0.0, board.elevation.min())
         )
+        #: Whether each cell's middle shows, and does not hide behind raised ground.
+        self.seen = (board.cells_at(board.center(self.cells))[0] == self.cells.array).all(axis=1)
         bases = self.polygons + np.stack([0 * self.drop, self.down * self.drop], -1)[:, None]
         every = np.concatenate([self.polygons, bases])
         low, high = every.min(axis=(0, 1)), every.max(axis=(0, 1))
@@ -160,7 +162,7 @@ class _Chart:
         for code, kind in enumerate(self.board.terrains.values()):
             for line in look.STROKES[kind.pattern]:
                 shape = np.array(line) * self.cell * (1, self.down)
-                strokes += list(centers[codes == code][:, None] + shape)
+                strokes += list(centers[(codes == code) & self.seen][:, None] + shape)
         self.axes.add_collection(
             LineCollection(strokes, colors=look.FAINT, linewidths=max(0.4, self.points / 45))
         )
@@ -168,17 +170,17 @@ class _Chart:
     def labels(self, text: Callable[[Cell], str]) -> None:
         """A text in every cell, as large as fits; below the token where a unit stands."""
         texts = [str(text(cell)) for cell in self.cells]
-        longest = max(len(line) for whole in texts for line in whole.split("\n"))
-        size = self.points * self.cell[0] / min(self.cell) / max(longest, 4) * 1.1
-        below = np.array([0, 0.34 * self.cell[1] * self.down])
-        for cell, (x, y), whole in zip(
-            self.cells, self.board.center(self.cells), texts, strict=True
-        ):
-            taken = self.board.unit_at(cell) is not None
+        widest = max(len(line) for whole in texts for line in whole.split("\n"))
+        lines = max(whole.count("\n") for whole in texts) + 1
+        wide, high = np.array(self.cell) / min(self.cell) * self.points
+        size = min(wide / max(widest, 4) * 1.1, high / lines * 0.55, self.points * 0.3)
+        for place in np.flatnonzero(self.seen).tolist():
+            x, y = self.board.center(self.cells[place])
+            taken = self.board.unit_at(self.cells[place]) is not None
             self.axes.text(
-                *((x, y) + below * taken), whole, ha="center", va="center",
-                size=min(size, self.points * 0.3) * (0.6 if taken else 1), color=look.INK,
-                clip_on=True,
+                x, y + 0.34 * self.cell[1] * self.down * taken, texts[place], ha="center",
+                va="center", size=size * (0.6 if taken else 1), color=look.INK, clip_on=True,
+                linespacing=1.0,
             )  # fmt: skip
 
     def outline(self, cells: list[Cell]) -> list[FloatArray]:

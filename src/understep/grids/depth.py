@@ -13,7 +13,7 @@ from understep.grids.grid import Grid
 from understep.grids.world import FloatArray
 
 
-def depth_order(grid: Grid, things: Sequence[CellsLike], levels: Any = None) -> IntArray:
+def depth_order(grid: Grid, things: Sequence[CellsLike] | IntArray, levels: Any = None) -> IntArray:
     """The order in which to draw things that stand on cells, from the farthest to the nearest.
 
     Farther is higher up the screen on the ground, elevation left aside. A thing that covers several
