@@ -94,18 +94,29 @@ def say(text: Any = "") -> None:
 
 
 def show_answers(
-    board: us.Board, *answers: Any, as_json: Any = None, png: str | None = None, **drawing: Any
+    board: us.Board,
+    *answers: Any,
+    as_json: Any = None,
+    png: str | None = None,
+    labels: Any = None,
+    **drawing: Any,
 ) -> None:
     """Print a board with answers on it, or ``as_json``; draw a figure too where one is wanted."""
     if png is not None:
-        us.figure(board, *answers, path=png, **drawing)
+        us.figure(board, *answers, path=png, labels=labels, **drawing)
     if as_json is not None:
         click.echo(json.dumps(as_json, ensure_ascii=False))
         return
     from understep.draw.terminal import legend
 
     console = Console()
-    say(us.picture(board, *answers, width=console.width if console.is_terminal else 1000))
+    width = console.width if console.is_terminal else 1000
+    text = us.picture(board, *answers, width=width, labels=labels)
+    wide = max(map(len, text.plain.split("\n")))
+    if wide > width:
+        say(f"The labels need {wide} columns; this terminal has {width}. --png FILE draws them.")
+        text = us.picture(board, *answers, width=width)
+    say(text)
     say()
     say(legend(board, *answers))
     if png is not None:

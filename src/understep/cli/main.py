@@ -19,6 +19,7 @@ from understep.cli.common import (
     whole_numbers,
 )
 from understep.cli.demo import demo
+from understep.draw.labels import Label, label_texts
 from understep.grids.systems import Shifted, System, Top
 from understep.moves.labels import Prefer
 
@@ -39,18 +40,26 @@ main.add_command(demo)
 
 @main.command()
 @BOARD
+@click.option(
+    "--labels",
+    type=click.Choice(get_args(Label)),
+    help="Write coordinates into the cells, or exits to passable ground, or how many there are.",
+)
 @output_options
-def show(board: us.Board, as_json: bool, png: str | None) -> None:
+def show(board: us.Board, labels: Label | None, as_json: bool, png: str | None) -> None:
     """Show a board: its ground, its units, what they mean."""
-    facts = {
+    facts: dict[str, Any] = {
         "title": board.title,
         "grid": {"kind": board.grid.kind, "size": board.grid.size, "bounds": board.grid.bounds},
         "terrain": {name: _count(board, name) for name in board.terrains},
         "units": [{"name": unit.name, "side": unit.side, "at": unit.at} for unit in board.units()],
     }
+    if as_json and labels:
+        texts = label_texts(board, labels)
+        facts["labels"] = [{"cell": cell, "text": text} for cell, text in texts.items()]
     if not as_json:
         say(f"{board.title or 'untitled'}: {board.grid!r}")
-    show_answers(board, as_json=facts if as_json else None, png=png)
+    show_answers(board, as_json=facts if as_json else None, png=png, labels=labels)
 
 
 def _count(board: us.Board, name: str) -> int:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -11,6 +11,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.draw import look
+from understep.draw.labels import Labels, label_texts
 from understep.errors import InputError, MissingExtraError
 from understep.grids.cell import Cell, Cells
 from understep.grids.depth import depth_order
@@ -47,7 +48,7 @@ def figure(
     board: Board,
     *answers: Any,
     title: str | None = None,
-    labels: Callable[[Cell], str] | None = None,
+    labels: Labels | None = None,
     path: str | os.PathLike[str] | None = None,
     size: tuple[int, int] = (1280, 800),
 ) -> Figure:
@@ -62,7 +63,8 @@ def figure(
     title
         The line above; by default the board's own.
     labels
-        What to write into a cell, such as ``lambda cell: f"{cell.col},{cell.row}"``.
+        What to write into each cell: ``"offset"``, ``"axial"``, ``"cube"`` or ``"doubled"``
+        coordinates, ``"exits"``, ``"neighbors"``, ``"level"``, or a function of the cell.
     path
         Where to write it too: the ending (.png, .svg, .pdf) says how.
     size
@@ -76,6 +78,8 @@ def figure(
     ------
     InputError
         An answer that has no overlay.
+    NameUnknownError
+        An unknown word for ``labels``.
     MissingExtraError
         Matplotlib is not installed.
 
@@ -167,9 +171,10 @@ class _Chart:
             LineCollection(strokes, colors=look.FAINT, linewidths=max(0.4, self.points / 45))
         )
 
-    def labels(self, text: Callable[[Cell], str]) -> None:
+    def labels(self, labels: Labels) -> None:
         """A text in every cell, as large as fits; below the token where a unit stands."""
-        texts = [str(text(cell)) for cell in self.cells]
+        found = label_texts(self.board, labels)
+        texts = [found[cell] for cell in self.cells]
         widest = max(len(line) for whole in texts for line in whole.split("\n"))
         lines = max(whole.count("\n") for whole in texts) + 1
         wide, high = np.array(self.cell) / min(self.cell) * self.points

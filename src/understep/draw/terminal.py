@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 from rich.text import Text
 
 from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.draw import look
 from understep.draw.figure import overlays
+from understep.draw.labels import Labels, label_texts
 from understep.errors import InputError
 from understep.grids.cell import Cell
 from understep.overlay import Mark, Overlay
@@ -24,7 +26,12 @@ MEANING = {
 }
 
 
-def picture(board: Board, *answers: Any, width: int = 100) -> Text:
+def picture(
+    board: Board,
+    *answers: Any,
+    width: int = 100,
+    labels: Labels | None = None,
+) -> Text:
     """Draw a board as text, with answers laid over it.
 
     A cell shows a sign for the answer, then its ground's glyph; a unit shows two letters in its
@@ -38,6 +45,9 @@ def picture(board: Board, *answers: Any, width: int = 100) -> Text:
         A reach, a route, or overlays.
     width
         Columns of the terminal; a board too wide for roomy cells gets narrow ones.
+    labels
+        What to write into each cell instead, as in `figure`, on one line; cells become as wide as
+        that needs.
 
     Returns
     -------
@@ -48,6 +58,8 @@ def picture(board: Board, *answers: Any, width: int = 100) -> Text:
     ------
     InputError
         An answer that has no overlay.
+    NameUnknownError
+        An unknown word for ``labels``.
 
     Examples
     --------
@@ -63,7 +75,10 @@ def picture(board: Board, *answers: Any, width: int = 100) -> Text:
     laid = overlays(answers)
     grid = board.grid
     room = 4 if grid.cols * 4 + 2 <= width else 2
-    canvas = _Canvas(board, laid, room)
+    if labels is not None:
+        texts = {cell: text.replace("\n", " ") for cell, text in label_texts(board, labels).items()}
+        room = max(map(len, texts.values())) // 2 * 2 + 2  # even, to be halved
+    canvas = _Canvas(board, laid, room, texts if labels is not None else {})
     if grid.stagger == 2:
         lines = [
             canvas.line(row, shifted=shifted) for row in range(grid.rows) for shifted in (0, 1)
@@ -95,8 +110,10 @@ def legend(board: Board, *answers: Any) -> Text:
 class _Canvas:
     """One board being written, cell by cell."""
 
-    def __init__(self, board: Board, laid: list[Overlay], room: int) -> None:
-        self.board, self.room = board, room
+    def __init__(
+        self, board: Board, laid: list[Overlay], room: int, texts: dict[Cell, str]
+    ) -> None:
+        self.board, self.room, self.texts = board, room, texts
         self.tints = look.tints(board)
         self.codes = board.terrain_codes()
         self.glyphs = [kind.glyph or "?" for kind in board.terrains.values()]
@@ -109,18 +126,22 @@ class _Canvas:
         """One line of text: a row, or the half of one whose columns are (not) shifted."""
         grid = self.board.grid
         cells = [Cell(grid.first[0] + col, grid.first[1] + row) for col in range(grid.cols)]
-        lines = grid.lines(grid.require_all(cells)).tolist()
+        lines = grid.lines(np.array(cells)).tolist()
         text = Text()
         if grid.stagger == 1 and lines[0]:
             text.append(" " * (self.room // 2))
         for col, cell in enumerate(cells):
-            tint = self.tints[self.codes[row, col]]
             if shifted is not None and lines[col] != shifted:
                 # the lower half of a cell: this row's, or where the column is shifted the last's
                 above = row - lines[col]
-                style = f"on {self.tints[self.codes[above, col]]}" if above >= 0 else ""
+                here = above >= 0 and grid.exists[above, col]
+                style = f"on {self.tints[self.codes[above, col]]}" if here else ""
                 text.append(" " * self.room, style)
                 continue
+            if not grid.exists[row, col]:
+                text.append(" " * self.room)
+                continue
+            tint = self.tints[self.codes[row, col]]
             content, ink = self.content(cell, self.glyphs[self.codes[row, col]])
             text.append(content, f"{ink} on {tint}")
         text.rstrip()
@@ -128,6 +149,8 @@ class _Canvas:
 
     def content(self, cell: Cell, glyph: str) -> tuple[str, str]:
         """What a cell shows, and in which ink (no bold black: 16 colours make that grey)."""
+        if self.texts:
+            return self.texts[cell].center(self.room), "black"
         unit = self.board.unit_at(cell)
         mark = self.marks.get(cell)
         if unit is not None:
