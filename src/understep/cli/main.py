@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from typing import Any, get_args
 
@@ -16,11 +15,10 @@ from understep.cli.common import (
     output_options,
     say,
     show_answers,
-    whole_numbers,
 )
+from understep.cli.convert import convert
 from understep.cli.demo import demo
 from understep.draw.labels import Label, label_texts
-from understep.grids.systems import Shifted, System, Top
 from understep.moves.labels import Prefer
 
 BOARD = click.argument("board", type=BoardArgument())
@@ -36,6 +34,7 @@ def main() -> None:
 
 
 main.add_command(demo)
+main.add_command(convert)
 
 
 @main.command()
@@ -114,29 +113,3 @@ def route(
     show_answers(board, found, as_json=found.plain() if as_json else None, png=png, title=title)
     if not found:
         sys.exit(1)
-
-
-@main.command(context_settings={"ignore_unknown_options": True})
-@click.argument("values", nargs=-1, required=True)
-@click.option(
-    "--from", "source", type=click.Choice(get_args(System)), default="offset", show_default=True
-)
-@click.option(
-    "--to", "target", type=click.Choice(get_args(System)), default="cube", show_default=True
-)
-@click.option("--top", type=click.Choice(get_args(Top)), default="pointy", show_default=True)
-@click.option("--shifted", type=click.Choice(get_args(Shifted)), default="odd", show_default=True)
-@click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
-def convert(values: tuple[str, ...], as_json: bool, **how: Any) -> None:
-    """Convert hex coordinates, such as 3,2 or -1,4,-3, from one system to another."""
-    rows = []
-    for value in values:
-        numbers = whole_numbers(value)
-        if numbers is None:
-            raise click.UsageError(f"{value!r} is no coordinate; type whole numbers such as 3,2")
-        rows.append(us.convert(numbers, **how).tolist())
-    if as_json:
-        click.echo(json.dumps(rows))
-        return
-    for value, row in zip(values, rows, strict=True):
-        say(f"{how['source']} {value} -> {how['target']} {','.join(map(str, row))}")

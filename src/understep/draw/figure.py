@@ -101,13 +101,15 @@ def figure(
     axes = drawn.add_axes((0.02, 0.03, 0.76, 0.89))
     chart = _Chart(board, axes)
     chart.ground()
-    if labels is not None:
+    if labels is None:
+        chart.patterns()
+    else:  # no patterns under the texts
         chart.labels(labels)
     for overlay in laid:
         chart.reach(overlay)
     for overlay in laid:
         chart.route(overlay)
-    chart.units()
+    chart.units(aside=labels is not None)
     chart.finish(board.title if title is None else title)
     chart.legend(drawn, laid)
     if path is not None:
@@ -144,8 +146,8 @@ class _Chart:
         return self.board.corners(np.array(list(cells), dtype=int).reshape(-1, 2))
 
     def ground(self) -> None:
-        """Tints and patterns, a collection each."""
-        from matplotlib.collections import LineCollection, PolyCollection
+        """Tints, and the sides of raised ground, from the farthest cell to the nearest."""
+        from matplotlib.collections import PolyCollection
 
         tints = np.array(look.tints(self.board))
         codes = self.board.terrain_codes()[self.grid.index(self.cells)]
@@ -161,6 +163,12 @@ class _Chart:
         self.axes.add_collection(
             PolyCollection(shapes, facecolors=colors, edgecolors="#00000026", linewidths=0.5)
         )
+
+    def patterns(self) -> None:
+        """The small pattern of each terrain, where it shows."""
+        from matplotlib.collections import LineCollection
+
+        codes = self.board.terrain_codes()[self.grid.index(self.cells)]
         centers = self.board.center(self.cells)
         strokes = []
         for code, kind in enumerate(self.board.terrains.values()):
@@ -172,20 +180,20 @@ class _Chart:
         )
 
     def labels(self, labels: Labels) -> None:
-        """A text in every cell, as large as fits; below the token where a unit stands."""
+        """A text in every cell, as large as fits; in the lower half where a unit stands."""
         found = label_texts(self.board, labels)
         texts = [found[cell] for cell in self.cells]
         widest = max(len(line) for whole in texts for line in whole.split("\n"))
         lines = max(whole.count("\n") for whole in texts) + 1
         wide, high = np.array(self.cell) / min(self.cell) * self.points
-        size = min(wide / max(widest, 4) * 1.1, high / lines * 0.55, self.points * 0.3)
+        size = min(wide / max(widest, 4) * 1.1, high / lines * 0.7, self.points * 0.3)
         for place in np.flatnonzero(self.seen).tolist():
             x, y = self.board.center(self.cells[place])
             taken = self.board.unit_at(self.cells[place]) is not None
             self.axes.text(
-                x, y + 0.34 * self.cell[1] * self.down * taken, texts[place], ha="center",
-                va="center", size=size * (0.6 if taken else 1), color=look.INK, clip_on=True,
-                linespacing=1.0,
+                x, y + 0.2 * self.cell[1] * self.down * taken, texts[place], ha="center",
+                va="center", size=size * (0.6 if taken and lines > 1 else 1), color=look.INK,
+                clip_on=True, linespacing=1.0,
             )  # fmt: skip
 
     def outline(self, cells: list[Cell]) -> list[FloatArray]:
@@ -254,21 +262,23 @@ class _Chart:
                 x, y = self.board.center(cell)
                 self.axes.plot(x, y, marker, ms=size * 0.4, color=look.ROUTE, mew=2.4, zorder=8)
 
-    def units(self) -> None:
-        """Tokens: the side's shape, two letters inside."""
+    def units(self, aside: bool) -> None:
+        """Tokens: the side's shape, two letters inside; small, in the upper half, if aside."""
+        size = self.points * (0.55 if aside else 1)
+        up = 0.22 * self.cell[1] * self.down * aside
         short = look.short_names(self.board)
         for unit in self.board.units():
             number = look.side_number(self.board, unit)
             fill = look.SIDE_FILLS[number]
-            x, y = self.board.center(unit.at or Cell(0, 0))
+            x, y = self.board.center(unit.at or Cell(0, 0)) - (0, up)
             self.axes.plot(
-                x, y, look.SIDES[number][0], ms=self.points * 0.5, mfc=fill, mec=look.INK, mew=1.4,
+                x, y, look.SIDES[number][0], ms=size * 0.5, mfc=fill, mec=look.INK, mew=1.4,
                 zorder=6,
             )  # fmt: skip
             ink = look.PAPER if number == 1 else look.INK
             self.axes.text(
                 x, y, short[unit.name], ha="center", va="center_baseline", zorder=7,
-                size=self.points * 0.26, color=ink, weight="bold",
+                size=size * 0.26, color=ink, weight="bold",
             )  # fmt: skip
 
     def finish(self, title: str) -> None:
