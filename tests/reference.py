@@ -9,6 +9,7 @@ from collections import defaultdict
 from fractions import Fraction
 from itertools import pairwise
 
+from geometry import KINDS, grids
 from hypothesis import strategies as st
 
 import understep as us
@@ -16,32 +17,17 @@ import understep as us
 COSTS = [1, 2, 3, 1, 2, None, 0.5, 1.5, 0.1, 0]
 
 
-def make_grid(kind, cols, rows, first=(0, 0)):
-    if kind in ("square4", "square8"):
-        return us.SquareGrid(cols, rows, diagonals=kind == "square8", first=first)
-    top, shifted = kind.split("-")
-    return us.HexGrid(cols, rows, top=top, shifted=shifted, first=first)
-
-
-KINDS = ["square4", "square8", "pointy-odd", "pointy-even", "flat-odd", "flat-even"]
-
-
 @st.composite
-def boards(draw, cells=30, kinds=KINDS, free_steps=True):
+def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
     """A board with a unit named "a", and the unit's place."""
-    kind = draw(st.sampled_from(kinds))
-    cols = draw(st.integers(1, 7))
-    rows = draw(st.integers(1, max(1, min(7, cells // cols))))
-    first = (draw(st.integers(-3, 3)), draw(st.integers(-3, 3)))
-    grid = make_grid(kind, cols, rows, first)
+    grid = draw(grids(cells, kinds, frame))
     choice = COSTS if free_steps else COSTS[:-1]
     costs = draw(st.lists(st.sampled_from(choice), min_size=2, max_size=4))
     names = [f"t{i}" for i in range(len(costs))]
     board = us.Board(grid, {"turf": 1, **dict(zip(names, costs, strict=True))})
-    picks = draw(
-        st.lists(st.integers(0, 2 * len(names)), min_size=cols * rows, max_size=cols * rows)
-    )
     every = list(grid.cells)
+    many = len(every)
+    picks = draw(st.lists(st.integers(0, 2 * len(names)), min_size=many, max_size=many))
     for cell, pick in zip(every, picks, strict=True):
         if pick < len(names):
             board.paint(names[pick], cell)
@@ -109,7 +95,7 @@ class Reference:
                 continue
             if diagonal:
                 beside = [(cell[0], other[1]), (other[0], cell[1])]
-                free = [self.price(side) is not None for side in beside]
+                free = [side in self.grid and self.price(side) is not None for side in beside]
                 rule = self.unit.movement.corners
                 if (rule == "both" and not all(free)) or (rule == "one" and not any(free)):
                     continue

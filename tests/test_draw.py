@@ -1,15 +1,15 @@
 """Figures and terminal views of every kind of board."""
 
-from collections import Counter
-
 import numpy as np
 import pytest
+from geometry import KINDS, frames, make_grid, wraps
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from reference import KINDS, boards, make_grid
+from reference import boards
 
 import understep as us
 from understep.draw import look
+from understep.draw.labels import label_texts
 
 
 def scene(kind):
@@ -125,36 +125,70 @@ def test_every_sign_stands_where_its_cell_lies(board, data):
         )
     corner = grid.corners((0, 0)).min(axis=0) - grid.center((0, 0))
     short = look.short_names(board)
-    for cell in grid.cells:
+    for number in range(grid.rows * grid.cols):
+        cell = grid.cell_of(number)
         x, y = grid.center(cell) + corner - origin
         column, line = round(4 * x / wide), round(y / high)
         shown = lines[line].ljust(200)[column : column + 4]
-        assert shown == expected(board, cell, marks, short)
+        assert shown == (expected(board, cell, marks, short) if cell in grid else "    ")
 
 
 @settings(max_examples=40)
-@given(boards())
-def test_figures_bound_each_turn_by_a_closed_line(board):
-    """Around the cells of a turn runs a line: every corner joins an even number of its pieces."""
+@given(boards(frame=frames()))
+def test_figures_bound_each_turn_by_closed_lines(board):
+    """The lines of a turn go round the cells that are reached by then, and no others."""
     reach = us.reach(board, "a", turns=2)
-    drawn = us.figure(board, reach)
-    lines = [each for each in drawn.axes[0].collections if type(each).__name__ == "LineCollection"][
-        1:
-    ]
+    axes = us.figure(board, reach, labels="offset").axes[0]
+    lines = [each for each in axes.collections if type(each).__name__ == "LineCollection"]
     turns = sorted({reach[cell].turn for cell in reach}, reverse=True)
-    if len(reach) == 1:
-        assert lines == []
-        return
-    assert len(lines) == len(turns)
-    for turn, line in zip(turns, lines, strict=True):
-        inside = [cell for cell in reach if reach[cell].turn <= turn]
-        ends = Counter(tuple(np.round(end, 6)) for piece in line.get_segments() for end in piece)
-        assert all(count % 2 == 0 for count in ends.values())
-        middles = Counter(
-            tuple(np.round((corner + after) / 2, 6))
-            for cell in inside
-            for corner, after in zip(
-                board.grid.corners(cell), np.roll(board.grid.corners(cell), -1, axis=0), strict=True
-            )
-        )
-        assert len(line.get_segments()) == sum(count == 1 for count in middles.values())
+    assert len(lines) == (len(turns) if len(reach) > 1 else 0)
+    for turn, line in zip(turns, lines, strict=False):
+        inside = {cell for cell in reach if reach[cell].turn <= turn}
+        for cell in board.grid.cells:
+            assert wraps(line.get_segments(), board.grid.center(cell)) == (cell in inside)
+    ground = next(each for each in axes.collections if type(each).__name__ == "PolyCollection")
+    assert len(ground.get_paths()) == len(board.grid)
+    assert axes.yaxis_inverted() == (board.grid.frame.y_axis == "down")
+
+
+def test_raised_ground_has_sides_and_hides_what_is_behind():
+    frame = us.Frame(cell=(64, 32), view="isometric", lift=16)
+    board = us.Board(us.SquareGrid(4, 4, frame=frame), {"turf": 1})
+    board.raise_to(6, (2, 2))
+    axes = us.figure(board, labels="level").axes[0]
+    ground = axes.collections[0].get_paths()
+    assert len(ground) == 16 + 2
+    seen = [cell for cell in board.grid.cells if board.cell_at(board.center(cell)) == cell]
+    assert (1, 1) not in seen
+    texts = [text.get_text() for text in axes.texts]
+    assert sorted(texts) == ["0"] * (len(seen) - 1) + ["6"]
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_labels_say_what_each_cell_is(kind):
+    board = scene(kind)
+    grid = board.grid
+    systems = ["offset"] if kind.startswith("square") else ["offset", "axial", "cube", "doubled"]
+    for system in systems:
+        for cell, text in label_texts(board, system).items():
+            numbers = [int(part) for part in text.replace("\n", ",").split(",")]
+            given = numbers if system == "offset" else grid.convert(numbers, system, "offset")
+            assert tuple(given) == cell
+    exits, counts = label_texts(board, "exits"), label_texts(board, "neighbors")
+    for cell in grid.cells:
+        out = [way for way in grid.directions if _open(board, grid.step(cell, way))]
+        ways = out if _open(board, cell) else []
+        assert counts[cell] == (str(len(ways)) if _open(board, cell) else "")
+        whole = len(ways) == len(grid.directions)
+        assert exits[cell].split() == (["all"] if whole else ways)
+    shown = us.picture(board, labels="offset").plain.split()
+    assert sorted(shown) == sorted(f"{col},{row}" for col, row in grid)
+    with pytest.raises(us.NameUnknownError, match="did you mean 'exits'"):
+        us.picture(board, labels="exit")
+    if len(systems) == 1:
+        with pytest.raises(us.InputError, match="labels: is a system of hex boards"):
+            us.figure(board, labels="cube")
+
+
+def _open(board, cell):
+    return cell is not None and board.terrain(cell) != "deep"

@@ -7,6 +7,7 @@ import sys
 import time
 
 import pytest
+from geometry import frames
 from hypothesis import given
 from hypothesis import strategies as st
 from reference import boards
@@ -16,13 +17,17 @@ from understep.cli.common import SHIPPED, shipped
 from understep.files.board_file import dump, parse
 
 
-@given(boards())
-def test_round_trip_is_identical(board):
+@given(boards(frame=frames(lift=True)), st.data())
+def test_round_trip_is_identical(board, data):
+    level = st.sampled_from([0, 1, -2, 0.1, 1e-7, 3.5, 10**6])
+    if data.draw(st.booleans()):
+        board.raise_to([data.draw(level) for _ in board.grid], board.grid.cells)
     text = dump(board)
     again = parse(text.encode())
     assert dump(again) == text
     assert again.units() == board.units()
-    assert (again.terrain_codes() == board.terrain_codes()).all()
+    assert [again.terrain(cell) for cell in again.grid] == list(map(board.terrain, board.grid))
+    assert (again.elevation == board.elevation).all()
     assert (again.grid, again.terrains) == (board.grid, board.terrains)
     assert us.reach(again, "a", turns=2).plain() == us.reach(board, "a", turns=2).plain()
 
@@ -72,6 +77,18 @@ def test_all_faults_are_listed_with_their_places(tmp_path):
     assert "'scout' stands there" in found["units.pikes"]
     assert "must lie on the board" in found["units.sapper"]
     assert "direction" in found["units.punt"]
+    content["units"] = {}
+    content["ground"] = [" " * 22] * 14
+    content["elevation"] = [[0]]
+    content["grid"]["lift"] = -1
+    with pytest.raises(us.BoardFileError, match="grid: lift: must be 0 or more"):
+        parse(json.dumps(content).encode())
+    del content["grid"]["lift"]
+    with pytest.raises(us.BoardFileError, match="ground: exists: a grid has at least one cell"):
+        parse(json.dumps(content).encode())
+    content["ground"][3] = " " * 21 + "."
+    with pytest.raises(us.BoardFileError, match="elevation: must have 14 rows of 22 numbers"):
+        parse(json.dumps(content).encode())
     content["extra"] = 1
     with pytest.raises(us.BoardFileError, match="extra: is no key of a board file"):
         parse(json.dumps(content).encode())

@@ -1,146 +1,166 @@
-"""Grids: coordinates, neighbors and the world, against geometry and round trips."""
-
-import itertools
+"""Grids: which cells exist, their neighbors and numbers, and the ways to make a grid."""
 
 import numpy as np
 import pytest
+from geometry import KINDS, flat, frames, grids, make_grid, outline
 from hypothesis import given
 from hypothesis import strategies as st
-from reference import KINDS, make_grid
 
 import understep as us
 
-TOPS = list(itertools.product(["pointy", "flat"], ["odd", "even"]))
-SYSTEMS = ["offset", "axial", "cube", "doubled"]
-numbers = st.integers(-(10**6), 10**6)
 
-
-@pytest.mark.parametrize(("top", "shifted"), TOPS)
-@given(cells=st.lists(st.tuples(numbers, numbers), min_size=1, max_size=5))
-def test_every_system_goes_round(top, shifted, cells):
-    how = {"top": top, "shifted": shifted}
-    for source, target in itertools.product(SYSTEMS, SYSTEMS):
-        there = us.convert(us.convert(cells, "offset", source, **how), source, target, **how)
-        assert us.convert(there, target, "offset", **how).tolist() == list(map(list, cells))
-        assert there.dtype == np.int64
-        one = us.convert(us.convert(cells[0], "offset", source, **how), source, target, **how)
-        assert one.tolist() == there[0].tolist()
-    cube = us.convert(cells, "offset", "cube", **how)
-    assert (us.round_cube(cube + np.array([0.3, -0.2, -0.1])) == cube).all()
-    grid = us.HexGrid(3, 3, **how)
-    middle, first = grid.center(cells), grid.center([(0, 0)])
-    steps = cube - us.convert([(0, 0)], "offset", "cube", **how)
-    across = np.array([(1, 0), (0.5, 3**0.5 / 2)])
-    lie = steps[:, :2] @ (across if top == "pointy" else across[::-1, ::-1])
-    assert np.allclose(middle, first + lie, atol=1e-4)
+@given(kind=st.sampled_from(KINDS), data=st.data())
+def test_a_grid_is_its_cells(kind, data):
+    grid = data.draw(grids(kinds=[kind], frame=frames()))
+    cells = list(grid.cells)
+    (low_col, low_row), (high_col, high_row) = grid.bounds
+    assert grid.size == (high_col - low_col + 1, high_row - low_row + 1)
+    assert grid.exists.shape == (grid.rows, grid.cols) == grid.size[::-1]
+    assert (len(grid), list(grid)) == (len(cells), cells)
+    assert cells == sorted(cells, key=lambda cell: (cell.row, cell.col))
+    assert grid.exists.sum() == len(cells) == len(set(cells))
+    every = [
+        (c, r) for r in range(low_row - 1, high_row + 2) for c in range(low_col - 1, high_col + 2)
+    ]
+    assert [cell in grid for cell in every] == [cell in set(cells) for cell in every]
+    assert grid.holds(np.array(every)).tolist() == [cell in set(cells) for cell in every]
+    table = np.full(grid.exists.shape, -1)
+    table[grid.index(cells)] = np.arange(len(cells))
+    assert table[grid.exists].tolist() == list(range(len(cells)))
+    reach = 1.5 if kind == "square8" else 1.1
+    chosen = data.draw(st.sets(st.sampled_from(cells), min_size=1))
+    exits, some = grid.exits(), grid.exits(list(chosen))
+    for here in cells:
+        near = {c for c in cells if 0.5 < abs(flat(grid, c) - flat(grid, here)) < reach}
+        found = grid.neighbors(here)
+        assert set(found) == near
+        names = grid.unpack(exits[grid.index(here)])
+        assert [grid.step(here, name) for name in names] == list(found)
+        assert grid.flags(names) == exits[grid.index(here)]
+        assert [grid.direction(here, other) for other in found] == list(names)
+        assert some.dtype == np.uint8
+        joined = {grid.step(here, name) for name in grid.unpack(some[grid.index(here)])}
+        assert joined == (near & chosen if here in chosen else set())
+    twin = type(grid).from_cells(cells[::-1], frame=grid.frame, **grid._own())
+    assert list(twin.cells) == cells
+    again = make_grid(kind, *grid.size, grid.first, grid.exists, grid.frame)
+    assert (again, hash(again)) == (grid, hash(grid))
+    assert (again == make_grid(kind, *grid.size, grid.first)) == (
+        grid.exists.all() and grid.frame == us.Frame()
+    )
 
 
 @pytest.mark.parametrize("kind", KINDS)
 @given(data=st.data())
-def test_geometry_agrees_with_the_world(kind, data):
-    first = (data.draw(st.integers(-4, 4)), data.draw(st.integers(-4, 4)))
-    cols, rows = data.draw(st.integers(1, 6)), data.draw(st.integers(1, 6))
-    size = data.draw(st.sampled_from([None, (32, 24), (7.5, 20)]))
-    frame = us.Frame(size, origin=data.draw(st.sampled_from([(0, 0), (-31.25, 8)])))
-    grid = make_grid(kind, cols, rows, first)
-    placed = type(grid)(cols, rows, first=first, frame=frame, **_own(grid))
-    cells = list(grid.cells)
-    assert (grid.size, len(cells)) == ((cols, rows), cols * rows)
-    assert grid.bounds == (cells[0], cells[-1])
-    here = data.draw(st.sampled_from(cells))
-    far = np.hypot(*(grid.center(cells) - grid.center(here)).T)
-    reach = 1.5 if kind == "square8" else 1.1
-    near = {cell for cell, gap in zip(cells, far, strict=True) if 0.5 < gap < reach}
-    assert set(grid.neighbors(here)) == near
-    steps = {here: 0}
-    for cell in (queue := [here]):
-        for other in grid.neighbors(cell):
-            if other not in steps:
-                steps[other] = steps[cell] + 1
-                queue.append(other)
-    assert grid.distance(here, cells).tolist() == [steps[cell] for cell in cells]
-    for way in grid.directions:
-        there = grid.step(here, way)
-        assert there is None or grid.direction(here, there) == way
-    assert [placed.cell_at(point) for point in placed.center(cells)] == cells
-    low, high = placed.corners(cells).min(axis=(0, 1)), placed.corners(cells).max(axis=(0, 1))
-    x, y = (low + (high - low) * [data.draw(st.floats(-0.1, 1.1)) for _ in "xy"]).tolist()
-    found = placed.cell_at((x, y))
-    surely = [cell for cell in cells if _holds(placed.corners(cell), x, y, -1e-9)]
-    perhaps = [cell for cell in cells if _holds(placed.corners(cell), x, y, 1e-9)]
-    assert found == surely[0] if surely else found in [None, *perhaps]
-    table = np.arange(cols * rows).reshape(rows, cols)
-    assert table[grid.index(cells)].tolist() == list(range(cols * rows))
+def test_reversed_rows_lie_in_the_mirror(kind, data):
+    grid = data.draw(grids(kinds=[kind]))
+    mirrored, cells = grid.reversed(), list(grid.cells)
+    moved = list(grid.reverse(cells))
+    assert set(moved) == set(mirrored.cells)
+    assert list(mirrored.reverse(moved)) == cells
+    here, there = grid.center(cells), mirrored.center(moved)
+    assert there[:, 0] == pytest.approx(here[:, 0])
+    sums = there[:, 1] + here[:, 1]
+    assert sums == pytest.approx(np.full(len(cells), sums[0]))
+    assert mirrored.reversed() == grid
+    assert moved[0] == (cells[0].col, sum(bound.row for bound in grid.bounds) - cells[0].row)
 
 
-def _own(grid):
-    if isinstance(grid, us.SquareGrid):
-        return {"diagonals": grid.diagonals}
-    return {"top": grid.top, "shifted": grid.shifted}
-
-
-def _holds(corners, x, y, slack):
-    """Whether a point lies in a convex polygon, made larger by some slack."""
-    turns = [
-        (bx - ax) * (y - ay) - (by - ay) * (x - ax)
-        for (ax, ay), (bx, by) in zip(corners, np.roll(corners, -1, axis=0), strict=True)
-    ]
-    return min(turns) > -slack or max(turns) < slack
-
-
-@pytest.mark.parametrize(
-    ("call", "message"),
-    [
-        (
-            lambda g: g.center((1.5, 2)),
-            r"cells: cells are whole numbers, not float64; got \(1.5, 2\)",
-        ),
-        (lambda g: g.neighbors("b2"), r"cell: a cell is a pair of whole numbers"),
-        (lambda g: g.neighbors((0.5, 1)), r"for a point of the world, ask cell_at"),
-        (
-            lambda g: g.neighbors((6, 0)),
-            r"must lie on the board, \(0, 0\) to \(5, 4\); got \(6, 0\)",
-        ),
-        (lambda g: g.index([(0, 0), (0, 9)]), r"cells: must lie on the board.*got \(0, 9\)"),
-        (lambda g: g.distance([(1, 2, 3)], (0, 0)), r"a: the last axis must have length 2"),
-        (
-            lambda g: g.convert([(1, 2, -3), (1, 1, 1)], "cube", "axial"),
-            r"values\[1\].*\(1, 1, 1\)",
-        ),
-        (lambda g: g.convert((1, 0), "doubled", "offset"), r"doubled: .* got \(1, 0\)"),
-        (lambda g: g.convert((1, 0), "ofset", "cube"), "did you mean 'offset'"),
-        (lambda g: g.step((0, 0), "nw"), "direction"),
-        (lambda g: g.cell_at("here"), "must be two numbers"),
-        (lambda g: us.round_cube((0.5, 0.5, 0.5)), "finite and 0"),
-        (lambda g: us.HexGrid(0, 3), "cols: must be a whole number, 1 or more; got 0"),
-        (lambda g: us.HexGrid(3, 3, top="flatt"), "did you mean 'flat'"),
-        (lambda g: us.Frame(cell=(0, 1)), "width and height must be above 0"),
-    ],
+@given(
+    kind=st.sampled_from(KINDS),
+    cell=st.sampled_from([(32, 24), (0.1, 0.3), (7, 7)]),
+    over=st.tuples(*[st.floats(0, 8)] * 2),
+    origin=st.sampled_from([(0, 0), (-3, 1e3)]),
 )
-def test_bad_input_is_named(call, message):
-    with pytest.raises(us.InputError, match=message):
-        call(us.HexGrid(6, 5))
+def test_fit_leaves_a_strip_too_narrow_for_more(kind, cell, over, origin):
+    extent = (cell[0] * (1.5 + over[0]), cell[1] * (1.5 + over[1]))
+    own = make_grid(kind, 1, 1)._own()
+    grid, left = type(make_grid(kind, 1, 1)).fit(extent, cell, origin=origin, **own)
+    assert (grid.extent.width + left[0], grid.extent.height + left[1]) == pytest.approx(extent)
+    x = [x for each in grid for x, _ in outline(grid, each)]
+    y = [y for each in grid for _, y in outline(grid, each)]
+    assert max(x) - min(x) <= extent[0] * (1 + 1e-6)
+    assert max(y) - min(y) <= extent[1] * (1 + 1e-6)
+    for more in ((1, 0), (0, 1)):
+        size = np.add(grid.size, more).tolist()
+        wider = make_grid(kind, *size, frame=us.Frame(cell=cell)).extent
+        assert wider.width > extent[0] + 1e-9 * cell[0] or wider.height > extent[1] + 1e-9 * cell[1]
+
+
+@pytest.mark.parametrize("top", ["pointy", "flat"])
+@given(
+    radius=st.integers(0, 6),
+    center=st.none() | st.tuples(*[st.integers(-9, 9)] * 2),
+    shifted=st.sampled_from(["odd", "even"]),
+    lengths=st.lists(st.integers(0, 5), min_size=1, max_size=6).filter(any),
+)
+def test_hexagons_and_uneven_lines(top, radius, center, shifted, lengths):
+    grid = us.HexGrid.hexagon(radius, center=center, top=top, shifted=shifted)
+    center = center or (radius, radius)
+    assert len(grid) == 3 * radius * (radius + 1) + 1
+    assert max(grid.distance(grid.cells, center)) == radius
+    assert grid.bounds[0] == (center[0] - radius, center[1] - radius)
+    first = (2, -3)
+    grid = us.HexGrid.uneven(lengths, top=top, shifted=shifted, first=first)
+    lines = grid.cells.array[:, 1 if top == "pointy" else 0] - first[top == "pointy"]
+    assert np.bincount(lines, minlength=len(lengths)).tolist() == lengths
+    places = grid.cells.array[:, 0 if top == "pointy" else 1] - first[top != "pointy"]
+    assert [places[lines == n].tolist() for n in range(len(lengths))] == [
+        list(range(length)) for length in lengths
+    ]
 
 
 @pytest.mark.parametrize("kind", KINDS)
-@given(col=st.integers(-5, 5), row=st.integers(-5, 5), n=st.integers(0, 6))
+@given(col=st.integers(-5, 5), row=st.integers(-5, 5), n=st.integers(-6, 6))
 def test_directions_lead_round_and_back(kind, col, row, n):
     grid = make_grid(kind, 60, 60, (-30, -30))
     start, ways = us.Cell(col, row), len(grid.directions)
     for number, name in enumerate(grid.directions):
         there = grid.step(start, name, n)
         assert there == grid.step(start, number, n)
-        assert grid.distance(start, there) == n
+        assert grid.distance(start, there) == abs(n)
         assert grid.step(there, (number + ways // 2) % ways, n) == start
-        x, y = grid.center(there) - grid.center(start)
-        assert (y < -1e-9) == ("N" in name and n > 0)
-        assert (x > 1e-9) == ("E" in name and n > 0)
-        assert (y > 1e-9) == ("S" in name and n > 0)
-        assert (x < -1e-9) == ("W" in name and n > 0)
+        gap = flat(grid, there) - flat(grid, start)
+        assert ((n * gap).imag < -1e-9) == ("N" in name and n != 0)
+        assert ((n * gap).real > 1e-9) == ("E" in name and n != 0)
+        assert ((n * gap).imag > 1e-9) == ("S" in name and n != 0)
+        assert ((n * gap).real < -1e-9) == ("W" in name and n != 0)
     here = start
     for name in grid.directions:
         here = grid.step(here, name, n)
     assert here == start
     assert grid.step((29, 29), "E" if "E" in grid.directions else "SE", 1) is None
-    assert [start in grid, None in grid, (99, 0) in grid, "ab" in grid] == [True] + [False] * 3
+    odd = [start in grid, None in grid, (99, 0) in grid, "ab" in grid, (np.inf, 0) in grid]
+    assert odd == [True] + [False] * 4
     assert (0.5, 0) not in grid
+
+
+@pytest.mark.parametrize(
+    ("call", "message"),
+    [
+        (lambda g: g.neighbors("b2"), r"cell: a cell is a pair of whole numbers"),
+        (lambda g: g.neighbors((0.5, 1)), r"for a point of the world, ask cell_at"),
+        (lambda g: g.neighbors((6, 0)), r"on the board, \(0, 0\) to \(5, 4\); got \(6, 0\)"),
+        (lambda g: g.index([(0, 0), (0, 9)]), r"cells: must lie on the board.*got \(0, 9\)"),
+        (lambda g: g.distance([(1, 2, 3)], (0, 0)), r"a: the last axis must have length 2"),
+        (lambda g: g.step((0, 0), "nw"), "direction"),
+        (lambda g: g.step((0, 0), "E", 1.5), "n: must be a whole number; got 1.5"),
+        (lambda g: us.HexGrid(0, 3), "cols: must be a whole number, 1 or more; got 0"),
+        (lambda g: us.HexGrid(3, 3, top="flatt"), "did you mean 'flat'"),
+        (lambda g: us.SquareGrid(2, 2, exists=[[True]]), r"of shape \(2, 2\)"),
+        (lambda g: us.SquareGrid(1, 1, exists=[[1]]), "must be true or false"),
+        (lambda g: us.SquareGrid(1, 1, exists=[[False]]), "at least one cell"),
+        (lambda g: us.SquareGrid(2, 1, exists=[[True, False]]).neighbors((1, 0)), "no such cell"),
+        (lambda g: us.SquareGrid.from_cells([]), "at least one cell"),
+        (lambda g: us.SquareGrid.from_cells([(0, 0), (10**6, 10**6)]), r"at most 2\*\*28 cells"),
+        (lambda g: us.HexGrid.hexagon(-1), "radius: must be a whole number, 0 or more"),
+        (lambda g: us.HexGrid.uneven([3, -1]), r"lengths at lengths\[1\]: .* got -1"),
+        (lambda g: us.HexGrid.uneven([0]), "at least one cell"),
+        (lambda g: us.HexGrid.fit((5, 5), (9, 9)), "too small for a cell"),
+        (lambda g: us.HexGrid.fit((5, "b"), (1, 1)), "extent: must be width and height"),
+        (lambda g: us.HexGrid.fit(5, (1, 1)), "extent: must be width and height"),
+    ],
+)  # fmt: skip
+def test_bad_input_is_named(call, message):
+    with pytest.raises(us.InputError, match=message):
+        call(us.HexGrid(6, 5))

@@ -9,13 +9,15 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
+from geometry import KINDS, make_grid
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from reference import KINDS, boards, make_grid
+from reference import boards
 from scipy.sparse import lil_matrix
 from scipy.sparse.csgraph import dijkstra
 
 import understep as us
+from understep.grids.cell import Cells
 from understep.moves.steps import step_table
 
 wide = boards(cells=49)
@@ -28,9 +30,10 @@ def rebuilt(board, grid=None, place=lambda cell: cell, cost=lambda cost: cost, r
         for name, kind in board.terrains.items()
     }
     other = us.Board(grid or board.grid, terrain)
-    for name in terrain:
-        cells = [place(cell) for cell in board.grid.cells if board.terrain(cell) == name]
-        other.paint(name, cells)
+    cells = board.grid.cells
+    codes = board.terrain_codes()[board.grid.index(cells)]
+    for code, name in enumerate(terrain):
+        other.paint(name, [place(cell) for cell in Cells(cells.array[codes == code])])
     for unit in board.units():
         moved = us.Unit(unit.name, unit.side, rules(unit.movement), unit.left)
         other.add(moved, at=place(unit.at))
@@ -53,9 +56,10 @@ def test_a_board_turned_half_round_has_the_same_costs(board, turns):
         same = (lines - 1 + 2 * low) % 2
         flipped = {"odd": "even", "even": "odd"}[grid.shifted]
         shifted = grid.shifted if same else flipped
-        turned = us.HexGrid(*grid.size, top=grid.top, shifted=shifted, first=grid.first)
+        own = {"top": grid.top, "shifted": shifted}
     else:
-        turned = us.SquareGrid(*grid.size, diagonals=grid.diagonals, first=grid.first)
+        own = {"diagonals": grid.diagonals}
+    turned = type(grid)(*grid.size, first=grid.first, exists=grid.exists[::-1, ::-1], **own)
 
     def place(cell):
         return us.Cell(low_col + high_col - cell[0], low_row + high_row - cell[1])
@@ -231,20 +235,20 @@ def test_equal_rules_share_a_table_and_differ_in_nothing_else(board):
 
 
 def test_cells_are_a_sequence_with_the_in_of_a_set():
-    cells = us.Cells([(3, 1), (0, 0), (3, 1)])
+    cells = Cells([(3, 1), (0, 0), (3, 1)])
     assert (len(cells), cells[0], cells[-1], cells[1:]) == (
-        3, us.Cell(3, 1), us.Cell(3, 1), us.Cells([(0, 0), (3, 1)]),
+        3, us.Cell(3, 1), us.Cell(3, 1), Cells([(0, 0), (3, 1)]),
     )  # fmt: skip
     assert (0, 0) in cells
     assert all(thing not in cells for thing in (None, (1, 1), [0, 0], "ab", 5))
-    assert cells == us.Cells(cells.array.copy())
-    assert cells != us.Cells([(0, 0)])
-    assert len({cells, us.Cells(list(cells))}) == 1
+    assert cells == Cells(cells.array.copy())
+    assert cells != Cells([(0, 0)])
+    assert len({cells, Cells(list(cells))}) == 1
     with pytest.raises(ValueError, match="read-only"):
         cells.array[0, 0] = 7
-    assert len(us.Cells()) == 0
-    assert us.Cells({(1, 2)}).array.tolist() == [[1, 2]]
-    assert us.Cells((5, 6)).array.shape == (1, 2)
+    assert len(Cells()) == 0
+    assert Cells({(1, 2)}).array.tolist() == [[1, 2]]
+    assert Cells((5, 6)).array.shape == (1, 2)
 
 
 def test_hundreds_of_different_costs_take_the_wide_table():

@@ -3,9 +3,10 @@
 import networkx as nx
 import numpy as np
 import pytest
+from geometry import KINDS, make_grid
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from reference import KINDS, Reference, bends, boards, make_grid
+from reference import Reference, bends, boards
 
 import understep as us
 

@@ -103,11 +103,10 @@ class Areas(World):
         start, end = self._plane(*self.require(a, "a")), self._plane(*self.require(b, "b"))
         # always drawn from the lesser end, so that both ways agree
         ends = np.array(sorted([start, end]))
-        many = int(self._steps(*(ends[1] - ends[0])))
-        along = np.arange(many + 1)[:, None]
-        # many times the exact place, in whole numbers
-        places = ends[0] * (many - along) + ends[1] * along
-        near = self._nearest(places, max(many, 1))
+        steps = int(self._steps(*(ends[1] - ends[0])))
+        along, parts = np.arange(steps + 1)[:, None], max(steps, 1)
+        # so many times the exact places, in whole numbers
+        near = self._nearest(ends[0] * (parts - along) + ends[1] * along, parts)
         found = self.on_board(self.addresses(near))
         return found if start <= end else found[::-1]
 

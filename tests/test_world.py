@@ -1,0 +1,218 @@
+"""The world side of grids and boards: against geometry worked out anew, for every frame."""
+
+import itertools
+
+import numpy as np
+import pytest
+from geometry import (
+    depth_in,
+    flat,
+    frames,
+    grids,
+    kind_of,
+    lay,
+    middle,
+    outline,
+    polygon,
+)
+from hypothesis import given
+from hypothesis import strategies as st
+
+import understep as us
+
+
+def close(grid):
+    """How near two world points of a grid must be to count as one."""
+    return 1e-9 * (max(grid.cell_size) + max(map(abs, grid.frame.origin)))
+
+
+@given(grid=grids(frame=frames()), data=st.data())
+def test_centers_corners_and_picking_agree_with_geometry(grid, data):
+    cells = list(grid.cells)
+    centers, corners = grid.center(cells), grid.corners(cells)
+    slack = close(grid)
+    assert centers == pytest.approx(np.array([middle(grid, cell) for cell in cells]), abs=slack)
+    assert corners == pytest.approx(np.array([outline(grid, cell) for cell in cells]), abs=slack)
+    shared = {tuple(corner) for corner in corners.reshape(-1, 2).tolist()}
+    apart = 1e-3 * min(grid.cell_size)
+    assert len({(round(x / apart), round(y / apart)) for x, y in shared}) >= len(shared) / 1.01
+    one = [grid.center(cell).tolist() for cell in cells]
+    assert one == centers.tolist()
+    assert [grid.cell_at(point) for point in centers] == cells
+    x, y, wide, high = grid.extent
+    low, far = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
+    assert ((x, y), (x + wide, y + high)) == (pytest.approx(low), pytest.approx(far))
+    places = st.floats(-0.2, 1.2)
+    points = np.array(
+        [(x + data.draw(places) * wide, y + data.draw(places) * high) for _ in "1234"]
+    )
+    found, inside = grid.cells_at(points)
+    assert found.dtype == np.int64
+    for point, cell, is_in in zip(points, map(tuple, found.tolist()), inside, strict=True):
+        assert grid.cell_at(point) == (cell if is_in else None)
+        assert is_in == (cell in grid)
+        assert depth_in(outline(grid, cell), point) > -1e-6
+        snapped = grid.snap(point)
+        assert snapped.tolist() in centers.tolist()
+        assert not is_in or snapped.tolist() == grid.center(cell).tolist()
+
+
+@given(grid=grids(frame=frames()), data=st.data())
+def test_a_border_belongs_to_the_cell_below_or_right(grid, data):
+    cell = data.draw(st.sampled_from(list(grid.cells)))
+    shape = polygon(kind_of(grid))
+    corner = data.draw(st.integers(0, len(shape) - 1))
+    share = data.draw(st.sampled_from([0, 0.5, 1 / 3]))
+    start, end = shape[corner], shape[(corner + 1) % len(shape)]
+    spot = flat(grid, cell) + start * (1 - share) + end * share
+    # the library's own corner, so that the point is on the border to the last bit
+    own = grid.corners(cell)
+    point = own[corner] * (1 - share) + own[(corner + 1) % len(own)] * share
+    found = tuple(grid.cells_at(point)[0].tolist())
+    moved = lay(grid, spot + 1e-6 + 8e-6j)
+    if abs(grid.frame.origin[0]) < 100:
+        assert depth_in(outline(grid, found), moved) > 0
+
+
+@given(grid=grids(cells=20, frame=frames(lift=True)), data=st.data())
+def test_raised_picking_agrees_with_pillars_painted_back_to_front(grid, data):
+    board = us.Board(grid, {"turf": 1})
+    levels = {c: data.draw(st.sampled_from([0, 0, 1, 2, 3.5, -1])) for c in grid.cells}
+    board.raise_to(list(levels.values()), list(levels))
+    lift, down = grid.frame.lift, 1 if grid.frame.y_axis == "down" else -1
+    base = min(0, *levels.values()) * lift
+    back_to_front = sorted(levels, key=lambda cell: down * middle(grid, cell)[1])
+    shapes = {cell: outline(grid, cell) for cell in levels}
+    x, y, wide, high = grid.extent
+    up = 4 * lift
+    points = [
+        (x + data.draw(st.floats(0, 1)) * wide, y + data.draw(st.floats(-0.5, 1.2)) * (high + up))
+        for _ in range(6)
+    ]
+    cells, inside = board.cells_at(points)
+    for point, cell, is_in in zip(points, cells.tolist(), inside.tolist(), strict=True):
+        seen, sure = None, True
+        for each in back_to_front:
+            shape = shapes[each]
+            edges = [
+                (ay + (by - ay) * (point[0] - ax) / (bx - ax)) * down
+                for (ax, ay), (bx, by) in zip(shape, shape[1:] + shape[:1], strict=True)
+                if min(ax, bx) <= point[0] <= max(ax, bx) and abs(bx - ax) > 1e-9
+            ]
+            if not edges:
+                continue
+            top, bottom = min(edges) - levels[each] * lift, max(edges) - base
+            near = min(abs(point[1] * down - top), abs(point[1] * down - bottom))
+            sides = min(abs(corner[0] - point[0]) for corner in shape)
+            sure = sure and min(near, sides) > 1e-5 * max(grid.cell_size)
+            if top <= point[1] * down <= bottom:
+                seen = each
+        if sure:
+            assert (tuple(cell) if is_in else None) == seen
+            assert board.cell_at(point) == seen
+    every = list(levels)
+    raised = [
+        (px, py - down * lift * levels[c])
+        for c, (px, py) in zip(every, grid.center(every), strict=True)
+    ]
+    assert board.center(every) == pytest.approx(np.array(raised))
+    assert board.corners(every).mean(axis=1) == pytest.approx(np.array(raised))
+    size = (10, 4)
+    feet = board.anchor(every, "foot", picture=size) - board.anchor(every, "middle", picture=size)
+    assert feet == pytest.approx(np.tile([0, -2 * down], (len(every), 1)))
+
+
+@given(grid=grids(frame=frames()), data=st.data())
+def test_depth_order_paints_what_is_in_front_last(grid, data):
+    cells = data.draw(st.permutations(list(grid.cells)))
+    things = []
+    for cell in cells[: data.draw(st.integers(1, 12))]:
+        cols, rows = data.draw(st.sampled_from([(1, 1), (1, 1), (2, 2), (3, 1), (1, 3)]))
+        area = {(cell[0] + col, cell[1] + row) for col in range(cols) for row in range(rows)}
+        things.append(sorted(area) if isinstance(grid, us.SquareGrid) else [cell])
+    taken = [set(thing) for thing in things]
+    if any(a & b for n, a in enumerate(taken) for b in taken[n + 1 :]):
+        things = [thing[:1] for thing in things]
+    order = us.depth_order(grid, things).tolist()
+    assert sorted(order) == list(range(len(things)))
+    down = 1 if grid.frame.y_axis == "down" else -1
+    place = {thing: number for number, thing in enumerate(order)}
+
+    def spans(thing):
+        for cell in thing:
+            xs = [x for x, _ in outline(grid, cell)]
+            yield min(xs), max(xs), down * middle(grid, cell)[1]
+
+    tiny = 1e-4 * min(grid.cell_size)
+    for (a, one), (b, other) in itertools.permutations(enumerate(things), 2):
+        for low, high, y in spans(one):
+            for left, right, z in spans(other):
+                if min(high, right) - max(low, left) > tiny and z - y > tiny:
+                    assert place[a] < place[b]
+    again = us.depth_order(grid, things[::-1]).tolist()
+    assert [things[::-1][n] for n in again] == [things[n] for n in order]
+
+
+def test_depth_order_on_one_cell_goes_by_level_then_as_given():
+    grid = us.HexGrid(5, 5)
+    order = us.depth_order(grid, [(1, 1), (1, 1), (0, 0), (1, 1)], levels=[2, 1, 5, 1])
+    assert order.tolist() == [2, 1, 3, 0]
+    assert us.depth_order(grid, []).tolist() == []
+    assert us.depth_order(grid, grid.cells.array[::-1]).tolist() == list(range(24, -1, -1))
+
+
+@given(grid=grids(frame=frames()))
+def test_bearings_and_sides_are_those_on_the_screen(grid):
+    down = 1 if grid.frame.y_axis == "down" else -1
+    home = next(iter(grid.cells))
+    start = complex(*middle(grid, home))
+    for way, there in zip(grid.directions, grid.around(np.array(home)).tolist(), strict=True):
+        gap = complex(*middle(grid, there)) - start
+        angle = np.degrees(np.arctan2(gap.real, -gap.imag * down)) % 360
+        apart = abs(grid.bearing(way) - angle) % 360
+        assert min(apart, 360 - apart) < 1e-6
+        for before in ("left", "right"):
+            side = grid.side_facing(way, before)
+            straight = abs(gap.real) < 1e-9 * abs(gap)
+            assert side == (before if straight else "right" if gap.real > 0 else "left")
+
+
+@pytest.mark.parametrize(
+    ("call", "message"),
+    [
+        (lambda g: g.center((1.5, 2)), r"cells are whole numbers, not float64; got \(1.5, 2\)"),
+        (lambda g: g.cell_at("here"), "point: must be two numbers"),
+        (lambda g: g.cell_at((np.nan, 0)), "point: must be finite"),
+        (lambda g: g.cells_at([(0, 0), (np.inf, 0)]), r"points: must be finite; got \[inf, 0.0\]"),
+        (lambda g: g.cells_at([(0, 0, 0)]), r"must be numbers \(..., 2\)"),
+        (lambda g: g.cells_at([("a", "b")]), r"must be numbers \(..., 2\)"),
+        (lambda g: g.snap([[0, 0], [1]]), r"must be numbers \(..., 2\)"),
+        (lambda g: g.anchor((0, 0), "feet"), "there are: foot, middle"),
+        (lambda g: g.anchor((0, 0), picture=(-1, 2)), "width and height must be 0 or more"),
+        (lambda g: g.anchor((0, 0), picture=7), "must be width and height"),
+        (lambda g: g.bearing("up"), "direction"),
+        (lambda g: us.depth_order(g, [[]]), r"things at things\[0\]: covers at least one cell"),
+        (lambda g: us.depth_order(g, [(0, 0)], [1, 2]), "a number for each of 1 things"),
+        (lambda g: us.Frame(cell=(0, 1)), "width and height must be above 0"),
+        (lambda g: us.Frame(origin=(0, np.nan)), "origin: must be two finite numbers"),
+        (lambda g: us.Frame(cell=(1, 2, 3)), "cell: must be two finite numbers"),
+        (lambda g: us.Frame(rotation="90"), "rotation: must be a finite number"),
+        (lambda g: us.Frame(lift=-1), "lift: must be 0 or more"),
+        (lambda g: us.Frame(view="isometrik"), "did you mean 'isometric'"),
+        (lambda g: us.HexGrid(2, 2, frame=(1, 1)), "frame: must be a Frame"),
+        (lambda g: us.Board(g, {"a": 1}).raise_to([1, 2], [(0, 0)]), "one for each of the cells"),
+        (lambda g: us.Board(g, {"a": 1}).raise_to(np.nan, (0, 0)), "level: must be numbers within"),
+        (lambda g: us.Board(g, {"a": 1}).raise_to(1, (9, 9)), "must lie on the board"),
+    ],
+)  # fmt: skip
+def test_bad_input_is_named(call, message):
+    with pytest.raises(us.InputError, match=message):
+        call(us.HexGrid(6, 5))
+
+
+def test_far_points_are_off_the_board():
+    for grid in (us.HexGrid(3, 3), us.SquareGrid(3, 3)):
+        assert grid.cell_at((1e300, -1e300)) is None
+        assert not grid.cells_at([(1e300, 0), (0, -1e17)])[1].any()
+        assert grid.cells_at([])[0].shape == (0, 2)
+        assert grid.snap((1e9, 1e9)).tolist() == grid.center((2, 2)).tolist()
