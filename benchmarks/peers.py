@@ -11,6 +11,11 @@ from scipy.sparse import csr_matrix
 import understep as us
 
 
+def million_cells():
+    """Cells of a board of 1000 x 1000, in no order."""
+    return np.random.default_rng(1).integers(0, 1000, (1_000_000, 2))
+
+
 def fen(side, seed=1):
     """A hex board, costs 1 to 3, a sixth blocked; a unit in the corner, one in the middle."""
     rng = np.random.default_rng(seed)

@@ -91,6 +91,29 @@ def size():
     )  # fmt: skip
 
 
+def million(work, target):
+    """A million conversions against a plain copy of what they give."""
+    result = target()
+    mine, other, times = ratio(work, result.copy, rounds=15, times=1, peer_times=3)
+    return mine, other, 1 / times
+
+
+def to_cube():
+    cells = peers.million_cells()
+    return million(*[lambda: us.convert(cells, "offset", "cube")] * 2)
+
+
+def to_world():
+    cells, grid = peers.million_cells(), us.HexGrid(1000, 1000)
+    return million(*[lambda: grid.center(cells)] * 2)
+
+
+def from_world():
+    cells, grid = peers.million_cells(), us.HexGrid(1000, 1000)
+    points = grid.center(cells)
+    return million(lambda: grid.cells_at(points), lambda: cells)
+
+
 def starting():
     def run(what):
         code = "import time; t = time.perf_counter(); import {}; print(time.perf_counter() - t)"
@@ -113,6 +136,9 @@ ROWS = [
     ("A* across 256 x 256, straight", "heapq A*, lists", lambda: star("straight"), 20, 30),
     ("8-point reach", "heapq Dijkstra, lists", short, 3, 5),
     ("8-point reach, 64 x 64 against 2000 x 2000", "the larger board", size, -1.5, -1.2),
+    ("a million cells, offset to cube", "copy of the result", to_cube, -10, -5),
+    ("a million cells to world points", "copy of the result", to_world, -10, -5),
+    ("a million world points to cells", "copy of the result", from_world, -40, -20),
     ("import", "import numpy", starting, -1.3, -1.3),
 ]
 

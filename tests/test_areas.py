@@ -104,15 +104,19 @@ def test_lines_are_straight_and_the_same_both_ways(kind, data):
     line = list(grid.line(a, b))
     assert list(grid.line(b, a)) == line[::-1]
     assert (line[0], line[-1], len(line)) == (a, b, steps(grid, a, b) + 1)
+    sides = set()
     for place, (one, other) in enumerate(itertools.pairwise(line)):
         assert other in grid.neighbors(one)
         exact = flat(grid, a) + (flat(grid, b) - flat(grid, a)) * place / (len(line) - 1)
         off = flat(grid, one) - exact
+        if max(abs(off.real), abs(off.imag)) > 0.5 - 1e-9:  # half way between two cells
+            sides.add((round(off.real, 6), round(off.imag, 6)))
         if kind in SQUARES:
             assert max(abs(off.real), abs(off.imag)) <= 0.5 + 1e-9
         else:  # no other cell is nearer to the exact place
             near = min(abs(flat(grid, each) - exact) for each in grid.disk(one, 1))
             assert abs(off) <= near + 1e-9
+    assert len(sides) <= 1
     holes = data.draw(st.sets(st.sampled_from(line), max_size=2)) - {a, b}
     pierced = type(grid).from_cells(grid.cells - us.Cells(list(holes)), **grid._own())
     assert list(pierced.line(a, b)) == [cell for cell in line if cell not in holes]
@@ -153,11 +157,11 @@ def test_outlines_wrap_just_the_cells(grid, data):
     for cell in cells:
         assert wraps(lines, grid.center(cell)) == (cell in chosen)
     down = 1 if grid.frame.y_axis == "down" else -1
-    area, corners = 0, 0
+    areas, corners = [], 0
     for line in lines:
         assert line[0].tolist() == line[-1].tolist()
         x, y = line.T
-        area += down * (x[:-1] * y[1:] - x[1:] * y[:-1]).sum() / 2
+        areas.append(down * (x[:-1] * y[1:] - x[1:] * y[:-1]).sum() / 2)
         along = np.diff(line, axis=0)
         bends = along[:, 0] * np.roll(along, -1, axis=0)[:, 1]
         bends = bends - along[:, 1] * np.roll(along, -1, axis=0)[:, 0]
@@ -165,7 +169,7 @@ def test_outlines_wrap_just_the_cells(grid, data):
         corners += len(along)
     x, y = grid.corners((0, 0)).T
     whole = down * (x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2
-    assert area == pytest.approx(len(chosen) * whole)
+    assert sum(areas) == pytest.approx(len(chosen) * whole)
     if isinstance(grid, us.HexGrid):
         edges = sum(
             len(set(map(tuple, grid.around(np.array(c)).tolist())) - chosen) for c in chosen
@@ -174,8 +178,14 @@ def test_outlines_wrap_just_the_cells(grid, data):
     else:
         bounds = {tuple(corner) for c in chosen for corner in grid.corners(c).tolist()}
         assert {tuple(point) for line in lines for point in line.tolist()} <= bounds
-    if len(chosen) == 1:
-        assert len(lines) == 1
+        pieces, left = 0, set(chosen)
+        while left:
+            pieces, todo = pieces + 1, [left.pop()]
+            for col, row in todo:
+                near = left & {(col, row - 1), (col + 1, row), (col, row + 1), (col - 1, row)}
+                left -= near
+                todo += near
+        assert sum(around > 0 for around in areas) == pieces
     raised = make_grid("square4", 3, 3, frame=us.Frame(lift=2))
     assert raised.outline((0, 0), level=3)[0][0].tolist() == [0, -6]
 

@@ -8,13 +8,14 @@ import pytest
 
 import understep as us
 from understep.cli.common import shipped
+from understep.draw.labels import label_texts
 
 
-def understep(*words, **env):
+def understep(*words, stdin=None):
     """Run the command; its exit status and what it printed, without colours."""
     done = subprocess.run(
         [sys.executable, "-W", "ignore", "-m", "understep", *words],
-        capture_output=True, text=True, encoding="utf-8", check=False,
+        capture_output=True, text=True, encoding="utf-8", check=False, input=stdin,
     )  # fmt: skip
     return done.returncode, done.stdout, done.stderr
 
@@ -47,6 +48,11 @@ def test_show_and_convert():
     assert "wall -" in out
     status, out, _ = understep("show", "fen", "--json")
     assert json.loads(out)["grid"]["bounds"] == [[0, 0], [21, 13]]
+    status, out, _ = understep("show", "fen", "--labels", "axial")
+    assert us.picture(shipped("fen"), labels="axial").plain in out
+    status, out, _ = understep("show", "sluice-house", "--labels", "exits", "--json")
+    texts = {tuple(each["cell"]): each["text"] for each in json.loads(out)["labels"]}
+    assert texts == label_texts(shipped("sluice-house"), "exits")
     status, out, _ = understep("convert", "3,2", "-1,-3", "--to", "cube", "--json")
     assert json.loads(out) == us.convert([(3, 2), (-1, -3)], "offset", "cube").tolist()
 
@@ -61,6 +67,13 @@ def test_show_and_convert():
         (["convert", "1,1,1", "--from", "cube"], "q + r + s must be 0"),
         (["reach", "fen", "scout", "--turns", "0"], "1 or more"),
         (["walk", "fen"], "No such command"),
+        (["convert", "3,x"], "'3,x' is no offset coordinate; type whole numbers col,row"),
+        (["convert", "1,1,1", "--from", "cube", "--to", "cube"], "q + r + s must be 0"),
+        (["convert"], "type coordinates such as 3,2, or - to read lines, or --csv FILE"),
+        (["convert", "3,2", "--to", "world"], "type --board BOARD too"),
+        (["convert", "3,2", "--board", "fen", "--top", "flat"], "leave out --top and --shifted"),
+        (["convert", "3,2", "--board", "sluice-house"], "offset and world coordinates only"),
+        (["show", "sluice-house", "--labels", "cube"], "is a system of hex boards"),
     ],
 )
 def test_wrong_use_exits_with_2_and_says_what_to_type(words, hint):
@@ -115,3 +128,57 @@ def test_a_broken_board_file_is_told_with_all_its_faults(tmp_path):
     status, _, err = understep("reach", "fen", "scout", "--png", str(tmp_path / "no" / "a.png"))
     assert status == 2
     assert "No such file" in err
+
+
+def test_convert_reads_lines_and_knows_the_world():
+    fen = shipped("fen")
+    status, out, _ = understep("convert", "-", "--to", "doubled", stdin="1,2\n\n-3 4\n")
+    wanted = us.convert([(1, 2), (-3, 4)], "offset", "doubled").tolist()
+    assert (status, out) == (0, "".join(
+        f"offset {text} -> doubled {col},{row}\n"
+        for text, (col, row) in zip(["1,2", "-3 4"], wanted, strict=True)
+    ))  # fmt: skip
+    options = ["--board", "fen", "--from", "cube", "--to", "world", "--json"]
+    status, out, _ = understep("convert", *options, "--", "2,2,-4", "-1,6,-5")
+    assert json.loads(out) == [fen.center((3, 2)).tolist(), fen.center((2, 6)).tolist()]
+    point = fen.center((5, 6)) + 0.1
+    words = [f"{point[0]},{point[1]}", "1e3,0"]
+    status, out, _ = understep("convert", *words, "--board", "fen", "--from", "world")
+    assert status == 1
+    assert [line.split(" -> ")[1] for line in out.splitlines()] == [
+        "cube 2,6,-8",
+        "cube off the board",
+    ]
+    status, out, err = understep("convert", "-", stdin="1,2\n7\n")
+    assert (status, out) == (2, "")
+    assert "line 2: '7' is no offset coordinate" in err
+
+
+@pytest.mark.parametrize(
+    ("options", "given", "wanted"),
+    [
+        ([], 'name,col,row\n"scout, old",3,2\n\npunt,-1,5\n',
+         'name,col,row,q,r,s\n"scout, old",3,2,2,2,-4\npunt,-1,5,-3,5,-2\n'),
+        (["--from", "cube", "--to", "axial"], "s,r,q\n-4,2,2\n", "s,r,q\n-4,2,2\n"),
+        (["--from", "axial"], "q,r\n1,2\n", "q,r,s\n1,2,-3\n"),
+        (["--from", "axial", "--to", "doubled", "--top", "flat"], "q,r\n1,2\n",
+         "q,r,dcol,drow\n1,2,1,5\n"),
+        (["--from", "world", "--to", "offset", "--board", "sluice-house"], "x,y\n3.5,2.5\n99,0\n",
+         "x,y,col,row\n3.5,2.5,3,2\n99,0,,\n"),
+        ([], "col,row\n1,2\n3\n", "line 3: has 1 of the header's 2 fields"),
+        ([], "col,row\n1,2.5\n", "line 2: '1,2.5' is no offset coordinate"),
+        ([], "col,line\n1,2\n", "line 1: the header must have col,row, once each"),
+        ([], "col,row,q\n1,2,3\n", "line 1: there is a column 'q' already"),
+        ([], 'col,row\n1,"2\n', "is no CSV"),
+        (["--from", "doubled"], "dcol,drow\n0,0\n1,2\n", "line 3: values: doubled"),
+    ],
+)  # fmt: skip
+def test_convert_adds_columns_to_csv_or_changes_nothing(tmp_path, options, given, wanted):
+    path = tmp_path / "level.csv"
+    path.write_text(given)
+    status, out, err = understep("convert", "--csv", str(path), *options)
+    if wanted.endswith("\n"):
+        assert (status, out) == (int(",," in wanted), wanted)
+    else:
+        assert (status, out) == (2, "")
+        assert wanted in " ".join(err.split())

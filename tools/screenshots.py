@@ -3,11 +3,14 @@
 The terminal view is taken from a real terminal window: it needs Xvfb, xterm and ImageMagick.
 """
 
+import itertools
 import shutil
 import subprocess
 import sys
 import tempfile
 from pathlib import Path
+
+import understep as us
 
 ROOT = Path(__file__).parents[1]
 SHOTS = ROOT / "docs" / "screenshots"
@@ -41,6 +44,48 @@ def terminal(words: str, path: Path) -> None:
     )
 
 
+def conventions() -> None:
+    """The four ways in which rows or columns are shifted, told apart by tint."""
+    for top, shifted in itertools.product(("pointy", "flat"), ("odd", "even")):
+        grid = us.HexGrid(6, 5, top=top, shifted=shifted)
+        board = us.Board(grid, {"lines": us.Terrain(tint="#e6dcc0"), "shifted": 1})
+        cells = grid.cells
+        board.paint("shifted", cells.array[grid.lines(cells.array) == 1])
+        lines = "rows" if top == "pointy" else "columns"
+        us.figure(
+            board,
+            title=f"{top} top, {shifted} {lines} shifted",
+            labels="offset",
+            path=SHOTS / f"{top}-{shifted}.png",
+            size=(640, 480),
+            legend=False,
+        )
+
+
+def raised() -> None:
+    """A dyke above the water, in the isometric view."""
+    frame = us.Frame(cell=(64, 32), view="isometric", lift=16)
+    board = us.Board(
+        us.SquareGrid(14, 11, frame=frame),
+        {
+            "turf": us.Terrain(1, tint="#d3dcae", pattern="dots"),
+            "dyke": us.Terrain(2, tint="#dcb982", pattern="hachures"),
+            "deep": us.Terrain(None, tint="#8fb3c6", pattern="waves"),
+        },
+    )
+    water = [(col, row) for col in range(14) for row in range(3)]
+    dyke = [(col, row) for col in range(14) for row in (3, 4)]
+    mound = board.grid.disk((4, 8), 2)
+    for name, level, cells in (("deep", -1, water), ("dyke", 2, dyke), ("turf", 1, mound)):
+        board.paint(name, cells)
+        board.raise_to(level, cells)
+    board.raise_to(2, board.grid.disk((4, 8), 1))
+    scout = us.Unit("scout", "wardens", us.Movement(points=5))
+    board.add(scout, at=(4, 8))
+    title = "Raised ground: a click goes to the nearest top or face"
+    us.figure(board, us.route(board, "scout", (11, 4)), title=title, path=SHOTS / "raised.png")
+
+
 def main() -> None:
     """Draw them all."""
     SHOTS.mkdir(parents=True, exist_ok=True)
@@ -52,6 +97,11 @@ def main() -> None:
         for name in ("fen-reach", "fen-route", "fen-refused", "sluice-house"):
             shutil.copy(Path(folder) / f"{name}.png", SHOTS)
         shutil.copy(Path(folder) / "own_level.png", SHOTS / "own-level.png")
+        cube = ["show", "fen", "--labels", "cube", "--png", str(SHOTS / "fen-cube.png")]
+        command = [sys.executable, "-m", "understep", *cube]
+        subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
+    conventions()
+    raised()
     terminal("route fen scout 18,3", SHOTS / "terminal.png")
 
 

@@ -47,14 +47,14 @@ main.add_command(convert)
 @output_options
 def show(board: us.Board, labels: Label | None, as_json: bool, png: str | None) -> None:
     """Show a board: its ground, its units, what they mean."""
+    texts = label_texts(board, labels) if labels else {}
     facts: dict[str, Any] = {
         "title": board.title,
         "grid": {"kind": board.grid.kind, "size": board.grid.size, "bounds": board.grid.bounds},
         "terrain": {name: _count(board, name) for name in board.terrains},
         "units": [{"name": unit.name, "side": unit.side, "at": unit.at} for unit in board.units()],
     }
-    if as_json and labels:
-        texts = label_texts(board, labels)
+    if labels:
         facts["labels"] = [{"cell": cell, "text": text} for cell, text in texts.items()]
     if not as_json:
         say(f"{board.title or 'untitled'}: {board.grid!r}")

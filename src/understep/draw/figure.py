@@ -51,6 +51,7 @@ def figure(
     labels: Labels | None = None,
     path: str | os.PathLike[str] | None = None,
     size: tuple[int, int] = (1280, 800),
+    legend: bool = True,
 ) -> Figure:
     """Draw a board, with answers laid over it.
 
@@ -69,6 +70,8 @@ def figure(
         Where to write it too: the ending (.png, .svg, .pdf) says how.
     size
         Width and height in pixels.
+    legend
+        Whether a column on the right says what tints, tokens and lines mean.
 
     Returns
     -------
@@ -98,7 +101,7 @@ def figure(
         raise InputError("board", "must be a Board", board)
     laid = overlays(answers)
     drawn = Figure(figsize=(size[0] / 100, size[1] / 100), dpi=100, facecolor=look.PAPER)
-    axes = drawn.add_axes((0.02, 0.03, 0.76, 0.89))
+    axes = drawn.add_axes((0.02, 0.03, 0.76 if legend else 0.96, 0.89))
     chart = _Chart(board, axes)
     chart.ground()
     if labels is None:
@@ -111,7 +114,8 @@ def figure(
         chart.route(overlay)
     chart.units(aside=labels is not None)
     chart.finish(board.title if title is None else title)
-    chart.legend(drawn, laid)
+    if legend:
+        chart.legend(drawn, laid)
     if path is not None:
         drawn.savefig(path)
     return drawn

@@ -282,8 +282,8 @@ class Areas(World):
         list of ndarray of float64, shape ``(points, 2)``
             One line for each piece and one for each hole; the last point is the first again. Going
             along it the cells lie on the right as seen: around pieces clockwise, around holes the
-            other way. Pieces that touch in a corner only have a line each. Without points in the
-            middle of a straight line.
+            other way. Pieces that touch in a corner only have a line each; holes that do share one.
+            Without points in the middle of a straight line.
 
         Raises
         ------

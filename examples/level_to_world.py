@@ -1,0 +1,34 @@
+"""A level as text, listed top to bottom, becomes world positions for an engine whose y points up.
+
+Run ``python examples/level_to_world.py``.
+"""
+
+import understep as us
+
+LEVEL = """
+. . r r ~ ~ . .
+ . . r ~ ~ = = .
+. = = = ~ r . .
+ . . . ~ ~ r . .
+"""
+GROUND = {".": "turf", "r": "reeds", "~": "deep", "=": "causeway"}
+
+# every second line is set in by a blank: odd rows are shifted
+rows = [line.split() for line in LEVEL.strip("\n").splitlines()]
+frame = us.Frame(cell=(64, 56), origin=(-256, 120), y_axis="up")
+grid = us.HexGrid(len(rows[0]), len(rows), top="pointy", shifted="odd", frame=frame)
+board = us.Board(grid, {"turf": 1, "reeds": 2, "deep": None, "causeway": 1})
+for cell in grid:
+    board.paint(GROUND[rows[cell.row][cell.col]], cell)
+
+# where to put every tile: pictures are 64 x 80, larger than the ground they stand on
+places = grid.anchor(grid.cells, "middle", picture=(64, 80))
+for cell, (x, y) in list(zip(grid, places.tolist(), strict=True))[:3]:
+    print(f"{board.terrain(cell):9} {tuple(cell)} -> x {x:g}, y {y:g}")
+print(f"canvas: {grid.extent.width:g} x {grid.extent.height:g}")
+
+# and back: what is under the pointer
+pointer = (-100.0, 60.0)
+cell = grid.cell_at(pointer)
+print(f"{pointer} is over {tuple(cell)}, {board.terrain(cell)}")
+print(us.picture(board).plain)
