@@ -159,7 +159,7 @@ def test_convert_reads_lines_and_knows_the_world():
     [
         ([], 'name,col,row\n"scout, old",3,2\n\npunt,-1,5\n',
          'name,col,row,q,r,s\n"scout, old",3,2,2,2,-4\npunt,-1,5,-3,5,-2\n'),
-        (["--from", "cube", "--to", "axial"], "s,r,q\n-4,2,2\n", "s,r,q\n-4,2,2\n"),
+        (["--to", "axial", "--from", "cube"], "s,r,q\n-4,2,2\n", "s,r,q\n-4,2,2\n"),
         (["--from", "axial"], "q,r\n1,2\n", "q,r,s\n1,2,-3\n"),
         (["--from", "axial", "--to", "doubled", "--top", "flat"], "q,r\n1,2\n",
          "q,r,dcol,drow\n1,2,1,5\n"),

@@ -108,14 +108,16 @@ class Cells(Sequence[Cell]):
         except TypeError:
             return False
 
-    def __and__(self, other: Cells) -> Cells:
-        return Cells.of(cell for cell in self if cell in other)
+    def __and__(self, other: CellsLike) -> Cells:
+        others = as_cells(other)
+        return Cells.of(cell for cell in self if cell in others)
 
-    def __or__(self, other: Cells) -> Cells:
-        return Cells.of([*self, *(other - self)])
+    def __or__(self, other: CellsLike) -> Cells:
+        return Cells.of([*self, *(as_cells(other) - self)])
 
-    def __sub__(self, other: Cells) -> Cells:
-        return Cells.of(cell for cell in self if cell not in other)
+    def __sub__(self, other: CellsLike) -> Cells:
+        others = as_cells(other)
+        return Cells.of(cell for cell in self if cell not in others)
 
     def __eq__(self, other: object) -> bool:
         if isinstance(other, Cells):
@@ -148,6 +150,11 @@ def blocks(
     target = target.reshape(-1, target.shape[-1])
     for start in range(0, len(source), BLOCK):
         yield source[start : start + BLOCK], target[start : start + BLOCK]
+
+
+def as_cells(cells: CellsLike) -> Cells:
+    """Cells as `Cells`."""
+    return cells if isinstance(cells, Cells) else Cells(cells)
 
 
 def one_cell(value: Any, argument: str) -> Cell:
