@@ -14,24 +14,125 @@ places = st.tuples(st.integers(-1, 4), st.integers(-1, 3))
 names = st.sampled_from(["scout", "pikes", "punt", "ox"])
 
 
+class Model:
+    """What a board holds, as plain dictionaries."""
+
+    def __init__(self, ground, levels, units):
+        self.ground, self.levels, self.units = ground, levels, units
+
+    def copy(self):
+        return Model(self.ground.copy(), self.levels.copy(), self.units.copy())
+
+    def differs(self, other):
+        return {
+            cell
+            for cell in self.ground
+            if self.ground[cell] != other.ground[cell] or self.levels[cell] != other.levels[cell]
+        } | {at for _, at in set(self.units.items()) ^ set(other.units.items())}
+
+
 class BoardMachine(RuleBasedStateMachine):
-    """Edits against a model of two dictionaries; what is refused changes nothing."""
+    """Edits against a model; what is refused changes nothing, what is taken back comes back."""
 
-    @initialize()
-    def begin(self):
-        self.board = us.Board(us.HexGrid(4, 3), {"turf": 1, "mud": 3, "deep": None})
-        self.ground = dict.fromkeys(self.board.grid.cells, "turf")
-        self.units = {}
+    ground = property(lambda self: self.model.ground)
+    levels = property(lambda self: self.model.levels)
+    units = property(lambda self: self.model.units)
 
-    def attempt(self, allowed, call):
-        state = self.board.state
+    @initialize(open_field=st.booleans())
+    def begin(self, open_field):
+        cells = [us.Cell(col, row) for row in range(3) for col in range(4)]
+        cells = cells if open_field else cells[:-1]
+        grid = us.HexGrid.from_cells(cells)
+        self.board = us.Board(grid, {"turf": 1, "mud": 3, "deep": None})
+        self.model = Model(dict.fromkeys(cells, "turf"), dict.fromkeys(cells, 0), {})
+        self.done, self.undone, self.open, self.left = [], [], [], []
+
+    def now(self):
+        return self.model.copy(), self.board.state
+
+    def step(self, before):
+        """Take note of a step in the model's own history."""
+        if self.open:
+            self.open[-1][3].append(True)
+        else:
+            self.done.append((before, self.now()))
+            self.undone.clear()
+
+    def attempt(self, allowed, call, change=lambda: None):
+        before = self.now()
         if allowed:
             call()
-            assert self.board.state != state
+            change()
+            assert self.board.state != before[1]
+            self.step(before)
+            assert before[0].differs(self.model) <= set(self.board.changed_since(before[1]))
             return
         with pytest.raises(us.InputError):
             call()
-        assert self.board.state == state
+        assert self.board.state == before[1]
+
+    @rule()
+    def undo(self):
+        self.back(self.board.undo, self.done, self.undone, 0)
+
+    @rule()
+    def redo(self):
+        self.back(self.board.redo, self.undone, self.done, 1)
+
+    def back(self, call, source, target, side):
+        if self.open:
+            with pytest.raises(us.JournalError, match="inside a batch or trial"):
+                call()
+            return
+        before = self.now()
+        assert call() == bool(source)
+        if source:
+            target.append(source.pop())
+            self.restore(target[-1][side])
+        assert before[0].differs(self.model) <= set(self.board.changed_since(before[1]))
+
+    def restore(self, moment):
+        self.model = moment[0].copy()
+        assert self.board.state == moment[1]
+
+    @rule(kind=st.sampled_from(["batch", "trial"]))
+    def enter(self, kind):
+        if len(self.open) < 3:
+            context = getattr(self.board, kind)()
+            context.__enter__()
+            self.open.append((kind, context, self.now(), []))
+
+    @rule(fails=st.booleans())
+    def leave(self, fails):
+        if not self.open:
+            return
+        kind, context, before, steps = self.open.pop()
+        error = ValueError("stop") if fails else None
+        try:
+            assert not context.__exit__(type(error) if fails else None, error, None)
+        except ValueError as caught:
+            assert caught is error
+        if fails or kind == "trial":
+            self.restore(before)
+        elif steps:
+            self.step(before)
+
+    @rule()
+    def copy(self):
+        if not self.open:
+            twin = self.board.copy()
+            assert twin.state == self.board.state
+            self.left.append((self.board, *self.now()))
+            self.board = twin
+            self.done, self.undone = [], []
+
+    @rule(level=st.sampled_from([0, 1, 2.5, -1]), cells=st.lists(places, min_size=1, max_size=3))
+    def raise_to(self, level, cells):
+        self.attempt(
+            all(cell in self.ground for cell in cells),
+            lambda: self.board.raise_to(level, cells),
+            lambda: self.levels.update(dict.fromkeys(map(us.Cell._make, cells), level)),
+        )
 
     def stands(self, name, cell):
         free = cell not in self.units.values() or self.units.get(name) == cell
@@ -42,21 +143,21 @@ class BoardMachine(RuleBasedStateMachine):
     def add(self, name, cell):
         allowed = name not in self.units and self.stands(name, cell)
         unit = us.Unit(name, "wardens", PUNT if name == "punt" else FOOT)
-        self.attempt(allowed, lambda: self.board.add(unit, at=cell))
-        if allowed:
-            self.units[name] = cell
+        self.attempt(
+            allowed, lambda: self.board.add(unit, at=cell), lambda: self.units.update({name: cell})
+        )
 
     @rule(name=names, cell=places)
     def put(self, name, cell):
         allowed = name in self.units and self.stands(name, cell)
-        self.attempt(allowed, lambda: self.board.put(name, at=cell))
-        if allowed:
-            self.units[name] = cell
+        self.attempt(
+            allowed, lambda: self.board.put(name, at=cell), lambda: self.units.update({name: cell})
+        )
 
     @rule(name=names)
     def remove(self, name):
-        self.attempt(name in self.units, lambda: self.board.remove(name))
-        self.units.pop(name, None)
+        known = name in self.units
+        self.attempt(known, lambda: self.board.remove(name), lambda: self.units.pop(name))
 
     @rule(name=st.sampled_from(GROUND), cells=st.lists(places, max_size=3))
     def paint(self, name, cells):
@@ -65,24 +166,40 @@ class BoardMachine(RuleBasedStateMachine):
         allowed = allowed and not any(
             at in cells and bars[unit] == name for unit, at in self.units.items()
         )
-        self.attempt(allowed, lambda: self.board.paint(name, cells))
-        if allowed:
-            self.ground.update(dict.fromkeys(map(us.Cell._make, cells), name))
+        meant = cells
+        if allowed and len(cells) % 2:  # the same cells, given as a mask or by a function
+            meant = self.board.grid.exists & False
+            meant[self.board.grid.index(cells)] = True
+            meant = meant if len(cells) == 1 else lambda cell: cell in cells
+        self.attempt(
+            allowed,
+            lambda: self.board.paint(name, meant),
+            lambda: self.ground.update(dict.fromkeys(map(us.Cell._make, cells), name)),
+        )
 
     @invariant()
     def equals_the_model(self):
-        board = self.board
-        assert {cell: board.terrain(cell) for cell in board.grid.cells} == self.ground
-        assert {unit.name: unit.at for unit in board.units()} == self.units
-        standing = {at: name for name, at in self.units.items()}
+        self.compare(self.board, self.model)
+        for board, model, state in self.left:  # what was copied has not changed
+            self.compare(board, model)
+            assert board.state == state
+
+    def compare(self, board, model):
+        ground, units = model.ground, model.units
+        assert {cell: board.terrain(cell) for cell in board.grid.cells} == ground
+        assert [(unit.name, unit.at) for unit in board.units()] == list(units.items())
+        assert board.elevation[board.grid.index(board.grid.cells)].tolist() == list(
+            model.levels.values()
+        )
+        standing = {at: name for name, at in units.items()}
         for cell in board.grid.cells:
             unit = board.unit_at(cell)
             assert (unit.name if unit else None) == standing.get(cell)
             assert board.vacant(cell) == (cell not in standing)
-        for name in self.units:  # kept step tables equal one made anew
+        for name in units:  # kept step tables equal one made anew
             fresh = us.Board(board.grid, dict(board.terrains))
             for kind in board.terrains:
-                fresh.paint(kind, [cell for cell in self.ground if self.ground[cell] == kind])
+                fresh.paint(kind, [cell for cell in ground if ground[cell] == kind])
             for unit in board.units():
                 fresh.add(unit, at=unit.at)
             assert us.reach(board, name).plain() == us.reach(fresh, name).plain()

@@ -9,6 +9,7 @@
     │   ├── CostError                a cost or a number of points that cannot be
     │   └── OccupiedError            another unit stands there
     ├── NotReached (KeyError)        asked of a reach about a cell it does not hold
+    ├── JournalError (RuntimeError)  an undo or redo that cannot be now
     ├── BoardFileError (ValueError)  a board file with faults, all of them listed
     └── MissingExtraError (ImportError)  an optional package is not installed
     KernelWarning (RuntimeWarning)   the interpreted kernel is in use
@@ -85,6 +86,10 @@ class NotReached(UnderstepError, KeyError):  # noqa: N818 - an answer more than 
     def __str__(self) -> str:
         """Return the reason, without the quotes a KeyError puts around it."""
         return str(self.args[0])
+
+
+class JournalError(UnderstepError, RuntimeError):
+    """An undo or redo inside a batch or trial."""
 
 
 class BoardFileError(UnderstepError, ValueError):

@@ -1,26 +1,28 @@
-"""The board: a grid, its terrain and its units, always consistent."""
+"""The board: a grid, its ground and its units, always consistent."""
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Hashable
-from dataclasses import replace
-from typing import Any, Protocol, TypeVar, cast
+from contextlib import AbstractContextManager
+from typing import Any, Protocol, Self, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.terrain import Terrain, TerrainLike, terrain_table
-from understep.boards.unit import Mover, Unit
-from understep.errors import InputError, NameUnknownError, OccupiedError
-from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, cells_array
+from understep.boards.journal import Journal
+from understep.boards.roster import Roster, Units
+from understep.boards.store import Layer, Store, Table
+from understep.boards.terrain import TerrainLike
+from understep.boards.unit import Mover
+from understep.errors import InputError
+from understep.grids.cell import Cell, Cells, CellsLike, IntArray
 from understep.grids.grid import Grid
 from understep.grids.picking import pick_raised
 from understep.grids.pictures import Stand
 from understep.grids.world import FloatArray
 
 T = TypeVar("T", bound="Watcher")
-MOST_SIDES = 254
-MOST_LEVEL = 10**6
 
 
 class Watcher(Protocol):
@@ -29,8 +31,11 @@ class Watcher(Protocol):
     def touched(self, numbers: IntArray) -> None:
         """Take note of changed cells, by number."""
 
+    def share(self, board: Board) -> Self:
+        """The same for a copy of the board, which may go its own way from here."""
 
-class Board:
+
+class Board(Units):
     """A grid plus everything that changes on it.
 
     Parameters
@@ -64,281 +69,179 @@ class Board:
         if not isinstance(grid, Grid):
             raise InputError("grid", "must be a SquareGrid or HexGrid", grid)
         self.grid = grid
-        self.terrains: dict[str, Terrain] = terrain_table(terrain)
-        self._codes = {name: code for code, name in enumerate(self.terrains)}
-        self._names = list(self.terrains)
-        fill = self._names[0] if fill is None else fill
-        code = self._terrain_code(fill, "fill")
-        self._ground: NDArray[np.uint8] = np.full(grid.cols * grid.rows, code, dtype=np.uint8)
-        self._who: NDArray[np.uint8] = np.zeros(grid.cols * grid.rows, dtype=np.uint8)
-        self._sides: dict[str, int] = {}
-        self._units: dict[str, Unit] = {}
-        self._standing: dict[Cell, str] = {}
+        self._lay(terrain, fill)
+        self._sides = Table[str, int]()
+        who = Layer(np.zeros(grid.cols * grid.rows, dtype=np.uint8))
+        self._roster = Roster(grid, self._sides, who, {}, {})
+        self._serials = itertools.count()
+        self._facts = Table[str, Any]({"title": ""})
         self._derived: dict[Hashable, Watcher] = {}
-        self._levels: FloatArray | None = None  # by number; None: all 0
-        self._state = 0
-        #: A line for people, kept in the board file.
-        self.title = ""
-        #: Movements by name, kept in the board file; those of its units need not be listed.
+        self._journal = Journal(self._told)
+        #: Movements by name, kept in the board file; those of its units need not be listed. Not
+        #: part of the journal.
         self.movements: dict[str, Mover] = {}
 
     def __repr__(self) -> str:
-        return f"Board({self.grid!r}, {len(self.terrains)} terrains, {len(self._units)} units)"
+        units = len(self._roster.values)
+        return f"Board({self.grid!r}, {len(self.terrains)} terrains, {units} units)"
+
+    @property
+    def title(self) -> str:
+        """A line for people, kept in the board file."""
+        return str(self._facts.values["title"])
+
+    @title.setter
+    def title(self, text: str) -> None:
+        if not isinstance(text, str):
+            raise InputError("title", "must be a text", text)
+        self._journal.write(self._facts, "title", text)
+
+    # the journal
 
     @property
     def state(self) -> int:
-        """Identity of the present contents: it differs after every change."""
-        return self._state
+        """Identity of the present contents: it differs after every change.
 
-    # terrain
+        It comes back with them after `undo` or a `trial`. No two boards share one, unless one is a
+        copy of the other.
+        """
+        return self._journal.state
 
-    def _terrain_code(self, name: object, argument: str) -> int:
-        try:
-            return self._codes[cast(str, name)]
-        except (KeyError, TypeError):
-            raise NameUnknownError(argument, "terrain", name, self._names) from None
+    def undo(self) -> bool:
+        """Take back the last change, or the last batch; whether there was one.
 
-    def terrain(self, cell: CellLike) -> str:
-        """The name of a cell's terrain.
+        The last 1000 are kept. What was made of a board before is valid again.
 
         Raises
         ------
-        CellError
-            ``cell`` is none, or off the board.
-        """
-        return self._names[int(self._ground[self.grid.number(self.grid.require(cell))])]
-
-    def terrain_codes(self) -> NDArray[np.uint8]:
-        """The terrain of every cell as ``(rows, cols)`` uint8: places in `terrains`. A copy.
-
-        Holes of the grid have a number too, which means nothing.
-        """
-        return self._ground.reshape(self.grid.rows, self.grid.cols).copy()
-
-    def paint(self, name: str, cells: CellsLike) -> None:
-        """Give cells a terrain.
-
-        Parameters
-        ----------
-        name
-            A terrain of this board.
-        cells
-            One cell, cells, or an integer array ``(..., 2)``.
-
-        Raises
-        ------
-        NameUnknownError
-            No such terrain.
-        CellError
-            A cell that is none, or off the board.
-        OccupiedError
-            A unit stands on one of the cells and could not stand on that terrain.
-        """
-        code = self._terrain_code(name, "name")
-        numbers = self.grid.numbers(self.grid.require_all(cells).reshape(-1, 2))
-        for number in numbers[self._who[numbers] > 0].tolist():
-            unit = self._units[self._standing[self.grid.cell_of(number)]]
-            if unit.movement.cost_on(name, self.terrains[name]) is None:
-                rule = f"unit {unit.name!r} stands at {_at(unit)} and cannot stand on {name!r}"
-                raise OccupiedError("cells", rule, tuple(unit.at or ()))
-        self._ground[numbers] = code
-        self._changed()
-        for watcher in self._derived.values():
-            watcher.touched(numbers)
-
-    # units
-
-    def add(self, unit: Unit, at: CellLike) -> Unit:
-        """Set a new unit down, and return it as it stands there.
-
-        Raises
-        ------
-        InputError
-            ``unit`` is no unit, its name is taken, its facing is no direction of the grid, or it
-            cannot stand on that terrain.
-        CellError
-            ``at`` is no cell, or off the board.
-        OccupiedError
-            Another unit stands there.
-        """
-        if not isinstance(unit, Unit):
-            raise InputError("unit", "must be a Unit", unit)
-        if unit.name in self._units:
-            raise InputError("unit", "its name is taken on this board", unit.name)
-        if unit.facing is not None:
-            self.grid.way(unit.facing, "unit.facing")
-        if unit.side not in self._sides and len(self._sides) >= MOST_SIDES:
-            raise InputError("unit", f"a board has at most {MOST_SIDES} sides", unit.side)
-        return self._set_down(unit, at)
-
-    def put(self, name: str, at: CellLike) -> Unit:
-        """Set a unit down somewhere else, by no movement rule, and return it as it stands there.
-
-        Raises
-        ------
-        NameUnknownError
-            No such unit.
-        CellError
-            ``at`` is no cell, or off the board.
-        OccupiedError
-            Another unit stands there.
-        InputError
-            It cannot stand on that terrain.
-        """
-        return self._set_down(self.unit(name), at)
-
-    def _set_down(self, unit: Unit, at: CellLike) -> Unit:
-        cell = self.grid.require(at, "at")
-        other = self._standing.get(cell)
-        if other is not None and other != unit.name:
-            raise OccupiedError("at", f"unit {other!r} stands there", tuple(cell))
-        ground = self.terrain(cell)
-        if unit.movement.cost_on(ground, self.terrains[ground]) is None:
-            raise InputError("at", f"unit {unit.name!r} cannot stand on {ground!r}", tuple(cell))
-        if unit.name in self._units:
-            self._take_up(self._units[unit.name])
-        placed = replace(unit, at=cell)
-        code = self._sides.setdefault(unit.side, len(self._sides) + 1)
-        self._units[unit.name] = placed
-        self._standing[cell] = unit.name
-        self._who[self.grid.number(cell)] = code
-        self._changed()
-        return placed
-
-    def remove(self, name: str) -> Unit:
-        """Take a unit off the board, and return it.
-
-        Raises
-        ------
-        NameUnknownError
-            No such unit.
-        """
-        unit = self.unit(name)
-        self._take_up(unit)
-        del self._units[name]
-        self._changed()
-        return replace(unit, at=None)
-
-    def _take_up(self, unit: Unit) -> None:
-        cell = cast(Cell, unit.at)
-        del self._standing[cell]
-        self._who[self.grid.number(cell)] = 0
-
-    def unit(self, name: str) -> Unit:
-        """The unit of a name, as it is now.
-
-        Raises
-        ------
-        NameUnknownError
-            No such unit.
-        """
-        try:
-            return self._units[name]
-        except (KeyError, TypeError):
-            raise NameUnknownError("unit", "unit", name, self._units) from None
-
-    def unit_at(self, cell: CellLike) -> Unit | None:
-        """The unit that stands on a cell, or None.
-
-        Raises
-        ------
-        CellError
-            ``cell`` is none, or off the board.
-        """
-        name = self._standing.get(self.grid.require(cell))
-        return None if name is None else self._units[name]
-
-    def units(self, side: str | None = None) -> tuple[Unit, ...]:
-        """All units, or those of one side, in the order they were added.
-
-        Raises
-        ------
-        NameUnknownError
-            No unit of that side was ever added.
-        """
-        if side is None:
-            return tuple(self._units.values())
-        if side not in self._sides:
-            raise NameUnknownError("side", "side", side, self._sides)
-        return tuple(unit for unit in self._units.values() if unit.side == side)
-
-    def vacant(self, cell: CellLike) -> bool:
-        """Whether no unit stands on a cell.
-
-        Raises
-        ------
-        CellError
-            ``cell`` is none, or off the board.
-        """
-        return self.grid.require(cell) not in self._standing
-
-    @property
-    def sides(self) -> tuple[str, ...]:
-        """The sides that have or had a unit here."""
-        return tuple(self._sides)
-
-    # elevation and the world
-
-    @property
-    def elevation(self) -> FloatArray:
-        """The level of every cell, ``(rows, cols)`` float64, 0 to begin with. A view, read-only."""
-        shape = self.grid.rows, self.grid.cols
-        if self._levels is None:
-            return np.broadcast_to(np.float64(0), shape)
-        view = self._levels.reshape(shape).view()
-        view.flags.writeable = False
-        return view
-
-    def raise_to(self, level: float, cells: CellsLike) -> None:
-        """Set the level of elevation of cells.
-
-        Parameters
-        ----------
-        level
-            A number, whole or not, within a million of 0; or an array ``(...)``, one for each cell.
-        cells
-            One cell, cells, or an integer array ``(..., 2)``.
-
-        Raises
-        ------
-        CellError
-            A cell that is none, or off the board.
-        InputError
-            A level that is no such number, or another count of them than of cells.
+        JournalError
+            Inside a batch or trial.
 
         Examples
         --------
         >>> import understep as us
-        >>> frame = us.Frame(cell=(64, 32), view="isometric", lift=16)
-        >>> board = us.Board(us.SquareGrid(4, 4, frame=frame), {"turf": 1})
-        >>> board.raise_to(2, [(1, 1), (1, 2)])
-        >>> board.center((1, 1)).tolist(), board.cell_at((0, 16))
-        ([0.0, 16.0], Cell(col=1, row=1))
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.paint("mud", (1, 1))
+        >>> board.undo(), board.terrain((1, 1)), board.redo(), board.terrain((1, 1))
+        (True, 'turf', True, 'mud')
         """
-        array = self.grid.require_all(cells)
-        try:
-            found = np.broadcast_to(np.asarray(level), array.shape[:-1])
-        except ValueError:
-            rule = f"must be one number, or one for each of the cells {array.shape[:-1]}"
-            raise InputError("level", rule, np.shape(level)) from None
-        if found.dtype.kind not in "iuf" or not (np.abs(found) <= MOST_LEVEL).all():
-            raise InputError("level", f"must be numbers within {MOST_LEVEL} of 0", level)
-        numbers = self.grid.numbers(array)
-        if self._levels is None:
-            self._levels = np.zeros(self.grid.cols * self.grid.rows, dtype=np.float64)
-        self._levels[numbers] = found
-        self._changed()
-        for watcher in self._derived.values():
-            watcher.touched(numbers.reshape(-1))
+        return self._journal.undo()
 
-    def _level(self, cells: CellsLike) -> FloatArray | float:
-        """The levels of cells; 0 off the board."""
-        if self._levels is None:
-            return 0.0
-        array = cells_array(cells, "cells")
-        inside = self.grid.holds(array)
-        numbers = np.where(inside, self.grid.numbers(array), 0)
-        return np.where(inside, self._levels[numbers], 0.0)
+    def redo(self) -> bool:
+        """Make the change again that was last undone; whether there was one.
+
+        Raises
+        ------
+        JournalError
+            Inside a batch or trial.
+        """
+        return self._journal.redo()
+
+    def forget(self) -> None:
+        """Forget all steps: there is nothing to undo or redo, as on a board just loaded.
+
+        Raises
+        ------
+        JournalError
+            Inside a batch or trial.
+        """
+        self._journal.forget()
+
+    def batch(self) -> AbstractContextManager[None]:
+        """Make one change of all that is done inside: ``with board.batch(): ...``.
+
+        Where an error gets out of it, none of it was done.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> with board.batch():
+        ...     board.paint("mud", (1, 1))
+        ...     board.raise_to(2, (1, 1))
+        >>> board.undo(), board.terrain((1, 1)), board.undo()
+        (True, 'turf', False)
+        """
+        return self._journal.batch()
+
+    def trial(self) -> AbstractContextManager[None]:
+        """Try something out: all that is done inside is taken back at the end, come what may.
+
+        For plans that look ahead. Costs what is touched; trials and batches nest.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.HexGrid(9, 9), {"turf": 1})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=2)), at=(0, 0))
+        >>> with board.trial():
+        ...     moved = board.put("scout", at=(4, 4))
+        ...     len(us.reach(board, "scout"))
+        19
+        >>> tuple(board.unit("scout").at)
+        (0, 0)
+        """
+        return self._journal.trial()
+
+    def changed_since(self, state: int) -> Cells | None:
+        """The cells that may differ from an earlier state, row by row; None if that is not known.
+
+        For refreshing only what needs it. Known are the states that `undo` or `redo` lead to, and
+        those at the start of batches and trials under way.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> before = board.state
+        >>> board.paint("mud", [(1, 1), (0, 0)])
+        >>> board.changed_since(before)
+        Cells([(0, 0), (1, 1)], 2)
+        """
+        changes = self._journal.changes_since(state)
+        if changes is None:
+            return None
+        numbers: set[int] = set()
+        for change in changes:
+            numbers.update(map(int, change.store.where(change.keys, change.old, change.new)))
+        return Cells(self.grid.cells_of(np.array(sorted(numbers), dtype=np.int64)))
+
+    def copy(self) -> Board:
+        """A board with the same contents, which goes its own way from here.
+
+        What neither has changed since is shared, step tables too, so it is cheap on boards of any
+        size. The copy has the same `state`, and no steps to undo.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> other = board.copy()
+        >>> other.paint("mud", (1, 1))
+        >>> board.terrain((1, 1)), other.terrain((1, 1))
+        ('turf', 'mud')
+        """
+        twin = Board.__new__(Board)
+        twin.grid, twin.terrains = self.grid, self.terrains
+        twin._codes, twin._names = self._codes, self._names
+        twin._ground, twin._levels = self._ground.share(), self._levels.share()
+        twin._raised = self._raised
+        twin._sides, twin._facts = self._sides.share(), self._facts.share()
+        twin._roster = self._roster.shared(twin._sides)
+        start = 1 + max((listed.serial for listed in self._roster.values.values()), default=-1)
+        twin._serials = itertools.count(start)
+        twin.movements = dict(self.movements)
+        twin._journal = Journal(twin._told, self._journal.state)
+        twin._derived = {key: each.share(twin) for key, each in self._derived.items()}
+        return twin
+
+    def _told(self, store: Store, keys: Any) -> None:
+        """Pass on which cells' ground has changed."""
+        if isinstance(store, Layer):
+            for watcher in self._derived.values():
+                watcher.touched(keys)
+
+    # the world
 
     def center(self, cells: CellsLike) -> FloatArray:
         """As the grid's `center`, elevation included."""
@@ -363,7 +266,7 @@ class Board:
             ``point`` is not two finite numbers.
         """
         flat = self.grid.cell_at(point)
-        if self._levels is None or not self.grid.frame.lift:
+        if not (self._raised and self.grid.frame.lift):
             return flat
         cells, inside = self.cells_at(point)
         return Cell(*cells.tolist()) if inside else None
@@ -373,14 +276,11 @@ class Board:
 
         A cell is a pillar that stands on level 0, or on the lowest level of the board.
         """
-        if self._levels is None or not self.grid.frame.lift:
+        if not (self._raised and self.grid.frame.lift):
             return self.grid.cells_at(points)
         return pick_raised(self.grid, self.elevation, points)
 
     # what others derive from the board
-
-    def _changed(self) -> None:
-        self._state += 1
 
     def derived(self, key: Hashable, make: Callable[[], T]) -> T:
         """What is kept under a key; made when it is not there yet. It is told of every edit."""
@@ -394,14 +294,10 @@ class Board:
     def layers(self) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
         """The terrain code and the side code (0: nobody) of every cell, by number.
 
-        Views, not copies, for the kernels; not to be written to.
+        Views, not copies, for the kernels; not to be written to, nor kept.
         """
-        return self._ground, self._who
+        return self._ground.array, self._roster.who.array
 
     def side_code(self, side: str) -> int:
         """The code of a side in `layers`; 0 for one that never had a unit here."""
-        return self._sides.get(side, 0)
-
-
-def _at(unit: Unit) -> tuple[Any, ...]:
-    return tuple(unit.at or ())
+        return self._sides.values.get(side, 0)

@@ -76,3 +76,9 @@ class Unit:
             raise InputError("movement", "must be a Movement", self.movement)
         if self.left is not None:
             object.__setattr__(self, "left", exact(self.left, "left"))
+
+    def placed(self, at: Cell | None) -> Unit:
+        """The same unit on another cell, or on none."""
+        twin = object.__new__(type(self))
+        twin.__dict__.update(self.__dict__, at=at)
+        return twin

@@ -153,6 +153,7 @@ def parse(raw: bytes, source: str = "board") -> Board:
         _read_unit(board, name, unit, movements, faults)
     if faults.found:
         raise BoardFileError(source, faults.found)
+    board.forget()
     return board  # type: ignore[no-any-return]
 
 

@@ -14,6 +14,7 @@ from understep.boards.cost import plain
 from understep.boards.unit import Unit
 from understep.errors import CostError, InputError
 from understep.grids.cell import Cell, IntArray
+from understep.grids.grid import Grid
 from understep.moves import kernel
 from understep.moves.kernel import view
 from understep.moves.movement import Movement
@@ -34,8 +35,7 @@ NO_HOPS = view(np.zeros(0, dtype=np.int32))
 class Workspace:
     """The arrays of one search, used again and again; never cleared."""
 
-    def __init__(self, board: Board) -> None:
-        grid = board.grid
+    def __init__(self, grid: Grid) -> None:
         deltas = grid.deltas
         # the kernel counts lines from the first cell
         first = grid.first[1] if grid.stagger == 1 else grid.first[0]
@@ -109,12 +109,16 @@ class Workspace:
 class Pool:
     """The workspaces of a board, each leased to one search at a time."""
 
-    def __init__(self, board: Board) -> None:
-        self._board = board
+    def __init__(self, grid: Grid) -> None:
+        self._grid = grid
         self._free: list[Workspace] = []
 
     def touched(self, numbers: IntArray) -> None:
         """Workspaces hold nothing of the ground."""
+
+    def share(self, _board: Board) -> Pool:
+        """Boards with the same grid can lease from the same pool."""
+        return self
 
     def lease(self) -> Workspace:
         """Take a workspace; a new one where none is free."""
@@ -122,7 +126,7 @@ class Pool:
             return self._free.pop()
         except IndexError:
             kernel.tell_once()
-            return Workspace(self._board)
+            return Workspace(self._grid)
 
     def give_back(self, workspace: Workspace) -> None:
         """Hand a workspace to the next search."""
@@ -131,7 +135,7 @@ class Pool:
 
 def pool(board: Board) -> Pool:
     """The pool of a board."""
-    return board.derived("workspaces", lambda: Pool(board))
+    return board.derived("workspaces", lambda: Pool(board.grid))
 
 
 @dataclass(slots=True)

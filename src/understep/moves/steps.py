@@ -7,6 +7,7 @@ them, and an edit refills only the cells whose steps it can change.
 
 from __future__ import annotations
 
+from copy import copy
 from fractions import Fraction
 from math import lcm
 from typing import Any
@@ -65,12 +66,24 @@ class StepTable:
         self.codes: NDArray[Any] = np.zeros(
             cells * self._ways, dtype=np.uint16 if wide else np.uint8
         )
-        none = np.zeros(0, dtype=np.uint8 if wide else np.uint16)
-        self.codes_views = (
-            (view(none), view(self.codes)) if wide else (view(self.codes), view(none))
-        )
+        self._shared = False
+        self._look()
         self.costs_view = view(self.costs << 9)  # as the kernel takes them
         self._dirty: list[IntArray] = []
+
+    def _look(self) -> None:
+        """Make the kernel's views of the codes: narrow, wide; one of them empty."""
+        wide = self.codes.dtype == np.uint16
+        none = np.zeros(0, dtype=np.uint8 if wide else np.uint16)
+        views = (view(none), view(self.codes)) if wide else (view(self.codes), view(none))
+        self.codes_views = views
+
+    def share(self, board: Board) -> StepTable:
+        """The table of a copy of the board: the same codes, until one of the boards is edited."""
+        twin = copy(self)
+        twin._board, twin._dirty = board, list(self._dirty)
+        self._shared = twin._shared = True
+        return twin
 
     def touched(self, numbers: IntArray) -> None:
         """Take note of cells whose ground has changed."""
@@ -81,6 +94,9 @@ class StepTable:
         if not self._dirty:
             return
         dirty, self._dirty = self._dirty, []
+        if self._shared:
+            self.codes, self._shared = self.codes.copy(), False
+            self._look()
         cells = self._grid.cells_of(np.unique(np.concatenate(dirty)))
         near = np.concatenate([cells, self._grid.around(cells).reshape(-1, 2)])
         numbers = np.unique(self._grid.numbers(near[self._grid.holds(near)]))
