@@ -108,10 +108,7 @@ class BoardMachine(RuleBasedStateMachine):
             return
         kind, context, before, steps = self.open.pop()
         error = ValueError("stop") if fails else None
-        try:
-            assert not context.__exit__(type(error) if fails else None, error, None)
-        except ValueError as caught:
-            assert caught is error
+        assert not context.__exit__(type(error) if fails else None, error, None)
         if fails or kind == "trial":
             self.restore(before)
         elif steps:

@@ -13,6 +13,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 from understep.boards.board import Board
+from understep.boards.edge import Edge
 from understep.boards.terrain import Terrain
 from understep.boards.unit import Unit
 from understep.errors import (
@@ -66,6 +67,7 @@ __all__ = [
     "CellError",
     "Cells",
     "CostError",
+    "Edge",
     "Entry",
     "Fit",
     "Frame",

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Hashable
-from contextlib import AbstractContextManager
+from collections.abc import Callable, Hashable, Mapping
 from typing import Any, Protocol, Self, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.journal import Journal
+from understep.boards.edge import Edge
+from understep.boards.journal import Journal, Span
 from understep.boards.roster import Roster, Units
 from understep.boards.store import Layer, Store, Table
 from understep.boards.terrain import TerrainLike
@@ -46,6 +46,8 @@ class Board(Units):
         Name to movement cost, None (impassable) or `Terrain`.
     fill
         The terrain of every cell to begin with; by default the first of ``terrain``.
+    edges
+        Name to `Edge`: the kinds of walls, roads and doors that can stand between cells.
 
     Raises
     ------
@@ -64,12 +66,17 @@ class Board(Units):
     """
 
     def __init__(
-        self, grid: Grid, terrain: dict[str, TerrainLike], fill: str | None = None
+        self,
+        grid: Grid,
+        terrain: dict[str, TerrainLike],
+        fill: str | None = None,
+        edges: Mapping[str, Edge] | None = None,
     ) -> None:
         if not isinstance(grid, Grid):
             raise InputError("grid", "must be a SquareGrid or HexGrid", grid)
         self.grid = grid
         self._lay(terrain, fill)
+        self._fence({} if edges is None else edges)
         self._sides = Table[str, int]()
         who = Layer(np.zeros(grid.cols * grid.rows, dtype=np.uint8))
         self._roster = Roster(grid, self._sides, who, {}, {})
@@ -147,7 +154,7 @@ class Board(Units):
         """
         self._journal.forget()
 
-    def batch(self) -> AbstractContextManager[None]:
+    def batch(self) -> Span:
         """Make one change of all that is done inside: ``with board.batch(): ...``.
 
         Where an error gets out of it, none of it was done.
@@ -162,9 +169,9 @@ class Board(Units):
         >>> board.undo(), board.terrain((1, 1)), board.undo()
         (True, 'turf', False)
         """
-        return self._journal.batch()
+        return self._journal.span(keeps=True)
 
-    def trial(self) -> AbstractContextManager[None]:
+    def trial(self) -> Span:
         """Try something out: all that is done inside is taken back at the end, come what may.
 
         For plans that look ahead. Costs what is touched; trials and batches nest.
@@ -181,13 +188,13 @@ class Board(Units):
         >>> tuple(board.unit("scout").at)
         (0, 0)
         """
-        return self._journal.trial()
+        return self._journal.span(keeps=False)
 
     def changed_since(self, state: int) -> Cells | None:
         """The cells that may differ from an earlier state, row by row; None if that is not known.
 
-        For refreshing only what needs it. Known are the states that `undo` or `redo` lead to, and
-        those at the start of batches and trials under way.
+        For refreshing only what needs it. Known are the states before each change that could be
+        undone, or taken back at the end of a trial, and those that `redo` leads to.
 
         Examples
         --------
@@ -226,6 +233,8 @@ class Board(Units):
         twin._codes, twin._names = self._codes, self._names
         twin._ground, twin._levels = self._ground.share(), self._levels.share()
         twin._raised = self._raised
+        twin.edge_kinds, twin._edge_names = self.edge_kinds, self._edge_names
+        twin._edges = self._edges.share()
         twin._sides, twin._facts = self._sides.share(), self._facts.share()
         twin._roster = self._roster.shared(twin._sides)
         start = 1 + max((listed.serial for listed in self._roster.values.values()), default=-1)
@@ -238,8 +247,9 @@ class Board(Units):
     def _told(self, store: Store, keys: Any) -> None:
         """Pass on which cells' ground has changed."""
         if isinstance(store, Layer):
+            numbers = store.where(keys, None, None)
             for watcher in self._derived.values():
-                watcher.touched(keys)
+                watcher.touched(numbers)
 
     # the world
 

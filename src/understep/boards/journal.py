@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections import deque
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from typing import Any, NamedTuple
 
 from understep.boards.store import Store
@@ -16,8 +15,9 @@ STATES = itertools.count(1)  # of all boards, so that no two contents share one 
 
 
 class Change(NamedTuple):
-    """What was written where."""
+    """What was written where; ``before`` is the state until then."""
 
+    before: int
     store: Store
     keys: Any
     old: Any
@@ -52,8 +52,8 @@ class Journal:
 
     def write(self, store: Store, keys: Any, new: Any) -> None:
         """Set values; a step of its own unless a batch or trial is open."""
-        change = Change(store, keys, store.get(keys), new)
         before = self.state
+        change = Change(before, store, keys, store.get(keys), new)
         store.put(keys, new)
         self._told(store, keys)
         self.state = next(STATES)
@@ -102,53 +102,56 @@ class Journal:
             self._told(change.store, change.keys)
         self.state = entry.before
 
-    @contextmanager
-    def batch(self) -> Iterator[None]:
-        """Make one step of all that is written inside; none of it, where an error gets out."""
-        entry = Entry(self.state, 0, [])
-        self._open.append(entry)
-        try:
-            yield
-        except BaseException:
-            self._open.pop()
+    def span(self, keeps: bool) -> Span:
+        """A batch, or a trial, to be entered."""
+        return Span(self, keeps)
+
+    def open(self) -> None:
+        """Gather changes from here on."""
+        self._open.append(Entry(self.state, 0, []))
+
+    def close(self, keeps: bool) -> None:
+        """Make one step of what was gathered, or take it back."""
+        entry = self._open.pop()
+        if not keeps:
             self._take_back(entry)
-            raise
-        self._open.pop()
-        if not entry.changes:
-            return
-        if self._open:
+        elif self._open:
             self._open[-1].changes.extend(entry.changes)
-        else:
+        elif entry.changes:
             self._done.append(entry._replace(after=self.state))
             self._undone.clear()
-
-    @contextmanager
-    def trial(self) -> Iterator[None]:
-        """Take back all that is written inside, whatever happens."""
-        entry = Entry(self.state, 0, [])
-        self._open.append(entry)
-        try:
-            yield
-        finally:
-            self._open.pop()
-            self._take_back(entry)
 
     def changes_since(self, state: int) -> list[Change] | None:
         """The changes that lie between an earlier state and the present; None if not known."""
         found: list[Change] = []
         if state == self.state:
             return found
-        for entry in reversed(self._open):
-            found += entry.changes
-            if entry.before == state:
-                return found
-        for entry in reversed(self._done):
-            found += entry.changes
-            if entry.before == state:
-                return found
+        for entry in itertools.chain(reversed(self._open), reversed(self._done)):
+            for change in reversed(entry.changes):
+                found.append(change)
+                if change.before == state:
+                    return found
         found = []
         for entry in reversed(self._undone):
             found += entry.changes
             if entry.after == state:
                 return found
         return None
+
+
+class Span:
+    """Changes that belong together: kept as one step, or taken back at the end or after an error.
+
+    A context manager; spans nest.
+    """
+
+    __slots__ = ("_journal", "_keeps")
+
+    def __init__(self, journal: Journal, keeps: bool) -> None:
+        self._journal, self._keeps = journal, keeps
+
+    def __enter__(self) -> None:
+        self._journal.open()
+
+    def __exit__(self, error: type[BaseException] | None, *_more: object) -> None:
+        self._journal.close(self._keeps and error is None)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 from typing import Any, NamedTuple, Self, cast
 
-from understep.boards.ground import Ground
+from understep.boards.edges import Edges
 from understep.boards.store import ABSENT, Absent, Layer, Table
 from understep.boards.unit import Unit
 from understep.errors import InputError, NameUnknownError, OccupiedError
@@ -73,7 +73,7 @@ class Roster(Table[str, Listed]):
         return type(self)(self._grid, sides, self.who.share(), *copied)
 
 
-class Units(Ground):
+class Units(Edges):
     """The units of a board."""
 
     _sides: Table[str, int]
@@ -139,7 +139,7 @@ class Units(Ground):
         if unit.side in self._sides.values:
             self._journal.write(self._roster, unit.name, Listed(serial, placed))
             return placed
-        with self._journal.batch():
+        with self._journal.span(keeps=True):
             self._journal.write(self._sides, unit.side, len(self._sides.values) + 1)
             self._journal.write(self._roster, unit.name, Listed(serial, placed))
         return placed

@@ -9,6 +9,7 @@ from types import MappingProxyType
 from typing import Any, Literal, get_args
 
 from understep.boards.cost import Cost, exact
+from understep.boards.edge import Edge
 from understep.boards.terrain import Terrain
 from understep.errors import InputError, NameUnknownError
 
@@ -34,6 +35,9 @@ class Movement:
         be open ground for this movement, at least ``"one"`` must, or it is ``"free"``.
     passes
         Through whose units it may pass (never stop): ``"own"`` side's, ``"none"`` or ``"all"``.
+    edges
+        Name of a kind of edge to points of a step across, None for blocked, or ``"open"`` for as if
+        it were not there, where it differs from the kind's own rule. The same freedom in names.
 
     Raises
     ------
@@ -55,6 +59,7 @@ class Movement:
     diagonal: Cost = 1
     corners: Corners = "both"
     passes: Passes = "own"
+    edges: Mapping[str, Cost | Literal["open"] | None] = field(default_factory=dict, hash=False)
     _rules: tuple[Any, ...] = field(init=False, repr=False, compare=False, default=())
 
     def __post_init__(self) -> None:
@@ -66,6 +71,14 @@ class Movement:
             if not isinstance(name, str):
                 raise InputError("costs", "a terrain name is a text", name)
             costs[name] = None if cost is None else exact(cost, "costs", repr(name))
+        if not isinstance(self.edges, Mapping):
+            raise InputError("edges", "must map kinds of edges to costs", self.edges)
+        edges: dict[str, Any] = {}
+        for name, rule in self.edges.items():
+            if not isinstance(name, str):
+                raise InputError("edges", "the name of a kind is a text", name)
+            known = rule is None or rule == "open"
+            edges[name] = rule if known else exact(rule, "edges", repr(name))
         for argument, allowed in (("corners", Corners), ("passes", Passes)):
             word = getattr(self, argument)
             if word not in get_args(allowed):
@@ -74,7 +87,9 @@ class Movement:
         set_field(self, "points", points)
         set_field(self, "diagonal", exact(self.diagonal, "diagonal"))
         set_field(self, "costs", MappingProxyType(dict(sorted(costs.items()))))
-        set_field(self, "_rules", (tuple(self.costs.items()), self.diagonal, self.corners))
+        set_field(self, "edges", MappingProxyType(dict(sorted(edges.items()))))
+        tables = tuple(self.costs.items()), tuple(self.edges.items())
+        set_field(self, "_rules", (*tables, self.diagonal, self.corners))
 
     def __hash__(self) -> int:
         return hash((self.points, self.passes, self._rules))
@@ -89,6 +104,15 @@ class Movement:
         if name in self.costs:
             return self.costs[name]  # type: ignore[return-value]
         return terrain.exact_cost
+
+    def across(self, name: str, kind: Edge) -> tuple[bool, Fraction | None, Fraction]:
+        """What a closed edge of a kind does: blocks, points in place of the terrain's, on top."""
+        if name not in self.edges:
+            return kind.blocks, kind.cost, kind.add  # type: ignore[return-value]
+        cost = self.edges[name]
+        if cost is None or cost == "open":
+            return cost is None, None, Fraction(0)
+        return False, cost, Fraction(0)  # type: ignore[return-value]
 
     def with_points(self, points: Cost) -> Movement:
         """The same rules with other points."""

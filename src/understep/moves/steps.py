@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
+from understep.boards.edges import OPEN
 from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.moves.kernel import view
@@ -40,10 +41,24 @@ class StepTable:
         if self._grid.kind == "hex":
             self._diagonal[:] = False
         factors = [Fraction(1)] + ([Fraction(movement.diagonal)] if self._diagonal.any() else [])
+        # what an edge does, by its place: none, each kind, an open door
+        edges: list[tuple[bool, Fraction | None, Fraction]] = [(False, None, Fraction(0))]
+        edges += [movement.across(name, kind) for name, kind in board.edge_kinds.items()]
         steps = [
-            [None if price is None else price * factor for price in prices] for factor in factors
+            [
+                [
+                    None
+                    if price is None or blocks
+                    else (price if instead is None else instead) * factor + add
+                    for price in prices
+                ]
+                for blocks, instead, add in edges
+            ]
+            for factor in factors
         ]
-        known = [cost for row in steps for cost in row if cost is not None]
+        self._wall = np.array([blocks for blocks, _, _ in edges])
+        self._edge_place = np.arange(256, dtype=np.uint8) * (np.arange(256) < OPEN)
+        known = [cost for part in steps for row in part for cost in row if cost is not None]
         self.scale = lcm(*(cost.denominator for cost in known)) if known else 1
         if self.scale > FINEST_SCALE:
             rule = f"together they need a scale of {self.scale}; use rounder fractions"
@@ -54,11 +69,12 @@ class StepTable:
         self.cheapest = values[0] if values else 0
         self.dearest = values[-1] if values else 0
         self.free_steps = 0 in codes
-        # code of a step by [diagonal or not, terrain entered]
-        self._code = np.array(
-            [[NO_STEP if c is None else codes[int(c * self.scale)] for c in row] for row in steps],
-            dtype=np.uint16,
-        )
+        # code of a step by [diagonal or not, edge, terrain entered]
+        codes_of = [
+            [[NO_STEP if c is None else codes[int(c * self.scale)] for c in row] for row in part]
+            for part in steps
+        ]
+        self._code = np.array(codes_of, dtype=np.uint16)
         self._open = np.array([price is not None for price in prices])
         cells = self._grid.cols * self._grid.rows
         # a byte a step where that is enough: the search is bound by memory
@@ -121,12 +137,21 @@ class StepTable:
         inside = self._grid.holds(around)
         ground, _ = self._board.layers()
         entered = ground[np.where(inside, self._grid.numbers(around), 0)]
-        codes = np.where(inside, self._code[self._diagonal.astype(int), entered], NO_STEP)
-        if self._diagonal.any() and self._corners != "free":
+        fenced = self._board.edge_codes()
+        edges = self._edge_place[fenced[numbers]]
+        codes = np.where(inside, self._code[self._diagonal.astype(int), edges, entered], NO_STEP)
+        if self._diagonal.any() and (self._corners != "free" or self._wall.any()):
             # the two cells beside a diagonal step are the straight steps before and after it
-            is_open = inside & self._open[entered]
-            before = np.roll(is_open, 1, axis=1)
-            after = np.roll(is_open, -1, axis=1)
+            sides = [
+                ~self._wall[edges] if self._corners == "free" else inside & self._open[entered]
+            ] * 2
+            if self._wall.any():
+                there, ways = np.where(inside, self._grid.numbers(around), 0), np.arange(self._ways)
+                for side, turn in enumerate((2, -2)):  # on from the side cell to the goal
+                    onwards = fenced[there, (ways + turn) % self._ways]
+                    beyond = inside & self._wall[self._edge_place[onwards]]
+                    sides[side] = sides[side] & ~self._wall[edges] & ~beyond
+            before, after = np.roll(sides[0], 1, axis=1), np.roll(sides[1], -1, axis=1)
             fits = before & after if self._corners == "both" else before | after
             codes = np.where(self._diagonal & ~fits, NO_STEP, codes)
         rows[numbers] = codes

@@ -1,0 +1,74 @@
+"""Edge kinds: what can stand between two cells that are next to each other."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from understep.boards.cost import Cost, exact
+from understep.errors import InputError
+
+MOST_KINDS = 100
+
+
+@dataclass(frozen=True)
+class Edge:
+    """A kind of edge: a wall, a low wall, a road, a ford, a door.
+
+    Parameters
+    ----------
+    blocks
+        Whether no step leads across. Movements may say otherwise.
+    cost
+        Points of a step across, in place of the terrain's: a road. Impassable ground stays so.
+    add
+        Points on top: a low wall, a ford.
+    hides
+        Whether it blocks sight.
+    door
+        Whether it can be opened: while it is open it is as if it were not there.
+
+    Raises
+    ------
+    CostError
+        A cost that is negative, infinite or no number.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> kinds = {"wall": us.Edge(blocks=True), "road": us.Edge(cost=0.5), "ditch": us.Edge(add=2)}
+    >>> board = us.Board(us.SquareGrid(4, 1), {"turf": 1}, edges=kinds)
+    >>> board.set_edge((0, 0), (1, 0), "ditch")
+    >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=9)), at=(0, 0))
+    >>> us.route(board, "scout", to=(3, 0)).cost
+    5
+    """
+
+    blocks: bool = False
+    cost: Cost | None = None
+    add: Cost = 0
+    hides: bool = False
+    door: bool = False
+
+    def __post_init__(self) -> None:
+        for name in ("blocks", "hides", "door"):
+            if type(getattr(self, name)) is not bool:
+                raise InputError(name, "must be True or False", getattr(self, name))
+        if self.cost is not None:
+            object.__setattr__(self, "cost", exact(self.cost, "cost"))
+        object.__setattr__(self, "add", exact(self.add, "add"))
+
+
+def edge_table(edges: Any) -> dict[str, Edge]:
+    """Check a table of edge kinds."""
+    if not isinstance(edges, Mapping):
+        raise InputError("edges", "must map names to Edge", edges)
+    if len(edges) > MOST_KINDS:
+        raise InputError("edges", f"at most {MOST_KINDS} kinds", len(edges))
+    for name, kind in edges.items():
+        if not isinstance(name, str) or not name.strip():
+            raise InputError("edges", "a name is a text that is not empty", name)
+        if not isinstance(kind, Edge):
+            raise InputError("edges", f"{name!r} must be an Edge", kind)
+    return dict(edges)
