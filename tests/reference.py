@@ -14,6 +14,12 @@ from hypothesis import strategies as st
 
 import understep as us
 
+KINDS_OF_EDGES = {
+    "wall": us.Edge(blocks=True, hides=True),
+    "road": us.Edge(cost=0.5),
+    "ditch": us.Edge(add=1),
+    "door": us.Edge(blocks=True, door=True),
+}
 COSTS = [1, 2, 3, 1, 2, None, 0.5, 1.5, 0.1, 0]
 
 
@@ -24,18 +30,26 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
     choice = COSTS if free_steps else COSTS[:-1]
     costs = draw(st.lists(st.sampled_from(choice), min_size=2, max_size=4))
     names = [f"t{i}" for i in range(len(costs))]
-    board = us.Board(grid, {"turf": 1, **dict(zip(names, costs, strict=True))})
+    terrain = {"turf": 1, **dict(zip(names, costs, strict=True))}
+    board = us.Board(grid, terrain, edges=KINDS_OF_EDGES)
     every = list(grid.cells)
     many = len(every)
     picks = draw(st.lists(st.integers(0, 2 * len(names)), min_size=many, max_size=many))
     for cell, pick in zip(every, picks, strict=True):
         if pick < len(names):
             board.paint(names[pick], cell)
+    for kind in draw(st.lists(st.sampled_from(list(KINDS_OF_EDGES)), max_size=len(every))):
+        cell = draw(st.sampled_from(every))
+        for other in list(grid.neighbors(cell))[: draw(st.integers(1, 3))]:
+            board.set_edge(cell, other, kind, both=draw(st.integers(0, 3)) > 0)
+            if kind == "door" and draw(st.booleans()):
+                board.open_edge(cell, other)
     movement = us.Movement(
         points=draw(st.sampled_from([0, 1, 2, 3, 4, 5.5, 8])),
         diagonal=draw(st.sampled_from([1, 1.5, 1.414])),
         corners=draw(st.sampled_from(["free", "one", "both"])),
         passes=draw(st.sampled_from(["own", "own", "none", "all"])),
+        edges=draw(st.sampled_from([{}, {"wall": "open"}, {"ditch": None, "road": 2}])),
     )
     left = draw(st.sampled_from([None, None, 0, 1, 2.5, 9]))
     facing = draw(st.sampled_from([None, *grid.directions]))
@@ -80,6 +94,20 @@ class Reference:
         cost = self.board.terrains[name].cost
         return None if cost is None else Fraction(cost)
 
+    def edge(self, cell, other):
+        """Whether the edge on the way blocks, its cost instead, its cost on top."""
+        kind = None
+        exist = cell in self.grid and other in self.grid
+        if exist and not self.board.is_open(cell, other):
+            kind = self.board.edge(cell, other)
+        if kind is None:
+            return False, None, 0
+        rule = self.unit.movement.edges.get(kind, kind)
+        if rule == kind:
+            found = KINDS_OF_EDGES[kind]
+            return found.blocks, found.cost, found.add
+        return rule is None, None if rule == "open" else rule, 0
+
     def _steps(self, cell):
         """Cells next to a cell with direction number and cost, found by where they lie."""
         x, y = self.grid.center(cell)
@@ -95,11 +123,21 @@ class Reference:
                 continue
             if diagonal:
                 beside = [(cell[0], other[1]), (other[0], cell[1])]
-                free = [side in self.grid and self.price(side) is not None for side in beside]
                 rule = self.unit.movement.corners
-                if (rule == "both" and not all(free)) or (rule == "one" and not any(free)):
+                free = [
+                    rule == "free" or (side in self.grid and self.price(side) is not None)
+                    for side in beside
+                ]
+                for number, side in enumerate(beside):
+                    walls = [self.edge(cell, side)[0], self.edge(side, other)[0]]
+                    free[number] = free[number] and not any(walls)
+                if not (all(free) if rule == "both" else any(free)):
                     continue
-                price *= Fraction(self.unit.movement.diagonal)
+            blocks, instead, add = self.edge(cell, other)
+            if blocks:
+                continue
+            price = price if instead is None else Fraction(instead)
+            price = price * Fraction(self.unit.movement.diagonal if diagonal else 1) + add
             names = {"N": 0, "NE": 45, "E": 90, "SE": 135, "S": 180, "SW": 225, "W": 270, "NW": 315}
             angle = math.degrees(math.atan2(ox - x, y - oy)) % 360
             gap = {

@@ -9,6 +9,7 @@ import understep as us
 
 FOOT = us.Movement(points=5)
 PUNT = us.Movement(points=5, costs={"deep": 1, "turf": None})
+EDGES = {"wall": us.Edge(blocks=True), "door": us.Edge(blocks=True, door=True)}
 GROUND = ["turf", "mud", "deep", "mudd"]
 places = st.tuples(st.integers(-1, 4), st.integers(-1, 3))
 names = st.sampled_from(["scout", "pikes", "punt", "ox"])
@@ -17,18 +18,23 @@ names = st.sampled_from(["scout", "pikes", "punt", "ox"])
 class Model:
     """What a board holds, as plain dictionaries."""
 
-    def __init__(self, ground, levels, units):
-        self.ground, self.levels, self.units = ground, levels, units
+    def __init__(self, *parts):
+        self.ground, self.levels, self.units, self.edges = parts
 
     def copy(self):
-        return Model(self.ground.copy(), self.levels.copy(), self.units.copy())
+        return Model(*[part.copy() for part in vars(self).values()])
 
     def differs(self, other):
         return {
             cell
             for cell in self.ground
             if self.ground[cell] != other.ground[cell] or self.levels[cell] != other.levels[cell]
-        } | {at for _, at in set(self.units.items()) ^ set(other.units.items())}
+        } | {
+            at
+            for old, new in ((self.units, other.units), (self.edges, other.edges))
+            for key, value in set(old.items()) ^ set(new.items())
+            for at in ([value] if old is self.units else [key[0]])
+        }
 
 
 class BoardMachine(RuleBasedStateMachine):
@@ -37,14 +43,15 @@ class BoardMachine(RuleBasedStateMachine):
     ground = property(lambda self: self.model.ground)
     levels = property(lambda self: self.model.levels)
     units = property(lambda self: self.model.units)
+    edges = property(lambda self: self.model.edges)
 
     @initialize(open_field=st.booleans())
     def begin(self, open_field):
         cells = [us.Cell(col, row) for row in range(3) for col in range(4)]
         cells = cells if open_field else cells[:-1]
         grid = us.HexGrid.from_cells(cells)
-        self.board = us.Board(grid, {"turf": 1, "mud": 3, "deep": None})
-        self.model = Model(dict.fromkeys(cells, "turf"), dict.fromkeys(cells, 0), {})
+        self.board = us.Board(grid, {"turf": 1, "mud": 3, "deep": None}, edges=EDGES)
+        self.model = Model(dict.fromkeys(cells, "turf"), dict.fromkeys(cells, 0), {}, {})
         self.done, self.undone, self.open, self.left = [], [], [], []
 
     def now(self):
@@ -123,6 +130,31 @@ class BoardMachine(RuleBasedStateMachine):
             self.board = twin
             self.done, self.undone = [], []
 
+    @rule(data=st.data(), kind=st.sampled_from(["wall", "door", None, "wal"]), both=st.booleans())
+    def set_edge(self, data, kind, both):
+        a, b = data.draw(places), data.draw(places)
+        near = {a, b} <= set(self.ground) and self.board.grid.distance(a, b) == 1
+
+        def change():
+            self.edges[a, b] = kind, False
+            if both:
+                self.edges[b, a] = kind, False
+
+        allowed = near and kind != "wal"
+        self.attempt(allowed, lambda: self.board.set_edge(a, b, kind, both), change)
+
+    @rule(data=st.data(), is_open=st.booleans())
+    def open_edge(self, data, is_open):
+        doors = [pair for pair, (kind, _) in self.edges.items() if kind == "door"]
+        a, b = data.draw(st.sampled_from(sorted(doors) or [((0, 0), (1, 0))]))
+
+        def change():
+            self.edges[a, b] = "door", is_open
+            if self.edges.get((b, a), (None,))[0] == "door":
+                self.edges[b, a] = "door", is_open
+
+        self.attempt(bool(doors), lambda: self.board.open_edge(a, b, is_open), change)
+
     @rule(level=st.sampled_from([0, 1, 2.5, -1]), cells=st.lists(places, min_size=1, max_size=3))
     def raise_to(self, level, cells):
         self.attempt(
@@ -189,12 +221,21 @@ class BoardMachine(RuleBasedStateMachine):
             model.levels.values()
         )
         standing = {at: name for name, at in units.items()}
+        for (a, b), (kind, is_open) in model.edges.items():
+            assert (board.edge(a, b), board.is_open(a, b)) == (kind, is_open)
+        laid = board.edges()
+        many = sum(kind is not None for kind, _ in model.edges.values())
+        assert sum(1 + edge.both for edge in laid) == many
         for cell in board.grid.cells:
             unit = board.unit_at(cell)
             assert (unit.name if unit else None) == standing.get(cell)
             assert board.vacant(cell) == (cell not in standing)
         for name in units:  # kept step tables equal one made anew
-            fresh = us.Board(board.grid, dict(board.terrains))
+            fresh = us.Board(board.grid, dict(board.terrains), edges=EDGES)
+            for (a, b), (kind, is_open) in model.edges.items():
+                fresh.set_edge(a, b, kind, both=False)
+                if is_open:
+                    fresh.open_edge(a, b)
             for kind in board.terrains:
                 fresh.paint(kind, [cell for cell in ground if ground[cell] == kind])
             for unit in board.units():

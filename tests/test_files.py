@@ -14,7 +14,8 @@ from reference import boards
 
 import understep as us
 from understep.cli.common import SHIPPED, shipped
-from understep.files.board_file import dump, parse
+from understep.files.reader import parse
+from understep.files.writer import dump
 
 
 @given(boards(frame=frames(lift=True)), st.data())

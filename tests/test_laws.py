@@ -5,6 +5,7 @@ They need no reference, so the boards can be larger than what exhaustive search 
 
 import gc
 import tracemalloc
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
@@ -29,7 +30,17 @@ def rebuilt(board, grid=None, place=lambda cell: cell, cost=lambda cost: cost, r
         name: None if kind.cost is None else cost(kind.cost)
         for name, kind in board.terrains.items()
     }
-    other = us.Board(grid or board.grid, terrain)
+    edges = {
+        name: replace(
+            kind, cost=kind.cost if kind.cost is None else cost(kind.cost), add=cost(kind.add)
+        )
+        for name, kind in board.edge_kinds.items()
+    }
+    other = us.Board(grid or board.grid, terrain, edges=edges)
+    for a, b, kind, is_open, both in board.edges():
+        other.set_edge(place(a), place(b), kind, both)
+        if is_open:
+            other.open_edge(place(a), place(b))
     cells = board.grid.cells
     codes = board.terrain_codes()[board.grid.index(cells)]
     for code, name in enumerate(terrain):
@@ -82,6 +93,10 @@ def test_costs_and_points_scale_together(board, turns, factor):
             movement.diagonal,
             movement.corners,
             movement.passes,
+            {
+                name: c if c in (None, "open") else Fraction(c) * factor
+                for name, c in movement.edges.items()
+            },
         )
 
     def larger(cost):
@@ -225,7 +240,7 @@ def test_equal_rules_share_a_table_and_differ_in_nothing_else(board):
     unit = board.unit("a")
     twin = us.Movement(
         unit.movement.points, dict(unit.movement.costs), unit.movement.diagonal,
-        unit.movement.corners, unit.movement.passes,
+        unit.movement.corners, unit.movement.passes, dict(unit.movement.edges),
     )  # fmt: skip
     assert (twin, hash(twin)) == (unit.movement, hash(unit.movement))
     before = us.reach(board, "a").plain()

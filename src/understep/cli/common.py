@@ -19,7 +19,7 @@ SHIPPED = ("fen", "sluice-house")
 
 def shipped(name: str) -> us.Board:
     """A board that comes with the package."""
-    from understep.files.board_file import parse
+    from understep.files.reader import parse
 
     raw = files("understep").joinpath("data", f"{name}.board.json").read_bytes()
     return parse(raw, f"{name}.board.json")

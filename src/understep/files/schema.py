@@ -17,6 +17,8 @@ VERSION = 1
 MOST_BYTES = 64 << 20
 MOST_CELLS = 1 << 24
 MOST_DEPTH = 12
+FRAME = ("cell", "origin", "rotation", "y_axis", "view", "lift")  # keys of the grid
+NO_CELL = " "  # among the glyphs of the ground
 
 Number = int | float | str  # a text such as "1/3" where a decimal would not be exact
 Place = Annotated[int, Field(ge=-(1 << 31), le=1 << 31)]
@@ -55,6 +57,25 @@ class TerrainPart(_Part):
     pattern: Pattern = "plain"
 
 
+class EdgePart(_Part):
+    """One kind of edge."""
+
+    blocks: bool = False
+    cost: Number | None = None
+    add: Number = 0
+    hides: bool = False
+    door: bool = False
+
+
+class LaidPart(_Part):
+    """One edge between two cells."""
+
+    at: tuple[tuple[Place, Place], tuple[Place, Place]]
+    kind: str
+    both: bool = True
+    open: bool = False
+
+
 class MovementPart(_Part):
     """One movement."""
 
@@ -63,6 +84,7 @@ class MovementPart(_Part):
     diagonal: Number = 1
     corners: Corners = "both"
     passes: Passes = "own"
+    edges: dict[str, Number | None] = Field(default_factory=dict)  # or "open"
 
 
 class UnitPart(_Part):
@@ -83,6 +105,8 @@ class FilePart(_Part):
     grid: GridPart
     terrain: dict[str, TerrainPart] = Field(min_length=1, max_length=MOST)
     ground: list[str]  # a space where there is no cell
+    edge_kinds: dict[str, EdgePart] = Field(default_factory=dict)
+    edges: list[LaidPart] = Field(default_factory=list)
     elevation: list[list[int | float]] | None = None
     movements: dict[str, MovementPart] = Field(default_factory=dict)
     units: dict[str, UnitPart] = Field(default_factory=dict)

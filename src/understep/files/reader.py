@@ -1,0 +1,224 @@
+"""Reading a board file: every fault is noted with its place before any is told."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board
+from understep.boards.cost import exact
+from understep.boards.edge import Edge
+from understep.boards.terrain import Terrain
+from understep.boards.unit import Unit
+from understep.errors import BoardFileError, InputError
+from understep.files.schema import (
+    FRAME,
+    MOST_CELLS,
+    NO_CELL,
+    EdgePart,
+    FilePart,
+    LaidPart,
+    MovementPart,
+    Number,
+    TerrainPart,
+    UnitPart,
+    validated,
+)
+from understep.grids.cell import Cell
+from understep.grids.frame import Frame
+from understep.grids.grid import Grid
+from understep.grids.hexes import HexGrid
+from understep.grids.square import SquareGrid
+from understep.moves.movement import Movement
+
+
+class _Faults:
+    """Faults found so far, each with its place."""
+
+    def __init__(self) -> None:
+        self.found: list[tuple[str, str]] = []
+
+    def add(self, place: str, what: str) -> None:
+        self.found.append((place, what))
+
+    def build(self, place: str, make: Any, *arguments: Any, **named: Any) -> Any:
+        """Call something; note what it refuses, and return None then."""
+        try:
+            return make(*arguments, **named)
+        except InputError as error:
+            self.add(place, str(error))
+            return None
+
+
+def _number(value: Number | None, argument: str) -> Fraction | int | float | None:
+    if isinstance(value, str):
+        above, slash, below = value.partition("/")
+        if not (slash and above.isascii() and above.isdigit() and len(value) < 30):
+            raise InputError(argument, "a text must be a fraction such as '1/3'", value)
+        if not (below.isascii() and below.isdigit() and int(below)):
+            raise InputError(argument, "a text must be a fraction such as '1/3'", value)
+        return exact(Fraction(int(above), int(below)), argument)
+    return value
+
+
+def parse(raw: bytes, source: str = "board") -> Board:
+    """Read a board from the bytes of a board file; ``source`` names it in messages."""
+    faults = _Faults()
+    file = validated(raw, source)
+    grid = _read_grid(file, faults)
+    terrain: dict[str, Terrain] = {}
+    owners: dict[str, str] = {}
+    for name, kind in file.terrain.items():
+        place = f"terrain.{name}"
+        owner = owners.setdefault(kind.glyph, name)
+        if owner != name:
+            faults.add(f"{place}.glyph", f"{owner!r} has this glyph, {kind.glyph!r}, too")
+        made = faults.build(place, _read_terrain, kind)
+        if made is not None:
+            terrain[name] = made
+    movements = {
+        name: faults.build(f"movements.{name}", _read_movement, rules)
+        for name, rules in file.movements.items()
+    }
+    for name, rules in file.movements.items():
+        for ground in rules.costs:
+            if ground not in file.terrain:
+                faults.add(f"movements.{name}.costs", f"no terrain {ground!r} in this file")
+    codes = _read_ground(file, owners, faults)
+    if faults.found or grid is None:
+        raise BoardFileError(source, faults.found)
+    edges = {
+        name: faults.build(f"edge_kinds.{name}", _read_edge, kind)
+        for name, kind in file.edge_kinds.items()
+    }
+    board = None if faults.found else faults.build("terrain", Board, grid, terrain, None, edges)
+    if board is None:
+        raise BoardFileError(source, faults.found)
+    board.title = file.title
+    board.movements = {name: rules for name, rules in movements.items() if rules is not None}
+    for name, places in codes.items():
+        board.paint(name, grid.cells_of(np.array(places)))
+    for number, edge in enumerate(file.edges):
+        faults.build(f"edges.{number}", _lay_edge, board, edge)
+    _read_elevation(board, file, faults)
+    for name, unit in file.units.items():
+        _read_unit(board, name, unit, movements, faults)
+    if faults.found:
+        raise BoardFileError(source, faults.found)
+    board.forget()
+    return board  # type: ignore[no-any-return]
+
+
+def _read_grid(file: FilePart, faults: _Faults) -> Grid | None:
+    grid = file.grid
+    if grid.cols * grid.rows > MOST_CELLS:
+        faults.add("grid", f"more than {MOST_CELLS} cells")
+        return None
+    frame = faults.build("grid", Frame, **{key: getattr(grid, key) for key in FRAME})
+    if frame is None:
+        return None
+    sizes: dict[str, Any] = {"first": grid.first, "frame": frame, "exists": _read_cells(file)}
+    others = ("top", "shifted") if grid.kind == "square" else ("diagonals",)
+    for key in others:
+        if getattr(grid, key) is not None:
+            faults.add(f"grid.{key}", f"is no key of a {grid.kind} grid")
+    kind: Any = SquareGrid
+    if grid.kind == "square":
+        sizes["diagonals"] = bool(grid.diagonals)
+    else:
+        kind = HexGrid
+        sizes |= {"top": grid.top or "pointy", "shifted": grid.shifted or "odd"}
+    made: Grid | None = faults.build("ground", kind, grid.cols, grid.rows, **sizes)
+    return made
+
+
+def _read_cells(file: FilePart) -> NDArray[np.bool_] | None:
+    """Which cells exist; None where all do, or where the rows do not fit (a fault by itself)."""
+    cols, rows = file.grid.cols, file.grid.rows
+    lines = file.ground
+    if len(lines) != rows or any(len(line) != cols for line in lines):
+        return None
+    if not any(NO_CELL in line for line in lines):
+        return None
+    return np.array([[glyph != NO_CELL for glyph in line] for line in lines])
+
+
+def _read_terrain(kind: TerrainPart) -> Terrain:
+    cost = _number(kind.cost, "cost")
+    return Terrain(cost, kind.glyph, kind.tint, kind.pattern)
+
+
+def _read_movement(rules: MovementPart) -> Movement:
+    edges: dict[str, Any] = {
+        name: cost if cost == "open" else _number(cost, "edges")
+        for name, cost in rules.edges.items()
+    }
+    return Movement(
+        _number(rules.points, "points") or 0,
+        {name: _number(cost, "costs") for name, cost in rules.costs.items()},
+        _number(rules.diagonal, "diagonal") or 0,
+        rules.corners,
+        rules.passes,
+        edges,
+    )
+
+
+def _read_edge(kind: EdgePart) -> Edge:
+    cost, add = _number(kind.cost, "cost"), _number(kind.add, "add")
+    return Edge(kind.blocks, cost, add or 0, kind.hides, kind.door)
+
+
+def _lay_edge(board: Board, edge: LaidPart) -> None:
+    a, b = (Cell(*cell) for cell in edge.at)
+    board.set_edge(a, b, edge.kind, edge.both)
+    if edge.open:
+        board.open_edge(a, b)
+
+
+def _read_ground(file: FilePart, names: dict[str, str], faults: _Faults) -> dict[str, list[int]]:
+    """Numbers of cells by terrain, from the rows of glyphs."""
+    cols, rows = file.grid.cols, file.grid.rows
+    if len(file.ground) != rows:
+        faults.add("ground", f"must have {rows} rows, as the grid has; it has {len(file.ground)}")
+    found: dict[str, list[int]] = {}
+    for row, line in enumerate(file.ground[:rows]):
+        if len(line) != cols:
+            faults.add(f"ground.{row}", f"must have {cols} glyphs, as the grid; it has {len(line)}")
+            continue
+        for col, glyph in enumerate(line):
+            if glyph == NO_CELL:
+                continue
+            if glyph not in names:
+                faults.add(f"ground.{row}", f"glyph {glyph!r} at column {col} is in no legend")
+                break
+            found.setdefault(names[glyph], []).append(row * cols + col)
+    return found
+
+
+def _read_elevation(board: Board, file: FilePart, faults: _Faults) -> None:
+    """Levels, from the rows of numbers."""
+    if file.elevation is None:
+        return
+    shape = board.grid.rows, board.grid.cols
+    if [len(line) for line in file.elevation] != [shape[1]] * shape[0]:
+        faults.add("elevation", f"must have {shape[0]} rows of {shape[1]} numbers, as the grid")
+        return
+    levels = np.array(file.elevation)[board.grid.exists]
+    faults.build("elevation", board.raise_to, levels, board.grid.cells)
+
+
+def _read_unit(
+    board: Board, name: str, unit: UnitPart, movements: dict[str, Movement | None], faults: _Faults
+) -> None:
+    place = f"units.{name}"
+    rules = movements.get(unit.movement)
+    if rules is None:
+        faults.add(f"{place}.movement", f"no movement {unit.movement!r} in this file")
+        return
+    left = faults.build(f"{place}.left", _number, unit.left, "left")
+    made = faults.build(place, Unit, name, unit.side, rules, left, unit.facing)
+    if made is not None:
+        faults.build(place, board.add, made, Cell(*unit.at))
