@@ -125,12 +125,14 @@ class Reference:
                 beside = [(cell[0], other[1]), (other[0], cell[1])]
                 rule = self.unit.movement.corners
                 free = [
-                    rule == "free" or (side in self.grid and self.price(side) is not None)
+                    side in self.grid and (rule == "free" or self.price(side) is not None)
                     for side in beside
                 ]
+                adds = []
                 for number, side in enumerate(beside):
-                    walls = [self.edge(cell, side)[0], self.edge(side, other)[0]]
-                    free[number] = free[number] and not any(walls)
+                    first, second = self.edge(cell, side), self.edge(side, other)
+                    free[number] = free[number] and not (first[0] or second[0])
+                    adds += [first[2] + second[2]] if free[number] else []
                 if not (all(free) if rule == "both" else any(free)):
                     continue
             blocks, instead, add = self.edge(cell, other)
@@ -138,6 +140,7 @@ class Reference:
                 continue
             price = price if instead is None else Fraction(instead)
             price = price * Fraction(self.unit.movement.diagonal if diagonal else 1) + add
+            price += min(adds) if diagonal else 0
             names = {"N": 0, "NE": 45, "E": 90, "SE": 135, "S": 180, "SW": 225, "W": 270, "NW": 315}
             angle = math.degrees(math.atan2(ox - x, y - oy)) % 360
             gap = {

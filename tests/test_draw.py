@@ -139,7 +139,11 @@ def test_figures_bound_each_turn_by_closed_lines(board):
     """The lines of a turn go round the cells that are reached by then, and no others."""
     reach = us.reach(board, "a", turns=2)
     axes = us.figure(board, reach, labels="offset").axes[0]
-    lines = [each for each in axes.collections if type(each).__name__ == "LineCollection"]
+    kinds = [each for each in axes.collections if type(each).__name__ == "LineCollection"]
+    lines = [each for each in kinds if each.get_zorder() == 3]
+    assert sum(len(each.get_segments()) for each in kinds if each.get_zorder() == 2.5) == len(
+        board.edges()
+    )
     turns = sorted({reach[cell].turn for cell in reach}, reverse=True)
     assert len(lines) == (len(turns) if len(reach) > 1 else 0)
     for turn, line in zip(turns, lines, strict=False):

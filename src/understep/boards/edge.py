@@ -19,11 +19,13 @@ class Edge:
     Parameters
     ----------
     blocks
-        Whether no step leads across. Movements may say otherwise.
+        Whether no step leads across. Movements may say otherwise. A diagonal step needs a side
+        without such an edge, and both under the corner rule "both".
     cost
         Points of a step across, in place of the terrain's: a road. Impassable ground stays so.
     add
-        Points on top: a low wall, a ford.
+        Points on top: a low wall, a ford. A diagonal step pays the lesser of what the edges on its
+        two sides add.
     hides
         Whether it blocks sight.
     door

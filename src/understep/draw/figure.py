@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from understep.boards.board import Board
-from understep.boards.cost import plain
-from understep.draw import look
+from understep.draw import fences, look
 from understep.draw.labels import Labels, label_texts
+from understep.draw.legend import draw_legend
 from understep.errors import InputError, MissingExtraError
 from understep.grids.cell import Cell, Cells
 from understep.grids.depth import depth_order
@@ -21,14 +21,6 @@ from understep.overlay import Overlay
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
     from matplotlib.figure import Figure
-
-WORDS = {
-    "reach": "may end there, turn {}",
-    "pass": "may only pass",
-    "route": "route, turns numbered",
-    "nearest": "nearest it can get",
-    "refused": "cannot end there",
-}
 
 
 def overlays(answers: Iterable[Any]) -> list[Overlay]:
@@ -112,10 +104,11 @@ def figure(
         chart.reach(overlay)
     for overlay in laid:
         chart.route(overlay)
+    chart.edges()
     chart.units(aside=labels is not None)
     chart.finish(board.title if title is None else title)
     if legend:
-        chart.legend(drawn, laid)
+        draw_legend(board, drawn, laid)
     if path is not None:
         drawn.savefig(path)
     return drawn
@@ -199,6 +192,18 @@ class _Chart:
                 va="center", size=size * (0.6 if taken and lines > 1 else 1), color=look.INK,
                 clip_on=True, linespacing=1.0,
             )  # fmt: skip
+
+    def edges(self) -> None:
+        """Roads, walls and doors, a collection for each style."""
+        from matplotlib.collections import LineCollection
+
+        for name, lines in fences.strokes(self.board).items():
+            color, width, dashes = fences.STYLES[name]
+            wide = max(1.0, self.points * width / 100)
+            if lines:
+                made = LineCollection(lines, colors=color, linewidths=wide, linestyles=[dashes])
+                made.set(zorder=2.5, capstyle="round" if dashes == "-" else "butt")
+                self.axes.add_collection(made)
 
     def outline(self, cells: list[Cell]) -> list[FloatArray]:
         """The lines around some cells, each on its level."""
@@ -295,84 +300,3 @@ class _Chart:
         self.axes.set_aspect("equal", anchor="NW")
         self.axes.set_axis_off()
         self.axes.set_title(title, color=look.INK, size=15, family="serif", loc="left")
-
-    def legend(self, drawn: Figure, laid: list[Overlay]) -> None:
-        """What the tints, tokens and lines mean, in a column on the right."""
-        from matplotlib.lines import Line2D
-        from matplotlib.patches import Patch
-
-        board = self.board
-        entries: list[tuple[str, Any]] = []
-        swatches: dict[Any, Any] = {}
-        for (name, kind), tint in zip(board.terrains.items(), look.tints(board), strict=True):
-            cost = "impassable" if kind.cost is None else f"cost {plain(kind.exact_cost or 0)}"  # type: ignore[arg-type]
-            patch = Patch(fc=tint, ec=look.FAINT)
-            swatches[patch] = _swatch(kind.pattern)
-            entries.append((f"{name}, {cost}", patch))
-        columns = [("Ground", entries)]
-        short = look.short_names(board)
-        tokens: list[tuple[str, Any]] = []
-        for unit in board.units():
-            number = look.side_number(board, unit)
-            token = Line2D(
-                [], [], ls="none", marker=look.SIDES[number][0], ms=9,
-                mfc=look.SIDE_FILLS[number], mec=look.INK,
-            )  # fmt: skip
-            tokens.append((f"{short[unit.name]}  {unit.name} ({unit.side})", token))
-        if tokens:
-            columns.append(("Units", tokens))
-        lines = self._lines(laid)
-        if lines:
-            columns.append(("Answers", lines))
-        top = 0.92
-        for name, rows in columns:
-            box = drawn.legend(
-                [handle for _, handle in rows], [text for text, _ in rows], title=name,
-                loc="upper left", bbox_to_anchor=(0.79, top), frameon=False, fontsize=9.5,
-                title_fontproperties={"family": "serif", "size": 12}, alignment="left",
-                labelcolor=look.INK, handlelength=1.8, handleheight=1.1, handler_map=swatches,
-            )  # fmt: skip
-            drawn.add_artist(box)
-            top -= 0.055 + 0.0285 * len(rows)
-
-    def _lines(self, laid: list[Overlay]) -> list[tuple[str, Any]]:
-        from matplotlib.lines import Line2D
-
-        entries: dict[str, Any] = {}
-        for overlay in laid:
-            for mark in overlay.values():
-                if mark.role == "reach":
-                    turn = int(mark.number or 1)
-                    color = look.TURNS[(turn - 1) % len(look.TURNS)]
-                    entries[WORDS["reach"].format(turn)] = Line2D([], [], color=color, lw=2.2)
-                elif mark.role == "pass":
-                    entries[WORDS["pass"]] = Line2D([], [], ls="none", marker=".", color=look.INK)
-                elif mark.role in ("route", "goal"):
-                    entries[WORDS["route"]] = Line2D([], [], color=look.ROUTE, ls="--", lw=2)
-                elif mark.role in ("refused", "nearest"):
-                    sign = "x" if mark.role == "refused" else "P"
-                    entries[WORDS[mark.role]] = Line2D(
-                        [], [], ls="none", marker=sign, color=look.ROUTE, mew=2
-                    )
-        return sorted(entries.items())
-
-
-def _swatch(pattern: str) -> Any:
-    """What draws a terrain's patch in the legend, pattern included."""
-    from matplotlib.legend_handler import HandlerPatch
-    from matplotlib.lines import Line2D
-
-    class Swatch(HandlerPatch):
-        def create_artists(self, *asked: Any) -> list[Any]:
-            made = list(super().create_artists(*asked))
-            _, _, left, low, width, height, _, trans = asked
-            for stroke in look.STROKES[pattern]:
-                x, y = np.array(stroke).T
-                middle = (
-                    (width - left) / 2 + x * 1.5 * height,
-                    (height - low) / 2 - y * 1.5 * height,
-                )
-                made.append(Line2D(*middle, color=look.INK, lw=0.6, transform=trans))
-            return made
-
-    return Swatch()

@@ -8,6 +8,8 @@ from understep.boards.unit import Unit
 PAPER = "#f6efdf"
 INK = "#3a3228"
 FAINT = "#8d8170"
+ROAD = "#c9a86a"
+DOOR = "#9c5a1e"
 FACE = "#a8987e"  # the side of raised ground
 WASH = "#c2571a"  # reach
 ROUTE = "#8c1c13"

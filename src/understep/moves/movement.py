@@ -32,7 +32,8 @@ class Movement:
         What a diagonal step costs, as a multiple of a straight one.
     corners
         When a diagonal step is allowed on an eight-neighbor grid: ``"both"`` cells beside it must
-        be open ground for this movement, at least ``"one"`` must, or it is ``"free"``.
+        be open ground for this movement, at least ``"one"`` must, or it is ``"free"`` (between two
+        walls or holes of the board nobody gets through).
     passes
         Through whose units it may pass (never stop): ``"own"`` side's, ``"none"`` or ``"all"``.
     edges

@@ -26,6 +26,7 @@ NEVER = 1 << 53  # the cost of a step that is none; above every key
 BLOCK = 64  # side of the square of cells that is filled at once
 NO_STEP = 1
 FINEST_SCALE = 10**9
+MOST_COSTS = 65_000
 
 
 class StepTable:
@@ -41,40 +42,51 @@ class StepTable:
         if self._grid.kind == "hex":
             self._diagonal[:] = False
         factors = [Fraction(1)] + ([Fraction(movement.diagonal)] if self._diagonal.any() else [])
-        # what an edge does, by its place: none, each kind, an open door
+        # what an edge does, by its place: none, each kind
         edges: list[tuple[bool, Fraction | None, Fraction]] = [(False, None, Fraction(0))]
         edges += [movement.across(name, kind) for name, kind in board.edge_kinds.items()]
-        steps = [
+        base = [  # by diagonal or not, edge, terrain entered
             [
                 [
                     None
                     if price is None or blocks
-                    else (price if instead is None else instead) * factor + add
+                    else (price if instead is None else instead) * factor
                     for price in prices
                 ]
-                for blocks, instead, add in edges
+                for blocks, instead, _ in edges
             ]
             for factor in factors
         ]
-        self._wall = np.array([blocks for blocks, _, _ in edges])
-        self._edge_place = np.arange(256, dtype=np.uint8) * (np.arange(256) < OPEN)
-        known = [cost for part in steps for row in part for cost in row if cost is not None]
-        self.scale = lcm(*(cost.denominator for cost in known)) if known else 1
+        parts = [cost for part in base for row in part for cost in row if cost is not None]
+        self.scale = lcm(*(cost.denominator for cost in [*parts, *(add for *_, add in edges)]))
         if self.scale > FINEST_SCALE:
             rule = f"together they need a scale of {self.scale}; use rounder fractions"
-            raise CostError("costs", rule, [str(cost) for cost in known])
-        values = sorted({int(cost * self.scale) for cost in known})
-        codes = {value: code for code, value in enumerate(values, start=2)}
-        self.costs = np.array([NEVER, NEVER, *values], dtype=np.int64)
-        self.cheapest = values[0] if values else 0
-        self.dearest = values[-1] if values else 0
-        self.free_steps = 0 in codes
-        # code of a step by [diagonal or not, edge, terrain entered]
-        codes_of = [
-            [[NO_STEP if c is None else codes[int(c * self.scale)] for c in row] for row in part]
-            for part in steps
-        ]
-        self._code = np.array(codes_of, dtype=np.uint16)
+            raise CostError("costs", rule, [str(cost) for cost in parts])
+        self._edge_place = np.arange(256, dtype=np.uint8) * (np.arange(256) < OPEN)
+        self._wall = np.array([blocks for blocks, *_ in edges])
+        self._add = np.array([self._whole(add) for *_, add in edges])
+        # what the edges beside a diagonal step can add to it
+        self._beside = (
+            np.unique(self._add[:, None] + self._add) if len(factors) > 1 else np.zeros(1)
+        )
+        whole = np.array(
+            [
+                [[-1 if cost is None else self._whole(cost) for cost in row] for row in part]
+                for part in base
+            ]
+        )
+        # by diagonal or not, what is added at the corner, edge, terrain entered
+        steps = whole[:, None] + self._beside[:, None, None].astype(np.int64) + self._add[:, None]
+        never = np.broadcast_to(whole[:, None] < 0, steps.shape).copy()
+        never[0, 1:] = True
+        values = np.unique(steps[~never])
+        if len(values) > MOST_COSTS:
+            raise CostError("costs", f"at most {MOST_COSTS} different ones", len(values))
+        self.costs = np.array([NEVER, NEVER, *values.tolist()], dtype=np.int64)
+        self.cheapest, self.dearest = map(int, values[[0, -1]] if len(values) else (0, 0))
+        self.free_steps = len(values) > 0 and self.cheapest == 0
+        codes = np.searchsorted(values, steps) + 2
+        self._code = np.where(never, NO_STEP, codes).astype(np.uint16)
         self._open = np.array([price is not None for price in prices])
         cells = self._grid.cols * self._grid.rows
         # a byte a step where that is enough: the search is bound by memory
@@ -86,6 +98,10 @@ class StepTable:
         self._look()
         self.costs_view = view(self.costs << 9)  # as the kernel takes them
         self._dirty: list[IntArray] = []
+
+    def _whole(self, cost: Fraction) -> int:
+        """A cost as it is counted; what nobody's points could pay is as good as anything dearer."""
+        return min(int(cost * self.scale), NEVER >> 2)
 
     def _look(self) -> None:
         """Make the kernel's views of the codes: narrow, wide; one of them empty."""
@@ -139,22 +155,44 @@ class StepTable:
         entered = ground[np.where(inside, self._grid.numbers(around), 0)]
         fenced = self._board.edge_codes()
         edges = self._edge_place[fenced[numbers]]
-        codes = np.where(inside, self._code[self._diagonal.astype(int), edges, entered], NO_STEP)
-        if self._diagonal.any() and (self._corners != "free" or self._wall.any()):
-            # the two cells beside a diagonal step are the straight steps before and after it
-            sides = [
-                ~self._wall[edges] if self._corners == "free" else inside & self._open[entered]
-            ] * 2
-            if self._wall.any():
-                there, ways = np.where(inside, self._grid.numbers(around), 0), np.arange(self._ways)
-                for side, turn in enumerate((2, -2)):  # on from the side cell to the goal
-                    onwards = fenced[there, (ways + turn) % self._ways]
-                    beyond = inside & self._wall[self._edge_place[onwards]]
-                    sides[side] = sides[side] & ~self._wall[edges] & ~beyond
-            before, after = np.roll(sides[0], 1, axis=1), np.roll(sides[1], -1, axis=1)
-            fits = before & after if self._corners == "both" else before | after
+        diagonal = self._diagonal.astype(int)
+        if not self._diagonal.any():
+            codes = self._code[diagonal, 0, edges, entered]
+        else:
+            clear, added = self._corner_sides(around, inside, entered, edges)
+            fits = clear.all(axis=0) if self._corners == "both" else clear.any(axis=0)
+            least = np.where(clear, added, NEVER).min(axis=0)
+            corner = np.where(self._diagonal & fits, np.searchsorted(self._beside, least), 0)
+            codes = self._code[diagonal, corner, edges, entered]
             codes = np.where(self._diagonal & ~fits, NO_STEP, codes)
+        codes = np.where(inside, codes, NO_STEP)
         rows[numbers] = codes
+
+    def _corner_sides(
+        self,
+        around: IntArray,
+        inside: NDArray[np.bool_],
+        entered: NDArray[Any],
+        edges: NDArray[Any],
+    ) -> tuple[NDArray[np.bool_], IntArray]:
+        """Of the two cells beside each step: whether the way round is clear, what its edges add.
+
+        Both ``(2, cells, directions)``; they are the straight steps before and after a diagonal.
+        """
+        clear = inside if self._corners == "free" else inside & self._open[entered]
+        clear = np.stack([clear & ~self._wall[edges]] * 2)
+        added = np.stack([self._add[edges]] * 2)
+        if len(self._add) > 1:
+            fenced = self._board.edge_codes()
+            there, ways = np.where(inside, self._grid.numbers(around), 0), np.arange(self._ways)
+            for side, turn in enumerate((2, -2)):  # on from the cell beside to the goal
+                beyond = self._edge_place[fenced[there, (ways + turn) % self._ways]] * inside
+                clear[side] &= ~self._wall[beyond]
+                added[side] += self._add[beyond]
+        for side, shift in enumerate((1, -1)):
+            clear[side] = np.roll(clear[side], shift, axis=1)
+            added[side] = np.roll(added[side], shift, axis=1)
+        return clear, added
 
 
 def step_table(board: Board, movement: Movement) -> StepTable:

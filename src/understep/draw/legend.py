@@ -1,0 +1,116 @@
+"""The legend of a figure: what tints, edges, tokens and lines mean."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.boards.cost import plain
+from understep.draw import fences, look
+from understep.overlay import Overlay
+
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
+
+WORDS = {
+    "reach": "may end there, turn {}",
+    "pass": "may only pass",
+    "route": "route, turns numbered",
+    "nearest": "nearest it can get",
+    "refused": "cannot end there",
+}
+
+
+def draw_legend(board: Board, drawn: Figure, laid: list[Overlay]) -> None:
+    """What the tints, tokens and lines mean, in a column on the right."""
+    from matplotlib.lines import Line2D
+    from matplotlib.patches import Patch
+
+    entries: list[tuple[str, Any]] = []
+    swatches: dict[Any, Any] = {}
+    for (name, kind), tint in zip(board.terrains.items(), look.tints(board), strict=True):
+        cost = "impassable" if kind.cost is None else f"cost {plain(kind.exact_cost or 0)}"  # type: ignore[arg-type]
+        patch = Patch(fc=tint, ec=look.FAINT)
+        swatches[patch] = _swatch(kind.pattern)
+        entries.append((f"{name}, {cost}", patch))
+    columns = [("Ground", entries)]
+    styles = {
+        (edge.kind, fences.style(board.edge_kinds[edge.kind], edge.is_open))
+        for edge in board.edges()
+    }
+    edges: list[tuple[str, Any]] = []
+    for name, how in sorted(styles):
+        color, width, dashes = fences.STYLES[how]
+        line = Line2D([], [], color=color, lw=width / 4, ls=dashes)
+        edges.append((f"{name}, open" if how == "open door" else name, line))
+    if edges:
+        columns.append(("Edges", edges))
+    short = look.short_names(board)
+    tokens: list[tuple[str, Any]] = []
+    for unit in board.units():
+        number = look.side_number(board, unit)
+        token = Line2D(
+            [], [], ls="none", marker=look.SIDES[number][0], ms=9,
+            mfc=look.SIDE_FILLS[number], mec=look.INK,
+        )  # fmt: skip
+        tokens.append((f"{short[unit.name]}  {unit.name} ({unit.side})", token))
+    if tokens:
+        columns.append(("Units", tokens))
+    lines = _lines(laid)
+    if lines:
+        columns.append(("Answers", lines))
+    top = 0.92
+    for name, rows in columns:
+        box = drawn.legend(
+            [handle for _, handle in rows], [text for text, _ in rows], title=name,
+            loc="upper left", bbox_to_anchor=(0.79, top), frameon=False, fontsize=9.5,
+            title_fontproperties={"family": "serif", "size": 12}, alignment="left",
+            labelcolor=look.INK, handlelength=1.8, handleheight=1.1, handler_map=swatches,
+        )  # fmt: skip
+        drawn.add_artist(box)
+        top -= 0.055 + 0.0285 * len(rows)
+
+
+def _lines(laid: list[Overlay]) -> list[tuple[str, Any]]:
+    from matplotlib.lines import Line2D
+
+    entries: dict[str, Any] = {}
+    for overlay in laid:
+        for mark in overlay.values():
+            if mark.role == "reach":
+                turn = int(mark.number or 1)
+                color = look.TURNS[(turn - 1) % len(look.TURNS)]
+                entries[WORDS["reach"].format(turn)] = Line2D([], [], color=color, lw=2.2)
+            elif mark.role == "pass":
+                entries[WORDS["pass"]] = Line2D([], [], ls="none", marker=".", color=look.INK)
+            elif mark.role in ("route", "goal"):
+                entries[WORDS["route"]] = Line2D([], [], color=look.ROUTE, ls="--", lw=2)
+            elif mark.role in ("refused", "nearest"):
+                sign = "x" if mark.role == "refused" else "P"
+                entries[WORDS[mark.role]] = Line2D(
+                    [], [], ls="none", marker=sign, color=look.ROUTE, mew=2
+                )
+    return sorted(entries.items())
+
+
+def _swatch(pattern: str) -> Any:
+    """What draws a terrain's patch in the legend, pattern included."""
+    from matplotlib.legend_handler import HandlerPatch
+    from matplotlib.lines import Line2D
+
+    class Swatch(HandlerPatch):
+        def create_artists(self, *asked: Any) -> list[Any]:
+            made = list(super().create_artists(*asked))
+            _, _, left, low, width, height, _, trans = asked
+            for stroke in look.STROKES[pattern]:
+                x, y = np.array(stroke).T
+                middle = (
+                    (width - left) / 2 + x * 1.5 * height,
+                    (height - low) / 2 - y * 1.5 * height,
+                )
+                made.append(Line2D(*middle, color=look.INK, lw=0.6, transform=trans))
+            return made
+
+    return Swatch()
