@@ -25,6 +25,7 @@ from understep.errors import (
     KernelWarning,
     MissingExtraError,
     NameUnknownError,
+    NoRoomError,
     NotReached,
     OccupiedError,
     UnderstepError,
@@ -45,6 +46,7 @@ from understep.moves.route import Route, Step, route
 from understep.overlay import Mark, Overlay
 
 if TYPE_CHECKING:
+    from understep.boards.scatter import assort, scatter
     from understep.draw.figure import figure
     from understep.draw.terminal import picture
     from understep.files.board_file import load, save
@@ -53,10 +55,12 @@ __version__ = "0.1.0"
 
 # loaded at first use, so that the import stays as light as NumPy's
 _LATER = {
+    "assort": "understep.boards.scatter",
     "figure": "understep.draw.figure",
     "load": "understep.files.board_file",
     "picture": "understep.draw.terminal",
     "save": "understep.files.board_file",
+    "scatter": "understep.boards.scatter",
 }
 
 __all__ = [
@@ -79,6 +83,7 @@ __all__ = [
     "MissingExtraError",
     "Movement",
     "NameUnknownError",
+    "NoRoomError",
     "NotReached",
     "OccupiedError",
     "Overlay",
@@ -91,6 +96,7 @@ __all__ = [
     "UnderstepError",
     "Unit",
     "__version__",
+    "assort",
     "convert",
     "depth_order",
     "figure",
@@ -101,6 +107,7 @@ __all__ = [
     "round_cube",
     "route",
     "save",
+    "scatter",
 ]
 
 

@@ -6,6 +6,7 @@
     ├── InputError (ValueError)      an argument breaks a rule
     │   ├── CellError                not a cell, or not one of this board
     │   ├── NameUnknownError         a name that nothing bears; close matches are named
+    │   ├── NoRoomError              more asked for than there is room for
     │   ├── CostError                a cost or a number of points that cannot be
     │   └── OccupiedError            another unit stands there
     ├── NotReached (KeyError)        asked of a reach about a cell it does not hold
@@ -57,6 +58,10 @@ class CellError(InputError):
 
 class CostError(InputError):
     """A cost, or a number of movement points, that cannot be."""
+
+
+class NoRoomError(InputError):
+    """More cells asked for than there is room for."""
 
 
 class OccupiedError(InputError):

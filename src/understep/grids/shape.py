@@ -197,6 +197,13 @@ class Shape(Lattice):
         deltas = self._delta_lists[self._line(col, row)]
         return Cells.of(Cell(col + x, row + y) for x, y in deltas if self.has(col + x, row + y))
 
+    def beside(self, number: int) -> list[int]:
+        """The numbers of the cells beyond a cell's own edges, by number; corners left out."""
+        col, row = self.cell_of(number)
+        deltas = self._delta_lists[self._line(col, row)]
+        deltas = deltas[::2] if len(deltas) == 8 else deltas
+        return [number + y * self.cols + x for x, y in deltas if self.has(col + x, row + y)]
+
     def _line(self, col: int, row: int) -> int:
         return ((row if self.stagger == 1 else col) + self.parity) & 1 if self.stagger else 0
 

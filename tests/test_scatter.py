@@ -1,0 +1,96 @@
+"""Scatter: as many as asked for, distinct, apart, and nothing cut off that is to be kept."""
+
+import itertools
+
+import numpy as np
+import pytest
+from geometry import grids
+from hypothesis import given
+from hypothesis import strategies as st
+
+import understep as us
+
+
+def reached(grid, start, closed):
+    """All cells that can be walked to by steps over borders."""
+    found, todo = {start}, [start]
+    for cell in todo:
+        for other in grid.neighbors(cell):
+            near = grid.distance(cell, other, "straight") < 1.2
+            if near and other not in closed and other not in found:
+                found.add(other)
+                todo.append(other)
+    return found
+
+
+@given(grid=grids(cells=60), data=st.data())
+def test_scattered_cells_keep_every_promise(grid, data):
+    cells = list(grid.cells)
+    some = st.sets(st.sampled_from(cells), max_size=4)
+    keep_out, places, closed = data.draw(some), data.draw(some), data.draw(some)
+    closed -= places
+    spacing = data.draw(st.sampled_from([1, 1, 2, 3]))
+    seed = data.draw(st.integers(0, 99))
+    options = {
+        "keep_out": list(keep_out),
+        "spacing": spacing,
+        "keep_connected": list(places),
+        "closed": list(closed),
+    }
+    count = data.draw(st.integers(0, len(cells)))
+    try:
+        found = us.scatter(grid, count, rng=seed, **options)
+    except us.NoRoomError as error:
+        room = int(error.rule.rsplit(" ", 1)[1])
+        assert room < count
+        if spacing == 1 and not places:
+            assert room == len(set(cells) - keep_out - closed)
+        found = us.scatter(grid, room, rng=seed, **options)
+        count = room
+    assert len(found) == len(set(found)) == count
+    assert not set(found) & (keep_out | places | closed)
+    assert all(grid.distance(a, b) >= spacing for a, b in itertools.combinations(found, 2))
+    for a, b in itertools.permutations(places, 2):
+        if b in reached(grid, a, closed):
+            assert b in reached(grid, a, closed | set(found))
+    assert (
+        us.scatter(grid, count, rng=np.random.Generator(np.random.PCG64(seed)), **options) == found
+    )
+
+
+def test_a_way_is_left_through_a_full_board():
+    grid = us.SquareGrid(9, 9)
+    with pytest.raises(us.NoRoomError, match=r"count: there is room for (5[0-9]|6[0-4]); got 81"):
+        us.scatter(grid, 81, rng=1, keep_connected=[(0, 0), (8, 8)])
+    stones = us.scatter(grid, 48, rng=1, keep_connected=[(0, 0), (8, 8)])
+    board = us.Board(grid, {"turf": 1, "stone": None})
+    board.paint("stone", stones)
+    board.add(us.Unit("scout", "wardens", us.Movement(points=99)), at=(0, 0))
+    assert us.route(board, "scout", to=(8, 8))
+
+
+def test_variants_come_by_weight():
+    cells = us.HexGrid(60, 60).cells
+    found = us.assort(cells, {"stone": 3, "stump": 1, "never": 0}, rng=5)
+    assert list(found) == list(cells)
+    stones = sum(name == "stone" for name in found.values())
+    assert set(found.values()) == {"stone", "stump"}
+    assert 2600 < stones < 2800
+
+
+@pytest.mark.parametrize(
+    ("call", "message"),
+    [
+        (lambda g: us.scatter(g, 13, rng=1), "count: there is room for 12; got 13"),
+        (lambda g: us.scatter(g, -1, rng=1), "count: must be a whole number, 0 or more"),
+        (lambda g: us.scatter(g, 1, rng=1, spacing=0), "spacing: must be a whole number, 1"),
+        (lambda g: us.scatter(g, 1, rng="x"), "rng: must be a seed"),
+        (lambda g: us.scatter(g, 1, rng=1, keep_out=[(9, 9)]), "keep_out: must lie on the board"),
+        (lambda g: us.assort(g.cells, {}, rng=1), "weights: must map variants"),
+        (lambda g: us.assort(g.cells, {"a": -1, "b": 2}, rng=1), "weights: must map variants"),
+        (lambda g: us.assort(g.cells, {"a": "b"}, rng=1), "weights: must map variants"),
+    ],
+)
+def test_bad_input_is_named(call, message):
+    with pytest.raises(us.InputError, match=message):
+        call(us.HexGrid(4, 3))
