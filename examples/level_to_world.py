@@ -11,15 +11,19 @@ LEVEL = """
 . = = = ~ r . .
  . . . ~ ~ r . .
 """
-GROUND = {".": "turf", "r": "reeds", "~": "deep", "=": "causeway"}
 
 # every second line is set in by a blank: odd rows are shifted
-rows = [line.split() for line in LEVEL.strip("\n").splitlines()]
-frame = us.Frame(cell=(64, 56), origin=(-256, 120), y_axis="up")
-grid = us.HexGrid(len(rows[0]), len(rows), top="pointy", shifted="odd", frame=frame)
-board = us.Board(grid, {"turf": 1, "reeds": 2, "deep": None, "causeway": 1})
-for cell in grid:
-    board.paint(GROUND[rows[cell.row][cell.col]], cell)
+board = us.read_text(
+    LEVEL,
+    legend={".": "turf", "r": "reeds", "~": "deep", "=": "causeway"},
+    terrain={"turf": 1, "reeds": 2, "deep": None, "causeway": 1},
+    spaced=True,
+    grid=us.HexGrid,
+    top="pointy",
+    shifted="odd",
+    frame=us.Frame(cell=(64, 56), origin=(-256, 120), y_axis="up"),
+)
+grid = board.grid
 
 # where to put every tile: pictures are 64 x 80, larger than the ground they stand on
 places = grid.anchor(grid.cells, "middle", picture=(64, 80))

@@ -50,6 +50,7 @@ if TYPE_CHECKING:
     from understep.draw.figure import figure
     from understep.draw.terminal import picture
     from understep.files.board_file import load, save
+    from understep.files.levels import read_table, read_text
 
 __version__ = "0.1.0"
 
@@ -59,6 +60,8 @@ _LATER = {
     "figure": "understep.draw.figure",
     "load": "understep.files.board_file",
     "picture": "understep.draw.terminal",
+    "read_table": "understep.files.levels",
+    "read_text": "understep.files.levels",
     "save": "understep.files.board_file",
     "scatter": "understep.boards.scatter",
 }
@@ -104,6 +107,8 @@ __all__ = [
     "load",
     "picture",
     "reach",
+    "read_table",
+    "read_text",
     "round_cube",
     "route",
     "save",

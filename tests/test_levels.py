@@ -1,0 +1,106 @@
+"""Levels from text and tables: what is listed lies where it says; faults have places."""
+
+import numpy as np
+import pytest
+from geometry import KINDS, make_grid
+from hypothesis import given
+from hypothesis import strategies as st
+
+import understep as us
+
+TERRAIN = {"turf": 1, "mud": us.Terrain(3, glyph="m"), "deep": None}
+LEGEND = {".": "turf", "m": "mud", "~": "deep", ",": "turf", "_": None}
+IDS = dict(enumerate(LEGEND.values())) | {-7: "mud"}
+WORDS = dict(zip(LEGEND, range(5), strict=True))
+
+
+@given(kind=st.sampled_from(KINDS), data=st.data())
+def test_text_tables_and_arrays_give_the_same_board(kind, data, tmp_path_factory):
+    wide = data.draw(st.integers(1, 6))
+    line = st.text(st.sampled_from(list(LEGEND)), min_size=wide, max_size=wide)
+    lines = st.lists(line, min_size=1, max_size=6)
+    rows = data.draw(lines.filter(lambda rows: set("".join(rows)) - {"_"}))
+    own = make_grid(kind, 1, 1)
+    options = {"grid": type(own), "first": (-2, 3), **own._own()}
+    board = us.read_text(rows, LEGEND, TERRAIN, **options)
+    for row, text in enumerate(rows):
+        for col, glyph in enumerate(text):
+            cell = (col - 2, row + 3)
+            assert (cell in board.grid) == (glyph != "_")
+            if glyph != "_":
+                assert board.terrain(cell) == LEGEND[glyph]
+    assert board.terrains["turf"].glyph in ".,"
+    assert not board.undo()
+    spaced = "\n \n" + "\n".join(" " * (n % 2) + " ".join(row) for n, row in enumerate(rows)) + "\n"
+    table = np.array([[WORDS[glyph] for glyph in row] for row in rows])
+    path = tmp_path_factory.mktemp("levels") / "level.csv"
+    path.write_text("\ufeff" + "\n".join(", ".join(map(str, row)) for row in table.tolist()))
+    for other in (
+        us.read_text(spaced, LEGEND, TERRAIN, spaced=True, **options),
+        us.read_table(table, IDS, TERRAIN, **options),
+        us.read_table(path, IDS, TERRAIN, **options),
+    ):
+        assert other.grid == board.grid
+        assert [other.terrain(cell) for cell in other.grid] == [
+            board.terrain(c) for c in board.grid
+        ]
+    over = us.read_text(rows, LEGEND, TERRAIN, bottom_first=True, **options)
+    assert over.grid == board.grid.reversed()
+    for cell in board.grid:
+        assert over.terrain(board.grid.reverse(cell)[0]) == board.terrain(cell)
+
+
+@pytest.mark.parametrize(
+    ("rows", "fault"),
+    [
+        ([".?", "x."], "rows: 2 faults\n  row 0, column 1: '?' is in no legend\n  row 1, column 0"),
+        (["..", "."], "row 1: has 1 cells, and row 0 has 2"),
+        ([], "has no rows"),
+        (b"1,2\n1,x", "level.csv: 1 fault\n  line 2, column 2: 'x' is no whole number"),
+        (b"1,2\n1", "row 1: has 1 cells, and row 0 has 2"),
+        (b"1,9", "row 0, column 1: 9 is in no legend"),
+        (b"1,\xff", "byte 2: is not UTF-8"),
+        (b'1,"2', "line 1: is no CSV"),
+        (b"", "has no rows"),
+        (b"1," + b"9" * 5000, "is no whole number"),
+        (b"\n".join([b"a,b,c"] * 30), "20 faults"),
+    ],
+)
+def test_faults_have_places(rows, fault, tmp_path):
+    path = tmp_path / "level.csv"
+    read, source, legend = us.read_text, rows, LEGEND
+    if isinstance(rows, bytes):
+        path.write_bytes(rows)
+        read, source, legend = us.read_table, path, IDS
+    with pytest.raises(us.BoardFileError) as caught:
+        read(source, legend, TERRAIN, grid=us.HexGrid)
+    assert fault in str(caught.value)
+
+
+@pytest.mark.parametrize(
+    ("call", "message"),
+    [
+        (
+            lambda: us.read_text(".", {".": "turff"}, TERRAIN, grid=us.HexGrid),
+            "must name a terrain",
+        ),
+        (lambda: us.read_text(".", LEGEND, TERRAIN, grid=us.Board), "grid: must be SquareGrid"),
+        (lambda: us.read_text("_", LEGEND, TERRAIN, grid=us.HexGrid), "at least one cell"),
+        (lambda: us.read_text(".", LEGEND, [1], grid=us.HexGrid), "and legend must be tables"),
+        (lambda: us.read_table(np.ones(3), IDS, TERRAIN, grid=us.HexGrid), r"\(rows, cols\)"),
+    ],
+)
+def test_bad_input_is_named(call, message):
+    with pytest.raises(us.InputError, match=message):
+        call()
+
+
+@given(raw=st.binary(max_size=60) | st.text('0123456789,-\n" x', max_size=60).map(str.encode))
+def test_any_bytes_give_a_board_or_a_located_error(raw, tmp_path_factory):
+    path = tmp_path_factory.getbasetemp() / "any.csv"
+    path.write_bytes(raw)
+    try:
+        board = us.read_table(path, dict.fromkeys(range(100), "turf"), TERRAIN, grid=us.SquareGrid)
+        assert len(board.grid) == board.grid.cols * board.grid.rows
+    except us.BoardFileError as error:
+        assert error.faults
