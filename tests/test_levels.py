@@ -104,3 +104,61 @@ def test_any_bytes_give_a_board_or_a_located_error(raw, tmp_path_factory):
         assert len(board.grid) == board.grid.cols * board.grid.rows
     except us.BoardFileError as error:
         assert error.faults
+
+
+@given(kind=st.sampled_from(KINDS), scale=st.integers(1, 3), data=st.data())
+def test_an_image_goes_there_and_back(kind, scale, data, tmp_path_factory):
+    tints = ["#c8dcaa", "#d8c0a0", "#5a80c8"]
+    terrain = {f"t{n}": us.Terrain(tint=tint) for n, tint in enumerate(tints)}
+    size = data.draw(st.integers(1, 6)), data.draw(st.integers(1, 6))
+    cells = [(col, row) for row in range(size[1]) for col in range(size[0])]
+    picks = [data.draw(st.integers(-1, 2)) for _ in cells]
+    exists = np.array(picks).reshape(size[1], size[0]) >= 0
+    if not exists.any():
+        return
+    board = us.Board(make_grid(kind, *size, exists=exists), terrain)
+    for cell, pick in zip(cells, picks, strict=True):
+        if pick >= 0:
+            board.paint(f"t{pick}", cell)
+    path = tmp_path_factory.getbasetemp() / "map.png"
+    pixels = us.map_image(board, path)
+    large = us.map_image(board, scale=scale)
+    assert large.shape == (size[1] * scale, size[0] * scale, 4)
+    assert (large[::scale, ::scale] == pixels).all()
+    legend = {tint.upper(): f"t{n}" for n, tint in enumerate(tints)}
+    noise = data.draw(st.integers(0, 9))
+    off = pixels.copy()
+    off[..., 1] -= np.uint8(noise) * (pixels[..., 3] > 0)
+    own = make_grid(kind, 1, 1)
+    options = {"grid": type(own), "tolerance": noise, **own._own()}
+    for image in (path, off):
+        again = us.read_image(image, legend, terrain, **options)
+        assert again.grid == board.grid
+        assert all(again.terrain(cell) == board.terrain(cell) for cell in board.grid)
+    if noise:
+        options["tolerance"] = noise - 1
+        with pytest.raises(us.BoardFileError, match="is in no legend; nearest is #"):
+            us.read_image(off, legend, terrain, **options)
+
+
+@pytest.mark.parametrize(
+    ("image", "legend", "message"),
+    [
+        (b"no image", {"#000000": "turf"}, "any.png: 1 fault\n  is no image that can be read"),
+        (b"", {"#000000": "turf"}, "is no image that can be read"),
+        (np.zeros((2, 2)), {"#000000": "turf"}, "image: must be uint8"),
+        (np.zeros((0, 2, 3), np.uint8), {"#000000": "turf"}, "has no pixels"),
+        (np.zeros((1, 1, 3), np.uint8), {"black": "turf"}, "a colour is written like '#a0b4c8'"),
+        (np.zeros((1, 1, 3), np.uint8), {"#000000": "turff"}, "must name a terrain"),
+        (np.zeros((1, 1, 3), np.uint8), {}, "legend: must have a colour"),
+    ],
+)
+def test_what_is_no_image_is_told(image, legend, message, tmp_path):
+    if isinstance(image, bytes):
+        (tmp_path / "any.png").write_bytes(image)
+        image = tmp_path / "any.png"
+    with pytest.raises((us.InputError, us.BoardFileError), match=message):
+        us.read_image(image, legend, TERRAIN, grid=us.SquareGrid)
+    board = us.Board(us.SquareGrid(1, 1), {"turf": 1})
+    with pytest.raises(us.InputError, match="scale: must be a whole number, 1 or more"):
+        us.map_image(board, scale=0)

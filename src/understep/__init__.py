@@ -48,8 +48,10 @@ from understep.overlay import Mark, Overlay
 if TYPE_CHECKING:
     from understep.boards.scatter import assort, scatter
     from understep.draw.figure import figure
+    from understep.draw.map_image import map_image
     from understep.draw.terminal import picture
     from understep.files.board_file import load, save
+    from understep.files.image import read_image
     from understep.files.levels import read_table, read_text
 
 __version__ = "0.1.0"
@@ -59,7 +61,9 @@ _LATER = {
     "assort": "understep.boards.scatter",
     "figure": "understep.draw.figure",
     "load": "understep.files.board_file",
+    "map_image": "understep.draw.map_image",
     "picture": "understep.draw.terminal",
+    "read_image": "understep.files.image",
     "read_table": "understep.files.levels",
     "read_text": "understep.files.levels",
     "save": "understep.files.board_file",
@@ -105,8 +109,10 @@ __all__ = [
     "figure",
     "kernels",
     "load",
+    "map_image",
     "picture",
     "reach",
+    "read_image",
     "read_table",
     "read_text",
     "round_cube",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import Any
 
 import numpy as np
@@ -102,6 +103,10 @@ def legend(board: Board, *answers: Any) -> Text:
             left, right = look.SIDES[look.side_number(board, units[0])][1]
             names = ", ".join(f"{left}{short[unit.name]}{right} {unit.name}" for unit in units)
             lines.append(Text(f"{side}: {names}"))
+    kinds = Counter(edge.kind for edge in board.edges())
+    if kinds:
+        laid = ", ".join(f"{many} {name}" for name, many in kinds.items())
+        lines.append(Text(f"edges, shown in figures only: {laid}"))
     roles = {mark.role for overlay in overlays(answers) for mark in overlay.values()}
     lines += [Text(text) for role, text in MEANING.items() if role in roles]
     return Text("\n").join(lines)
