@@ -169,14 +169,24 @@ def test_an_error_is_of_the_kind_that_a_caller_would_catch():
     assert len(str(caught.value)) < 250
 
 
-def test_without_matplotlib_a_figure_says_what_to_install():
+@pytest.mark.parametrize(
+    ("module", "call", "said", "extra"),
+    [
+        ("matplotlib.figure", "us.figure(board)", "drawing a figure needs", "plot"),
+        ("PIL", "us.map_image(board, 'x.png')", "writing an image needs", "plot"),
+        ("PIL", "us.read_image('x.png', {'#000000': 't'}, {'t': 1}, grid=us.SquareGrid)",
+         "reading an image needs", "plot"),
+        ("shapely", "us.circle((0, 0), 1)", "working with shapes needs", "shapes"),
+    ],
+)  # fmt: skip
+def test_without_an_extra_a_call_says_what_to_install(module, call, said, extra):
     code = (
-        "import sys; sys.modules['matplotlib.figure'] = None; import understep as us\n"
-        "try: us.figure(us.Board(us.SquareGrid(1, 1), {'t': 1}))\n"
+        f"import sys; sys.modules[{module!r}] = None; import understep as us\n"
+        "board = us.Board(us.SquareGrid(1, 1), {'t': 1})\n"
+        f"try: {call}\n"
         "except us.MissingExtraError as error: print(error)"
     )
-    said = python("-c", code)
-    assert said == "drawing a figure needs an optional part: pip install 'understep[plot]'\n"
+    assert python("-c", code) == f"{said} an optional part: pip install 'understep[{extra}]'\n"
 
 
 @pytest.mark.skipif(us.kernels() != "compiled", reason="no compiled kernel to leave out")

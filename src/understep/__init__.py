@@ -20,6 +20,7 @@ from understep.errors import (
     BoardFileError,
     CellError,
     CostError,
+    CoverWarning,
     InputError,
     JournalError,
     KernelWarning,
@@ -46,7 +47,9 @@ from understep.moves.route import Route, Step, route
 from understep.overlay import Mark, Overlay
 
 if TYPE_CHECKING:
+    from understep.boards.cover import cover, cover_shares
     from understep.boards.scatter import assort, scatter
+    from understep.boards.shapes import bitmap, box, circle, polygon, strip
     from understep.draw.figure import figure
     from understep.draw.map_image import map_image
     from understep.draw.terminal import picture
@@ -59,15 +62,22 @@ __version__ = "0.1.0"
 # loaded at first use, so that the import stays as light as NumPy's
 _LATER = {
     "assort": "understep.boards.scatter",
+    "bitmap": "understep.boards.shapes",
+    "box": "understep.boards.shapes",
+    "circle": "understep.boards.shapes",
+    "cover": "understep.boards.cover",
+    "cover_shares": "understep.boards.cover",
     "figure": "understep.draw.figure",
     "load": "understep.files.board_file",
     "map_image": "understep.draw.map_image",
     "picture": "understep.draw.terminal",
+    "polygon": "understep.boards.shapes",
     "read_image": "understep.files.image",
     "read_table": "understep.files.levels",
     "read_text": "understep.files.levels",
     "save": "understep.files.board_file",
     "scatter": "understep.boards.scatter",
+    "strip": "understep.boards.shapes",
 }
 
 __all__ = [
@@ -78,6 +88,7 @@ __all__ = [
     "CellError",
     "Cells",
     "CostError",
+    "CoverWarning",
     "Edge",
     "Entry",
     "Fit",
@@ -104,13 +115,19 @@ __all__ = [
     "Unit",
     "__version__",
     "assort",
+    "bitmap",
+    "box",
+    "circle",
     "convert",
+    "cover",
+    "cover_shares",
     "depth_order",
     "figure",
     "kernels",
     "load",
     "map_image",
     "picture",
+    "polygon",
     "reach",
     "read_image",
     "read_table",
@@ -119,6 +136,7 @@ __all__ = [
     "route",
     "save",
     "scatter",
+    "strip",
 ]
 
 

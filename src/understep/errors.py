@@ -13,6 +13,7 @@
     ├── JournalError (RuntimeError)  an undo or redo that cannot be now
     ├── BoardFileError (ValueError)  a board file with faults, all of them listed
     └── MissingExtraError (ImportError)  an optional package is not installed
+    CoverWarning (RuntimeWarning)    a shape covers nothing, or everything
     KernelWarning (RuntimeWarning)   the interpreted kernel is in use
 """
 
@@ -116,6 +117,10 @@ class MissingExtraError(UnderstepError, ImportError):
 
     def __init__(self, need: str, extra: str) -> None:
         super().__init__(f"{need} needs an optional part: pip install 'understep[{extra}]'")
+
+
+class CoverWarning(RuntimeWarning):
+    """A shape covers no cell of a grid, or every one; rarely what was meant."""
 
 
 class KernelWarning(RuntimeWarning):
