@@ -24,7 +24,7 @@ def shapely() -> Any:
 
 
 def circle(center: tuple[float, float], radius: float) -> Any:
-    """A disk in the world, as a polygon of 256 corners.
+    """A disk of some radius around a center in the world, as a polygon of 256 corners.
 
     Raises
     ------
@@ -42,7 +42,7 @@ def circle(center: tuple[float, float], radius: float) -> Any:
 
 
 def box(a: tuple[float, float], b: tuple[float, float]) -> Any:
-    """The box between two opposite corners.
+    """The box between two opposite corners ``a`` and ``b``.
 
     Raises
     ------
@@ -61,12 +61,18 @@ def box(a: tuple[float, float], b: tuple[float, float]) -> Any:
 
 
 def polygon(points: Any, holes: Iterable[Any] = ()) -> Any:
-    """A polygon, perhaps with holes; corners once around, the first need not come again.
+    """A polygon, perhaps with holes: points once around, the first need not come again.
 
     Raises
     ------
     InputError
         Fewer than three corners, or a border that crosses itself.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> us.cover(us.SquareGrid(5, 5), us.polygon([(0, 0), (2, 0), (0, 2)]), rule=0.5)
+    Cells([(0, 0), (1, 0), (0, 1)], 3)
     """
     found = shapely()
     made = found.Polygon(_points(points, 3), [_points(hole, 3) for hole in holes])
@@ -85,6 +91,12 @@ def strip(points: Any, width: float) -> Any:
     ------
     InputError
         Fewer than two points, or a width that is not above 0.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> us.cover(us.SquareGrid(5, 5), us.strip([(0.5, 0.5), (2.5, 0.5)], width=0.2))
+    Cells([(0, 0), (1, 0), (2, 0)], 3)
     """
     found = shapely()
     return found.LineString(_points(points, 2)).buffer(_size(width, "width") / 2, SEGMENTS)
@@ -108,6 +120,13 @@ def bitmap(
     ------
     InputError
         Pixels that are not true and false, or a size of 0.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> pond = us.bitmap([[True, True], [False, True]], origin=(1, 1), pixel=(0.5, 0.5))
+    >>> us.cover_shares(us.SquareGrid(3, 3), pond)[1].tolist()
+    [0.0, 0.75, 0.0]
     """
     found = shapely()
     mask = np.asarray(pixels)
