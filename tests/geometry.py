@@ -123,6 +123,16 @@ def depth_in(corners, point):
     return min(side if around > 0 else -side for side in sides) / long
 
 
+def chord(corners, x):
+    """Where the upright line at x enters and leaves a convex polygon; None if it misses it."""
+    ys = [
+        ay + (by - ay) * (x - ax) / (bx - ax)
+        for (ax, ay), (bx, by) in zip(corners, corners[1:] + corners[:1], strict=True)
+        if min(ax, bx) <= x <= max(ax, bx) and abs(bx - ax) > 1e-9 * math.dist((ax, ay), (bx, by))
+    ]
+    return (min(ys), max(ys)) if ys else None
+
+
 def wraps(lines, point):
     """Whether closed lines, all taken together, go round a point: the even-odd rule."""
     x, y = point

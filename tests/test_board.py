@@ -1,5 +1,6 @@
 """The board stays consistent, whatever is done to it."""
 
+import numpy as np
 import pytest
 from hypothesis import settings
 from hypothesis import strategies as st
@@ -155,6 +156,19 @@ class BoardMachine(RuleBasedStateMachine):
 
         self.attempt(bool(doors), lambda: self.board.open_edge(a, b, is_open), change)
 
+    @rule(by_function=st.booleans())
+    def raise_all(self, by_function):
+        centers = self.board.grid.center(self.board.grid.cells)
+        if by_function:
+            level, levels = (lambda x, y: x - 2 * y), centers @ (1, -2)
+        else:
+            level = np.arange(12).reshape(3, 4) / 2
+            levels = level[self.board.grid.index(self.board.grid.cells)]
+        new = dict(zip(self.levels, levels.tolist(), strict=True))
+        self.attempt(True, lambda: self.board.raise_to(level), lambda: self.levels.update(new))
+        a, b = us.Cell(1, 1), us.Cell(2, 1)
+        assert self.board.slope(a, b) == self.levels[b] - self.levels[a]
+
     @rule(level=st.sampled_from([0, 1, 2.5, -1]), cells=st.lists(places, min_size=1, max_size=3))
     def raise_to(self, level, cells):
         self.attempt(
@@ -233,9 +247,7 @@ class BoardMachine(RuleBasedStateMachine):
         for name in units:  # kept step tables equal one made anew
             fresh = us.Board(board.grid, dict(board.terrains), edges=EDGES)
             for (a, b), (kind, is_open) in model.edges.items():
-                fresh.set_edge(a, b, kind, both=False)
-                if is_open:
-                    fresh.open_edge(a, b)
+                fresh.set_edge(a, b, kind, False, is_open)
             for kind in board.terrains:
                 fresh.paint(kind, [cell for cell in ground if ground[cell] == kind])
             for unit in board.units():
@@ -256,6 +268,7 @@ TestBoard = BoardMachine.TestCase
         (lambda b: us.route(b, "scout", to=(9, 9)), us.CellError, r"to: must lie on the board"),
         (lambda b: us.route(b, "scout", to=(1.0, 1)), us.CellError, "whole numbers"),
         (lambda b: us.route(b, "scout", (1, 1), prefer="strait"), us.NameUnknownError, "straight"),
+        (lambda b: b.slope((0, 0), (2, 2)), us.CellError, r"b: must be next to \(0, 0\)"),
         (lambda b: us.reach(b, "scout", turns=0), us.InputError, "turns: must be a whole number"),
         (lambda b: b.paint("deep", [(1, 1), (0, 0)]), us.OccupiedError, "'scout' stands at"),
         (

@@ -123,6 +123,7 @@ def test_one_way_edges_and_doors():
     [
         (lambda b: b.set_edge((0, 0), (2, 0), "wall"), r"b: must be next to \(0, 0\)"),
         (lambda b: b.set_edge((0, 0), (1, 0), "wal"), "kind: .*did you mean 'wall'"),
+        (lambda b: b.set_edge((0, 0), (1, 0), "wall", is_open=True), "only a door can be open"),
         (lambda b: b.edge((0, 0), (9, 9)), "b: must lie on the board"),
         (lambda b: b.open_edge((0, 0), (1, 0)), "there must be a door"),
         (lambda b: b.lay_along("road", [(0, 0), (2, 0)]), "must be next to"),

@@ -5,6 +5,7 @@ import os
 import subprocess
 import sys
 import time
+from importlib.resources import files
 
 import pytest
 from geometry import frames
@@ -93,6 +94,17 @@ def test_all_faults_are_listed_with_their_places(tmp_path):
     content["extra"] = 1
     with pytest.raises(us.BoardFileError, match="extra: is no key of a board file"):
         parse(json.dumps(content).encode())
+
+
+def test_the_shipped_schema_names_the_keys_that_are_written():
+    shipped_text = files("understep").joinpath("data", "board.schema.json").read_text("utf-8")
+    assert json.loads(shipped_text) == us.board_schema()
+    schema = us.board_schema()
+    content = json.loads(dump(shipped("fen")))
+    assert set(content) <= set(schema["properties"])
+    assert set(schema["required"]) <= set(content)
+    assert set(content["grid"]) <= set(schema["$defs"]["GridPart"]["properties"])
+    assert schema["additionalProperties"] is False
 
 
 SOUND = dump(shipped("sluice-house"))

@@ -5,6 +5,7 @@ import itertools
 import numpy as np
 import pytest
 from geometry import (
+    chord,
     depth_in,
     flat,
     frames,
@@ -81,7 +82,6 @@ def test_raised_picking_agrees_with_pillars_painted_back_to_front(grid, data):
     board.raise_to(list(levels.values()), list(levels))
     lift, down = grid.frame.lift, 1 if grid.frame.y_axis == "down" else -1
     base = min(0, *levels.values()) * lift
-    back_to_front = sorted(levels, key=lambda cell: down * middle(grid, cell)[1])
     shapes = {cell: outline(grid, cell) for cell in levels}
     x, y, wide, high = grid.extent
     up = 4 * lift
@@ -91,23 +91,20 @@ def test_raised_picking_agrees_with_pillars_painted_back_to_front(grid, data):
     ]
     cells, inside = board.cells_at(points)
     for point, cell, is_in in zip(points, cells.tolist(), inside.tolist(), strict=True):
-        seen, sure = None, True
-        for each in back_to_front:
-            shape = shapes[each]
+        seen, sure = [], True
+        for each, shape in shapes.items():
             sides = min(abs(corner[0] - point[0]) for corner in shape)
             sure = sure and sides > 1e-5 * max(grid.cell_size)
-            edges = [
-                (ay + (by - ay) * (point[0] - ax) / (bx - ax)) * down
-                for (ax, ay), (bx, by) in zip(shape, shape[1:] + shape[:1], strict=True)
-                if min(ax, bx) <= point[0] <= max(ax, bx) and abs(bx - ax) > 1e-9
-            ]
-            if not edges:
+            ground = chord(shape, point[0])
+            if ground is None:
                 continue
-            top, bottom = min(edges) - levels[each] * lift, max(edges) - base
-            near = min(abs(point[1] * down - top), abs(point[1] * down - bottom))
-            sure = sure and near > 1e-5 * max(grid.cell_size)
+            far, near = sorted(down * y for y in ground)
+            top, bottom = far - levels[each] * lift, near - base
+            off = min(abs(point[1] * down - top), abs(point[1] * down - bottom))
+            sure = sure and off > 1e-5 * max(grid.cell_size)
             if top <= point[1] * down <= bottom:
-                seen = each
+                seen.append((far + near, each))
+        seen = max(seen)[1] if seen else None  # the nearest, painted last
         if sure:
             assert (tuple(cell) if is_in else None) == seen
             assert board.cell_at(point) == seen
@@ -139,16 +136,15 @@ def test_depth_order_paints_what_is_in_front_last(grid, data):
     down = 1 if grid.frame.y_axis == "down" else -1
     place = {thing: number for number, thing in enumerate(order)}
 
-    def spans(thing):
-        for cell in thing:
-            xs = [x for x, _ in outline(grid, cell)]
-            yield min(xs), max(xs), down * middle(grid, cell)[1]
-
+    shapes = [[outline(grid, cell) for cell in thing] for thing in things]
     tiny = 1e-4 * min(grid.cell_size)
-    for (a, one), (b, other) in itertools.permutations(enumerate(things), 2):
-        for low, high, y in spans(one):
-            for left, right, z in spans(other):
-                if min(high, right) - max(low, left) > tiny and z - y > tiny:
+    for (a, one), (b, other) in itertools.permutations(enumerate(shapes), 2):
+        for upper, lower in itertools.product(one, other):
+            left = max(min(x for x, _ in shape) for shape in (upper, lower))
+            right = min(max(x for x, _ in shape) for shape in (upper, lower))
+            if right - left > tiny:  # they meet on the screen: the lower one is in front
+                here, there = (chord(shape, (left + right) / 2) for shape in (upper, lower))
+                if down * (sum(there) - sum(here)) > tiny:
                     assert place[a] < place[b]
     again = us.depth_order(grid, things[::-1]).tolist()
     assert [things[::-1][n] for n in again] == [things[n] for n in order]
@@ -201,7 +197,7 @@ def test_bearings_and_sides_are_those_on_the_screen(grid):
         (lambda g: us.Frame(lift=-1), "lift: must be 0 or more"),
         (lambda g: us.Frame(view="isometrik"), "did you mean 'isometric'"),
         (lambda g: us.HexGrid(2, 2, frame=(1, 1)), "frame: must be a Frame"),
-        (lambda g: us.Board(g, {"a": 1}).raise_to([1, 2], [(0, 0)]), "one for each of the cells"),
+        (lambda g: us.Board(g, {"a": 1}).raise_to([1, 2], [(0, 0)]), "one for each of 1 cells"),
         (lambda g: us.Board(g, {"a": 1}).raise_to(np.nan, (0, 0)), "level: must be numbers within"),
         (lambda g: us.Board(g, {"a": 1}).raise_to(1, (9, 9)), "must lie on the board"),
     ],

@@ -56,6 +56,7 @@ if TYPE_CHECKING:
     from understep.files.board_file import load, save
     from understep.files.image import read_image
     from understep.files.levels import read_table, read_text
+    from understep.files.schema import board_schema
 
 __version__ = "0.1.0"
 
@@ -63,6 +64,7 @@ __version__ = "0.1.0"
 _LATER = {
     "assort": "understep.boards.scatter",
     "bitmap": "understep.boards.shapes",
+    "board_schema": "understep.files.schema",
     "box": "understep.boards.shapes",
     "circle": "understep.boards.shapes",
     "cover": "understep.boards.cover",
@@ -116,6 +118,7 @@ __all__ = [
     "__version__",
     "assort",
     "bitmap",
+    "board_schema",
     "box",
     "circle",
     "convert",

@@ -96,8 +96,15 @@ class Edges(Ground):
         code = int(self._edges.array[self._key(a, b)[0]]) % OPEN
         return self._edge_names[code - 1] if code else None
 
-    def set_edge(self, a: CellLike, b: CellLike, kind: str | None, both: bool = True) -> None:
-        """Put an edge between two neighbors, in place of the one that is there; doors closed.
+    def set_edge(
+        self,
+        a: CellLike,
+        b: CellLike,
+        kind: str | None,
+        both: bool = True,
+        is_open: bool = False,
+    ) -> None:
+        """Put an edge between two neighbors, in place of the one that is there.
 
         Parameters
         ----------
@@ -107,6 +114,8 @@ class Edges(Ground):
             The kind, by name; None takes the edge away.
         both
             Whether it is met both ways, or from ``a`` to ``b`` only.
+        is_open
+            Whether it is a door that stands open.
 
         Raises
         ------
@@ -114,10 +123,15 @@ class Edges(Ground):
             ``a`` or ``b`` is no cell of the board, or they are no neighbors.
         NameUnknownError
             No such kind of edge on this board.
+        InputError
+            A kind that is no door cannot be open.
         """
         there, back = self._key(a, b)
+        code = self._kind(kind)
+        if is_open and (kind is None or not self.edge_kinds[kind].door):
+            raise InputError("is_open", "only a door can be open", kind)
         keys = np.array([there, back] if both else [there])
-        self._journal.write(self._edges, keys, self._kind(kind))
+        self._journal.write(self._edges, keys, code + OPEN * bool(is_open))
 
     def open_edge(self, a: CellLike, b: CellLike, is_open: bool = True) -> None:
         """Open a door between two neighbors, or close it; where it is met both ways, both.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TypeAlias, cast
+from typing import Any, TypeAlias, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,12 +11,13 @@ from numpy.typing import NDArray
 from understep.boards.journal import Journal
 from understep.boards.store import Layer
 from understep.boards.terrain import Terrain, TerrainLike, terrain_table
-from understep.errors import InputError, NameUnknownError
+from understep.errors import CellError, InputError, NameUnknownError
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, cells_array
 from understep.grids.grid import Grid
 from understep.grids.world import FloatArray
 
 MOST_LEVEL = 10**6
+Levels: TypeAlias = float | NDArray[Any] | Callable[[FloatArray, FloatArray], Any]
 Where: TypeAlias = CellsLike | NDArray[np.bool_] | Callable[[Cell], bool]
 
 
@@ -127,15 +128,18 @@ class Ground:
         view.flags.writeable = False
         return view
 
-    def raise_to(self, level: float, cells: CellsLike) -> None:
+    def raise_to(self, level: Levels, cells: Where | None = None) -> None:
         """Set the level of elevation of cells.
 
         Parameters
         ----------
         level
-            A number, whole or not, within a million of 0; or an array ``(...)``, one for each cell.
+            A number, whole or not, within a million of 0; an array with one for each of the cells;
+            or a function of arrays x and y of world points (of the centers on level ground) that
+            gives one for each.
         cells
-            One cell, cells, or an integer array ``(..., 2)``.
+            The cells, as for `paint`; by default all of the board, and then an array may have the
+            shape ``(rows, cols)``, such as a grey image.
 
         Raises
         ------
@@ -150,20 +154,38 @@ class Ground:
         >>> frame = us.Frame(cell=(64, 32), view="isometric", lift=16)
         >>> board = us.Board(us.SquareGrid(4, 4, frame=frame), {"turf": 1})
         >>> board.raise_to(2, [(1, 1), (1, 2)])
-        >>> board.center((1, 1)).tolist(), board.cell_at((0, 16))
-        ([0.0, 16.0], Cell(col=1, row=1))
+        >>> board.center((1, 1)).tolist(), board.cell_at((0, 16)), board.slope((1, 1), (2, 1))
+        ([0.0, 16.0], Cell(col=1, row=1), -2.0)
+        >>> board.raise_to(lambda x, y: y // 32)
+        >>> board.elevation[0].tolist()
+        [0.0, 1.0, 1.0, 2.0]
         """
-        array = self.grid.require_all(cells)
-        try:
-            found = np.broadcast_to(np.asarray(level), array.shape[:-1])
-        except ValueError:
-            rule = f"must be one number, or one for each of the cells {array.shape[:-1]}"
-            raise InputError("level", rule, np.shape(level)) from None
+        numbers = self.grid.existing if cells is None else self.numbers(cells)
+        if callable(level):
+            level = level(*self.grid.center(self.grid.cells_of(numbers)).T)
+        found = np.asarray(level)
+        if cells is None and found.shape == (self.grid.rows, self.grid.cols):
+            found = found.reshape(-1)[numbers]
+        if found.shape not in ((), numbers.shape):
+            rule = f"must be one number, or one for each of {len(numbers)} cells"
+            raise InputError("level", rule, found.shape)
         if found.dtype.kind not in "iuf" or not (np.abs(found) <= MOST_LEVEL).all():
             raise InputError("level", f"must be numbers within {MOST_LEVEL} of 0", level)
-        numbers = self.grid.numbers(array).reshape(-1)
-        self._journal.write(self._levels, numbers, found.reshape(-1))
+        self._journal.write(self._levels, numbers, found)
         self._raised = True
+
+    def slope(self, a: CellLike, b: CellLike) -> float:
+        """By how many levels a step from ``a`` to its neighbor ``b`` rises; negative downwards.
+
+        Raises
+        ------
+        CellError
+            ``a`` or ``b`` is no cell of the board, or they are no neighbors.
+        """
+        if self.grid.direction(a, b) is None:
+            raise CellError("b", f"must be next to {tuple(a)}", tuple(b))
+        low, high = (self._levels.array[self.grid.number(Cell(*cell))] for cell in (a, b))
+        return float(high - low)
 
     def _level(self, cells: CellsLike) -> FloatArray | float:
         """The levels of cells; 0 off the board."""

@@ -173,9 +173,7 @@ def _read_edge(kind: EdgePart) -> Edge:
 
 def _lay_edge(board: Board, edge: LaidPart) -> None:
     a, b = (Cell(*cell) for cell in edge.at)
-    board.set_edge(a, b, edge.kind, edge.both)
-    if edge.open:
-        board.open_edge(a, b)
+    board.set_edge(a, b, edge.kind, edge.both, edge.open)
 
 
 def _read_ground(file: FilePart, names: dict[str, str], faults: _Faults) -> dict[str, list[int]]:

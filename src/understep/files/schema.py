@@ -112,6 +112,23 @@ class FilePart(_Part):
     units: dict[str, UnitPart] = Field(default_factory=dict)
 
 
+def board_schema() -> dict[str, Any]:
+    """The form of a board file as a JSON Schema (draft 2020-12), for editors and other programs.
+
+    It says what can be said of keys and types; that glyphs fit the legend, or that units do not
+    share a cell, only `load` knows. Shipped as ``understep/data/board.schema.json`` too.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> us.board_schema()["title"]
+    'A board file'
+    """
+    made = FilePart.model_json_schema(mode="validation")
+    made |= {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "A board file"}
+    return made
+
+
 def validated(raw: bytes, source: str) -> FilePart:
     """Check the bytes of a file; every fault of form is listed with its place."""
     if len(raw) > MOST_BYTES:

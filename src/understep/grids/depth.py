@@ -66,8 +66,11 @@ def depth_order(grid: Grid, things: Sequence[CellsLike] | IntArray, levels: Any 
     if not parts:
         return np.empty(0, dtype=np.int64)
     owner = np.repeat(np.arange(len(parts)), [len(part) for part in parts])
-    x, y = grid.center(np.concatenate(parts)).T / np.array([grid.cell_size]).T
-    x, y = np.round(x, 6), np.round(grid.frame.down * y, 6)
+    every = np.concatenate(parts)
+    x, y = (
+        np.round(grid.center(every)[:, 0] / grid.cell_size[0], 6),
+        np.round(grid.depths(every), 6),
+    )
     count = np.bincount(owner)
     mean = np.bincount(owner, y) / count, np.bincount(owner, x) / count
     order = np.lexsort((np.arange(len(parts)), level, *np.round(mean[::-1], 6)))

@@ -126,6 +126,18 @@ class World(Shape):
                 room[:, 0], room[:, 1] = self._place(*self._spot(part[:, 0], part[:, 1]))
         return self._lifted(found, level)
 
+    def depths(self, cells: IntArray) -> FloatArray:
+        """How near cells ``(n, 2)`` are to the viewer, in regular cells; elevation left aside.
+
+        Measured on regular ground, along what the screen shows as straight down: there, and only
+        there, does the order of the middles say which of two cells hides the other, however much
+        the frame stretches and turns them.
+        """
+        size = np.array(self.regular) / self.units
+        down = np.array(self._from).reshape(2, 2) @ (0.0, self.frame.down) * size
+        spots = np.stack(self._spot(*cells.T), axis=-1)
+        return (spots * size) @ (down / np.hypot(*down))  # type: ignore[no-any-return]
+
     def _lifted(self, points: FloatArray, level: Any) -> FloatArray:
         if self.frame.lift and np.any(level):
             points[..., 1] -= self.frame.down * self.frame.lift * np.asarray(level)
