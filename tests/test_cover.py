@@ -26,16 +26,16 @@ def shapes(draw, grid):
         other = (point[0] + size, point[1])
         near = lambda p: (min(max(p[0], point[0]), other[0]), point[1])  # noqa: E731
         return us.strip([point, other], size / 2), lambda p: size / 4 - math.dist(p, near(p))
-    corners = [point, (point[0] + size, point[1]), (point[0] + size, point[1] + size / 2)]
-    corners.append((point[0], corners[2][1]))
+    border = [point, (point[0] + size, point[1]), (point[0] + size, point[1] + size / 2)]
+    border.append((point[0], border[2][1]))
     long = 1.5 * size / 2
     if kind == "box":
-        return us.box(corners[2], corners[0]), lambda p: depth_in(corners, p) * long
+        return us.box(border[2], border[0]), lambda p: depth_in(border, p) * long
     if kind == "bitmap":
-        made = us.bitmap(np.ones((2, 3), bool), corners[3], (size / 3, -size / 4))
-        return made, lambda p: depth_in(corners, p) * long
-    corners = corners[:3]
-    return us.polygon(corners), lambda p: depth_in(corners, p) * long
+        made = us.bitmap(np.ones((2, 3), bool), border[3], (size / 3, -size / 4))
+        return made, lambda p: depth_in(border, p) * long
+    border = border[:3]
+    return us.polygon(border), lambda p: depth_in(border, p) * long
 
 
 @settings(max_examples=60)
