@@ -14,7 +14,7 @@ slow = {
     "suppress_health_check": [HealthCheck.too_slow, HealthCheck.data_too_large],
 }
 settings.register_profile("quick", max_examples=25, **slow)
-settings.register_profile("default", max_examples=200, **slow)
+settings.register_profile("default", max_examples=120, **slow)
 settings.register_profile("thorough", max_examples=3000, **slow)
 usual = "default" if us.kernels() == "compiled" else "quick"
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", usual))
