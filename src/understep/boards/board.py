@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Hashable, Mapping
+from copy import copy
 from typing import Any, Protocol, Self, TypeVar, cast
 
 import numpy as np
@@ -228,12 +229,8 @@ class Board(Units):
         >>> board.terrain((1, 1)), other.terrain((1, 1))
         ('turf', 'mud')
         """
-        twin = Board.__new__(Board)
-        twin.grid, twin.terrains = self.grid, self.terrains
-        twin._codes, twin._names = self._codes, self._names
+        twin = copy(self)  # all that never changes; then the stores, and what follows from them
         twin._ground, twin._levels = self._ground.share(), self._levels.share()
-        twin._raised = self._raised
-        twin.edge_kinds, twin._edge_names = self.edge_kinds, self._edge_names
         twin._edges = self._edges.share()
         twin._sides, twin._facts = self._sides.share(), self._facts.share()
         twin._roster = self._roster.shared(twin._sides)

@@ -208,8 +208,7 @@ class Edges(Ground):
         numbers = np.unique(self.numbers(cells))
         inside = np.zeros(self.grid.cols * self.grid.rows, dtype=bool)
         inside[numbers] = True
-        straight = slice(None, None, len(self.grid.directions) // len(self.grid.corner_spots))
-        pairs = [self._side(numbers, way) for way in range(len(self.grid.directions))[straight]]
+        pairs = [self._side(numbers, way) for way in self.grid.edge_ways]
         keys = [there[~inside[other]] for there, _, other in pairs]
         back = [home[~inside[other]] for _, home, other in pairs]
         self._lay_edges(kind, np.concatenate([*keys, *back]))

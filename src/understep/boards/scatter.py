@@ -162,7 +162,7 @@ class _Paths:
         left = set(places)
         while left:
             reached = self._reached(left.pop(), self._open)
-            group = (places & reached) or set()
+            group = places & reached
             left -= reached
             if len(group) > 1:
                 self._groups.append(group)

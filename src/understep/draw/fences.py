@@ -47,10 +47,9 @@ def _border(board: Board, edge: Laid) -> FloatArray:
     corners = board.corners([edge.a, edge.b])
     a, b = board.center([edge.a, edge.b])
     grid = board.grid
-    step = len(grid.directions) // len(grid.corner_spots)
     way = grid.way(grid.direction(edge.a, edge.b) or 0)
-    if way % step == 0:
-        place = way // step
+    if way in grid.edge_ways:
+        place = grid.edge_ways.index(way)
         return np.array([corners[0][place], corners[0][(place + 1) % len(corners[0])]])
     middle, (across, down) = (a + b) / 2, (b - a) / 8
     half = np.array([down, -across])

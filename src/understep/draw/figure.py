@@ -119,8 +119,8 @@ class _Chart:
 
     def __init__(self, board: Board, axes: Axes) -> None:
         self.board, self.axes, self.grid = board, axes, board.grid
-        self.cells = board.grid.cells
-        self.cells = Cells(self.cells.array[depth_order(self.grid, self.cells.array)])
+        cells = board.grid.cells.array
+        self.cells = Cells(cells[depth_order(self.grid, cells)])  # from the farthest
         self.polygons = board.corners(self.cells)
         self.down = board.grid.frame.down
         #: How far a pillar reaches below its top, in world units.

@@ -55,10 +55,12 @@ def label_texts(board: Board, labels: Labels) -> dict[Cell, str]:
 
 def _exits(board: Board, what: str) -> dict[Cell, str]:
     grid = board.grid
+    cells = grid.cells
+    index = grid.index(cells)
     is_open = [kind.cost is not None for kind in board.terrains.values()]
-    codes = board.terrain_codes()[grid.index(grid.cells)].tolist()
-    passable = [cell for cell, code in zip(grid.cells, codes, strict=True) if is_open[code]]
-    flags = grid.exits(passable)[grid.index(grid.cells)].tolist()
+    codes = board.terrain_codes()[index].tolist()
+    passable = [cell for cell, code in zip(cells, codes, strict=True) if is_open[code]]
+    flags = grid.exits(passable)[index].tolist()
     every = (1 << len(grid.directions)) - 1
 
     def text(flag: int) -> str:
@@ -68,5 +70,5 @@ def _exits(board: Board, what: str) -> dict[Cell, str]:
         pairs = [" ".join(names[place : place + 2]) for place in range(0, len(names), 2)]
         return "all" if flag == every else "\n".join(pairs) or "none"
 
-    rows: Any = zip(grid.cells, codes, flags, strict=True)
+    rows: Any = zip(cells, codes, flags, strict=True)
     return {cell: text(flag) if is_open[code] else "" for cell, code, flag in rows}

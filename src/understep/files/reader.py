@@ -204,8 +204,7 @@ def _read_elevation(board: Board, file: FilePart, faults: _Faults) -> None:
     if [len(line) for line in file.elevation] != [shape[1]] * shape[0]:
         faults.add("elevation", f"must have {shape[0]} rows of {shape[1]} numbers, as the grid")
         return
-    levels = np.array(file.elevation)[board.grid.exists]
-    faults.build("elevation", board.raise_to, levels, board.grid.cells)
+    faults.build("elevation", board.raise_to, np.array(file.elevation))
 
 
 def _read_unit(

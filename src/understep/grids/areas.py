@@ -143,14 +143,14 @@ class Areas(World):
         >>> us.HexGrid(8, 8).cone((1, 3), "E", 2)
         Cells([(2, 3), (3, 2), (3, 3), (3, 4)], 4)
         """
-        way = self.way(direction) * (len(self.compass) // len(self.directions))
+        middle = self.vectors[self.way(direction)]
         width = (60 if self.kind == "hex" else 90) if angle is None else angle
         known = isinstance(width, int | float | np.integer | np.floating)
         if not known or type(width) is bool or not 0 <= width <= 360:
             raise InputError("angle", "must be degrees from 0 to 360", angle)
         apex = self.require(cell)
         cells = self._disk(apex, 1, radius) if radius else np.empty((0, 2), dtype=np.int64)
-        gaps = self.angles(self.plane(cells) - self._plane(*apex), self.compass[way])
+        gaps = self.angles(self.plane(cells) - self._plane(*apex), middle)
         return self.on_board(cells[np.minimum(gaps, 360 - gaps) <= width / 2 + 1e-9])
 
     def angles(self, vectors: IntArray, start: IntArray) -> FloatArray:
@@ -297,15 +297,10 @@ class Areas(World):
         [[[0.0, 0.0], [2.0, 0.0], [2.0, 1.0], [0.0, 1.0], [0.0, 0.0]]]
         """
         array = self.require_all(cells).reshape(-1, 2)
-        edges = self._edge_deltas[self.lines(array)]
+        edges = self.deltas[:, list(self.edge_ways)][self.lines(array)]
         loops = outline(array, edges, np.stack(self._spot(*array.T), -1), self.corner_spots)
         lines = [np.stack(self._place(*loop.T), axis=-1) for loop in loops]
         return [self._lifted(line, level) for line in lines]
-
-    @property
-    def _edge_deltas(self) -> IntArray:
-        """As `deltas`, of the neighbors beyond each edge only."""
-        return self.deltas[:, :: len(self.directions) // len(self.corner_spots)]
 
 
 def _spiral(lattice: Any, vectors: IntArray, low: int, high: int) -> IntArray:

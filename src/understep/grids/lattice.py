@@ -30,6 +30,17 @@ class Lattice:
     #: or every second one.
     compass: IntArray
 
+    @property
+    def vectors(self) -> IntArray:
+        """``(directions, 2)``: what a step in each direction adds to plane coordinates."""
+        return self.compass[:: len(self.compass) // len(self.directions)]
+
+    @property
+    def edge_ways(self) -> range:
+        """The directions that lead over a cell's own edges, not its corners, by number."""
+        many = len(self.directions)
+        return range(0, many, 2 if many == 8 else 1)
+
     def _plane(self, col: Any, row: Any) -> tuple[Any, Any]:
         """Offset to plane coordinates, in which a pattern is the same everywhere (hex: axial)."""
         raise NotImplementedError
@@ -155,7 +166,7 @@ class Lattice:
         gap = np.subtract(self._plane(*one_cell(b, "b")), self._plane(*one_cell(a, "a")))
         if not gap.any():
             return None
-        ways = self.compass[:: len(self.compass) // len(self.directions)]
+        ways = self.vectors
         # twice the scalar product, in whole numbers: the polar form of the squared length
         apart = self._squared(*(ways + gap).T) - self._squared(*(ways - gap).T)
         return self.directions[int((apart / self._squared(*ways.T) ** 0.5).argmax())]

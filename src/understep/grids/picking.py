@@ -47,8 +47,8 @@ def pick_raised(grid: Grid, levels: FloatArray, points: Any) -> tuple[IntArray, 
     while len(left):
         here, exists = grid.cells_at(np.stack([x[left], y[left] + down * rise[left]], axis=-1))
         center = grid.center(here)
-        top, _ = _chord(outline, x[left] - center[:, 0], down)
-        entry = down * (center[:, 1] - y[left]) + top  # the lift at which the line enters the cell
+        # the lift at which the line enters the cell
+        entry = down * (center[:, 1] - y[left]) + _entry(outline, x[left] - center[:, 0], down)
         height = np.full(len(left), -np.inf)
         height[exists] = levels[grid.index(here[exists])] * grid.frame.lift
         seen = height >= entry
@@ -58,8 +58,8 @@ def pick_raised(grid: Grid, levels: FloatArray, points: Any) -> tuple[IntArray, 
     return cells.reshape(array.shape), inside.reshape(array.shape[:-1])
 
 
-def _chord(outline: FloatArray, x: FloatArray, down: float) -> tuple[FloatArray, FloatArray]:
-    """Where vertical lines at x enter and leave a convex polygon, y down from its middle."""
+def _entry(outline: FloatArray, x: FloatArray, down: float) -> FloatArray:
+    """Where upright lines at x enter a convex polygon from above, y down from its middle."""
     starts, ends = outline, np.roll(outline, -1, axis=0)
     low, high = np.minimum(starts, ends)[:, 0], np.maximum(starts, ends)[:, 0]
     upright = high - low < 1e-12 * np.ptp(outline[:, 0])
@@ -67,4 +67,5 @@ def _chord(outline: FloatArray, x: FloatArray, down: float) -> tuple[FloatArray,
     x = np.clip(x, outline[:, 0].min(), outline[:, 0].max())[:, None]
     y = down * (starts[:, 1] + slope * (np.clip(x, low, high) - starts[:, 0]))
     over = (x >= low) & (x <= high) & ~upright
-    return np.where(over, y, np.inf).min(axis=1), np.where(over, y, -np.inf).max(axis=1)
+    found: FloatArray = np.where(over, y, np.inf).min(axis=1)
+    return found

@@ -83,9 +83,8 @@ class Pictures(World):
         >>> us.SquareGrid(4, 4).bearing("E")
         90.0
         """
-        x, y = self.center(self.deltas[0, self.way(direction)]) - self.center((0, 0))
-        if self.stagger and self.parity:  # (0, 0) lies in a shifted line
-            x, y = self.center(self.deltas[1, self.way(direction)]) - self.center((0, 0))
+        beside = self.deltas[self._line(0, 0), self.way(direction)]
+        x, y = self.center(beside) - self.center((0, 0))
         return math.degrees(math.atan2(x, -y * self.frame.down)) % 360
 
     def side_facing(self, direction: str | int, before: Side = "right") -> Side:

@@ -201,8 +201,8 @@ class Shape(Lattice):
         """The numbers of the cells beyond a cell's own edges, by number; corners left out."""
         col, row = self.cell_of(number)
         deltas = self._delta_lists[self._line(col, row)]
-        deltas = deltas[::2] if len(deltas) == 8 else deltas
-        return [number + y * self.cols + x for x, y in deltas if self.has(col + x, row + y)]
+        near = (deltas[way] for way in self.edge_ways)
+        return [number + y * self.cols + x for x, y in near if self.has(col + x, row + y)]
 
     def _line(self, col: int, row: int) -> int:
         return ((row if self.stagger == 1 else col) + self.parity) & 1 if self.stagger else 0
@@ -227,7 +227,7 @@ class Shape(Lattice):
         if type(n) is not int:
             raise InputError("n", "must be a whole number", n)
         x, y = self._plane(*self.require(cell))
-        across, down = self.compass[way * (len(self.compass) // len(self.directions))].tolist()
+        across, down = self.vectors[way].tolist()
         col, row = self._address(x + n * across, y + n * down)
         return Cell(col, row) if self.has(col, row) else None
 
@@ -280,7 +280,8 @@ class Shape(Lattice):
         counts = np.zeros(self.cols * self.rows, dtype=bool)
         counts[numbers] = True
         around = self.around(self.cells_of(numbers))
-        joined = self.holds(around) & counts[np.where(self.holds(around), self.numbers(around), 0)]
+        inside = self.holds(around)
+        joined = inside & counts[np.where(inside, self.numbers(around), 0)]
         found = np.zeros(self.cols * self.rows, dtype=np.uint8)
         found[numbers] = np.packbits(joined, axis=1, bitorder="little")[:, 0]
         return found.reshape(self.rows, self.cols)

@@ -67,7 +67,9 @@ class StepTable:
         self._add = np.array([self._whole(add) for *_, add in edges])
         # what the edges beside a diagonal step can add to it
         self._beside = (
-            np.unique(self._add[:, None] + self._add) if len(factors) > 1 else np.zeros(1)
+            np.unique(self._add[:, None] + self._add)
+            if len(factors) > 1
+            else np.zeros_like(self._add[:1])
         )
         whole = np.array(
             [
@@ -76,7 +78,7 @@ class StepTable:
             ]
         )
         # by diagonal or not, what is added at the corner, edge, terrain entered
-        steps = whole[:, None] + self._beside[:, None, None].astype(np.int64) + self._add[:, None]
+        steps = whole[:, None] + self._beside[:, None, None] + self._add[:, None]
         never = np.broadcast_to(whole[:, None] < 0, steps.shape).copy()
         never[0, 1:] = True
         values = np.unique(steps[~never])
@@ -107,8 +109,8 @@ class StepTable:
         """Make the kernel's views of the codes: narrow, wide; one of them empty."""
         wide = self.codes.dtype == np.uint16
         none = np.zeros(0, dtype=np.uint8 if wide else np.uint16)
-        views = (view(none), view(self.codes)) if wide else (view(self.codes), view(none))
-        self.codes_views = views
+        codes = view(self.codes)
+        self.codes_views = (view(none), codes) if wide else (codes, view(none))
 
     def share(self, board: Board) -> StepTable:
         """The table of a copy of the board: the same codes, until one of the boards is edited."""
