@@ -32,7 +32,6 @@ from understep.errors import (
     UnderstepError,
 )
 from understep.grids.cell import Cell, Cells
-from understep.grids.depth import depth_order
 from understep.grids.frame import Frame
 from understep.grids.grid import Fit
 from understep.grids.hexes import HexGrid
@@ -57,6 +56,7 @@ if TYPE_CHECKING:
     from understep.files.image import read_image
     from understep.files.levels import read_table, read_text
     from understep.files.schema import board_schema
+    from understep.grids.depth import depth_order
 
 __version__ = "0.1.0"
 
@@ -69,6 +69,7 @@ _LATER = {
     "circle": "understep.boards.shapes",
     "cover": "understep.boards.cover",
     "cover_shares": "understep.boards.cover",
+    "depth_order": "understep.grids.depth",
     "figure": "understep.draw.figure",
     "load": "understep.files.board_file",
     "map_image": "understep.draw.map_image",

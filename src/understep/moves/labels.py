@@ -138,7 +138,7 @@ def pool(board: Board) -> Pool:
     return board.derived("workspaces", lambda: Pool(board.grid))
 
 
-@dataclass(slots=True)
+@dataclass(eq=False, repr=False)
 class Labels:
     """The labels of one search, as compact copies.
 

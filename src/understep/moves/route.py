@@ -49,7 +49,7 @@ class Step(NamedTuple):
     left: Cost
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Route:
     """The way from a start to a goal, or the reason why there is none; made by `route`.
 
