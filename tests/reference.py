@@ -4,12 +4,13 @@ It shares no code with the library: adjacency comes from where cells lie in the 
 search visits every state (cell, turn, points spent), waiting included, without leaving any out.
 """
 
+import dataclasses
 import math
 from collections import defaultdict
 from fractions import Fraction
 from itertools import pairwise
 
-from geometry import KINDS, grids
+from geometry import KINDS, grids, kind_of
 from hypothesis import strategies as st
 
 import understep as us
@@ -21,6 +22,15 @@ KINDS_OF_EDGES = {
     "door": us.Edge(blocks=True, door=True),
 }
 COSTS = [1, 2, 3, 1, 2, None, 0.5, 1.5, 0.1, 0]
+FOOTPRINTS = [((0, 0),)] * 4 + [((0, 0), (1, 0)), us.block(2), us.cluster(1), ((0, 0), (-1, 1))]
+LEVELS = [0, 0, 1, 2, 0.5]
+
+
+def wade(site):
+    """A movement's rule: the depth decides, a hazard costs a point more."""
+    if site.values["depth"] > 1 or site.cost is None:
+        return None
+    return site.cost + site.values["depth"] + (1 if site.hazard else 0)
 
 
 @st.composite
@@ -30,8 +40,10 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
     choice = COSTS if free_steps else COSTS[:-1]
     costs = draw(st.lists(st.sampled_from(choice), min_size=2, max_size=4))
     names = [f"t{i}" for i in range(len(costs))]
+    closed = draw(st.sampled_from([(), (), "ours", "theirs"]))
     terrain = {"turf": 1, **dict(zip(names, costs, strict=True))}
-    board = us.Board(grid, terrain, edges=KINDS_OF_EDGES)
+    terrain["t0"] = us.Terrain(costs[0], hazard=int(closed == "theirs"), closed_to=closed)
+    board = us.Board(grid, terrain, edges=KINDS_OF_EDGES, properties={"depth": 0.0})
     every = list(grid.cells)
     many = len(every)
     picks = draw(st.lists(st.integers(0, 2 * len(names)), min_size=many, max_size=many))
@@ -44,22 +56,50 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
             board.set_edge(cell, other, kind, both=draw(st.integers(0, 3)) > 0)
             if kind == "door" and draw(st.booleans()):
                 board.open_edge(cell, other)
+    few = st.lists(st.sampled_from(every), max_size=3)
+    for to in draw(st.sampled_from([[], [], [None], ["ours"], ["theirs", None]])):
+        board.block(draw(few), to)
+    for a, b in draw(st.lists(st.tuples(st.sampled_from(every), st.sampled_from(every)), max_size=3)):
+        if a != b:
+            cost = draw(st.sampled_from([0.5, 1, 3, 0] if free_steps else [0.5, 1, 3]))
+            both, kind = draw(st.booleans()), draw(st.sampled_from(["ladder", "ladder", "ferry"]))
+            board.link(a, b, cost, both, kind)
+    board.set_value("depth", draw(st.sampled_from([0.5, 2.0])), draw(few))
+    if draw(st.booleans()):
+        board.raise_to([draw(st.sampled_from(LEVELS)) for _ in every], every)
     movement = us.Movement(
         points=draw(st.sampled_from([0, 1, 2, 3, 4, 5.5, 8])),
         diagonal=draw(st.sampled_from([1, 1.5, 1.414])),
         corners=draw(st.sampled_from(["free", "one", "both"])),
         passes=draw(st.sampled_from(["own", "own", "none", "all"])),
         edges=draw(st.sampled_from([{}, {"wall": "open"}, {"ditch": None, "road": 2}])),
+        links=draw(st.sampled_from([{}, {}, {"ladder": None}, {"ferry": 2}])),
+        climb=draw(st.sampled_from([None, None, 0, 1])),
+        drop=draw(st.sampled_from([None, None, 1.5])),
+        uphill=draw(st.sampled_from([0, 0, 1, 0.5])),
+        downhill=draw(st.sampled_from([0, 0, 0.25])),
+        footprint=draw(st.sampled_from(FOOTPRINTS)),
+        rule=draw(st.sampled_from([None, None, wade])),
     )
     left = draw(st.sampled_from([None, None, 0, 1, 2.5, 9]))
     facing = draw(st.sampled_from([None, *grid.directions]))
     places = draw(st.lists(st.sampled_from(every), min_size=1, max_size=8, unique=True))
-    board.paint("turf", places[0])
-    board.add(us.Unit("a", "ours", movement, left, facing), at=places[0])
-    everywhere = us.Movement(points=1, costs=dict.fromkeys(names, 1))
+    unit = us.Unit("a", "ours", movement, left, facing)
+    try:  # where it fits, or small
+        board.add(unit, at=places[0])
+    except us.InputError:
+        small = dataclasses.replace(movement, footprint=((0, 0),))
+        board.paint("turf", places[0])
+        board.clear(places[0])
+        board.clear(places[0], to="ours")
+        board.set_value("depth", 0, places[0])
+        board.add(dataclasses.replace(unit, movement=small), at=places[0])
     for number, place in enumerate(places[1:]):
-        side = draw(st.sampled_from(["ours", "ours", "theirs"]))
-        board.add(us.Unit(f"u{number}", side, everywhere), at=place)
+        side, layer = draw(st.sampled_from(["ours", "theirs"])), draw(st.sampled_from(["ground", "air"]))
+        taken = board.unit_at(place, layer) is not None
+        if not taken and not board.blocked(place, side) and not (closed == side and board.terrain(place) == "t0"):
+            everywhere = us.Movement(points=1, costs=1, layer=layer)
+            board.add(us.Unit(f"u{number}", side, everywhere), at=place)
     return board
 
 
@@ -72,6 +112,12 @@ class Reference:
         movement = self.unit.movement
         self.points = Fraction(movement.points)
         self.left = self.points if self.unit.left is None else Fraction(self.unit.left)
+        self.spots = {
+            tuple(round(float(part), 3) + 0.0 for part in self.grid.center(cell)): cell
+            for cell in self.grid.cells
+        }
+        self.areas = {cell: list(self.covered(cell)) for cell in self.grid.cells}
+        self.singles = {cell: dict(self._singles(cell)) for cell in self.grid.cells}
         self.steps = {cell: list(self._steps(cell)) for cell in self.grid.cells}
         self.states = self._explore()
         self.best = {
@@ -81,18 +127,54 @@ class Reference:
     def budget(self, turn):
         return self.points if turn else self.left
 
+    def covered(self, anchor):
+        """The cells it takes up there, found by where they lie; None for one off the board."""
+        x, y = self.grid.center(anchor)
+        tops = {"square": (90, 180), "pointy": (90, 150), "flat": (120, 180)}
+        (ax, ay), (bx, by) = (
+            (math.sin(math.radians(turn)), -math.cos(math.radians(turn)))
+            for turn in tops[kind_of(self.grid)]
+        )
+        for p, q in self.unit.movement.footprint:
+            there = x + p * ax + q * bx, y + p * ay + q * by
+            yield self.spots.get(tuple(round(part, 3) + 0.0 for part in there))
+
     def meaning(self, cell):
-        other = self.board.unit_at(cell)
-        if other is None or other.name == self.unit.name:
-            return "stop"
-        passes = self.unit.movement.passes
-        mine = other.side == self.unit.side
-        return "pass" if passes == "all" or (passes == "own" and mine) else "blocked"
+        """The worst that any of the cells it would take up there means."""
+        covered = self.areas[cell]
+        found = {"stop"}
+        for other in self.board.units():
+            same = other.movement.layer == self.unit.movement.layer
+            if other.name != self.unit.name and same and other.at in covered:
+                passes = self.unit.movement.passes
+                mine = other.side == self.unit.side
+                may = passes == "all" or (passes == "own" and mine)
+                found.add("pass" if may else "blocked")
+        return min(found)  # blocked, pass, stop
 
     def price(self, cell):
-        name = self.board.terrain(cell)
-        cost = self.board.terrains[name].cost
-        return None if cost is None else Fraction(cost)
+        board, unit = self.board, self.unit
+        name = board.terrain(cell)
+        kind = board.terrains[name]
+        if cell in board.blocks() or cell in board.blocks(unit.side):
+            return None
+        if unit.side in kind.closed_to:
+            return None
+        cost = None if kind.cost is None else Fraction(kind.cost)
+        if unit.movement.rule is wade:
+            depth = Fraction(board.value("depth", cell))
+            if depth > 1 or cost is None:
+                return None
+            cost += depth + (1 if kind.hazard else 0)
+        return cost
+
+    def stands(self, cell):
+        """Whether ground and walls let it be there."""
+        covered = self.areas[cell]
+        if None in covered or any(self.price(each) is None for each in covered):
+            return False
+        pairs = [(a, b) for a in covered for b in covered if b in self.grid.neighbors(a)]
+        return not any(self.edge(a, b)[0] for a, b in pairs)
 
     def edge(self, cell, other):
         """Whether the edge on the way blocks, its cost instead, its cost on top."""
@@ -109,7 +191,22 @@ class Reference:
         return rule is None, None if rule == "open" else rule, 0
 
     def _steps(self, cell):
-        """Cells next to a cell with direction number and cost, found by where they lie."""
+        """Direction number (None: a link), anchor and cost of what its steps lead to."""
+        for other in self.grid.cells:
+            if self.meaning(other) == "blocked" or not self.stands(other):
+                continue
+            way = next((way for way, near in self.singles[cell] if near == other), None)
+            pairs = list(zip(self.areas[cell], self.areas[other], strict=True))
+            each = [self.singles[a].get((way, b)) for a, b in pairs if a is not None]
+            if way is not None and len(each) == len(pairs) and None not in each:
+                yield way, other, max(each)
+            for link in self.board.links(cell):
+                price = self.unit.movement.links.get(link.kind, link.cost)
+                if link.b == other and price is not None:
+                    yield None, other, Fraction(price).limit_denominator(1000)
+
+    def _singles(self, cell):
+        """Steps of a unit of one cell, by direction and cell, found by where the cells lie."""
         x, y = self.grid.center(cell)
         hexes = isinstance(self.grid, us.HexGrid)
         for other in self.grid.cells:
@@ -119,7 +216,7 @@ class Reference:
             if not 0.5 < far < (1.6 if diagonal and len(self.grid.directions) == 8 else 1.2):
                 continue
             price = self.price(other)
-            if price is None or self.meaning(other) == "blocked":
+            if price is None:
                 continue
             if diagonal:
                 beside = [(cell[0], other[1]), (other[0], cell[1])]
@@ -141,13 +238,19 @@ class Reference:
             price = price if instead is None else Fraction(instead)
             price = price * Fraction(self.unit.movement.diagonal if diagonal else 1) + add
             price += min(adds) if diagonal else 0
+            movement = self.unit.movement
+            rise = Fraction(float(self.board.slope(cell, other)))
+            limit = movement.climb if rise > 0 else movement.drop
+            if limit is not None and abs(rise) > limit:
+                continue
+            price += abs(rise) * Fraction(movement.uphill if rise > 0 else movement.downhill)
             names = {"N": 0, "NE": 45, "E": 90, "SE": 135, "S": 180, "SW": 225, "W": 270, "NW": 315}
             angle = math.degrees(math.atan2(ox - x, y - oy)) % 360
             gap = {
                 name: min(abs(names[name] - angle), 360 - abs(names[name] - angle))
                 for name in self.grid.directions
             }
-            yield self.grid.directions.index(min(gap, key=gap.get)), other, price
+            yield (self.grid.directions.index(min(gap, key=gap.get)), other), price
 
     def _explore(self):
         states = defaultdict(set)
@@ -209,14 +312,18 @@ class Reference:
                 break
             rank += 1
             hops.update(dict.fromkeys(more, rank))
-        return {
-            label: [
+        found = {}
+        for label in labels:
+            tight = [
                 (before, way, price)
                 for before, way, price in into[label]
                 if hops[label] == (0 if price else hops[before] + 1)
             ]
-            for label in labels
-        }
+            linked = [each for each in tight if each[1] is None]
+            found[label] = [each for each in tight if each[1] is not None]
+            if linked:  # of tied links, that from the first cell counts
+                found[label].append(min(linked, key=lambda each: each[0][0][::-1]))
+        return found
 
     def tied_routes(self, goal, limit=3000):
         """All tied routes to a cell, as (cells, directions, cost); None if there are too many."""
@@ -236,4 +343,4 @@ class Reference:
 def bends(ways, facing):
     """Changes of direction, the first turn from the facing included."""
     ways = ways if facing is None else (facing, *ways)
-    return sum(a != b for a, b in pairwise(ways))
+    return sum(a != b for a, b in pairwise(ways) if None not in (a, b))

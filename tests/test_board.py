@@ -264,13 +264,13 @@ TestBoard = BoardMachine.TestCase
     [
         (lambda b: b.paint("turff", (0, 0)), us.NameUnknownError, "did you mean 'turf'"),
         (lambda b: us.reach(b, "scoot"), us.NameUnknownError, "did you mean 'scout'"),
-        (lambda b: b.put("scout", at=(1, 0)), us.OccupiedError, "at: unit 'pikes' stands there"),
+        (lambda b: b.put("scout", at=(1, 0)), us.OccupiedError, "at: unit 'pikes' stands on "),
         (lambda b: us.route(b, "scout", to=(9, 9)), us.CellError, r"to: must lie on the board"),
         (lambda b: us.route(b, "scout", to=(1.0, 1)), us.CellError, "whole numbers"),
         (lambda b: us.route(b, "scout", (1, 1), prefer="strait"), us.NameUnknownError, "straight"),
         (lambda b: b.slope((0, 0), (2, 2)), us.CellError, r"b: must be next to \(0, 0\)"),
         (lambda b: us.reach(b, "scout", turns=0), us.InputError, "turns: must be a whole number"),
-        (lambda b: b.paint("deep", [(1, 1), (0, 0)]), us.OccupiedError, "'scout' stands at"),
+        (lambda b: b.paint("deep", [(1, 1), (0, 0)]), us.OccupiedError, "'scout' stands there: 'deep' at"),
         (
             lambda b: us.Movement(points=-1),
             us.CostError,

@@ -27,7 +27,7 @@ wide = boards(cells=49)
 def rebuilt(board, grid=None, place=lambda cell: cell, cost=lambda cost: cost, rules=lambda m: m):
     """The board made anew: elsewhere, with other costs, with other rules."""
     terrain = {
-        name: None if kind.cost is None else cost(kind.cost)
+        name: replace(kind, cost=kind.cost if kind.cost is None else cost(kind.cost))
         for name, kind in board.terrains.items()
     }
     edges = {
@@ -36,13 +36,21 @@ def rebuilt(board, grid=None, place=lambda cell: cell, cost=lambda cost: cost, r
         )
         for name, kind in board.edge_kinds.items()
     }
-    other = us.Board(grid or board.grid, terrain, edges=edges)
+    other = us.Board(grid or board.grid, terrain, edges=edges, properties=board.properties)
     for a, b, kind, is_open, both in board.edges():
         other.set_edge(place(a), place(b), kind, both, is_open)
     cells = board.grid.cells
     codes = board.terrain_codes()[board.grid.index(cells)]
     for code, name in enumerate(terrain):
         other.paint(name, [place(cell) for cell in Cells(cells.array[codes == code])])
+    there = [place(cell) for cell in cells]
+    for name in board.properties:
+        other.set_value(name, board.values(name)[board.grid.index(cells)], there)
+    other.raise_to(board.elevation[board.grid.index(cells)], there)
+    for side in (None, "ours", "theirs"):
+        other.block([place(cell) for cell in board.blocks(side)], side)
+    for a, b, price, kind, both in board.links():
+        other.link(place(a), place(b), cost(price), both, kind)
     for unit in board.units():
         moved = us.Unit(unit.name, unit.side, rules(unit.movement), unit.left)
         other.add(moved, at=place(unit.at))
@@ -73,32 +81,35 @@ def test_a_board_turned_half_round_has_the_same_costs(board, turns):
     def place(cell):
         return us.Cell(low_col + high_col - cell[0], low_row + high_row - cell[1])
 
-    there = rebuilt(board, turned, place)
+    def rules(movement):
+        return replace(movement, footprint=tuple((-x, -y) for x, y in movement.footprint))
+
+    there = rebuilt(board, turned, place, rules=rules)
     assert entries(there, turns) == entries(board, turns, place)
 
 
 @given(wide, st.integers(1, 4), st.sampled_from([2, 40, 5000, Fraction(1, 3)]))
 def test_costs_and_points_scale_together(board, turns, factor):
     """With large factors the heap runs instead of the buckets, and must say the same."""
-
-    def rules(movement):
-        return us.Movement(
-            Fraction(movement.points) * factor,
-            {
-                name: None if c is None else Fraction(c) * factor
-                for name, c in movement.costs.items()
-            },
-            movement.diagonal,
-            movement.corners,
-            movement.passes,
-            {
-                name: c if c in (None, "open") else Fraction(c) * factor
-                for name, c in movement.edges.items()
-            },
-        )
+    assume(board.unit("a").movement.rule is None)
 
     def larger(cost):
         return Fraction(cost) * factor
+
+    def rules(movement):
+        if isinstance(movement.costs, Fraction):
+            return movement
+
+        def table(costs):
+            return {name: c if c in (None, "open") else larger(c) for name, c in costs.items()}
+
+        return replace(
+            movement,
+            points=larger(movement.points),
+            **{key: table(getattr(movement, key)) for key in ("costs", "edges", "links")},
+            uphill=larger(movement.uphill),
+            downhill=larger(movement.downhill),
+        )
 
     there = rebuilt(board, cost=larger, rules=rules)
     unit = there.remove("a")
@@ -116,10 +127,11 @@ def test_costs_and_points_scale_together(board, turns, factor):
 
 @given(wide, st.integers(1, 3), st.data())
 def test_obstacles_never_help_and_points_never_hurt(board, turns, data):
-    free = [cell for cell in board.grid.cells if board.vacant(cell)]
+    foe = us.Unit("x", "theirs", us.Movement(1, costs=1))
+    free = [c for c in board.grid.cells if board.vacant(c) and not board.hindrance(foe, c)]
     assume(free)
     before = entries(board, turns)
-    board.add(us.Unit("x", "theirs", us.Movement(1, dict.fromkeys(board.terrains, 1))), at=free[-1])
+    board.add(foe, at=free[-1])
     blocked = entries(board, turns)
     assert blocked.keys() <= before.keys()
     assert all(blocked[cell][0] >= before[cell][0] for cell in blocked)
@@ -194,7 +206,7 @@ def test_edits_on_a_wide_board_leave_no_trace_in_kept_tables(kind):
         board.paint(["turf", "mud", "deep", "rail"][rng.integers(4)], spots)
         fresh, whole = rebuilt(board), rebuilt(board)
         for unit in whole.units():  # every block filled before the question comes
-            step_table(whole, unit.movement).fill()
+            step_table(whole, unit.movement, unit.side).fill()
         assert entries(board, 2) == entries(fresh, 2) == entries(whole, 2)
         for goal in ((60, 30), (66, 36), (64, 28)):
             routes = [us.route(each, "a", goal).plain() for each in (board, fresh, whole)]
@@ -236,10 +248,9 @@ def test_what_cannot_be_counted_is_refused(costs, points, turns, refused):
 @given(boards(free_steps=True))
 def test_equal_rules_share_a_table_and_differ_in_nothing_else(board):
     unit = board.unit("a")
-    twin = us.Movement(
-        unit.movement.points, dict(unit.movement.costs), unit.movement.diagonal,
-        unit.movement.corners, unit.movement.passes, dict(unit.movement.edges),
-    )  # fmt: skip
+    facts = {name: getattr(unit.movement, name) for name in us.Movement.__dataclass_fields__}
+    tables = {key: dict(reversed(facts[key].items())) for key in ("costs", "edges", "links")}
+    twin = us.Movement(**{name: facts[name] for name in facts if name != "_rules"} | tables)
     assert (twin, hash(twin)) == (unit.movement, hash(unit.movement))
     before = us.reach(board, "a").plain()
     board.remove("a")

@@ -14,6 +14,9 @@ from typing import TYPE_CHECKING, Any
 
 from understep.boards.board import Board
 from understep.boards.edge import Edge
+from understep.boards.footprint import block, cluster
+from understep.boards.links import Link
+from understep.boards.site import Site
 from understep.boards.terrain import Terrain
 from understep.boards.unit import Unit
 from understep.errors import (
@@ -100,6 +103,7 @@ __all__ = [
     "InputError",
     "JournalError",
     "KernelWarning",
+    "Link",
     "Mark",
     "MissingExtraError",
     "Movement",
@@ -111,6 +115,7 @@ __all__ = [
     "Reach",
     "Refusal",
     "Route",
+    "Site",
     "SquareGrid",
     "Step",
     "Terrain",
@@ -119,9 +124,11 @@ __all__ = [
     "__version__",
     "assort",
     "bitmap",
+    "block",
     "board_schema",
     "box",
     "circle",
+    "cluster",
     "convert",
     "cover",
     "cover_shares",

@@ -12,10 +12,13 @@ from numpy.typing import NDArray
 
 from understep.boards.edge import Edge
 from understep.boards.journal import Journal, Span
-from understep.boards.roster import Roster, Units
+from understep.boards.links import LinkTable
+from understep.boards.roster import Roster
+from understep.boards.site import Value
 from understep.boards.store import Layer, Store, Table
 from understep.boards.terrain import TerrainLike
 from understep.boards.unit import Mover
+from understep.boards.units import Units
 from understep.errors import InputError
 from understep.grids.cell import Cell, Cells, CellsLike, IntArray
 from understep.grids.grid import Grid
@@ -49,11 +52,13 @@ class Board(Units):
         The terrain of every cell to begin with; by default the first of ``terrain``.
     edges
         Name to `Edge`: the kinds of walls, roads and doors that can stand between cells.
+    properties
+        Name to default: what else the game knows of every cell, a bool, int, float or str.
 
     Raises
     ------
     InputError, CostError
-        A table that is empty, or a cost that cannot be.
+        A table that is empty, a cost that cannot be, or a default of another type.
     NameUnknownError
         ``fill`` names no terrain.
 
@@ -72,15 +77,18 @@ class Board(Units):
         terrain: dict[str, TerrainLike],
         fill: str | None = None,
         edges: Mapping[str, Edge] | None = None,
+        properties: Mapping[str, Value] | None = None,
     ) -> None:
         if not isinstance(grid, Grid):
             raise InputError("grid", "must be a SquareGrid or HexGrid", grid)
         self.grid = grid
         self._lay(terrain, fill)
         self._fence({} if edges is None else edges)
+        self._declare({} if properties is None else properties)
+        self._links = LinkTable()
+        self._bars = {}
         self._sides = Table[str, int]()
-        who = Layer(np.zeros(grid.cols * grid.rows, dtype=np.uint8))
-        self._roster = Roster(grid, self._sides, who, {}, {})
+        self._roster = Roster(grid, self._sides, {}, {})
         self._serials = itertools.count()
         self._facts = Table[str, Any]({"title": ""})
         self._derived: dict[Hashable, Watcher] = {}
@@ -231,7 +239,9 @@ class Board(Units):
         """
         twin = copy(self)  # all that never changes; then the stores, and what follows from them
         twin._ground, twin._levels = self._ground.share(), self._levels.share()
-        twin._edges = self._edges.share()
+        twin._edges, twin._links = self._edges.share(), self._links.share()
+        twin._values = {name: layer.share() for name, layer in self._values.items()}
+        twin._bars = {side: layer.share() for side, layer in self._bars.items()}
         twin._sides, twin._facts = self._sides.share(), self._facts.share()
         twin._roster = self._roster.shared(twin._sides)
         start = 1 + max((listed.serial for listed in self._roster.values.values()), default=-1)
@@ -242,8 +252,8 @@ class Board(Units):
         return twin
 
     def _told(self, store: Store, keys: Any) -> None:
-        """Pass on which cells' ground has changed."""
-        if isinstance(store, Layer):
+        """Pass on which cells' ground, edges or links have changed."""
+        if isinstance(store, Layer | LinkTable):
             numbers = store.where(keys, None, None)
             for watcher in self._derived.values():
                 watcher.touched(numbers)
@@ -298,13 +308,14 @@ class Board(Units):
             self._derived[key] = made
             return made
 
-    def layers(self) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
-        """The terrain code and the side code (0: nobody) of every cell, by number.
+    def ground_codes(self) -> NDArray[np.uint8]:
+        """The terrain code of every cell, by number; a view for step tables, not to be kept."""
+        return self._ground.array
 
-        Views, not copies, for the kernels; not to be written to, nor kept.
-        """
-        return self._ground.array, self._roster.who.array
+    def levels(self) -> FloatArray:
+        """The level of every cell, by number; a view for step tables, not to be kept."""
+        return self._levels.array
 
-    def side_code(self, side: str) -> int:
-        """The code of a side in `layers`; 0 for one that never had a unit here."""
-        return self._sides.values.get(side, 0)
+    def property_layers(self) -> dict[str, NDArray[Any]]:
+        """The declared properties of every cell, by number; views for step tables."""
+        return {name: layer.array for name, layer in self._values.items()}

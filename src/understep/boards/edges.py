@@ -10,8 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.edge import Edge, edge_table
-from understep.boards.ground import Ground, Where
+from understep.boards.ground import Where
 from understep.boards.store import Layer
+from understep.boards.values import Values
 from understep.errors import CellError, InputError, NameUnknownError
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, as_cells
 
@@ -47,7 +48,7 @@ class EdgeLayer(Layer):
         return EdgeLayer(self.array, self._ways, shared=True)
 
 
-class Edges(Ground):
+class Edges(Values):
     """Walls, roads and doors."""
 
     def _fence(self, edges: Mapping[str, Edge]) -> None:
@@ -125,13 +126,15 @@ class Edges(Ground):
             No such kind of edge on this board.
         InputError
             A kind that is no door cannot be open.
+        OccupiedError
+            It would stand inside a unit of several cells.
         """
         there, back = self._key(a, b)
         code = self._kind(kind)
         if is_open and (kind is None or not self.edge_kinds[kind].door):
             raise InputError("is_open", "only a door can be open", kind)
         keys = np.array([there, back] if both else [there])
-        self._journal.write(self._edges, keys, code + OPEN * bool(is_open))
+        self._fence_off(keys, code + OPEN * bool(is_open))
 
     def open_edge(self, a: CellLike, b: CellLike, is_open: bool = True) -> None:
         """Open a door between two neighbors, or close it; where it is met both ways, both.
@@ -162,7 +165,7 @@ class Edges(Ground):
             raise InputError("b", f"between it and {tuple(a)} there must be a door", tuple(b))
         same = int(self._edges.array[back]) % OPEN == code
         keys = np.array([there, back] if same else [there])
-        self._journal.write(self._edges, keys, code + OPEN * bool(is_open))
+        self._fence_off(keys, code + OPEN * bool(is_open))
 
     def is_open(self, a: CellLike, b: CellLike) -> bool:
         """Whether there is an open door between two neighbors.
@@ -236,7 +239,10 @@ class Edges(Ground):
         return numbers[there] * ways + way, other * ways + (way + ways // 2) % ways, other
 
     def _lay_edges(self, kind: str | None, keys: IntArray) -> None:
-        self._journal.write(self._edges, keys, self._kind(kind))
+        self._fence_off(keys, self._kind(kind))
+
+    def _fence_off(self, keys: IntArray, code: int) -> None:
+        self._change(self._edges, keys, code, keys // len(self.grid.directions))
 
     def edges(self) -> tuple[Laid, ...]:
         """All edges on the board, in the order of their cells; those met both ways once."""

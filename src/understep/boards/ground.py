@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.journal import Journal
-from understep.boards.store import Layer
+from understep.boards.store import Layer, Store
 from understep.boards.terrain import Terrain, TerrainLike, terrain_table
 from understep.errors import CellError, InputError, NameUnknownError
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, cells_array
@@ -93,11 +93,10 @@ class Ground:
         """
         code = self._terrain_code(name, "name")
         numbers = self.numbers(cells)
-        self._allow(name, numbers)
-        self._journal.write(self._ground, numbers, code)
+        self._change(self._ground, numbers, code, numbers)
 
-    def _allow(self, name: str, numbers: IntArray) -> None:
-        """Refuse a terrain on which a unit that is there could not stand."""
+    def _change(self, store: Store, keys: Any, new: Any, numbers: IntArray) -> None:
+        """Write, unless a unit on one of the cells, by number, could not stand there then."""
         raise NotImplementedError
 
     def numbers(self, cells: Where) -> IntArray:
@@ -147,6 +146,8 @@ class Ground:
             A cell that is none, or off the board.
         InputError
             A level that is no such number, or another count of them than of cells.
+        OccupiedError
+            A unit stands on one of the cells whose movement has a rule that now says no.
 
         Examples
         --------
@@ -171,7 +172,7 @@ class Ground:
             raise InputError("level", rule, found.shape)
         if found.dtype.kind not in "iuf" or not (np.abs(found) <= MOST_LEVEL).all():
             raise InputError("level", f"must be numbers within {MOST_LEVEL} of 0", level)
-        self._journal.write(self._levels, numbers, found)
+        self._change(self._levels, numbers, found, numbers)
         self._raised = True
 
     def slope(self, a: CellLike, b: CellLike) -> float:

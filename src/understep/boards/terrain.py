@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any, Literal, TypeAlias, get_args
@@ -15,6 +15,7 @@ Pattern = Literal[
     "plain", "dots", "specks", "blades", "waves", "ripples", "bricks", "crosses", "hachures"
 ]
 MOST = 255
+MOST_COVER = 10**6
 
 
 @dataclass(frozen=True)
@@ -32,13 +33,20 @@ class Terrain:
     pattern
         Its pattern in figures: plain, dots, specks, blades, waves, ripples, bricks,
         crosses or hachures.
+    hazard
+        The harm it does to who enters it. It blocks nothing; what it means is the game's.
+    cover
+        How many levels what grows or stands on it rises above the ground and hides what is behind.
+    closed_to
+        The sides whose units cannot enter it.
 
     Raises
     ------
     CostError
         A negative or infinite cost, or one that is no number.
     InputError
-        A glyph that is not one visible character, or a tint that is no colour.
+        A glyph that is not one visible character, a tint that is no colour, a cover that is no
+        number of 0 or more, or sides that are no texts.
     NameUnknownError
         An unknown pattern.
 
@@ -53,6 +61,9 @@ class Terrain:
     glyph: str | None = None
     tint: str | None = None
     pattern: Pattern = "plain"
+    hazard: Cost = 0
+    cover: float = 0.0
+    closed_to: Iterable[str] = ()
 
     def __post_init__(self) -> None:
         if self.cost is not None:
@@ -66,6 +77,16 @@ class Terrain:
             raise InputError("tint", "must be a colour like '#a0b4c8'", self.tint)
         if self.pattern not in get_args(Pattern):
             raise NameUnknownError("pattern", "pattern", self.pattern, get_args(Pattern))
+        object.__setattr__(self, "hazard", exact(self.hazard, "hazard"))
+        known = isinstance(self.cover, int | float) and type(self.cover) is not bool
+        if not known or not 0 <= self.cover <= MOST_COVER:
+            raise InputError("cover", f"must be a number from 0 to {MOST_COVER}", self.cover)
+        object.__setattr__(self, "cover", float(self.cover))
+        sides = self.closed_to
+        sides = (sides,) if isinstance(sides, str) else tuple(sides)
+        if not all(isinstance(side, str) and side.strip() for side in sides):
+            raise InputError("closed_to", "must be names of sides", self.closed_to)
+        object.__setattr__(self, "closed_to", tuple(sorted(set(sides))))
 
     @property
     def exact_cost(self) -> Fraction | None:

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import Protocol, runtime_checkable
+from typing import Any, Protocol, runtime_checkable
 
 from understep.boards.cost import Cost, exact
+from understep.boards.edge import Edge
+from understep.boards.footprint import Footprint
+from understep.boards.site import Site
 from understep.boards.terrain import Terrain
 from understep.errors import InputError
 from understep.grids.cell import Cell
@@ -20,8 +24,23 @@ class Mover(Protocol):
     def points(self) -> Cost:
         """Movement points of a full turn."""
 
+    @property
+    def layer(self) -> str:
+        """In which layer it stands, "ground" or another: layers do not collide."""
+
+    @property
+    def footprint(self) -> Footprint:
+        """The cells it takes up, as steps from the anchor cell."""
+
+    @property
+    def rule(self) -> Callable[[Site], Cost | None] | None:
+        """What has the last word on the cost of a cell; None: nothing has."""
+
     def cost_on(self, name: str, terrain: Terrain) -> Fraction | None:
         """Points to enter a cell of a terrain; None: never."""
+
+    def across(self, name: str, kind: Edge) -> tuple[bool, Fraction | None, Fraction]:
+        """What a closed edge of a kind does: blocks, points instead, points on top."""
 
 
 @dataclass(frozen=True)
@@ -44,7 +63,8 @@ class Unit:
     Attributes
     ----------
     at : Cell or None
-        Where it stands; None while it is on no board.
+        Where it stands; of one that takes up several cells, the anchor. None while it is on no
+        board.
 
     Raises
     ------
@@ -77,8 +97,32 @@ class Unit:
         if self.left is not None:
             object.__setattr__(self, "left", exact(self.left, "left"))
 
-    def placed(self, at: Cell | None) -> Unit:
-        """The same unit on another cell, or on none."""
+    @property
+    def layer(self) -> str:
+        """The layer it stands in, by its movement."""
+        return self.movement.layer
+
+    def changed(self, **facts: Any) -> Unit:
+        """The same unit with other facts, which are known to be right: a cell, another facing."""
         twin = object.__new__(type(self))
-        twin.__dict__.update(self.__dict__, at=at)
+        twin.__dict__.update(self.__dict__, **facts)
         return twin
+
+    def copy(self, name: str, side: str) -> Unit:
+        """Another unit like this one, on no board, with all its points.
+
+        So one unit can be the template of many; none gets a side that nobody meant.
+
+        Raises
+        ------
+        InputError
+            A name or side that is no text.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> pikes = us.Unit("pikes", "wardens", us.Movement(points=4), left=1)
+        >>> pikes.copy("raiders", side="wreckers").left is None
+        True
+        """
+        return Unit(name, side, self.movement, None, self.facing)

@@ -110,6 +110,27 @@ class Areas(World):
         found = self.on_board(self.addresses(near))
         return found if start <= end else found[::-1]
 
+    def rectangle(self, a: CellLike, b: CellLike) -> Cells:
+        """All cells with columns and rows from one cell's to another's, row by row.
+
+        Raises
+        ------
+        CellError
+            ``a`` or ``b`` is no cell. (They need not be on the grid.)
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.SquareGrid(9, 9).rectangle((2, 1), (1, 2))
+        Cells([(1, 1), (2, 1), (1, 2), (2, 2)], 4)
+        """
+        ends = np.array([one_cell(a, "a"), one_cell(b, "b")])
+        low = np.maximum(ends.min(axis=0), self.bounds[0])
+        high = np.minimum(ends.max(axis=0), self.bounds[1])
+        spans = [np.arange(low[axis], high[axis] + 1) for axis in (0, 1)]
+        cols, rows = np.meshgrid(*spans)
+        return self.on_board(np.stack([cols.ravel(), rows.ravel()], axis=-1))
+
     def cone(
         self, cell: CellLike, direction: str | int, radius: int, angle: float | None = None
     ) -> Cells:

@@ -8,7 +8,7 @@ from typing import Any, Literal
 import numpy as np
 
 from understep.errors import InputError, NameUnknownError
-from understep.grids.cell import CellLike, CellsLike, IntArray, cells_array, one_cell, plain_numbers
+from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, cells_array, one_cell, plain_numbers
 from understep.grids.systems import choice
 
 Measure = Literal["steps", "straight", "taxicab", "eight-way"]
@@ -64,6 +64,11 @@ class Lattice:
     def addresses(self, vectors: IntArray) -> IntArray:
         """Cells at plane coordinates ``(..., 2)``."""
         return np.stack(self._address(vectors[..., 0], vectors[..., 1]), axis=-1)
+
+    def covered(self, offsets: Iterable[Any], cell: Cell) -> tuple[Cell, ...]:
+        """The cells at offsets in plane coordinates from a cell, on the grid or off it."""
+        x, y = self._plane(*cell)
+        return tuple(Cell(*self._address(x + across, y + down)) for across, down in offsets)
 
     def lines(self, cells: IntArray) -> IntArray:
         """Which half of `deltas` counts for cells ``(..., 2)``: 0, or 1 in a shifted line."""

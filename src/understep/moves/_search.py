@@ -33,7 +33,9 @@ except ImportError:
 COMPILED = cython.compiled
 CHAINS = cython.declare(cython.longlong, 1 << 31)  # more than there can be pass labels
 CLOSED = cython.declare(cython.longlong, 1 << 8)
-LOW = cython.declare(cython.longlong, (1 << 9) - 1)  # the bits below the key
+LINKED = cython.declare(cython.int, 1 << 9)  # entered by a link, from the cell in `via`
+LOW = cython.declare(cython.longlong, (1 << 10) - 1)  # the bits below the key
+SHIFT = cython.declare(cython.int, 10)
 
 
 @cython.cclass
@@ -59,6 +61,21 @@ class Search:
     who: cython.uchar[::1]
     means: cython.uchar[::1]
     own: cython.int
+    # the cells it takes up, as differences of numbers from its anchor, for each parity
+    feet: cython.int
+    foot: cython.int[::1]
+    # links: the first of each cell (from 1), then by link the next, where it leads, what it costs
+    link_most: cython.int
+    link_at: cython.int[::1]
+    link_next: cython.int[::1]
+    link_to: cython.int[::1]
+    link_cost: cython.longlong[::1]
+    via: cython.int[::1]  # the cell from which a link led to each; empty without links
+    # cells (counted as `distance` does) where links begin that help to the goal; what is left there
+    mouths: cython.int
+    mouth_col: cython.int[::1]
+    mouth_row: cython.int[::1]
+    mouth_rest: cython.longlong[::1]
     # labels of cells where the mover may stop
     mark: cython.longlong[::1]
     hops: cython.int[::1]  # zero-cost steps since the last that cost something; empty if none can be
@@ -70,6 +87,7 @@ class Search:
     pass_back: cython.int[::1]
     pass_hops: cython.int[::1]  # -1 when a better label replaced it
     pass_mate: cython.int[::1]
+    pass_via: cython.int[::1]
     passes: cython.int
     # items: twice the cell plus its line (1 in a shifted row or column), so that no row need be
     # computed on the way to a cell's neighbors; -1 - label where the mover may only pass
@@ -78,6 +96,7 @@ class Search:
     # "closed" says that it may stop there
     order: cython.int[::1]
     marks: cython.longlong[::1]
+    vias: cython.int[::1]
     closed: cython.int
     # the queue: a ring of buckets, each a list of chunks of 16 (15 items and the next chunk) ...
     ring: cython.int  # buckets less one, or 0 for the heap
@@ -130,7 +149,7 @@ class Search:
 
     def hold(
         self, order, marks, chunks, heap_rank, heap_age, heap_item, pass_cell, pass_key, pass_back,
-        pass_hops, pass_mate,
+        pass_hops, pass_mate, pass_via, vias,
     ) -> None:
         """Take arrays, filled as far as the old ones; ``run`` returns -2 when one is full."""
         self.order = order
@@ -144,6 +163,43 @@ class Search:
         self.pass_back = pass_back
         self.pass_hops = pass_hops
         self.pass_mate = pass_mate
+        self.pass_via = pass_via
+        self.vias = vias
+
+    def compiled(self, codes, wide, costs) -> None:
+        """Take the arrays of a step table, of which more is compiled now."""
+        self.codes = codes
+        self.wide = wide
+        self.costs = costs
+
+    def shape(self, feet, foot) -> None:
+        """Set the cells that the mover takes up."""
+        self.feet = feet
+        self.foot = foot
+
+    def join(self, link_most, link_at, link_next, link_to, link_cost, via) -> None:
+        """Set the links, and how many leave a cell at most."""
+        self.link_most = link_most
+        self.link_at = link_at
+        self.link_next = link_next
+        self.link_to = link_to
+        self.link_cost = link_cost
+        self.via = via
+
+    def lead(self, mouths, cells, rest, mouth_col, mouth_row) -> None:
+        """Set the mouths of links; the last two are filled here."""
+        index: cython.int
+        self.mouths = mouths
+        self.mouth_col = mouth_col
+        self.mouth_row = mouth_row
+        self.mouth_rest = rest
+        for index in range(mouths):
+            mouth_row[index] = cells[index] // self.cols
+            mouth_col[index] = cells[index] % self.cols
+            if self.staggered == 1:
+                mouth_col[index] = 2 * mouth_col[index] + ((mouth_row[index] + self.parity) & 1)
+            elif self.staggered == 2:
+                mouth_row[index] = 2 * mouth_row[index] + ((mouth_col[index] + self.parity) & 1)
 
     def begin(
         self, codes, wide, costs, who, means, hops, own, start, goal, enough, cheapest, stride, first,
@@ -152,9 +208,7 @@ class Search:
         """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn."""
         index: cython.int
         cols: cython.int = self.cols
-        self.codes = codes
-        self.wide = wide
-        self.costs = costs
+        self.compiled(codes, wide, costs)
         self.who = who
         self.means = means
         self.hops = hops
@@ -189,7 +243,7 @@ class Search:
             elif self.staggered == 2:
                 self.goal_row = 2 * self.goal_row + ((self.goal_col + self.parity) & 1)
         self.floor = stride - 1 - first + self.estimate(start)
-        self.mark[start + self.pad] = (self.epoch + stride - 1 - first) << 9
+        self.mark[start + self.pad] = (self.epoch + stride - 1 - first) << SHIFT
         if len(self.hops):
             self.hops[start] = 0
         self.push(2 * start + self.line(start), self.floor)
@@ -228,17 +282,22 @@ class Search:
         """Put cell and mark of every closed label into place; a flood did most of it as it went."""
         index: cython.int
         item: cython.int
-        if self.goal < 0 and self.passes == 0:
+        if self.goal < 0 and self.passes == 0 and len(self.via) == 0:
             return
         for index in range(self.closed):
             item = self.order[index]
             if item >= 0:
                 if self.goal >= 0:
-                    self.order[index] = item >> 1
-                    self.marks[index] = self.mark[(item >> 1) + self.pad]
+                    item = item >> 1
+                    self.order[index] = item
+                    self.marks[index] = self.mark[item + self.pad]
+                if len(self.via):
+                    self.vias[index] = self.via[item]
             else:
+                if len(self.via):
+                    self.vias[index] = self.pass_via[-1 - item]
                 self.order[index] = self.pass_cell[-1 - item]
-                self.marks[index] = ((self.epoch + self.pass_key[-1 - item]) << 9) | (
+                self.marks[index] = ((self.epoch + self.pass_key[-1 - item]) << SHIFT) | (
                     self.pass_back[-1 - item]
                 )
 
@@ -255,36 +314,49 @@ class Search:
         direction: cython.int
         label: cython.int
         cell: cython.int = self.found
+        line: cython.int
         turn: cython.longlong
         known: cython.longlong = self.mark[cell + self.pad]
         self.order[0] = cell
         self.marks[0] = known
+        if len(self.via):
+            self.vias[0] = self.via[cell]
         self.mark[cell + self.pad] = known & ~CLOSED
         self.closed = 1
         while at < self.closed:
             known = self.marks[at]
-            turn = ((known >> 9) - self.epoch) // self.stride
-            for direction in range(self.directions):
-                if not (known >> direction) & 1:
+            turn = ((known >> SHIFT) - self.epoch) // self.stride
+            for direction in range(self.directions + 1):
+                if direction < self.directions:
+                    if not (known >> direction) & 1:
+                        continue
+                    cell = self.before(self.order[at], direction)
+                elif known & LINKED:
+                    cell = self.vias[at]
+                else:
                     continue
-                cell = self.before(self.order[at], direction)
-                if cell == self.own or self.means[self.who[cell]] == 0:
+                line = self.line(cell)
+                if self.meaning(cell, line) == 0:
                     if self.mark[cell + self.pad] & CLOSED:
                         self.order[self.closed] = cell
                         self.marks[self.closed] = self.mark[cell + self.pad]
+                        if len(self.via):
+                            self.vias[self.closed] = self.via[cell]
                         self.mark[cell + self.pad] = self.mark[cell + self.pad] & ~CLOSED
                         self.closed += 1
                     continue
                 label = cython.cast(
-                    cython.int, (self.mark[cell + self.pad] >> 9) - self.epoch - self.span
+                    cython.int, (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
                 )
                 while self.pass_hops[label] < 0 or self.pass_key[label] // self.stride != turn:
                     label = self.pass_mate[label]
                 if not self.pass_back[label] & 256:
                     self.order[self.closed] = cell
-                    self.marks[self.closed] = ((self.epoch + self.pass_key[label]) << 9) | (
+                    self.marks[self.closed] = ((self.epoch + self.pass_key[label]) << SHIFT) | (
                         self.pass_back[label]
                     )
+                    if len(self.via):
+                        self.vias[self.closed] = self.pass_via[label]
                     self.pass_back[label] = self.pass_back[label] | 256
                     self.closed += 1
             at += 1
@@ -322,23 +394,56 @@ class Search:
     @cython.inline
     @cython.nogil
     @cython.exceptval(check=False)
-    def distance(self, cell: cython.int) -> cython.int:
-        """Grid distance from a cell to the goal."""
-        row: cython.int = self.row(cell)
-        return self.distance_from(row, cell - row * self.cols)
+    def meaning(self, cell: cython.int, line: cython.int) -> cython.int:
+        """0 where the mover may stop, 1 where it may only pass, 2 where it is blocked."""
+        foot: cython.int
+        at: cython.int
+        worst: cython.int
+        if self.feet == 1:
+            worst = self.means[self.who[cell]]
+            return 0 if worst and cell == self.own else worst
+        worst = 0
+        for foot in range(self.feet):
+            at = cell + self.foot[line * self.feet + foot]
+            if self.means[self.who[at]] > worst and not self.covers(at):
+                worst = self.means[self.who[at]]
+        return worst
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def covers(self, cell: cython.int) -> cython.int:
+        """Whether the mover itself stands on a cell now."""
+        foot: cython.int
+        shift: cython.int = self.line(self.own) * self.feet
+        for foot in range(self.feet):
+            if self.own + self.foot[shift + foot] == cell:
+                return 1
+        return 0
 
     @cython.cfunc
     @cython.inline
     @cython.nogil
     @cython.exceptval(check=False)
-    def distance_from(self, row: cython.int, col: cython.int) -> cython.int:
-        """Grid distance from a cell to the goal; a staggered axis is counted in halves."""
+    def distance(self, cell: cython.int) -> cython.int:
+        """Grid distance from a cell to the goal."""
+        row: cython.int = self.row(cell)
+        return self.distance_from(row, cell - row * self.cols, self.goal_row, self.goal_col)
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def distance_from(
+        self, row: cython.int, col: cython.int, to_row: cython.int, to_col: cython.int
+    ) -> cython.int:
+        """Grid distance to a place whose staggered axis is counted in halves."""
         if self.staggered == 1:
             col = 2 * col + ((row + self.parity) & 1)
         elif self.staggered == 2:
             row = 2 * row + ((col + self.parity) & 1)
-        col = col - self.goal_col
-        row = row - self.goal_row
+        col = col - to_col
+        row = row - to_row
         col = col if col >= 0 else -col
         row = row if row >= 0 else -row
         if self.staggered == 1:
@@ -353,9 +458,32 @@ class Search:
     @cython.inline
     @cython.nogil
     @cython.exceptval(check=False)
+    def estimate_from(self, row: cython.int, col: cython.int) -> cython.longlong:
+        """The least that a way to the goal can cost: over the grid, or by the mouth of a link."""
+        mouth: cython.int
+        rest: cython.longlong
+        least: cython.longlong
+        least = self.cheapest * self.distance_from(row, col, self.goal_row, self.goal_col)
+        for mouth in range(self.mouths):
+            rest = self.mouth_rest[mouth]
+            if rest < least:
+                rest += self.cheapest * self.distance_from(
+                    row, col, self.mouth_row[mouth], self.mouth_col[mouth]
+                )
+                least = rest if rest < least else least
+        return least
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
     def estimate(self, cell: cython.int) -> cython.longlong:
-        """The least that a way from a cell to the goal can cost."""
-        return self.cheapest * self.distance(cell) if self.cheapest else 0
+        """The same from a cell."""
+        row: cython.int
+        if self.cheapest == 0:
+            return 0
+        row = self.row(cell)
+        return self.estimate_from(row, cell - row * self.cols)
 
     @cython.cfunc
     @cython.inline
@@ -485,11 +613,12 @@ class Search:
     @cython.nogil
     @cython.exceptval(check=False)
     def offer_pass(
-        self, cell: cython.int, key: cython.longlong, bit: cython.int, hops: cython.int
+        self, cell: cython.int, key: cython.longlong, bit: cython.int, hops: cython.int,
+        source: cython.int,
     ) -> cython.void:
         """A way to a cell it may only cross: a later turn with more points left is kept too."""
         label: cython.int = -1
-        known: cython.longlong = (self.mark[cell + self.pad] >> 9) - self.epoch - self.span
+        known: cython.longlong = (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
         spent: cython.longlong = key % self.stride
         other: cython.longlong
         if key >= self.limit:
@@ -500,10 +629,15 @@ class Search:
             if self.pass_hops[label] >= 0:
                 if self.pass_key[label] == key:
                     if hops == self.pass_hops[label]:
+                        if bit == LINKED and not (
+                            self.pass_back[label] & LINKED and self.pass_via[label] < source
+                        ):
+                            self.pass_via[label] = source
                         self.pass_back[label] = self.pass_back[label] | bit
                     elif hops < self.pass_hops[label]:
                         self.pass_hops[label] = hops
                         self.pass_back[label] = bit
+                        self.pass_via[label] = source
                     return
                 other = self.pass_key[label] % self.stride
                 if self.pass_key[label] < key and other <= spent:
@@ -516,9 +650,10 @@ class Search:
         self.pass_cell[label] = cell
         self.pass_key[label] = key
         self.pass_back[label] = bit
+        self.pass_via[label] = source
         self.pass_hops[label] = hops
         self.pass_mate[label] = cython.cast(cython.int, known) if known < CHAINS else -1
-        self.mark[cell + self.pad] = (self.epoch + self.span + label) << 9
+        self.mark[cell + self.pad] = (self.epoch + self.span + label) << SHIFT
         self.push(-1 - label, key + self.estimate(cell))
 
     @cython.cfunc
@@ -527,7 +662,7 @@ class Search:
     @cython.exceptval(check=False)
     def fits(self) -> cython.Py_ssize_t:
         """How many cells can surely be closed before one of the arrays is full."""
-        more: cython.int = 2 * self.directions
+        more: cython.int = 2 * (self.directions + self.link_most)
         least: cython.Py_ssize_t = len(self.order) - self.closed
         least = min(least, (len(self.chunks) // 16 - self.used) // more)
         if self.ring == 0:
@@ -610,6 +745,7 @@ class Search:
         rank: cython.longlong
         guided: cython.int = self.cheapest > 0
         flooding: cython.int = self.goal < 0
+        linking: cython.int = len(self.link_at) > 0
         while True:
             if safe <= 0:
                 safe = self.fits()
@@ -631,7 +767,7 @@ class Search:
                 known = mark[cell + self.pad]
                 if known & CLOSED:
                     continue  # a better label of this cell came first
-                key = (known >> 9) - self.epoch
+                key = (known >> SHIFT) - self.epoch
                 may_stop = 1
                 if counting:
                     steps = self.hops[cell]
@@ -670,7 +806,7 @@ class Search:
             if guided:
                 row = self.row(cell)
                 col = cell - row * self.cols
-            near = (self.epoch + key) << 9
+            near = (self.epoch + key) << SHIFT
             if directions == 6:  # a constant count is unrolled
                 better = self.leading(cell, base, shift, near, 6)
             elif directions == 8:
@@ -680,7 +816,7 @@ class Search:
             while better:
                 direction = self.lowest[better]
                 better = better & (better - 1)
-                cost = costs[self.code(base + direction)] >> 9
+                cost = costs[self.code(base + direction)] >> SHIFT
                 at = cell + shifts[shift + direction]
                 known = mark[at]
                 if cost <= left:
@@ -690,16 +826,16 @@ class Search:
                 else:
                     continue
                 target = at - self.pad
-                meaning = self.means[self.who[target]]
-                if meaning and target != self.own:
+                meaning = self.meaning(target, line ^ ((self.flips >> direction) & 1))
+                if meaning:
                     if meaning == 1:
                         after = steps + 1 if cost == 0 else 0
-                        self.offer_pass(target, offered, 1 << direction, after)
+                        self.offer_pass(target, offered, 1 << direction, after, 0)
                         if may_stop and cost <= left and cost <= self.points:
-                            self.offer_pass(target, fresh + cost, 1 << direction, after)
+                            self.offer_pass(target, fresh + cost, 1 << direction, after, 0)
                     continue
                 rank = offered
-                offered = (self.epoch + offered) << 9
+                offered = (self.epoch + offered) << SHIFT
                 if counting:
                     after = steps + 1 if cost == 0 else 0
                 if offered + LOW < known:
@@ -707,7 +843,7 @@ class Search:
                     if counting:
                         self.hops[target] = after
                     if guided:
-                        rank += self.cheapest * self.distance_from(
+                        rank += self.estimate_from(
                             row + self.deltas[2 * (shift + direction) + 1],
                             col + self.deltas[2 * (shift + direction)],
                         )
@@ -719,3 +855,61 @@ class Search:
                 elif after < self.hops[target]:
                     self.hops[target] = after
                     mark[at] = offered | (1 << direction)
+            if linking and self.link_at[cell]:
+                self.offer_links(cell, key, steps, may_stop, left, fresh)
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def offer_links(
+        self, cell: cython.int, key: cython.longlong, steps: cython.int, may_stop: cython.int,
+        left: cython.longlong, fresh: cython.longlong,
+    ) -> cython.void:
+        """Offer the links that leave a cell. Of tied ones, that from the first cell counts."""
+        link: cython.int = self.link_at[cell]
+        target: cython.int
+        line: cython.int
+        meaning: cython.int
+        after: cython.int
+        cost: cython.longlong
+        offered: cython.longlong
+        mark: cython.longlong
+        known: cython.longlong
+        while link:
+            cost = self.link_cost[link]
+            target = self.link_to[link]
+            link = self.link_next[link]
+            if cost <= left:
+                offered = key + cost
+            elif may_stop and cost <= self.points and fresh + cost < self.limit:
+                offered = fresh + cost
+            else:
+                continue
+            after = steps + 1 if cost == 0 else 0
+            line = self.line(target)
+            meaning = self.meaning(target, line)
+            if meaning == 2:
+                continue
+            if meaning == 1:
+                self.offer_pass(target, offered, LINKED, after, cell)
+                if may_stop and cost <= left and cost <= self.points:
+                    self.offer_pass(target, fresh + cost, LINKED, after, cell)
+                continue
+            known = self.mark[target + self.pad]
+            mark = (self.epoch + offered) << SHIFT
+            if mark + LOW < known:
+                self.mark[target + self.pad] = mark | LINKED
+                self.via[target] = cell
+                if len(self.hops):
+                    self.hops[target] = after
+                self.push(2 * target + line, offered + self.estimate(target))
+            elif mark > known:
+                continue
+            elif len(self.hops) == 0 or after == self.hops[target]:
+                if not (known & LINKED and self.via[target] < cell):
+                    self.via[target] = cell
+                self.mark[target + self.pad] = known | LINKED
+            elif after < self.hops[target]:
+                self.hops[target] = after
+                self.via[target] = cell
+                self.mark[target + self.pad] = mark | LINKED

@@ -20,7 +20,19 @@ except ImportError:
     from understep.moves import _shim as cython
 
 
+SHIFT = cython.declare(cython.int, 10)
 LABEL = cython.declare(cython.longlong, 0x7FFFFFFF)
+
+
+@cython.cfunc
+@cython.inline
+@cython.nogil
+@cython.exceptval(check=False)
+def entered(
+    mark: cython.longlong, direction: cython.int, directions: cython.int
+) -> cython.longlong:
+    """Whether a label is entered in a direction; in the last there is, by a link."""
+    return (mark >> (direction if direction < directions else 9)) & 1
 
 
 def chain(
@@ -47,23 +59,28 @@ def chain(
 @cython.exceptval(check=False)
 def before(
     label: cython.int, direction: cython.int, cells: cython.int[::1], marks: cython.longlong[::1],
-    slot: cython.longlong[::1], mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
-    staggered: cython.int, parity: cython.int, stride: cython.longlong,
+    slot: cython.longlong[::1], mate: cython.int[::1], via: cython.int[::1],
+    shifts: cython.int[::1], cols: cython.int, staggered: cython.int, parity: cython.int,
+    stride: cython.longlong,
 ) -> cython.int:
-    """The label that a label is entered from in a direction."""
+    """The label that a label is entered from in a direction, or by a link."""
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
     back: cython.int = (direction + directions // 2) % directions
     cell: cython.int = cells[label]
     row: cython.int = cell // cols
     line: cython.int = 0
     other: cython.int
-    turn: cython.longlong = (marks[label] >> 9) // stride
+    turn: cython.longlong = (marks[label] >> SHIFT) // stride
     if staggered:
         line = ((row if staggered == 1 else cell - row * cols) + parity) & 1
-    other = cython.cast(cython.int, slot[cell + shifts[line * directions + back]] & LABEL)
+    if direction < directions:
+        cell += shifts[line * directions + back]
+    else:
+        cell = via[label]
+    other = cython.cast(cython.int, slot[cell] & LABEL)
     if marks[other] & 256:
         return other
-    while (marks[other] >> 9) // stride != turn:  # it cannot have waited where it may not stop
+    while (marks[other] >> SHIFT) // stride != turn:  # it cannot have waited where it may not stop
         other = mate[other]
     return other
 
@@ -77,14 +94,15 @@ def step_cost(
     fresh: cython.longlong,
 ) -> cython.longlong:
     """Points of the step between two labels, given by their marks."""
-    if (source >> 9) // stride == (target >> 9) // stride:
-        return (target >> 9) - (source >> 9)
-    return (target >> 9) % stride - fresh
+    if (source >> SHIFT) // stride == (target >> SHIFT) // stride:
+        return (target >> SHIFT) - (source >> SHIFT)
+    return (target >> SHIFT) % stride - fresh
 
 
 def totals(
     cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
-    mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int, staggered: cython.int,
+    mate: cython.int[::1], via: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
+    staggered: cython.int,
     parity: cython.int, stride: cython.longlong, fresh: cython.longlong, out: cython.longlong[::1],
 ) -> None:
     """Write the least points spent on all tied ways to each label, which come nearest first."""
@@ -97,10 +115,10 @@ def totals(
     with cython.nogil:
         for label in range(1, cells.shape[0]):
             least = -1
-            for direction in range(directions):
-                if (marks[label] >> direction) & 1:
+            for direction in range(directions + 1):
+                if entered(marks[label], direction, directions):
                     other = before(
-                        label, direction, cells, marks, slot, mate, shifts, cols, staggered,
+                        label, direction, cells, marks, slot, mate, via, shifts, cols, staggered,
                         parity, stride,
                     )
                     spent = out[other] + step_cost(marks[other], marks[label], stride, fresh)
@@ -111,8 +129,10 @@ def totals(
 
 def spread(
     goal: cython.int, cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
-    mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int, staggered: cython.int,
-    parity: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1], ways: cython.int[::1],
+    mate: cython.int[::1], via: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
+    staggered: cython.int,
+    parity: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1],
+    ways: cython.int[::1],
 ) -> int:
     """List the labels on tied routes to ``goal``; ``ways`` counts the tied steps out of each."""
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
@@ -128,10 +148,10 @@ def spread(
         while at < count:
             label = ties[at]
             at += 1
-            for direction in range(directions):
-                if (marks[label] >> direction) & 1:
+            for direction in range(directions + 1):
+                if entered(marks[label], direction, directions):
                     other = before(
-                        label, direction, cells, marks, slot, mate, shifts, cols, staggered,
+                        label, direction, cells, marks, slot, mate, via, shifts, cols, staggered,
                         parity, stride,
                     )
                     if seat[other] < 0:
@@ -146,8 +166,10 @@ def spread(
 def choose(
     start: cython.int, facing: cython.int, turning: cython.int, fresh: cython.longlong,
     cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
-    mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int, staggered: cython.int,
-    parity: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1], ways: cython.int[::1],
+    mate: cython.int[::1], via: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
+    staggered: cython.int,
+    parity: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1],
+    ways: cython.int[::1],
     weight: cython.longlong[::1], rest: cython.longlong[::1], blemish: cython.longlong[::1],
     onward: cython.int[::1], ready: cython.int[::1], route: cython.int[::1],
 ) -> int:
@@ -157,6 +179,7 @@ def choose(
     the stride at which a full turn starts.
     """
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
+    slots: cython.int = directions + 1
     waiting: cython.int = 1
     length: cython.int = 1
     label: cython.int
@@ -179,29 +202,32 @@ def choose(
             flaws = 0
             if here:  # the goal has nothing to come
                 best = -1
-                for direction in range(directions):
-                    way = here * directions + direction
+                for direction in range(directions + 1):
+                    way = here * slots + direction
                     if rest[way] >= 0 and (
                         best < 0 or rest[way] < best or (rest[way] == best and blemish[way] < flaws)
                     ):
                         best = rest[way]
                         flaws = blemish[way]
-            for direction in range(directions):
-                if not (marks[label] >> direction) & 1:
+            for direction in range(directions + 1):
+                if not entered(marks[label], direction, directions):
                     continue
                 other = before(
-                    label, direction, cells, marks, slot, mate, shifts, cols, staggered, parity,
+                    label, direction, cells, marks, slot, mate, via, shifts, cols, staggered, parity,
                     stride,
                 )
                 there = seat[other]
                 points = best + step_cost(marks[other], marks[label], stride, fresh)
                 worse = flaws + weight[here]
-                if turning and here:
+                if turning and here and direction < directions:  # a link has no direction
                     worse = worse + 1
-                    way = here * directions + direction
+                    way = here * slots + direction
                     if rest[way] == best and blemish[way] < worse:
                         worse = blemish[way]
-                way = there * directions + direction
+                    way = here * slots + directions
+                    if rest[way] == best and blemish[way] < worse:
+                        worse = blemish[way]
+                way = there * slots + direction
                 if (
                     rest[way] < 0
                     or points < rest[way]
@@ -209,7 +235,7 @@ def choose(
                     or (
                         points == rest[way]
                         and worse == blemish[way]
-                        and marks[label] >> 9 < marks[onward[way]] >> 9
+                        and marks[label] >> SHIFT < marks[onward[way]] >> SHIFT
                     )
                 ):
                     rest[way] = points
@@ -226,18 +252,20 @@ def choose(
             best = -1
             flaws = 0
             way = -1
-            for direction in range(directions):
-                there = here * directions + direction
+            for direction in range(directions + 1):
+                there = here * slots + direction
                 if rest[there] < 0:
                     continue
                 worse = blemish[there]
-                if turning and facing >= 0 and direction != facing:
+                if turning and facing >= 0 and direction != facing and direction < directions:
                     worse = worse + 1
                 if best < 0 or rest[there] < best or (rest[there] == best and worse < flaws):
                     best = rest[there]
                     flaws = worse
                     way = there
-            facing = way - here * directions
+            facing = way - here * slots
+            if facing == directions:
+                facing = -1
             label = onward[way]
             route[length] = label
             length += 1
@@ -246,21 +274,23 @@ def choose(
 
 def first(
     goal: cython.int, start: cython.int, cells: cython.int[::1], marks: cython.longlong[::1],
-    slot: cython.longlong[::1], mate: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
+    slot: cython.longlong[::1], mate: cython.int[::1], via: cython.int[::1],
+    shifts: cython.int[::1], cols: cython.int,
     staggered: cython.int, parity: cython.int, stride: cython.longlong, route: cython.int[::1],
 ) -> int:
     """Write the labels of any one tied route, from the goal back to the start."""
     label: cython.int = goal
     length: cython.int = 1
     direction: cython.int
+    directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
     with cython.nogil:
         route[0] = goal
         while label != start:
             direction = 0
-            while not (marks[label] >> direction) & 1:
+            while not entered(marks[label], direction, directions):
                 direction += 1
             label = before(
-                label, direction, cells, marks, slot, mate, shifts, cols, staggered, parity, stride
+                label, direction, cells, marks, slot, mate, via, shifts, cols, staggered, parity, stride
             )
             route[length] = label
             length += 1

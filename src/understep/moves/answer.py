@@ -57,8 +57,9 @@ def turn_limit(turns: int | None) -> None:
 def cannot_stop(board: Board, unit: Unit, cell: Cell) -> Refusal | None:
     """Why a unit could not stop on a cell, however far it could walk; None if it could."""
     movement = unit.movement
-    other = board.unit_at(cell)
-    if other is not None and other.name != unit.name:
+    others = [board.unit_at(each, unit.layer) for each in board.covered(unit, cell) if each in board.grid]
+    other = next((each for each in others if each is not None and each.name != unit.name), None)
+    if other is not None:
         passes = isinstance(movement, Movement) and (
             movement.passes == "all" or (movement.passes == "own" and other.side == unit.side)
         )
@@ -66,10 +67,8 @@ def cannot_stop(board: Board, unit: Unit, cell: Cell) -> Refusal | None:
         return Refusal(
             f"{other.name!r} of the {other.side} stands on {tuple(cell)}{tail}", (other.name,)
         )
-    ground = board.terrain(cell)
-    if movement.cost_on(ground, board.terrains[ground]) is None:
-        return Refusal(f"{ground!r} at {tuple(cell)} is impassable for {unit.name!r}")
-    return None
+    why = board.hindrance(unit, cell)
+    return Refusal(why) if why else None
 
 
 def amount(count: int, noun: str) -> str:

@@ -9,7 +9,7 @@ import importlib
 import os
 import warnings
 from types import ModuleType
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from understep.errors import KernelWarning
 
@@ -27,9 +27,20 @@ def _load(name: str) -> ModuleType:
     return module
 
 
-search = _load("_search")
-ties = _load("_ties")
+if TYPE_CHECKING:
+    search: ModuleType
+    steps: ModuleType
+    ties: ModuleType
+
 _told = False
+
+
+def __getattr__(name: str) -> ModuleType:
+    """Load a kernel at its first use, so that the import stays light."""
+    if name not in ("search", "steps", "ties"):
+        raise AttributeError(name)
+    module = globals()[name] = _load(f"_{name}")
+    return module
 
 
 def view(array: Any) -> memoryview:
@@ -46,13 +57,17 @@ def kernels() -> str:
     >>> us.kernels() in ("compiled", "interpreted")
     True
     """
-    return "compiled" if search.COMPILED else "interpreted"
+    return "compiled" if _compiled() else "interpreted"
+
+
+def _compiled() -> bool:
+    return bool(__getattr__("search").COMPILED)
 
 
 def tell_once() -> None:
     """Warn, the first time, that the interpreted kernel runs."""
     global _told
-    if not _told and not search.COMPILED:
+    if not _told and not _compiled():
         _told = True
         warnings.warn(
             "the interpreted kernel is in use: the same answers, about a hundred times slower "

@@ -18,18 +18,19 @@ from understep.grids.grid import Grid
 from understep.moves import kernel
 from understep.moves.kernel import view
 from understep.moves.movement import Movement
-from understep.moves.steps import StepTable, step_table
+from understep.moves.links import MOST_MOUTHS, NO_COSTS, NONE
+from understep.moves.steps import SHIFT, StepTable, step_table
 
 Prefer = Literal["straight", "direct", "first"]
 
 ROOM_FOR_KEYS = 1 << 50
-LOWEST = -(1 << 52)
+LOWEST = -(1 << 51)
 CHAINS = 1 << 31
 MOST_BUCKETS = 4096
 LARGE = 1 << 16
 MEASURES = {("square", 4): 0, ("square", 8): 1, ("hex", 6): 2}
 LOWEST_BIT = view(np.array([(n & -n).bit_length() - 1 & 7 for n in range(256)], dtype=np.uint8))
-NO_HOPS = view(np.zeros(0, dtype=np.int32))
+NO_VIAS = np.zeros(0, dtype=np.int32)
 
 
 class Workspace:
@@ -45,6 +46,7 @@ class Workspace:
         self._mark = np.zeros(grid.cols * grid.rows + 2 * self._pad, dtype=np.int64)
         self._cells = grid.cols * grid.rows
         self._hops: NDArray[np.int32] | None = None
+        self._via: NDArray[np.int32] | None = None
         self._slot: IntArray | None = None
         self._token = 0
         buckets = [view(np.zeros(MOST_BUCKETS, dtype=np.int32)) for _ in range(2)]
@@ -64,8 +66,9 @@ class Workspace:
         old = self.arrays
         self._room = max(512, 2 * self._room)
         self._heap = self._heap or heap
-        sizes = [1, 1, 4, *([int(self._heap)] * 3), *([0.25] * 5)]
-        kinds = "iqiqqiiqiii"
+        linked = self._via is not None
+        sizes = [1, 1, 4, *([int(self._heap)] * 3), *([0.25] * 6), int(linked)]
+        kinds = "iqiqqiiqiiiii"
         self.arrays = [
             np.zeros(int(size * self._room) or 1, dtype=kind)
             for size, kind in zip(sizes, kinds, strict=True)
@@ -74,23 +77,44 @@ class Workspace:
             new[: len(was)] = was
         self.search.hold(*map(view, self.arrays))
 
-    def take(self, count: int) -> tuple[NDArray[np.int32], IntArray]:
-        """The first so many cells and marks, to keep; the marks count from this search's window."""
+    def take(self, count: int, linked: bool) -> tuple[NDArray[np.int32], IntArray, Any]:
+        """The first so many cells, marks and vias, to keep.
+
+        The marks count from this search's window; a via is the cell from which a link led there.
+        """
         cells, marks = self.arrays[0][:count], self.arrays[1][:count]
-        start = self.search.window() << 9
+        vias = self.arrays[-1][:count].copy() if linked else NO_VIAS
+        start = self.search.window() << SHIFT
         if count < LARGE:
-            return cells.copy(), marks - start
+            return cells.copy(), marks - start, vias
         # too many to copy: they are given away, and replaced
         marks -= start
         self.arrays[:2] = [np.empty_like(array) for array in self.arrays[:2]]
         self.search.hold(*map(view, self.arrays))
-        return cells, marks
+        return cells, marks, vias
 
     def hops(self) -> memoryview:
         """Zero-cost steps per cell, for boards that have such steps."""
         if self._hops is None:
             self._hops = np.zeros(self._cells, dtype=np.int32)
         return view(self._hops)
+
+    def join(self, table: StepTable, goal: int) -> bool:
+        """Hand over the links, if there are any; whether the estimate takes account of them."""
+        links = table.links
+        if not links.count:
+            self.search.join(0, NONE, NONE, NONE, NO_COSTS, NONE)
+            self.search.lead(0, NONE, NO_COSTS, NONE, NONE)
+            return True
+        if self._via is None:
+            self._via = np.zeros(self._cells, dtype=np.int32)
+            self.grow(self._heap)
+        self.search.join(links.most, *links.views, view(self._via))
+        found = links.mouths(goal, table.cheapest) if goal >= 0 else None
+        cells, rest = found or (NO_VIAS, np.zeros(0, dtype=np.int64))
+        places = [view(np.zeros(MOST_MOUTHS, dtype=np.int32)) for _ in range(2)]
+        self.search.lead(len(cells), view(cells), view(rest), *places)
+        return found is not None
 
     def slot(self) -> tuple[memoryview, int]:
         """Label by cell, for the tie kernel, and the token of this use."""
@@ -144,14 +168,15 @@ class Labels:
 
     All closed ones, nearest first; or, where a goal was found, those on tied ways to it.
 
-    ``marks`` holds ``key << 9``, 256 where the mover may stop, and a bit per direction it is
-    entered from. The key counts the turn (from 0) times ``stride``, plus the points used.
+    ``marks`` holds ``key << SHIFT``, 256 where the mover may stop, and a bit per direction it is
+    entered from (512: a link). The key counts the turn (from 0) times ``stride``, plus the points used.
     """
 
     board: Board
     table: StepTable
     cells: NDArray[np.int32]
     marks: IntArray
+    vias: NDArray[np.int32]
     stride: int
     fresh: int  # the remainder of the stride at which a full turn starts
     start: int  # and the first turn
@@ -168,19 +193,19 @@ class Labels:
 
     def turns(self, which: Any = slice(None)) -> IntArray:
         """The turn of each label, or of some, the first being 1."""
-        keys: IntArray = self.marks[which] >> 9
+        keys: IntArray = self.marks[which] >> SHIFT
         return keys // self.stride + 1
 
     def spent(self, which: Any = slice(None)) -> IntArray:
         """Scaled points used in that turn."""
-        keys: IntArray = self.marks[which] >> 9
+        keys: IntArray = self.marks[which] >> SHIFT
         turn, used = np.divmod(keys, self.stride)
         return used - np.where(turn > 0, self.fresh, self.start)
 
     def totals(self) -> IntArray:
         """Scaled points spent on the whole way (the least of all tied ways)."""
         if self._totals is None:
-            if len(self.marks) and int(self.marks[-1]) >> 9 < self.stride:
+            if len(self.marks) and int(self.marks[-1]) >> SHIFT < self.stride:
                 self._totals = self.spent()
             else:
                 totals = np.zeros(len(self.cells), dtype=np.int64)
@@ -220,7 +245,8 @@ class _Ties:
         mate = view(np.empty(len(cells), dtype=np.int32))
         kernel.ties.chain(cells, self._slot, mate, token)
         self.graph = (
-            cells, view(labels.marks), self._slot, mate, view(self._workspace.shifts),
+            cells, view(labels.marks), self._slot, mate, view(labels.vias),
+            view(self._workspace.shifts),
             self._grid.cols, self._grid.stagger, self._workspace.parity, labels.stride,
         )  # fmt: skip
         return self
@@ -248,7 +274,7 @@ class _Ties:
         count = kernel.ties.spread(end, *self.graph, *listed)
         on_way = labels.cells[ties[:count]]
         weight = self._beside(on_way, goal) if prefer == "direct" else np.zeros(count, np.int64)
-        tied = count * len(self._grid.directions)
+        tied = count * (len(self._grid.directions) + 1)
         length = kernel.ties.choose(
             start, facing if prefer == "straight" else -1, int(prefer == "straight"), labels.fresh,
             *self.graph, *listed, view(weight), view(np.full(tied, -1, dtype=np.int64)),
@@ -293,7 +319,7 @@ def search(
     movement = unit.movement
     if not isinstance(movement, Movement):
         raise InputError("unit", "its movement must be a Movement", movement)
-    table = step_table(board, movement)
+    table = step_table(board, movement, unit.side)
     scale = table.scale
     full = cast(Fraction, movement.points)
     left = full if unit.left is None else cast(Fraction, unit.left)
@@ -309,14 +335,15 @@ def search(
     if span > ROOM_FOR_KEYS:
         rule = f"points times scale ({scale}) times turns must stay below 2**50"
         raise CostError("points", rule, movement.points)
-    _, who = board.layers()
+    who = board.standing(movement.layer)
     side = board.side_code(unit.side)
     means = bytearray(b"\1" if movement.passes == "all" else b"\2") * 256
     means[0] = 0
     if movement.passes == "own":
         means[side] = 1
     own = board.grid.number(cast(Cell, unit.at))
-    rise = table.dearest + table.cheapest  # the most by which a rank can rise at one step
+    # the most by which a rank can rise at one step
+    rise = table.dearest + table.cheapest * (1 + (table.links.farthest if goal >= 0 else 0))
     if turns > 1:
         rise += table.dearest + stride - points
         if 1 in means and len(board.units()) > 1:
@@ -326,20 +353,23 @@ def search(
     workspace = space.lease()
     workspace.make_window(span)
     kernel_search = workspace.search
+    guided = workspace.join(table, goal)
+    kernel_search.shape(len(movement.footprint), view(table.foot_shifts))
     kernel_search.begin(
-        *table.codes_views, table.costs_view, view(who), view(means),
-        workspace.hops() if table.free_steps else NO_HOPS, own, own, goal, enough, table.cheapest,
-        stride, first, points, turns, span, ring, int(eager),
+        *table.views, view(who), view(means),
+        workspace.hops() if table.free_steps else NONE, own, own, goal, enough,
+        table.cheapest if guided else 0, stride, first, points, turns, span, ring, int(eager),
     )  # fmt: skip
     while (status := kernel_search.run()) < 0:
         if status == -1:
             table.fill_around(kernel_search.wants())
+            kernel_search.compiled(*table.views)
         else:
             workspace.grow(heap=ring == 0)
     closed, found = kernel_search.tally()
     labels = Labels(
         board, table,
-        *workspace.take(closed),
+        *workspace.take(closed, table.links.count > 0),
         stride, stride - 1 - points, stride - 1 - first, full, left, found, own,
     )  # fmt: skip
     space.give_back(workspace)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from types import MappingProxyType
@@ -10,6 +10,8 @@ from typing import Any, Literal, get_args
 
 from understep.boards.cost import Cost, exact
 from understep.boards.edge import Edge
+from understep.boards.footprint import ONE, Footprint, footprint
+from understep.boards.site import Site
 from understep.boards.terrain import Terrain
 from understep.errors import InputError, NameUnknownError
 
@@ -28,6 +30,7 @@ class Movement:
     costs
         Terrain name to points, or None for impassable, where it differs from the terrain's own
         cost. Names that a board does not have are no error there: one movement serves many boards.
+        A single number instead: the points for every terrain, impassable ones too (it flies).
     diagonal
         What a diagonal step costs, as a multiple of a straight one.
     corners
@@ -39,6 +42,23 @@ class Movement:
     edges
         Name of a kind of edge to points of a step across, None for blocked, or ``"open"`` for as if
         it were not there, where it differs from the kind's own rule. The same freedom in names.
+    links
+        Kind of link to points, or None for never, where it differs from the link's own cost. The
+        same freedom in names.
+    climb, drop
+        The most levels that one step can lead up, and down; None: any.
+    uphill, downhill
+        Points on top for every level that a step leads up, and down. Levels count to a thousandth.
+    footprint
+        The cells it takes up: `block`, `cluster`, or offsets from the anchor cell, as (col, row) on
+        squares and (q, r) on hexes. It moves as a whole: all its cells must be able to make a step,
+        and the dearest of them is paid. It does not turn.
+    layer
+        The layer its units stand in: those of different layers do not collide.
+    rule
+        A function of a `Site` that has the last word on the points to enter a cell, None for
+        never. It must always give the same for the same site. It is asked when steps are compiled,
+        not while searching. In a board file its name is kept.
 
     Raises
     ------
@@ -46,6 +66,8 @@ class Movement:
         Points, a cost or a factor that is negative, infinite or no number.
     NameUnknownError
         An unknown word for ``corners`` or ``passes``.
+    InputError
+        A footprint that is none, a layer that is no text, or a rule that is no function.
 
     Examples
     --------
@@ -56,44 +78,51 @@ class Movement:
     """
 
     points: Cost
-    costs: Mapping[str, Cost | None] = field(default_factory=dict, hash=False)
+    costs: Mapping[str, Cost | None] | Cost = field(default_factory=dict, hash=False)
     diagonal: Cost = 1
     corners: Corners = "both"
     passes: Passes = "own"
     edges: Mapping[str, Cost | Literal["open"] | None] = field(default_factory=dict, hash=False)
+    links: Mapping[str, Cost | None] = field(default_factory=dict, hash=False)
+    climb: Cost | None = None
+    drop: Cost | None = None
+    uphill: Cost = 0
+    downhill: Cost = 0
+    footprint: Footprint = ONE
+    layer: str = "ground"
+    rule: Callable[[Site], Cost | None] | None = None
     _rules: tuple[Any, ...] = field(init=False, repr=False, compare=False, default=())
 
     def __post_init__(self) -> None:
-        points = exact(self.points, "points")
-        if not isinstance(self.costs, Mapping):
-            raise InputError("costs", "must map terrain names to costs", self.costs)
-        costs = {}
-        for name, cost in self.costs.items():
-            if not isinstance(name, str):
-                raise InputError("costs", "a terrain name is a text", name)
-            costs[name] = None if cost is None else exact(cost, "costs", repr(name))
-        if not isinstance(self.edges, Mapping):
-            raise InputError("edges", "must map kinds of edges to costs", self.edges)
-        edges: dict[str, Any] = {}
-        for name, rule in self.edges.items():
-            if not isinstance(name, str):
-                raise InputError("edges", "the name of a kind is a text", name)
-            known = rule is None or rule == "open"
-            edges[name] = rule if known else exact(rule, "edges", repr(name))
+        costs = self.costs
+        whole = not isinstance(costs, Mapping)
         for argument, allowed in (("corners", Corners), ("passes", Passes)):
             word = getattr(self, argument)
             if word not in get_args(allowed):
                 raise NameUnknownError(argument, "rule", word, get_args(allowed))
+        if not isinstance(self.layer, str) or not self.layer.strip():
+            raise InputError("layer", "must be a text that is not empty", self.layer)
+        if self.rule is not None and not callable(self.rule):
+            raise InputError("rule", "must be a function of a site, or None", self.rule)
         set_field = object.__setattr__
-        set_field(self, "points", points)
-        set_field(self, "diagonal", exact(self.diagonal, "diagonal"))
-        set_field(self, "costs", MappingProxyType(dict(sorted(costs.items()))))
-        set_field(self, "edges", MappingProxyType(dict(sorted(edges.items()))))
-        tables = tuple(self.costs.items()), tuple(self.edges.items())
-        set_field(self, "_rules", (*tables, self.diagonal, self.corners))
+        set_field(self, "points", exact(self.points, "points"))
+        for argument in ("diagonal", "climb", "drop", "uphill", "downhill"):
+            value = getattr(self, argument)
+            set_field(self, argument, None if value is None else exact(value, argument))
+        set_field(self, "costs", exact(costs, "costs") if whole else _table(costs, "costs"))
+        set_field(self, "edges", _table(self.edges, "edges", "open"))
+        set_field(self, "links", _table(self.links, "links"))
+        set_field(self, "footprint", footprint(self.footprint, "footprint"))
+        tables = [
+            tuple(table.items()) if isinstance(table, Mapping) else table
+            for table in (self.costs, self.edges, self.links)
+        ]
+        slopes = self.climb, self.drop, self.uphill, self.downhill
+        rest = self.diagonal, self.corners, *slopes, self.footprint, self.rule
+        set_field(self, "_rules", (*tables, *rest))
 
     def __hash__(self) -> int:
-        return hash((self.points, self.passes, self._rules))
+        return hash((self.points, self.passes, self.layer, self._rules))
 
     @property
     def rules(self) -> tuple[Any, ...]:
@@ -102,9 +131,10 @@ class Movement:
 
     def cost_on(self, name: str, terrain: Terrain) -> Fraction | None:
         """Points to enter a cell of a terrain by a straight step; None where it never can."""
-        if name in self.costs:
-            return self.costs[name]  # type: ignore[return-value]
-        return terrain.exact_cost
+        costs: Any = self.costs
+        if not isinstance(costs, Mapping):
+            return costs  # type: ignore[no-any-return]
+        return costs[name] if name in costs else terrain.exact_cost
 
     def across(self, name: str, kind: Edge) -> tuple[bool, Fraction | None, Fraction]:
         """What a closed edge of a kind does: blocks, points in place of the terrain's, on top."""
@@ -115,6 +145,23 @@ class Movement:
             return cost is None, None, Fraction(0)
         return False, cost, Fraction(0)  # type: ignore[return-value]
 
+    def along(self, kind: str, cost: Fraction) -> Fraction | None:
+        """Points to take a link of a kind; None: never."""
+        return self.links.get(kind, cost)  # type: ignore[return-value]
+
     def with_points(self, points: Cost) -> Movement:
         """The same rules with other points."""
         return replace(self, points=points)
+
+
+def _table(table: Any, argument: str, *words: str) -> Mapping[str, Any]:
+    """Check a table of names to costs; the same whatever order it was written in."""
+    if not isinstance(table, Mapping):
+        raise InputError(argument, "must map names to costs", table)
+    found: dict[str, Any] = {}
+    for name, cost in table.items():
+        if not isinstance(name, str):
+            raise InputError(argument, "a name is a text", name)
+        known = cost is None or cost in words
+        found[name] = cost if known else exact(cost, argument, repr(name))
+    return MappingProxyType(dict(sorted(found.items())))

@@ -25,6 +25,7 @@ from understep.moves.answer import (
 )
 from understep.moves.labels import Labels, Prefer, search
 from understep.moves.route import Route, make_route
+from understep.moves.steps import SHIFT
 from understep.overlay import Mark, Overlay
 
 Column = Literal["cost", "left", "turn"]
@@ -131,7 +132,7 @@ class Reach:
             limit = "any number of turns" if self._turns is None else amount(self._turns, "turn")
             return Refusal(f"{tuple(cell)} is not within {limit} at {points_of(self.unit)}")
         labels = self._labels
-        key = int(labels.marks[place]) >> 9
+        key = int(labels.marks[place]) >> SHIFT
         turn, used = divmod(key, labels.stride)
         spent = used - (labels.fresh if turn else labels.start)
         cost = spent if turn == 0 else int(labels.totals()[place])

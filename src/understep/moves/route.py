@@ -33,7 +33,7 @@ class Step(NamedTuple):
     cell
         Where the step leads.
     direction
-        Its direction, by name.
+        Its direction, by name; None where it takes a link.
     cost
         The points it takes.
     turn
@@ -43,7 +43,7 @@ class Step(NamedTuple):
     """
 
     cell: Cell
-    direction: str
+    direction: str | None
     cost: Cost
     turn: int
     left: Cost
@@ -181,14 +181,16 @@ def make_route(
     def steps() -> tuple[Step, ...]:
         deltas = np.diff(cells.array, axis=0)
         around = grid.deltas[grid.lines(cells.array[:-1])]
-        ways = (around == deltas[:, None]).all(axis=-1).argmax(axis=1).tolist()
+        entered = labels.marks[on_way[1:], None] >> np.arange(len(grid.directions)) & 1
+        near = (around == deltas[:, None]).all(axis=-1) & (entered > 0)
+        ways = np.where(near.any(axis=1), near.argmax(axis=1), -1).tolist()
         rows = zip(
             cells[1:], ways, costs.tolist(), turns[1:].tolist(), spent[1:].tolist(), strict=True
         )
         return tuple(
             Step(
                 cell,
-                grid.directions[way],
+                grid.directions[way] if way >= 0 else None,
                 labels.amount(cost),
                 turn,
                 labels.left_after(turn, used),

@@ -1,8 +1,9 @@
 """The step table: the rules of one movement on one board, as arrays.
 
 A row of codes per cell says, for each direction, whether a step leads there and what it costs; the
-search reads nothing else about the rules. Rows are filled in blocks, when a search first touches
-them, and an edit refills only the cells whose steps it can change.
+search reads nothing else about the rules, but for the links. Rows are filled in blocks by the step
+kernel, when a search first touches them, and an edit refills only the cells whose steps it can
+change.
 """
 
 from __future__ import annotations
@@ -10,6 +11,7 @@ from __future__ import annotations
 from copy import copy
 from fractions import Fraction
 from math import lcm
+from threading import Lock
 from typing import Any
 
 import numpy as np
@@ -17,35 +19,49 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.edges import OPEN
+from understep.boards.footprint import ONE
 from understep.errors import CostError
-from understep.grids.cell import IntArray
+from understep.grids.cell import Cell, IntArray
+from understep.moves import kernel
 from understep.moves.kernel import view
+from understep.moves.links import LinkSteps
 from understep.moves.movement import Movement
+from understep.moves.pricing import Kinds
+from understep.moves.slopes import Slopes
 
-NEVER = 1 << 53  # the cost of a step that is none; above every key
+NEVER = 1 << 52  # the cost of a step that is none; above every key
+SHIFT = 10  # bits of a mark below its key
 BLOCK = 64  # side of the square of cells that is filled at once
-NO_STEP = 1
 FINEST_SCALE = 10**9
-MOST_COSTS = 65_000
+NARROW, WIDE = 256, 1 << 16
+MOST_DIRTY = 500  # edits remembered one by one
+FEW = 32  # changed cells that are refilled one by one
+CORNERS = {"free": 0, "one": 1, "both": 2}
+NOTHING = np.zeros(0, dtype=np.uint8)
+NOTHING_WIDE = np.zeros(0, dtype=np.uint16)
 
 
 class StepTable:
-    """The steps of a movement on a board; kept with the board, shared by equal rules."""
+    """The steps of a movement on a board, for one side; kept with the board."""
 
-    def __init__(self, board: Board, movement: Movement) -> None:
-        self._board = board
+    def __init__(self, board: Board, movement: Movement, side: str) -> None:
+        self._board, self._movement, self._side = board, movement, side
         self._grid = board.grid
         self._ways = len(board.grid.directions)
-        self._corners = movement.corners
-        prices = [movement.cost_on(name, kind) for name, kind in board.terrains.items()]
-        self._diagonal = np.abs(self._grid.deltas[0]).sum(axis=1) == 2
-        if self._grid.kind == "hex":
-            self._diagonal[:] = False
-        factors = [Fraction(1)] + ([Fraction(movement.diagonal)] if self._diagonal.any() else [])
+        self._lock = Lock()
+        self._make()
+
+    def _make(self) -> None:
+        """Work out the rules as numbers; no row is filled yet."""
+        board, movement, grid = self._board, self._movement, self._grid
+        self._kinds = Kinds(board, movement, self._side)
+        prices = self._kinds.prices
+        diagonal = grid.kind == "square" and self._ways == 8
+        factors = [Fraction(1)] + ([Fraction(movement.diagonal)] if diagonal else [])
         # what an edge does, by its place: none, each kind
         edges: list[tuple[bool, Fraction | None, Fraction]] = [(False, None, Fraction(0))]
         edges += [movement.across(name, kind) for name, kind in board.edge_kinds.items()]
-        base = [  # by diagonal or not, edge, terrain entered
+        base = [  # by diagonal or not, edge, kind of ground
             [
                 [
                     None
@@ -58,83 +74,161 @@ class StepTable:
             for factor in factors
         ]
         parts = [cost for part in base for row in part for cost in row if cost is not None]
-        self.scale = lcm(*(cost.denominator for cost in [*parts, *(add for *_, add in edges)]))
+        adds = [add for *_, add in edges]
+        self._slopes = slopes = Slopes(board, movement)
+        self._links = LinkSteps(board, movement)
+        self.scale = lcm(*(cost.denominator for cost in [*parts, *adds, slopes.rise, slopes.fall,
+                                                      *self._links.costs()]))
         if self.scale > FINEST_SCALE:
             rule = f"together they need a scale of {self.scale}; use rounder fractions"
             raise CostError("costs", rule, [str(cost) for cost in parts])
-        self._edge_place = np.arange(256, dtype=np.uint8) * (np.arange(256) < OPEN)
-        self._wall = np.array([blocks for blocks, *_ in edges])
-        self._add = np.array([self._whole(add) for *_, add in edges])
-        # what the edges beside a diagonal step can add to it
-        self._beside = (
-            np.unique(self._add[:, None] + self._add)
-            if len(factors) > 1
-            else np.zeros_like(self._add[:1])
-        )
-        whole = np.array(
-            [
-                [[-1 if cost is None else self._whole(cost) for cost in row] for row in part]
-                for part in base
-            ]
-        )
-        # by diagonal or not, what is added at the corner, edge, terrain entered
-        steps = whole[:, None] + self._beside[:, None, None] + self._add[:, None]
-        never = np.broadcast_to(whole[:, None] < 0, steps.shape).copy()
-        never[0, 1:] = True
-        values = np.unique(steps[~never])
-        if len(values) > MOST_COSTS:
-            raise CostError("costs", f"at most {MOST_COSTS} different ones", len(values))
-        self.costs = np.array([NEVER, NEVER, *values.tolist()], dtype=np.int64)
-        self.cheapest, self.dearest = map(int, values[[0, -1]] if len(values) else (0, 0))
-        self.free_steps = len(values) > 0 and self.cheapest == 0
-        codes = np.searchsorted(values, steps) + 2
-        self._code = np.where(never, NO_STEP, codes).astype(np.uint16)
-        self._open = np.array([price is not None for price in prices])
-        cells = self._grid.cols * self._grid.rows
-        # a byte a step where that is enough: the search is bound by memory
-        wide = len(self.costs) > 256
-        self.codes: NDArray[Any] = np.zeros(
-            cells * self._ways, dtype=np.uint16 if wide else np.uint8
-        )
+        add = np.array([self._whole(cost) for cost in adds])
+        self._prices = np.array(
+            [-1 if cost is None else self._whole(cost) for part in base for row in part
+             for cost in row]
+        )  # fmt: skip
+        known = self._prices[self._prices >= 0]
+        corner = 2 * int(add.max()) if diagonal else 0
+        self.cheapest = int(known.min()) if len(known) else 0
+        self._dearest = int(known.max()) + int(add.max()) + corner if len(known) else 0
+        self._dearest = min(self._dearest + self._whole(slopes.dearest()), NEVER >> 3)
+        self._free = len(known) > 0 and self.cheapest == 0
+        foot, inner = self._foot()
+        place = np.arange(256, dtype=np.int32) * (np.arange(256) < OPEN)
+        walls = [blocks for blocks, *_ in edges]
+        deltas = grid.deltas.astype(np.int32).ravel()
+        scratch = [view(np.zeros(self._ways, dtype=kind)) for kind in ("i4", "u1", "i4", "i8")]
+        self._filler = kernel.steps.Filler(
+            grid.cols, grid.rows, self._ways, grid.stagger, self._parity(), view(deltas),
+            view(NOTHING if grid.exists.all() else grid.exists.astype(np.uint8).ravel()), *scratch,
+        )  # fmt: skip
+        self._filler.rules(
+            view(self._prices), len(prices), len(edges), view(place),
+            view(np.array(walls, dtype=np.uint8)), view(add),
+            view(np.array([price is not None for price in prices], dtype=np.uint8)),
+            int(diagonal), CORNERS[movement.corners], slopes.grain, slopes.climb, slopes.drop,
+            self._whole(slopes.rise), self._whole(slopes.fall),
+            len(movement.footprint), view(foot), view(inner),
+        )  # fmt: skip
+        cells = grid.cols * grid.rows
+        self._make_codes(np.zeros(cells * self._ways, dtype=np.uint8), np.zeros(NARROW, "i8"), 2)
         self._shared = False
-        self._look()
-        self.costs_view = view(self.costs << 9)  # as the kernel takes them
         self._dirty: list[IntArray] = []
+        self._links.compile(self)
 
     def _whole(self, cost: Fraction) -> int:
         """A cost as it is counted; what nobody's points could pay is as good as anything dearer."""
-        return min(int(cost * self.scale), NEVER >> 2)
+        return min(int(cost * self.scale), NEVER >> 3)
 
-    def _look(self) -> None:
-        """Make the kernel's views of the codes: narrow, wide; one of them empty."""
-        wide = self.codes.dtype == np.uint16
-        none = np.zeros(0, dtype=np.uint8 if wide else np.uint16)
-        codes = view(self.codes)
-        self.codes_views = (view(none), codes) if wide else (codes, view(none))
+    def _parity(self) -> int:
+        """The grid's parity, counted from its first cell as the kernels do."""
+        grid = self._grid
+        return (grid.parity + (grid.first[1] if grid.stagger == 1 else grid.first[0])) & 1
+
+    def _foot(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+        """The footprint as steps from the anchor, for each parity; which cells of it are joined."""
+        grid, offsets = self._grid, self._movement.footprint
+        first = [Cell(0, 0)] * 2
+        if grid.stagger:
+            shifted = [Cell(0, 0), Cell(1, 0) if grid.stagger == 2 else Cell(0, 1)]
+            first = shifted[::-1] if grid.lines(np.array([(0, 0)]))[0] else shifted
+        lines = [np.array(grid.covered(offsets, cell)) - cell for cell in first]
+        inner = [
+            (number, way)
+            for number, (x, y) in enumerate(offsets)
+            for way, (across, down) in enumerate(grid.vectors.tolist())
+            if (x + across, y + down) in offsets
+        ]
+        joined = np.array(inner, dtype=np.int32).reshape(-1)
+        #: Steps from the anchor to each covered cell, as differences of numbers, by parity.
+        self.foot_shifts = np.array(
+            [line[:, 1] * grid.cols + line[:, 0] for line in lines], dtype=np.int32
+        ).ravel()
+        return np.array(lines, dtype=np.int32).ravel(), joined
+
+    @property
+    def dearest(self) -> int:
+        """No step costs more."""
+        return max(self._dearest, self._links.dearest)
+
+    @property
+    def free_steps(self) -> bool:
+        """Whether a step can cost nothing."""
+        return self._free or self._links.free
+
+    @property
+    def links(self) -> LinkSteps:
+        """The links that this movement can take."""
+        return self._links
+
+    def _make_codes(self, codes: NDArray[Any], costs: IntArray, count: int) -> None:
+        """Take arrays of codes and costs, narrow or wide, with so many codes known."""
+        self.codes, self._costs = codes, costs
+        costs[:2] = NEVER << SHIFT
+        slots = np.zeros(4 * len(costs), dtype=np.int32)
+        for code in range(2, count):  # as the kernel does
+            cost = int(costs[code]) >> SHIFT
+            slot = (cost ^ (cost >> 16) ^ (cost >> 32)) & (len(slots) - 1)
+            while slots[slot]:
+                slot = (slot + 1) & (len(slots) - 1)
+            slots[slot] = code
+        narrow = codes.dtype == np.uint8
+        #: As the search takes them: codes narrow, codes wide (one of them empty), costs.
+        self.views = (
+            view(codes if narrow else NOTHING), view(NOTHING_WIDE if narrow else codes), view(costs),
+        )  # fmt: skip
+        self._filler.out(*self.views, view(slots), count)
 
     def share(self, board: Board) -> StepTable:
         """The table of a copy of the board: the same codes, until one of the boards is edited."""
         twin = copy(self)
         twin._board, twin._dirty = board, list(self._dirty)
+        twin._kinds, twin._slopes = self._kinds.share(board), self._slopes.share(board)
+        twin._links = copy(self._links)
         self._shared = twin._shared = True
         return twin
 
     def touched(self, numbers: IntArray) -> None:
-        """Take note of cells whose ground has changed."""
+        """Take note of cells whose ground, edges or links have changed."""
         self._dirty.append(numbers)
+        if len(self._dirty) > MOST_DIRTY:
+            self._dirty = [np.unique(np.concatenate(self._dirty))]
 
     def refresh(self) -> None:
         """Refill the rows that edits since the last call can have changed."""
         if not self._dirty:
             return
-        dirty, self._dirty = self._dirty, []
-        if self._shared:
-            self.codes, self._shared = self.codes.copy(), False
-            self._look()
-        cells = self._grid.cells_of(np.unique(np.concatenate(dirty)))
-        near = np.concatenate([cells, self._grid.around(cells).reshape(-1, 2)])
-        numbers = np.unique(self._grid.numbers(near[self._grid.holds(near)]))
-        self._fill(numbers[self.codes[numbers * self._ways] > 0])
+        with self._lock:
+            dirty, self._dirty = self._dirty, []
+            numbers = np.concatenate(dirty) if len(dirty) > 1 else np.atleast_1d(dirty[0])
+            known = self._kinds.refresh(numbers) and self._slopes.refresh(numbers)
+            if not known or not self._links.fits(self.scale):
+                self._make()
+                return
+            if self._shared:  # a filler of its own, too
+                known = self._filler.known()
+                codes, costs = self.codes, self._costs
+                self._make()
+                self._make_codes(codes.copy(), costs.copy(), known)
+            self._refill(numbers)
+            self._links.compile(self)
+
+    def _refill(self, numbers: IntArray) -> None:
+        offsets = self._movement.footprint
+        if offsets != ONE or len(numbers) > FEW:
+            grid = self._grid
+            cells = grid.cells_of(np.unique(numbers))
+            if offsets != ONE:  # anchors whose units cover a changed cell
+                plane = grid.plane(cells)[:, None] - np.array(offsets)
+                cells = grid.addresses(plane).reshape(-1, 2)
+            near = np.concatenate([cells, grid.around(cells).reshape(-1, 2)])
+            numbers = np.unique(grid.numbers(near[grid.holds(near)]))
+            first = self.codes[numbers * self._ways]
+            self._fill(numbers[first > 0])
+            return
+        self._lay_layers()
+        while self._filler.refill(view(np.ascontiguousarray(numbers, dtype=np.int64))):
+            self._widen()
 
     def fill_around(self, number: int) -> None:
         """Fill the block that holds a cell."""
@@ -142,64 +236,48 @@ class StepTable:
         row, col = row - row % BLOCK, col - col % BLOCK
         rows = np.arange(row, min(row + BLOCK, self._grid.rows))
         cols = np.arange(col, min(col + BLOCK, self._grid.cols))
-        self._fill((rows[:, None] * self._grid.cols + cols).ravel())
+        with self._lock:
+            self._fill((rows[:, None] * self._grid.cols + cols).ravel())
 
     def fill(self) -> None:
         """Fill every row."""
-        self._fill(np.arange(self._grid.cols * self._grid.rows))
+        with self._lock:
+            self._fill(np.arange(self._grid.cols * self._grid.rows))
+
+    def _lay_layers(self) -> None:
+        """Hand the board's layers to the filler; an edit may have moved them."""
+        board = self._board
+        bars = [board.bars(side).view(np.uint8) for side in (None, self._side)]
+        kinds = self._kinds.codes
+        self._filler.layers(
+            view(board.ground_codes()), view(NOTHING_WIDE if kinds is None else kinds),
+            *map(view, bars), view(board.edge_codes().reshape(-1)),
+            view(self._slopes.layer()),
+        )  # fmt: skip
 
     def _fill(self, numbers: IntArray) -> None:
-        cells = self._grid.cells_of(numbers)
-        rows = self.codes.reshape(-1, self._ways)
-        around = self._grid.around(cells)
-        inside = self._grid.holds(around)
-        ground, _ = self._board.layers()
-        entered = ground[np.where(inside, self._grid.numbers(around), 0)]
-        fenced = self._board.edge_codes()
-        edges = self._edge_place[fenced[numbers]]
-        diagonal = self._diagonal.astype(int)
-        if not self._diagonal.any():
-            codes = self._code[diagonal, 0, edges, entered]
-        else:
-            clear, added = self._corner_sides(around, inside, entered, edges)
-            fits = clear.all(axis=0) if self._corners == "both" else clear.any(axis=0)
-            least = np.where(clear, added, NEVER).min(axis=0)
-            corner = np.where(self._diagonal & fits, np.searchsorted(self._beside, least), 0)
-            codes = self._code[diagonal, corner, edges, entered]
-            codes = np.where(self._diagonal & ~fits, NO_STEP, codes)
-        codes = np.where(inside, codes, NO_STEP)
-        rows[numbers] = codes
+        self._lay_layers()
+        while self._filler.fill(view(np.ascontiguousarray(numbers, dtype=np.int64))):
+            self._widen()
 
-    def _corner_sides(
-        self,
-        around: IntArray,
-        inside: NDArray[np.bool_],
-        entered: NDArray[Any],
-        edges: NDArray[Any],
-    ) -> tuple[NDArray[np.bool_], IntArray]:
-        """Of the two cells beside each step: whether the way round is clear, what its edges add.
+    def _widen(self) -> None:
+        """Make room for more different costs: two bytes a step."""
+        known = self._filler.known()
+        if known >= WIDE:
+            raise CostError("costs", f"at most {WIDE - 2} different ones", known)
+        costs = np.zeros(WIDE, dtype=np.int64)
+        costs[:known] = self._costs[:known]
+        self._make_codes(self.codes.astype(np.uint16), costs, known)
 
-        Both ``(2, cells, directions)``; they are the straight steps before and after a diagonal.
-        """
-        clear = inside if self._corners == "free" else inside & self._open[entered]
-        clear = np.stack([clear & ~self._wall[edges]] * 2)
-        added = np.stack([self._add[edges]] * 2)
-        if len(self._add) > 1:
-            fenced = self._board.edge_codes()
-            there, ways = np.where(inside, self._grid.numbers(around), 0), np.arange(self._ways)
-            for side, turn in enumerate((2, -2)):  # on from the cell beside to the goal
-                beyond = self._edge_place[fenced[there, (ways + turn) % self._ways]] * inside
-                clear[side] &= ~self._wall[beyond]
-                added[side] += self._add[beyond]
-        for side, shift in enumerate((1, -1)):
-            clear[side] = np.roll(clear[side], shift, axis=1)
-            added[side] = np.roll(added[side], shift, axis=1)
-        return clear, added
+    def arrival(self, number: int) -> int:
+        """What it costs, scaled, to be set down on a cell by no step at all; -1: it cannot be."""
+        return int(self._filler.price_at(number))
 
 
-def step_table(board: Board, movement: Movement) -> StepTable:
-    """The up-to-date step table of a movement on a board."""
-    key: tuple[Any, ...] = ("steps", movement.rules)
-    table = board.derived(key, lambda: StepTable(board, movement))
+def step_table(board: Board, movement: Movement, side: str) -> StepTable:
+    """The up-to-date step table of a movement on a board, for a side."""
+    apart = side if board.bars_side(side) else ""
+    key: tuple[Any, ...] = ("steps", movement.rules, apart)
+    table = board.derived(key, lambda: StepTable(board, movement, apart))
     table.refresh()
     return table

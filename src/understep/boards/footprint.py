@@ -1,0 +1,85 @@
+"""Footprint: the cells that a unit takes up, as steps from its anchor cell."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any, TypeAlias
+
+from understep.errors import InputError
+from understep.grids.cell import plain_numbers
+
+Footprint: TypeAlias = tuple[tuple[int, int], ...]
+
+ONE: Footprint = ((0, 0),)
+MOST = 64
+FARTHEST = 16
+
+
+def block(cols: int, rows: int | None = None) -> Footprint:
+    """The footprint of a unit that takes up columns and rows of squares.
+
+    Parameters
+    ----------
+    cols, rows
+        How many; as many rows as columns if left out. The anchor is the first cell.
+
+    Raises
+    ------
+    InputError
+        Counts that are no whole numbers of 1 or more, or more than 64 cells.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> us.block(2)
+    ((0, 0), (1, 0), (0, 1), (1, 1))
+    >>> cart = us.Movement(points=4, footprint=us.block(2, 1))
+    """
+    rows = cols if rows is None else rows
+    for name, count in (("cols", cols), ("rows", rows)):
+        if type(count) is not int or not 1 <= count <= FARTHEST:
+            raise InputError(name, f"must be a whole number from 1 to {FARTHEST}", count)
+    return footprint([(col, row) for row in range(rows) for col in range(cols)], "cols")
+
+
+def cluster(radius: int) -> Footprint:
+    """The footprint of a unit that takes up a hex and all within some steps of it.
+
+    Parameters
+    ----------
+    radius
+        The steps, from 0 to 4: 1, 7, 19, 37 or 61 cells. The anchor is the middle.
+
+    Raises
+    ------
+    InputError
+        A radius that is no such number.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> len(us.cluster(1)), us.cluster(0)
+    (7, ((0, 0),))
+    """
+    if type(radius) is not int or not 0 <= radius <= 4:
+        raise InputError("radius", "must be a whole number from 0 to 4", radius)
+    span = range(-radius, radius + 1)
+    return footprint([(q, r) for r in span for q in span if abs(q + r) <= radius], "radius")
+
+
+def footprint(offsets: Iterable[Any], argument: str) -> Footprint:
+    """Check the offsets of a footprint; the anchor comes first."""
+    try:
+        pairs = [plain_numbers(tuple(pair)) for pair in offsets]
+    except TypeError:
+        raise InputError(argument, "must be pairs of whole numbers", offsets) from None
+    if None in pairs:
+        raise InputError(argument, "must be pairs of whole numbers", offsets)
+    found = {(pair[0], pair[1]) for pair in pairs if pair is not None}
+    if (0, 0) not in found:
+        raise InputError(argument, "must hold the anchor cell, (0, 0)", offsets)
+    if len(found) > MOST or max(abs(part) for pair in found for part in pair) > FARTHEST:
+        rule = f"at most {MOST} cells, each at most {FARTHEST} columns and rows away"
+        raise InputError(argument, rule, offsets)
+    rest = sorted(found - {(0, 0)}, key=lambda pair: (pair[1], pair[0]))
+    return ((0, 0), *rest)

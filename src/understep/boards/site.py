@@ -1,0 +1,45 @@
+"""Site: what a movement's rule is told of a cell."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from fractions import Fraction
+from typing import NamedTuple, TypeAlias
+
+Value: TypeAlias = bool | int | float | str
+
+
+class Site(NamedTuple):
+    """What a movement's rule is told of a cell: all that counts, but not which cell it is.
+
+    Attributes
+    ----------
+    terrain
+        The name of its terrain.
+    cost
+        The points that the movement would take without the rule; None: impassable.
+    hazard
+        The harm that the terrain does.
+    level
+        Its level of elevation.
+    values
+        Its declared properties, by name.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(3, 1), {"shallows": 2}, properties={"depth": 0.0})
+    >>> board.set_value("depth", 1.5, (1, 0))
+    >>> def wade(site):
+    ...     return None if site.values["depth"] > 1 else site.cost
+    >>> foot = us.Movement(points=9, rule=wade)
+    >>> scout = board.add(us.Unit("scout", "wardens", foot), at=(0, 0))
+    >>> us.route(board, "scout", to=(2, 0)).why
+    'no way from (0, 0) to (2, 0)'
+    """
+
+    terrain: str
+    cost: Fraction | None
+    hazard: Fraction
+    level: float
+    values: Mapping[str, Value]

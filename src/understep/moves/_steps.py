@@ -1,0 +1,407 @@
+"""The step kernel: what each step from a cell costs under one movement, as codes.
+
+It turns layers of a board (ground, blocks, edges, levels) and rules made numbers into a row of codes
+per cell: 0 not compiled, 1 no step, else the place of its cost. The code of a direction is written
+after those of the others, the first direction last of all, since a search on another thread takes a
+row for compiled when its first code is there.
+"""
+
+from __future__ import annotations
+
+try:
+    import cython
+except ImportError:
+    from understep.moves import _shim as cython
+
+
+NO = cython.declare(cython.longlong, -1)
+LOW_BITS = cython.declare(cython.int, 10)  # below the cost: the search compares costs with its marks
+
+
+@cython.cclass
+class Filler:
+    """The rules of a step table, and the layers of its board, at hand for filling rows."""
+
+    # the grid
+    cols: cython.int
+    rows: cython.int
+    directions: cython.int
+    staggered: cython.int  # 0 no stagger, 1 by rows, 2 by columns
+    parity: cython.int
+    deltas: cython.int[::1]  # steps as pairs (col, row), for each parity
+    exists: cython.uchar[::1]  # empty where every cell exists
+    # the layers of the board, by number; empty where there is nothing
+    ground: cython.uchar[::1]
+    kinds: cython.ushort[::1]  # in place of the ground, for a movement with a rule
+    closed: cython.uchar[::1]
+    barred: cython.uchar[::1]
+    fences: cython.uchar[::1]
+    levels: cython.double[::1]
+    # the rules; costs are whole numbers
+    prices: cython.longlong[::1]  # by diagonal or not, edge, kind of ground; -1: none
+    many: cython.int  # kinds of ground
+    edges: cython.int  # kinds of edges, none included
+    place: cython.int[::1]  # of the kind of an edge, by its code
+    wall: cython.uchar[::1]  # by kind of edge
+    add: cython.longlong[::1]
+    opened: cython.uchar[::1]  # by kind of ground: whether it can be entered
+    diagonals: cython.int  # whether there are diagonal steps
+    corners: cython.int  # sides of a diagonal step that must be open: 0 any that exists, 1, 2
+    grain: cython.double  # levels are counted in parts of this many
+    climb: cython.longlong  # the most parts up in one step, and down
+    drop: cython.longlong
+    rise: cython.longlong  # cost of a part up, and down
+    fall: cython.longlong
+    # the footprint: cells as pairs (col, row) from the anchor, for each parity
+    feet: cython.int
+    foot: cython.int[::1]
+    inner: cython.int[::1]  # pairs (foot, direction) that lead from one covered cell to another
+    # what comes out
+    codes: cython.uchar[::1]
+    wide: cython.ushort[::1]
+    costs: cython.longlong[::1]  # by code, shifted as the search takes them
+    count: cython.int
+    slots: cython.int[::1]  # code by cost: a hash table, of a power of two
+    # what is next to the cell at hand
+    near: cython.int[::1]  # number, or -1
+    clear: cython.uchar[::1]  # whether it could be entered
+    met: cython.int[::1]  # the kind of edge on the way
+    row: cython.longlong[::1]  # the cost of each step
+
+    def __init__(self, cols, rows, directions, staggered, parity, deltas, exists, near, clear, met, row) -> None:
+        self.cols = cols
+        self.rows = rows
+        self.directions = directions
+        self.staggered = staggered
+        self.parity = parity
+        self.deltas = deltas
+        self.exists = exists
+        self.near = near
+        self.clear = clear
+        self.met = met
+        self.row = row
+        self.count = 2
+
+    def rules(
+        self, prices, many, edges, place, wall, add, opened, diagonals, corners, grain, climb, drop,
+        rise, fall, feet, foot, inner,
+    ) -> None:
+        """Set the rules."""
+        self.prices = prices
+        self.many = many
+        self.edges = edges
+        self.place = place
+        self.wall = wall
+        self.add = add
+        self.opened = opened
+        self.diagonals = diagonals
+        self.corners = corners
+        self.grain = grain
+        self.climb = climb
+        self.drop = drop
+        self.rise = rise
+        self.fall = fall
+        self.feet = feet
+        self.foot = foot
+        self.inner = inner
+
+    def layers(self, ground, kinds, closed, barred, fences, levels) -> None:
+        """Set the layers of the board, which may have moved."""
+        self.ground = ground
+        self.kinds = kinds
+        self.closed = closed
+        self.barred = barred
+        self.fences = fences
+        self.levels = levels
+
+    def out(self, codes, wide, costs, slots, count) -> None:
+        """Set where codes go."""
+        self.codes = codes
+        self.wide = wide
+        self.costs = costs
+        self.slots = slots
+        self.count = count
+
+    def known(self) -> int:
+        """How many codes there are."""
+        return self.count
+
+    def fill(self, numbers: cython.longlong[::1]) -> int:
+        """Fill the rows of some cells; 1 where there is no room for another cost, else 0."""
+        index: cython.Py_ssize_t
+        full: cython.int = 0
+        with cython.nogil:
+            for index in range(numbers.shape[0]):
+                if self.fill_row(cython.cast(cython.int, numbers[index])):
+                    full = 1
+                    break
+        return full
+
+    def refill(self, numbers: cython.longlong[::1]) -> int:
+        """Fill the compiled rows that a change of some cells can alter; 1 as for `fill`."""
+        index: cython.Py_ssize_t
+        foot: cython.int
+        direction: cython.int
+        col: cython.int
+        row: cython.int
+        line: cython.int
+        cell: cython.int
+        other: cython.int
+        full: cython.int = 0
+        with cython.nogil:
+            for index in range(numbers.shape[0]):
+                cell = cython.cast(cython.int, numbers[index])
+                row = cell // self.cols
+                col = cell - row * self.cols
+                line = self.line(col, row)
+                full = full | self.fill_known(cell)
+                for direction in range(self.directions):
+                    other = self.number(
+                        col + self.deltas[2 * (line * self.directions + direction)],
+                        row + self.deltas[2 * (line * self.directions + direction) + 1],
+                    )
+                    if other >= 0:
+                        full = full | self.fill_known(other)
+        return full
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def fill_known(self, cell: cython.int) -> cython.int:
+        """Fill a row that was compiled."""
+        base: cython.Py_ssize_t = cython.cast(cython.Py_ssize_t, cell) * self.directions
+        if (self.wide[base] if len(self.wide) else self.codes[base]) == 0:
+            return 0
+        return self.fill_row(cell)
+
+    def price_at(self, cell: int) -> int:
+        """The cost of entering a cell by a straight step over no edge, wholly; -1: none."""
+        return self.arrival(cell)
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def arrival(self, cell: cython.int) -> cython.longlong:
+        """The dearest price of the cells covered from an anchor; -1 where it cannot stand."""
+        row: cython.int = cell // self.cols
+        col: cython.int = cell - row * self.cols
+        line: cython.int = self.line(col, row)
+        foot: cython.int
+        at: cython.int
+        price: cython.longlong
+        dearest: cython.longlong = 0
+        for foot in range(self.feet):
+            at = self.number(
+                col + self.foot[2 * (line * self.feet + foot)],
+                row + self.foot[2 * (line * self.feet + foot) + 1],
+            )
+            if at < 0 or not self.enterable(at):
+                return NO
+            price = self.prices[self.kind(at)]
+            dearest = price if price > dearest else dearest
+        return dearest if self.unfenced(col, row) else NO
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def line(self, col: cython.int, row: cython.int) -> cython.int:
+        """1 in a shifted row or column, else 0."""
+        if self.staggered == 1:
+            return (row + self.parity) & 1
+        if self.staggered == 2:
+            return (col + self.parity) & 1
+        return 0
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def number(self, col: cython.int, row: cython.int) -> cython.int:
+        """The number of a cell, or -1 where there is none."""
+        cell: cython.int
+        if col < 0 or row < 0 or col >= self.cols or row >= self.rows:
+            return -1
+        cell = row * self.cols + col
+        if len(self.exists) and self.exists[cell] == 0:
+            return -1
+        return cell
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def kind(self, cell: cython.int) -> cython.int:
+        """The kind of ground."""
+        return self.kinds[cell] if len(self.kinds) else self.ground[cell]
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def enterable(self, cell: cython.int) -> cython.int:
+        """Whether a cell can be entered at all."""
+        if len(self.closed) and self.closed[cell]:
+            return 0
+        if len(self.barred) and self.barred[cell]:
+            return 0
+        return self.opened[self.kind(cell)]
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def edge(self, cell: cython.int, direction: cython.int) -> cython.int:
+        """The kind of edge met on a step; 0: none."""
+        return self.place[
+            self.fences[cython.cast(cython.Py_ssize_t, cell) * self.directions + direction]
+        ]
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def unfenced(self, col: cython.int, row: cython.int) -> cython.int:
+        """Whether no wall stands inside a unit on an anchor."""
+        pair: cython.int
+        foot: cython.int
+        line: cython.int = self.line(col, row)
+        at: cython.int
+        for pair in range(cython.cast(cython.int, len(self.inner) // 2)):
+            foot = self.inner[2 * pair]
+            at = self.number(
+                col + self.foot[2 * (line * self.feet + foot)],
+                row + self.foot[2 * (line * self.feet + foot) + 1],
+            )
+            if at >= 0 and self.wall[self.edge(at, self.inner[2 * pair + 1])]:
+                return 0
+        return 1
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def steps_from(self, col: cython.int, row: cython.int, first: cython.int) -> cython.void:
+        """Put the cost of every step of one cell into the row; the dearer of it and what is there.
+
+        ``first`` 1: nothing is there yet.
+        """
+        directions: cython.int = self.directions
+        line: cython.int = self.line(col, row)
+        cell: cython.int = row * self.cols + col
+        direction: cython.int
+        at: cython.int
+        side: cython.int
+        beyond: cython.int
+        clear: cython.int
+        turn: cython.int
+        cost: cython.longlong
+        least: cython.longlong
+        added: cython.longlong
+        parts: cython.longlong
+        gap: cython.double
+        for direction in range(directions):
+            at = self.number(
+                col + self.deltas[2 * (line * directions + direction)],
+                row + self.deltas[2 * (line * directions + direction) + 1],
+            )
+            self.near[direction] = at
+            self.clear[direction] = 0
+            self.met[direction] = 0
+            if at >= 0:
+                self.clear[direction] = self.enterable(at)
+                self.met[direction] = self.edge(cell, direction)
+        for direction in range(directions):
+            at = self.near[direction]
+            cost = NO
+            if self.clear[direction] and (first or self.row[direction] >= 0):
+                turn = self.diagonals & direction & 1
+                cost = self.prices[
+                    (turn * self.edges + self.met[direction]) * self.many + self.kind(at)
+                ]
+                if cost >= 0:
+                    cost += self.add[self.met[direction]]
+                    if turn:
+                        least = NO
+                        clear = 0
+                        for turn in range(2):  # round by the cell before, and by the one after
+                            side = (direction + 7 + 2 * turn) % 8
+                            if self.near[side] < 0 or (self.corners and not self.clear[side]):
+                                continue
+                            beyond = self.edge(self.near[side], (side + 2 + 4 * turn) % 8)
+                            if self.wall[self.met[side]] or self.wall[beyond]:
+                                continue
+                            added = self.add[self.met[side]] + self.add[beyond]
+                            least = added if clear == 0 or added < least else least
+                            clear += 1
+                        cost = NO if clear == 0 or clear < self.corners else cost + least
+                    if cost >= 0 and len(self.levels):
+                        gap = (self.levels[at] - self.levels[cell]) * self.grain
+                        if gap >= 0:
+                            parts = int(gap + 0.5)
+                            cost = NO if parts > self.climb else cost + parts * self.rise
+                        else:
+                            parts = int(0.5 - gap)
+                            cost = NO if parts > self.drop else cost + parts * self.fall
+            if first or cost < 0 or (self.row[direction] >= 0 and cost > self.row[direction]):
+                self.row[direction] = cost
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def fill_row(self, cell: cython.int) -> cython.int:
+        """Fill one row; 1 where there is no room for another cost."""
+        row: cython.int = cell // self.cols
+        col: cython.int = cell - row * self.cols
+        line: cython.int = self.line(col, row)
+        directions: cython.int = self.directions
+        base: cython.Py_ssize_t = cython.cast(cython.Py_ssize_t, cell) * directions
+        index: cython.int
+        direction: cython.int
+        foot: cython.int
+        code: cython.int
+        x: cython.int
+        y: cython.int
+        for foot in range(self.feet):
+            x = col + self.foot[2 * (line * self.feet + foot)]
+            y = row + self.foot[2 * (line * self.feet + foot) + 1]
+            if self.number(x, y) < 0:  # nobody stands there
+                for direction in range(directions):
+                    self.row[direction] = NO
+                break
+            self.steps_from(x, y, foot == 0)
+        for index in range(1, directions + 1):
+            direction = index if index < directions else 0
+            code = 1
+            if self.row[direction] >= 0:
+                x = col + self.deltas[2 * (line * directions + direction)]
+                y = row + self.deltas[2 * (line * directions + direction) + 1]
+                if len(self.inner) == 0 or self.unfenced(x, y):
+                    code = self.code_of(self.row[direction])
+                    if code == 0:
+                        return 1
+            if len(self.wide):
+                self.wide[base + direction] = cython.cast(cython.ushort, code)
+            else:
+                self.codes[base + direction] = cython.cast(cython.uchar, code)
+        return 0
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def code_of(self, cost: cython.longlong) -> cython.int:
+        """The code of a cost, a new one if need be; 0 where there is no room."""
+        mask: cython.longlong = len(self.slots) - 1
+        slot: cython.longlong = (cost ^ (cost >> 16) ^ (cost >> 32)) & mask
+        code: cython.int = self.slots[slot]
+        while code:
+            if self.costs[code] >> LOW_BITS == cost:
+                return code
+            slot = (slot + 1) & mask
+            code = self.slots[slot]
+        if self.count >= len(self.costs):
+            return 0
+        code = self.count
+        self.costs[code] = cost << LOW_BITS
+        self.count = code + 1
+        self.slots[slot] = code
+        return code

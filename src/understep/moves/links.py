@@ -1,0 +1,114 @@
+"""Links as a search takes them: arrays by the cell they leave, and mouths for its estimate."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board
+from understep.grids.cell import IntArray
+from understep.moves.kernel import view
+from understep.moves.movement import Movement
+
+if TYPE_CHECKING:
+    from understep.moves.steps import StepTable
+
+MOST_MOUTHS = 16
+MOST_JOINED = 200
+NONE = view(np.zeros(0, dtype=np.int32))
+NO_COSTS = view(np.zeros(0, dtype=np.int64))
+
+
+class LinkSteps:
+    """The links of a board that a movement can take."""
+
+    def __init__(self, board: Board, movement: Movement) -> None:
+        self._board, self._movement = board, movement
+        self.dearest, self.free, self.farthest = 0, False, 0
+        #: How many there are, and how many leave a cell at most.
+        self.count, self.most = 0, 0
+        #: For the search: the first link of each cell (from 1), then by link: the next of the same
+        #: cell, where it leads, its cost. Empty where there are none.
+        self.views: tuple[memoryview, ...] = (NONE, NONE, NONE, NO_COSTS)
+        self._ends = np.zeros((0, 2), dtype=np.int64)
+        self._costs = np.zeros(0, dtype=np.int64)
+
+    def _taken(self) -> list[tuple[int, int, Fraction]]:
+        """Start, end and cost of the links whose kind the movement takes."""
+        found = []
+        for (start, end), (cost, kind) in sorted(self._board.link_table().items()):
+            price = self._movement.along(kind, cost)
+            if price is not None:
+                found.append((start, end, price))
+        return found
+
+    def costs(self) -> list[Fraction]:
+        """All costs, for the scale."""
+        return [cost for *_, cost in self._taken()]
+
+    def fits(self, scale: int) -> bool:
+        """Whether all costs are whole numbers at a scale."""
+        return not self._board.link_table() or all(
+            scale % cost.denominator == 0 for cost in self.costs()
+        )
+
+    def compile(self, table: StepTable) -> None:
+        """Make the arrays anew; links whose end nobody can stand on are left out."""
+        if not self.count and not self._board.link_table():
+            return
+        table._lay_layers()
+        taken = [link for link in self._taken() if table.arrival(link[1]) >= 0]
+        self.count = len(taken)
+        self.views = (NONE, NONE, NONE, NO_COSTS)
+        self.dearest, self.free = 0, False
+        self._ends = np.array([link[:2] for link in taken], dtype=np.int64).reshape(-1, 2)
+        self._costs = np.array([table._whole(cost) for *_, cost in taken], dtype=np.int64)
+        if not taken:
+            return
+        grid = self._board.grid
+        self.dearest, self.free = int(self._costs.max()), int(self._costs.min()) == 0
+        first = np.zeros(grid.cols * grid.rows, dtype=np.int32)
+        following = np.zeros(len(taken) + 1, dtype=np.int32)
+        for place in range(len(taken), 0, -1):
+            start = taken[place - 1][0]
+            following[place] = first[start]
+            first[start] = place
+        to = np.concatenate([[0], self._ends[:, 1]]).astype(np.int32)
+        costs = np.concatenate([[0], self._costs])
+        self.most = int(np.unique(self._ends[:, 0], return_counts=True)[1].max())
+        self.views = (view(first), view(following), view(to), view(costs))
+        starts, ends = (grid.cells_of(self._ends[:, side]) for side in (0, 1))
+        self.farthest = int(grid.distance(starts, ends).max())
+        self._joined = None if len(taken) > MOST_JOINED else grid.distance(
+            ends[:, None], starts[None]
+        )
+
+    def mouths(self, goal: int, cheapest: int) -> tuple[NDArray[np.int32], IntArray] | None:
+        """Where links begin that can bring a unit nearer to a goal, and what is left from there.
+
+        The second is the least that a way from that mouth can cost, chains of links included; with
+        it the estimate never says more than the truth, and never drops by more than a step costs.
+        None: too many to be worth it.
+        """
+        if not self.count or not cheapest:
+            return np.zeros(0, dtype=np.int32), np.zeros(0, dtype=np.int64)
+        if self._joined is None:
+            return None
+        grid = self._board.grid
+        target = grid.cell_of(goal)
+        starts, ends = (grid.cells_of(self._ends[:, side]) for side in (0, 1))
+        left = cheapest * grid.distance(ends, target)  # from the end of each link
+        onward = cheapest * self._joined + self._costs  # from there to the end of another
+        while True:
+            least = np.minimum(left, (onward + left).min(axis=1))
+            if (least == left).all():
+                break
+            left = least
+        mouths = self._costs + left
+        useful = np.flatnonzero(mouths < cheapest * grid.distance(starts, target))
+        if len(useful) > MOST_MOUTHS:
+            return None
+        return self._ends[useful, 0].astype(np.int32), mouths[useful]
