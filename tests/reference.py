@@ -59,7 +59,9 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
     few = st.lists(st.sampled_from(every), max_size=3)
     for to in draw(st.sampled_from([[], [], [None], ["ours"], ["theirs", None]])):
         board.block(draw(few), to)
-    for a, b in draw(st.lists(st.tuples(st.sampled_from(every), st.sampled_from(every)), max_size=3)):
+    for a, b in draw(
+        st.lists(st.tuples(st.sampled_from(every), st.sampled_from(every)), max_size=3)
+    ):
         if a != b:
             cost = draw(st.sampled_from([0.5, 1, 3, 0] if free_steps else [0.5, 1, 3]))
             both, kind = draw(st.booleans()), draw(st.sampled_from(["ladder", "ladder", "ferry"]))
@@ -95,9 +97,16 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
         board.set_value("depth", 0, places[0])
         board.add(dataclasses.replace(unit, movement=small), at=places[0])
     for number, place in enumerate(places[1:]):
-        side, layer = draw(st.sampled_from(["ours", "theirs"])), draw(st.sampled_from(["ground", "air"]))
+        side, layer = (
+            draw(st.sampled_from(["ours", "theirs"])),
+            draw(st.sampled_from(["ground", "air"])),
+        )
         taken = board.unit_at(place, layer) is not None
-        if not taken and not board.blocked(place, side) and not (closed == side and board.terrain(place) == "t0"):
+        if (
+            not taken
+            and not board.blocked(place, side)
+            and not (closed == side and board.terrain(place) == "t0")
+        ):
             everywhere = us.Movement(points=1, costs=1, layer=layer)
             board.add(us.Unit(f"u{number}", side, everywhere), at=place)
     return board

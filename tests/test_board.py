@@ -270,7 +270,11 @@ TestBoard = BoardMachine.TestCase
         (lambda b: us.route(b, "scout", (1, 1), prefer="strait"), us.NameUnknownError, "straight"),
         (lambda b: b.slope((0, 0), (2, 2)), us.CellError, r"b: must be next to \(0, 0\)"),
         (lambda b: us.reach(b, "scout", turns=0), us.InputError, "turns: must be a whole number"),
-        (lambda b: b.paint("deep", [(1, 1), (0, 0)]), us.OccupiedError, "'scout' stands there: 'deep' at"),
+        (
+            lambda b: b.paint("deep", [(1, 1), (0, 0)]),
+            us.OccupiedError,
+            "'scout' stands there: 'deep' at",
+        ),
         (
             lambda b: us.Movement(points=-1),
             us.CostError,

@@ -50,6 +50,7 @@ from understep.overlay import Mark, Overlay
 
 if TYPE_CHECKING:
     from understep.boards.cover import cover, cover_shares
+    from understep.boards.resize import resize, shift
     from understep.boards.scatter import assort, scatter
     from understep.boards.shapes import bitmap, box, circle, polygon, strip
     from understep.draw.figure import figure
@@ -60,15 +61,21 @@ if TYPE_CHECKING:
     from understep.files.levels import read_table, read_text
     from understep.files.schema import board_schema
     from understep.grids.depth import depth_order
+    from understep.moves.areas import Areas, areas
+    from understep.moves.check import Finding, check
 
 __version__ = "0.1.0"
 
 # loaded at first use, so that the import stays as light as NumPy's
 _LATER = {
+    "Areas": "understep.moves.areas",
+    "Finding": "understep.moves.check",
+    "areas": "understep.moves.areas",
     "assort": "understep.boards.scatter",
     "bitmap": "understep.boards.shapes",
     "board_schema": "understep.files.schema",
     "box": "understep.boards.shapes",
+    "check": "understep.moves.check",
     "circle": "understep.boards.shapes",
     "cover": "understep.boards.cover",
     "cover_shares": "understep.boards.cover",
@@ -81,12 +88,15 @@ _LATER = {
     "read_image": "understep.files.image",
     "read_table": "understep.files.levels",
     "read_text": "understep.files.levels",
+    "resize": "understep.boards.resize",
     "save": "understep.files.board_file",
     "scatter": "understep.boards.scatter",
+    "shift": "understep.boards.resize",
     "strip": "understep.boards.shapes",
 }
 
 __all__ = [
+    "Areas",
     "Board",
     "BoardFileError",
     "Box",
@@ -97,6 +107,7 @@ __all__ = [
     "CoverWarning",
     "Edge",
     "Entry",
+    "Finding",
     "Fit",
     "Frame",
     "HexGrid",
@@ -122,11 +133,13 @@ __all__ = [
     "UnderstepError",
     "Unit",
     "__version__",
+    "areas",
     "assort",
     "bitmap",
     "block",
     "board_schema",
     "box",
+    "check",
     "circle",
     "cluster",
     "convert",
@@ -143,10 +156,12 @@ __all__ = [
     "read_image",
     "read_table",
     "read_text",
+    "resize",
     "round_cube",
     "route",
     "save",
     "scatter",
+    "shift",
     "strip",
 ]
 

@@ -19,6 +19,7 @@ class Blocks(Links):
     """Obstacles over the ground."""
 
     _bars: dict[str | None, Layer]  # by the side they are closed to; None: everybody
+    _shut_out: frozenset[str]  # sides to which some terrain is closed
 
     def block(self, cells: Where, to: str | None = None) -> None:
         """Close cells to everybody, or to one side, whatever their terrain.
@@ -96,6 +97,11 @@ class Blocks(Links):
         """The cells closed to everybody, or those closed to one side, row by row."""
         return Cells(self.grid.cells_of(np.flatnonzero(self.bars(to))))
 
+    @property
+    def barred_sides(self) -> tuple[str, ...]:
+        """The sides that have or had cells closed to them, in order of their names."""
+        return tuple(sorted(side for side in self._bars if side is not None))
+
     def bars(self, to: str | None) -> NDArray[np.bool_]:
         """Whether each cell, by number, is closed to a side, or to everybody; for step tables.
 
@@ -106,4 +112,4 @@ class Blocks(Links):
 
     def bars_side(self, side: str) -> bool:
         """Whether anything was ever closed to this side in particular."""
-        return side in self._bars or any(side in kind.closed_to for kind in self.terrains.values())
+        return side in self._bars or side in self._shut_out

@@ -87,6 +87,9 @@ class Board(Units):
         self._declare({} if properties is None else properties)
         self._links = LinkTable()
         self._bars = {}
+        self._shut_out = frozenset(
+            side for kind in self.terrains.values() for side in kind.closed_to
+        )
         self._sides = Table[str, int]()
         self._roster = Roster(grid, self._sides, {}, {})
         self._serials = itertools.count()

@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
-from fractions import Fraction
 from typing import Any, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, exact
@@ -87,11 +86,6 @@ class Terrain:
         if not all(isinstance(side, str) and side.strip() for side in sides):
             raise InputError("closed_to", "must be names of sides", self.closed_to)
         object.__setattr__(self, "closed_to", tuple(sorted(set(sides))))
-
-    @property
-    def exact_cost(self) -> Fraction | None:
-        """The cost as it is counted; None for impassable."""
-        return self.cost  # type: ignore[return-value]
 
 
 TerrainLike: TypeAlias = Terrain | Cost | None

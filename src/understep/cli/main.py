@@ -8,6 +8,7 @@ from typing import Any, get_args
 import click
 
 import understep as us
+from understep.cli.check import check
 from understep.cli.common import (
     BoardArgument,
     CellArgument,
@@ -34,6 +35,7 @@ def main() -> None:
 
 
 main.add_command(demo)
+main.add_command(check)
 main.add_command(convert)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -20,6 +21,7 @@ WORDS = {
     "route": "route, turns numbered",
     "nearest": "nearest it can get",
     "refused": "cannot end there",
+    "finding": "to look at, by number",
 }
 
 
@@ -31,7 +33,7 @@ def draw_legend(board: Board, drawn: Figure, laid: list[Overlay]) -> None:
     entries: list[tuple[str, Any]] = []
     swatches: dict[Any, Any] = {}
     for (name, kind), tint in zip(board.terrains.items(), look.tints(board), strict=True):
-        cost = "impassable" if kind.cost is None else f"cost {plain(kind.exact_cost or 0)}"  # type: ignore[arg-type]
+        cost = "impassable" if kind.cost is None else f"cost {plain(Fraction(kind.cost))}"
         patch = Patch(fc=tint, ec=look.FAINT)
         swatches[patch] = _swatch(kind.pattern)
         entries.append((f"{name}, {cost}", patch))
@@ -87,8 +89,8 @@ def _lines(laid: list[Overlay]) -> list[tuple[str, Any]]:
                 entries[WORDS["pass"]] = Line2D([], [], ls="none", marker=".", color=look.INK)
             elif mark.role in ("route", "goal"):
                 entries[WORDS["route"]] = Line2D([], [], color=look.ROUTE, ls="--", lw=2)
-            elif mark.role in ("refused", "nearest"):
-                sign = "x" if mark.role == "refused" else "P"
+            elif mark.role in look.MARKERS:
+                sign = look.MARKERS[mark.role]
                 entries[WORDS[mark.role]] = Line2D(
                     [], [], ls="none", marker=sign, color=look.ROUTE, mew=2
                 )

@@ -15,6 +15,9 @@ WASH = "#c2571a"  # reach
 ROUTE = "#8c1c13"
 TURNS = ("#b0480f", "#7d4f9e", "#2c6b73", "#6b6b2a")  # isochrone of each turn, then again
 
+#: Markers of cells that an answer points out.
+MARKERS = {"refused": "x", "nearest": "P", "finding": "D"}
+
 #: Tints for terrains that bring none, light enough to write on.
 TINTS = (
     "#e6dcc0", "#cfd8ae", "#b9c6a0", "#d8c0a0", "#c3d6d8",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
@@ -17,13 +18,22 @@ from understep.errors import InputError
 from understep.grids.cell import Cell
 from understep.overlay import Mark, Overlay
 
-SIGNS = {"pass": ":", "route": "*", "goal": "*", "turn-end": "*", "refused": "x", "nearest": "+"}
+SIGNS = {
+    "pass": ":",
+    "route": "*",
+    "goal": "*",
+    "turn-end": "*",
+    "refused": "x",
+    "nearest": "+",
+    "finding": "!",
+}
 MEANING = {
     "reach": "1-9  may end there, in that turn",
     "pass": ":    may only pass",
     "route": "*    route; *1 where turn 1 ends",
     "refused": "x    cannot end there",
     "nearest": "+    nearest it can get",
+    "finding": "!    something to look at",
 }
 
 
@@ -93,7 +103,7 @@ def legend(board: Board, *answers: Any) -> Text:
     """What the glyphs and signs of `picture` mean."""
     parts = []
     for (name, kind), tint in zip(board.terrains.items(), look.tints(board), strict=True):
-        cost = "-" if kind.exact_cost is None else str(plain(kind.exact_cost))
+        cost = "-" if kind.cost is None else str(plain(Fraction(kind.cost)))
         parts.append(Text.assemble((f" {kind.glyph} ", f"black on {tint}"), f" {name} {cost}"))
     lines = [Text("  ").join(parts)]
     short = look.short_names(board)

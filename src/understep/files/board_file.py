@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import os
 import tempfile
+from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 from understep.boards.board import Board
 from understep.errors import InputError
@@ -17,13 +19,15 @@ from understep.files.schema import MOST_BYTES
 from understep.files.writer import dump
 
 
-def load(path: str | os.PathLike[str]) -> Board:
+def load(path: str | os.PathLike[str], rules: Mapping[str, Any] | None = None) -> Board:
     """Read a board file.
 
     Parameters
     ----------
     path
         The file, at most 64 MiB, for a board of at most 2**24 cells.
+    rules
+        The functions that are rules of movements, by the names they had when the board was saved.
 
     Returns
     -------
@@ -48,7 +52,7 @@ def load(path: str | os.PathLike[str]) -> Board:
     path = Path(path)
     with path.open("rb") as file:
         raw = file.read(MOST_BYTES + 1)
-    return parse(raw, path.name)
+    return parse(raw, path.name, rules)
 
 
 def save(board: Board, path: str | os.PathLike[str]) -> None:
@@ -64,7 +68,8 @@ def save(board: Board, path: str | os.PathLike[str]) -> None:
     Raises
     ------
     InputError
-        ``board`` is none, or holds a movement of a foreign kind.
+        ``board`` is none, or holds a movement of a foreign kind, or one whose rule has no name of
+        its own.
     OSError
         The file cannot be written; an old one is as it was.
     """

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from fractions import Fraction
 from typing import Any
 
@@ -21,8 +22,10 @@ from understep.files.schema import (
     EdgePart,
     FilePart,
     LaidPart,
+    LinkPart,
     MovementPart,
     Number,
+    PropertyPart,
     TerrainPart,
     UnitPart,
     validated,
@@ -64,7 +67,7 @@ def _number(value: Number | None, argument: str) -> Fraction | int | float | Non
     return value
 
 
-def parse(raw: bytes, source: str = "board") -> Board:
+def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = None) -> Board:
     """Read a board from the bytes of a board file; ``source`` names it in messages."""
     faults = _Faults()
     file = validated(raw, source)
@@ -79,12 +82,13 @@ def parse(raw: bytes, source: str = "board") -> Board:
         made = faults.build(place, _read_terrain, kind)
         if made is not None:
             terrain[name] = made
+    known = {} if rules is None else rules
     movements = {
-        name: faults.build(f"movements.{name}", _read_movement, rules)
-        for name, rules in file.movements.items()
+        name: faults.build(f"movements.{name}", _read_movement, part, known)
+        for name, part in file.movements.items()
     }
-    for name, rules in file.movements.items():
-        for ground in rules.costs:
+    for name, part in file.movements.items():
+        for ground in part.costs if isinstance(part.costs, dict) else ():
             if ground not in file.terrain:
                 faults.add(f"movements.{name}.costs", f"no terrain {ground!r} in this file")
     codes = _read_ground(file, owners, faults)
@@ -94,16 +98,29 @@ def parse(raw: bytes, source: str = "board") -> Board:
         name: faults.build(f"edge_kinds.{name}", _read_edge, kind)
         for name, kind in file.edge_kinds.items()
     }
-    board = None if faults.found else faults.build("terrain", Board, grid, terrain, None, edges)
+    properties = {
+        name: faults.build(f"properties.{name}", _read_property, part)
+        for name, part in file.properties.items()
+    }
+    made = grid, terrain, None, edges, properties
+    board = None if faults.found else faults.build("terrain", Board, *made)
     if board is None:
         raise BoardFileError(source, faults.found)
     board.title = file.title
-    board.movements = {name: rules for name, rules in movements.items() if rules is not None}
+    board.movements = {name: made for name, made in movements.items() if made is not None}
     for name, places in codes.items():
         board.paint(name, grid.cells_of(np.array(places)))
     for number, edge in enumerate(file.edges):
         faults.build(f"edges.{number}", _lay_edge, board, edge)
     _read_elevation(board, file, faults)
+    for number, link in enumerate(file.links):
+        faults.build(f"links.{number}", _lay_link, board, link)
+    for number, block in enumerate(file.blocks):
+        faults.build(f"blocks.{number}", board.block, block.cells, block.to)
+    for name, values in file.values.items():
+        for number, each in enumerate(values):
+            place = f"values.{name}.{number}"
+            faults.build(place, board.set_value, name, each.value, each.cells)
     for name, unit in file.units.items():
         _read_unit(board, name, unit, movements, faults)
     if faults.found:
@@ -148,21 +165,49 @@ def _read_cells(file: FilePart) -> NDArray[np.bool_] | None:
 
 def _read_terrain(kind: TerrainPart) -> Terrain:
     cost = _number(kind.cost, "cost")
-    return Terrain(cost, kind.glyph, kind.tint, kind.pattern)
+    hazard = _number(kind.hazard, "hazard") or 0
+    look = kind.glyph, kind.tint, kind.pattern
+    return Terrain(cost, *look, hazard, kind.cover, kind.closed_to)
 
 
-def _read_movement(rules: MovementPart) -> Movement:
+def _read_property(part: PropertyPart) -> Any:
+    kind = {"bool": bool, "int": int, "float": float, "str": str}[part.type]
+    default = part.default
+    if kind is float and type(default) is int:
+        default = float(default)
+    if type(default) is not kind:
+        raise InputError("default", f"must be of type {part.type}", default)
+    return default
+
+
+def _read_movement(part: MovementPart, rules: Mapping[str, Any]) -> Movement:
+    if part.rule is not None and part.rule not in rules:
+        known = f"load it with rules={{{part.rule!r}: the function}}"
+        raise InputError("rule", f"is a function that must be given; {known}", part.rule)
     edges: dict[str, Any] = {
         name: cost if cost == "open" else _number(cost, "edges")
-        for name, cost in rules.edges.items()
+        for name, cost in part.edges.items()
     }
+    costs: Any = part.costs
+    if isinstance(costs, dict):
+        costs = {name: _number(cost, "costs") for name, cost in costs.items()}
+    else:
+        costs = _number(costs, "costs")
     return Movement(
-        _number(rules.points, "points") or 0,
-        {name: _number(cost, "costs") for name, cost in rules.costs.items()},
-        _number(rules.diagonal, "diagonal") or 0,
-        rules.corners,
-        rules.passes,
+        _number(part.points, "points") or 0,
+        costs,
+        _number(part.diagonal, "diagonal") or 0,
+        part.corners,
+        part.passes,
         edges,
+        {name: _number(cost, "links") for name, cost in part.links.items()},
+        _number(part.climb, "climb"),
+        _number(part.drop, "drop"),
+        _number(part.uphill, "uphill") or 0,
+        _number(part.downhill, "downhill") or 0,
+        tuple(part.footprint),
+        part.layer,
+        None if part.rule is None else rules[part.rule],
     )
 
 
@@ -174,6 +219,11 @@ def _read_edge(kind: EdgePart) -> Edge:
 def _lay_edge(board: Board, edge: LaidPart) -> None:
     a, b = (Cell(*cell) for cell in edge.at)
     board.set_edge(a, b, edge.kind, edge.both, edge.open)
+
+
+def _lay_link(board: Board, link: LinkPart) -> None:
+    a, b = (Cell(*cell) for cell in link.at)
+    board.link(a, b, _number(link.cost, "cost") or 0, link.both, link.kind)
 
 
 def _read_ground(file: FilePart, names: dict[str, str], faults: _Faults) -> dict[str, list[int]]:

@@ -13,7 +13,7 @@ from understep.grids.frame import View, YAxis
 from understep.grids.systems import Shifted, Top
 from understep.moves.movement import Corners, Passes
 
-VERSION = 1
+VERSION = 2  # 2: hazard, cover, closed ground, properties, links, blocks, more of movements
 MOST_BYTES = 64 << 20
 MOST_CELLS = 1 << 24
 MOST_DEPTH = 12
@@ -55,6 +55,9 @@ class TerrainPart(_Part):
     glyph: str
     tint: str | None = None
     pattern: Pattern = "plain"
+    hazard: Number = 0
+    cover: float = 0.0
+    closed_to: list[str] = Field(default_factory=list)
 
 
 class EdgePart(_Part):
@@ -76,15 +79,53 @@ class LaidPart(_Part):
     open: bool = False
 
 
+class LinkPart(_Part):
+    """One link between two cells."""
+
+    at: tuple[tuple[Place, Place], tuple[Place, Place]]
+    cost: Number
+    kind: str
+    both: bool = True
+
+
+class BlockPart(_Part):
+    """Cells closed to a side, or to everybody."""
+
+    to: str | None = None
+    cells: list[tuple[Place, Place]]
+
+
+class PropertyPart(_Part):
+    """A declared property of cells."""
+
+    type: Literal["bool", "int", "float", "str"]
+    default: bool | int | float | str
+
+
+class ValuePart(_Part):
+    """Cells whose property is not the default."""
+
+    value: bool | int | float | str
+    cells: list[tuple[Place, Place]]
+
+
 class MovementPart(_Part):
     """One movement."""
 
     points: Number
-    costs: dict[str, Number | None] = Field(default_factory=dict)
+    costs: dict[str, Number | None] | Number = Field(default_factory=dict)
     diagonal: Number = 1
     corners: Corners = "both"
     passes: Passes = "own"
     edges: dict[str, Number | None] = Field(default_factory=dict)  # or "open"
+    links: dict[str, Number | None] = Field(default_factory=dict)
+    climb: Number | None = None
+    drop: Number | None = None
+    uphill: Number = 0
+    downhill: Number = 0
+    footprint: list[tuple[Place, Place]] = Field(default_factory=lambda: [(0, 0)])
+    layer: str = "ground"
+    rule: str | None = None  # the name of a function, which is given to the reader
 
 
 class UnitPart(_Part):
@@ -100,7 +141,7 @@ class UnitPart(_Part):
 class FilePart(_Part):
     """The whole file."""
 
-    understep: Literal[1]
+    understep: Literal[1, 2]
     title: str = ""
     grid: GridPart
     terrain: dict[str, TerrainPart] = Field(min_length=1, max_length=MOST)
@@ -108,6 +149,10 @@ class FilePart(_Part):
     edge_kinds: dict[str, EdgePart] = Field(default_factory=dict)
     edges: list[LaidPart] = Field(default_factory=list)
     elevation: list[list[int | float]] | None = None
+    links: list[LinkPart] = Field(default_factory=list)
+    blocks: list[BlockPart] = Field(default_factory=list)
+    properties: dict[str, PropertyPart] = Field(default_factory=dict)
+    values: dict[str, list[ValuePart]] = Field(default_factory=dict)
     movements: dict[str, MovementPart] = Field(default_factory=dict)
     units: dict[str, UnitPart] = Field(default_factory=dict)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from fractions import Fraction
 from typing import Any
 
@@ -11,6 +12,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.cost import exact, plain
 from understep.boards.edge import Edge
+from understep.boards.footprint import ONE
 from understep.errors import InputError
 from understep.files.schema import FRAME, NO_CELL, VERSION, Number
 from understep.grids.frame import Frame
@@ -48,6 +50,12 @@ def dump(board: Board) -> str:
             terrain[name]["tint"] = kind.tint
         if kind.pattern != "plain":
             terrain[name]["pattern"] = kind.pattern
+        if kind.hazard:
+            terrain[name]["hazard"] = _shown(kind.hazard)
+        if kind.cover:
+            terrain[name]["cover"] = kind.cover
+        if kind.closed_to:
+            terrain[name]["closed_to"] = list(kind.closed_to)
     glyphs = [kind.glyph or "?" for kind in board.terrains.values()]
     codes = np.where(grid.exists, board.terrain_codes(), len(glyphs))
     glyphs.append(NO_CELL)
@@ -79,11 +87,50 @@ def dump(board: Board) -> str:
             [int(level) if level == int(level) else level for level in row]
             for row in board.elevation.tolist()
         ]
+    parts |= _write_overlaid(board)
     parts |= {"movements": movements, "units": units}
     lines = []
     for key, part in parts.items():
         lines.append(f"  {_json(key)}: {_rows(part)}")
     return "{\n" + ",\n".join(lines) + "\n}\n"
+
+
+def _write_overlaid(board: Board) -> dict[str, Any]:
+    """Links, blocks and declared properties, where there are any."""
+    parts: dict[str, Any] = {}
+    links = [
+        {"at": [list(link.a), list(link.b)], "cost": _shown(link.cost), "kind": link.kind}
+        | ({} if link.both else {"both": False})
+        for link in board.links()
+    ]
+    blocks = [
+        ({} if side is None else {"to": side}) | {"cells": board.blocks(side).array.tolist()}
+        for side in (None, *board.barred_sides)
+        if len(board.blocks(side))
+    ]
+    if links:
+        parts["links"] = links
+    if blocks:
+        parts["blocks"] = blocks
+    if board.properties:
+        parts["properties"] = {
+            name: {"type": type(default).__name__, "default": default}
+            for name, default in board.properties.items()
+        }
+        parts["values"] = {name: _write_values(board, name) for name in board.properties}
+    return parts
+
+
+def _write_values(board: Board, name: str) -> list[dict[str, Any]]:
+    """The values that are not the default, each with its cells."""
+    found: dict[Any, list[list[int]]] = {}
+    cells = board.grid.cells
+    for cell, value in zip(
+        cells, board.values(name)[board.grid.index(cells)].tolist(), strict=True
+    ):
+        if value != board.properties[name]:
+            found.setdefault(value, []).append(list(cell))
+    return [{"value": value, "cells": cells} for value, cells in found.items()]
 
 
 def _json(value: Any) -> str:
@@ -120,16 +167,27 @@ def _write_movement(name: str, rules: Any) -> dict[str, Any]:
     if not isinstance(rules, Movement):
         raise InputError("board", f"the movement {name!r} cannot be saved", rules)
     facts: dict[str, Any] = {"points": _shown(rules.points)}
-    if rules.costs:
+    if not isinstance(rules.costs, Mapping):
+        facts["costs"] = _shown(rules.costs)
+    elif rules.costs:
         facts["costs"] = {name: _shown(cost) for name, cost in rules.costs.items()}
     if rules.edges:
         facts["edges"] = {
             name: cost if cost == "open" else _shown(cost) for name, cost in rules.edges.items()
         }
-    for key in ("diagonal", "corners", "passes"):
+    if rules.links:
+        facts["links"] = {name: _shown(cost) for name, cost in rules.links.items()}
+    for key in ("diagonal", "corners", "passes", "climb", "drop", "uphill", "downhill", "layer"):
         value = getattr(rules, key)
         if value != getattr(Movement(0), key):
             facts[key] = value if isinstance(value, str) else _shown(value)
+    if rules.footprint != ONE:
+        facts["footprint"] = [list(pair) for pair in rules.footprint]
+    if rules.rule is not None:
+        called = getattr(rules.rule, "__name__", "")
+        if not called.isidentifier():
+            raise InputError("board", f"the rule of {name!r} needs a name, to be saved", rules.rule)
+        facts["rule"] = called
     return facts
 
 

@@ -62,6 +62,19 @@ class Grid(Areas, Pictures):
         """The same for the grid whose rows count the other way."""
         return self._own()
 
+    def _moved_by(self, _cols: int, _rows: int) -> dict[str, Any]:
+        """The same for the grid whose cells have other addresses."""
+        return self._own()
+
+    def resized(
+        self, cols: int, rows: int, first: CellLike, exists: Any, moved: tuple[int, int] = (0, 0)
+    ) -> Self:
+        """A grid of this kind with another size; ``moved``: what was added to all addresses."""
+        make: Any = type(self)
+        own = self._moved_by(*moved)
+        made: Self = make(cols, rows, first=first, exists=exists, frame=self.frame, **own)
+        return made
+
     @classmethod
     def _fitting(cls, width: float, height: float, **kind: Any) -> tuple[int, int]:
         """How many columns and rows fit into so many cells' width and height."""

@@ -186,6 +186,11 @@ class HexGrid(Grid):
         other: Shifted = "even" if self.shifted == "odd" else "odd"
         return {"top": self.top, "shifted": self.shifted if keeps else other}
 
+    def _moved_by(self, cols: int, rows: int) -> dict[str, Any]:
+        other: Shifted = "even" if self.shifted == "odd" else "odd"
+        flips = (rows if self._pointy else cols) % 2
+        return {"top": self.top, "shifted": other if flips else self.shifted}
+
     def convert(self, values: Any, source: System, target: System) -> IntArray:
         """As `understep.convert`, with this grid's top and shift."""
         return convert(values, source, target, top=self.top, shifted=self.shifted)

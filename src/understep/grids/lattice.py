@@ -8,7 +8,15 @@ from typing import Any, Literal
 import numpy as np
 
 from understep.errors import InputError, NameUnknownError
-from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, cells_array, one_cell, plain_numbers
+from understep.grids.cell import (
+    Cell,
+    CellLike,
+    CellsLike,
+    IntArray,
+    cells_array,
+    one_cell,
+    plain_numbers,
+)
 from understep.grids.systems import choice
 
 Measure = Literal["steps", "straight", "taxicab", "eight-way"]

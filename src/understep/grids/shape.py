@@ -98,6 +98,12 @@ class Shape(Lattice):
             inside = inside & self._mask[np.where(inside, rows * self.cols + cols, 0)]
         return inside  # type: ignore[no-any-return]
 
+    def covers(self, cells: IntArray) -> NDArray[np.bool_]:
+        """Whether cells ``(..., 2)`` lie in the rectangle, holes included, ``(...)``."""
+        low, high = self.bounds
+        inside: NDArray[np.bool_] = np.all((cells >= low) & (cells <= high), axis=-1)
+        return inside
+
     def require(self, cell: object, argument: str = "cell") -> Cell:
         """Return a value as a cell of this grid.
 

@@ -140,7 +140,6 @@ class Filler:
     def refill(self, numbers: cython.longlong[::1]) -> int:
         """Fill the compiled rows that a change of some cells can alter; 1 as for `fill`."""
         index: cython.Py_ssize_t
-        foot: cython.int
         direction: cython.int
         col: cython.int
         row: cython.int
@@ -174,32 +173,35 @@ class Filler:
             return 0
         return self.fill_row(cell)
 
-    def price_at(self, cell: int) -> int:
-        """The cost of entering a cell by a straight step over no edge, wholly; -1: none."""
-        return self.arrival(cell)
+    def standing(self, out: cython.uchar[::1]) -> None:
+        """Write for every cell whether a unit can stand with its anchor there."""
+        cell: cython.int
+        with cython.nogil:
+            for cell in range(cython.cast(cython.int, out.shape[0])):
+                out[cell] = self.stands(cell)
+
+    def can_stand(self, cell: int) -> bool:
+        """The same for one cell."""
+        return self.stands(cell) == 1
 
     @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
-    def arrival(self, cell: cython.int) -> cython.longlong:
-        """The dearest price of the cells covered from an anchor; -1 where it cannot stand."""
+    def stands(self, cell: cython.int) -> cython.uchar:
+        """1 where ground and walls let a unit stand with its anchor on a cell."""
         row: cython.int = cell // self.cols
         col: cython.int = cell - row * self.cols
         line: cython.int = self.line(col, row)
         foot: cython.int
         at: cython.int
-        price: cython.longlong
-        dearest: cython.longlong = 0
         for foot in range(self.feet):
             at = self.number(
                 col + self.foot[2 * (line * self.feet + foot)],
                 row + self.foot[2 * (line * self.feet + foot) + 1],
             )
             if at < 0 or not self.enterable(at):
-                return NO
-            price = self.prices[self.kind(at)]
-            dearest = price if price > dearest else dearest
-        return dearest if self.unfenced(col, row) else NO
+                return 0
+        return self.unfenced(col, row)
 
     @cython.cfunc
     @cython.inline
@@ -260,7 +262,7 @@ class Filler:
     @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
-    def unfenced(self, col: cython.int, row: cython.int) -> cython.int:
+    def unfenced(self, col: cython.int, row: cython.int) -> cython.uchar:
         """Whether no wall stands inside a unit on an anchor."""
         pair: cython.int
         foot: cython.int

@@ -28,6 +28,7 @@ def _load(name: str) -> ModuleType:
 
 
 if TYPE_CHECKING:
+    areas: ModuleType
     search: ModuleType
     steps: ModuleType
     ties: ModuleType
@@ -37,7 +38,7 @@ _told = False
 
 def __getattr__(name: str) -> ModuleType:
     """Load a kernel at its first use, so that the import stays light."""
-    if name not in ("search", "steps", "ties"):
+    if name not in ("areas", "search", "steps", "ties"):
         raise AttributeError(name)
     module = globals()[name] = _load(f"_{name}")
     return module

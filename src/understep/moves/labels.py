@@ -17,8 +17,8 @@ from understep.grids.cell import Cell, IntArray
 from understep.grids.grid import Grid
 from understep.moves import kernel
 from understep.moves.kernel import view
-from understep.moves.movement import Movement
 from understep.moves.links import MOST_MOUTHS, NO_COSTS, NONE
+from understep.moves.movement import Movement
 from understep.moves.steps import SHIFT, StepTable, step_table
 
 Prefer = Literal["straight", "direct", "first"]
@@ -47,6 +47,8 @@ class Workspace:
         self._cells = grid.cols * grid.rows
         self._hops: NDArray[np.int32] | None = None
         self._via: NDArray[np.int32] | None = None
+        self._footprint: NDArray[np.int32] | None = None
+        self._linked = True
         self._slot: IntArray | None = None
         self._token = 0
         buckets = [view(np.zeros(MOST_BUCKETS, dtype=np.int32)) for _ in range(2)]
@@ -100,12 +102,18 @@ class Workspace:
         return view(self._hops)
 
     def join(self, table: StepTable, goal: int) -> bool:
-        """Hand over the links, if there are any; whether the estimate takes account of them."""
+        """Hand over footprint and links, if they changed; whether the estimate can be used."""
         links = table.links
+        if self._footprint is not table.foot_shifts:
+            self._footprint = table.foot_shifts
+            self.search.shape(len(table.foot_shifts) // 2, view(table.foot_shifts))
         if not links.count:
-            self.search.join(0, NONE, NONE, NONE, NO_COSTS, NONE)
-            self.search.lead(0, NONE, NO_COSTS, NONE, NONE)
+            if self._linked:
+                self._linked = False
+                self.search.join(0, NONE, NONE, NONE, NO_COSTS, NONE)
+                self.search.lead(0, NONE, NO_COSTS, NONE, NONE)
             return True
+        self._linked = True
         if self._via is None:
             self._via = np.zeros(self._cells, dtype=np.int32)
             self.grow(self._heap)
@@ -169,7 +177,8 @@ class Labels:
     All closed ones, nearest first; or, where a goal was found, those on tied ways to it.
 
     ``marks`` holds ``key << SHIFT``, 256 where the mover may stop, and a bit per direction it is
-    entered from (512: a link). The key counts the turn (from 0) times ``stride``, plus the points used.
+    entered from (512: a link). The key counts the turn (from 0) times ``stride``, plus the points
+    used.
     """
 
     board: Board
@@ -354,7 +363,6 @@ def search(
     workspace.make_window(span)
     kernel_search = workspace.search
     guided = workspace.join(table, goal)
-    kernel_search.shape(len(movement.footprint), view(table.foot_shifts))
     kernel_search.begin(
         *table.views, view(who), view(means),
         workspace.hops() if table.free_steps else NONE, own, own, goal, enough,

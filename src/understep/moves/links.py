@@ -59,8 +59,7 @@ class LinkSteps:
         """Make the arrays anew; links whose end nobody can stand on are left out."""
         if not self.count and not self._board.link_table():
             return
-        table._lay_layers()
-        taken = [link for link in self._taken() if table.arrival(link[1]) >= 0]
+        taken = table.standable(self._taken())
         self.count = len(taken)
         self.views = (NONE, NONE, NONE, NO_COSTS)
         self.dearest, self.free = 0, False
@@ -82,9 +81,13 @@ class LinkSteps:
         self.views = (view(first), view(following), view(to), view(costs))
         starts, ends = (grid.cells_of(self._ends[:, side]) for side in (0, 1))
         self.farthest = int(grid.distance(starts, ends).max())
-        self._joined = None if len(taken) > MOST_JOINED else grid.distance(
-            ends[:, None], starts[None]
+        self._joined = (
+            None if len(taken) > MOST_JOINED else grid.distance(ends[:, None], starts[None])
         )
+
+    def ends(self) -> IntArray:
+        """The numbers of the cells that each link joins, ``(links, 2)``."""
+        return self._ends
 
     def mouths(self, goal: int, cheapest: int) -> tuple[NDArray[np.int32], IntArray] | None:
         """Where links begin that can bring a unit nearer to a goal, and what is left from there.

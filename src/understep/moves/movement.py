@@ -19,6 +19,16 @@ Corners = Literal["free", "one", "both"]
 Passes = Literal["own", "none", "all"]
 
 
+class _Rules(tuple[Any, ...]):
+    """Rules whose hash is worked out once: every query looks its step table up by them."""
+
+    def __hash__(self) -> int:
+        known: int | None = self.__dict__.get("hash")
+        if known is None:
+            known = self.__dict__["hash"] = super().__hash__()
+        return known
+
+
 @dataclass(frozen=True)
 class Movement:
     """The rules by which a unit moves. Frozen and hashable; equal ones share their step tables.
@@ -119,7 +129,7 @@ class Movement:
         ]
         slopes = self.climb, self.drop, self.uphill, self.downhill
         rest = self.diagonal, self.corners, *slopes, self.footprint, self.rule
-        set_field(self, "_rules", (*tables, *rest))
+        set_field(self, "_rules", _Rules((*tables, *rest)))
 
     def __hash__(self) -> int:
         return hash((self.points, self.passes, self.layer, self._rules))
@@ -134,7 +144,7 @@ class Movement:
         costs: Any = self.costs
         if not isinstance(costs, Mapping):
             return costs  # type: ignore[no-any-return]
-        return costs[name] if name in costs else terrain.exact_cost
+        return costs.get(name, terrain.cost)  # type: ignore[no-any-return]
 
     def across(self, name: str, kind: Edge) -> tuple[bool, Fraction | None, Fraction]:
         """What a closed edge of a kind does: blocks, points in place of the terrain's, on top."""

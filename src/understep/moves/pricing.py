@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from copy import copy
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -54,7 +55,7 @@ class Kinds:
         """The kinds of cells, by number: the rule is asked of each different site."""
         board = self._board
         layers = board.property_layers()
-        columns = [board.ground_codes()[numbers], board.levels()[numbers]]
+        columns: list[NDArray[Any]] = [board.ground_codes()[numbers], board.levels()[numbers]]
         columns += [layer[numbers] for layer in layers.values()]
         key = np.zeros(len(numbers), dtype=np.int64)
         for column in columns:  # a number for every combination so far

@@ -77,8 +77,12 @@ class StepTable:
         adds = [add for *_, add in edges]
         self._slopes = slopes = Slopes(board, movement)
         self._links = LinkSteps(board, movement)
-        self.scale = lcm(*(cost.denominator for cost in [*parts, *adds, slopes.rise, slopes.fall,
-                                                      *self._links.costs()]))
+        self.scale = lcm(
+            *(
+                cost.denominator
+                for cost in [*parts, *adds, slopes.rise, slopes.fall, *self._links.costs()]
+            )
+        )
         if self.scale > FINEST_SCALE:
             rule = f"together they need a scale of {self.scale}; use rounder fractions"
             raise CostError("costs", rule, [str(cost) for cost in parts])
@@ -99,7 +103,7 @@ class StepTable:
         deltas = grid.deltas.astype(np.int32).ravel()
         scratch = [view(np.zeros(self._ways, dtype=kind)) for kind in ("i4", "u1", "i4", "i8")]
         self._filler = kernel.steps.Filler(
-            grid.cols, grid.rows, self._ways, grid.stagger, self._parity(), view(deltas),
+            grid.cols, grid.rows, self._ways, grid.stagger, self.parity, view(deltas),
             view(NOTHING if grid.exists.all() else grid.exists.astype(np.uint8).ravel()), *scratch,
         )  # fmt: skip
         self._filler.rules(
@@ -120,7 +124,8 @@ class StepTable:
         """A cost as it is counted; what nobody's points could pay is as good as anything dearer."""
         return min(int(cost * self.scale), NEVER >> 3)
 
-    def _parity(self) -> int:
+    @property
+    def parity(self) -> int:
         """The grid's parity, counted from its first cell as the kernels do."""
         grid = self._grid
         return (grid.parity + (grid.first[1] if grid.stagger == 1 else grid.first[0])) & 1
@@ -174,9 +179,8 @@ class StepTable:
             slots[slot] = code
         narrow = codes.dtype == np.uint8
         #: As the search takes them: codes narrow, codes wide (one of them empty), costs.
-        self.views = (
-            view(codes if narrow else NOTHING), view(NOTHING_WIDE if narrow else codes), view(costs),
-        )  # fmt: skip
+        both = (codes, NOTHING_WIDE) if narrow else (NOTHING, codes)
+        self.views = (*map(view, both), view(costs))
         self._filler.out(*self.views, view(slots), count)
 
     def share(self, board: Board) -> StepTable:
@@ -240,9 +244,9 @@ class StepTable:
             self._fill((rows[:, None] * self._grid.cols + cols).ravel())
 
     def fill(self) -> None:
-        """Fill every row."""
+        """Fill every row that is not filled yet."""
         with self._lock:
-            self._fill(np.arange(self._grid.cols * self._grid.rows))
+            self._fill(np.flatnonzero(self.codes[:: self._ways] == 0))
 
     def _lay_layers(self) -> None:
         """Hand the board's layers to the filler; an edit may have moved them."""
@@ -269,9 +273,18 @@ class StepTable:
         costs[:known] = self._costs[:known]
         self._make_codes(self.codes.astype(np.uint16), costs, known)
 
-    def arrival(self, number: int) -> int:
-        """What it costs, scaled, to be set down on a cell by no step at all; -1: it cannot be."""
-        return int(self._filler.price_at(number))
+    def standable(self, links: list[tuple[int, int, Fraction]]) -> list[tuple[int, int, Fraction]]:
+        """Those of some links at whose end a unit can stand."""
+        self._lay_layers()
+        return [link for link in links if self._filler.can_stand(link[1])]
+
+    def standing(self) -> NDArray[np.uint8]:
+        """Whether a unit can stand on each cell, by number, as far as ground and walls go."""
+        found = np.zeros(self._grid.cols * self._grid.rows, dtype=np.uint8)
+        with self._lock:
+            self._lay_layers()
+            self._filler.standing(view(found))
+        return found
 
 
 def step_table(board: Board, movement: Movement, side: str) -> StepTable:

@@ -1,0 +1,173 @@
+"""Resize: a board grown, cropped or shifted, with all that is on it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, Literal, TypeAlias
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.boards.unit import Unit
+from understep.errors import InputError, NameUnknownError, OccupiedError
+from understep.grids.cell import Cell, CellLike, one_cell
+from understep.grids.grid import Grid
+from understep.grids.systems import choice
+
+Lost: TypeAlias = Literal["refuse", "remove"]
+
+
+def resize(
+    board: Board,
+    cols: int,
+    rows: int,
+    *,
+    first: CellLike | None = None,
+    fill: str | None = None,
+    lost: Lost = "refuse",
+) -> Board:
+    """A board of another size: grown where it is larger, cropped where it is smaller.
+
+    Every cell keeps its address, and what is there. Edges and links with an end that falls off are
+    left out.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    cols, rows
+        How many there will be.
+    first
+        The first cell; by default the board's own. Others grow or crop on the left and above.
+    fill
+        The terrain of new cells; by default the first of the board's. Holes stay holes.
+    lost
+        What becomes of units that would fall off: ``"refuse"`` raises, ``"remove"`` leaves them
+        out.
+
+    Returns
+    -------
+    Board
+        A new board, with no steps to undo.
+
+    Raises
+    ------
+    InputError
+        Numbers that are no size of a board.
+    CellError
+        ``first`` is no cell.
+    NameUnknownError
+        ``fill`` names no terrain, or an unknown word for ``lost``.
+    OccupiedError
+        A unit would fall off.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(4, 3), {"turf": 1, "mud": 3})
+    >>> board.paint("mud", (3, 2))
+    >>> larger = us.resize(board, 6, 4, first=(0, 0))
+    >>> larger.grid.size, larger.terrain((3, 2)), larger.terrain((5, 3))
+    ((6, 4), 'mud', 'turf')
+    """
+    _check(board, lost)
+    if fill is not None and fill not in board.terrains:
+        raise NameUnknownError("fill", "terrain", fill, board.terrains)
+    start = board.grid.first if first is None else one_cell(first, "first")
+    plain = board.grid.resized(cols, rows, start, None)
+    known = board.grid.holds(plain.cells.array) | ~board.grid.covers(plain.cells.array)
+    exists = known.reshape(plain.rows, plain.cols)
+    grid = plain if exists.all() else board.grid.resized(cols, rows, start, exists)
+    return _moved(board, grid, lambda cells: cells, fill, lost)
+
+
+def shift(board: Board, cols: int, rows: int) -> Board:
+    """A board whose cells all have other addresses: columns and rows are added.
+
+    It lies elsewhere in the world, and is otherwise the same: staggered lines stay staggered, so
+    that who neighbors whom does not change.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    cols, rows
+        What is added to every column and row; negative numbers too.
+
+    Returns
+    -------
+    Board
+        A new board, with no steps to undo.
+
+    Raises
+    ------
+    InputError
+        Numbers that are no whole numbers.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(4, 3), {"turf": 1, "mud": 3})
+    >>> board.paint("mud", (0, 0))
+    >>> moved = us.shift(board, 10, 5)
+    >>> moved.grid.bounds[0], moved.terrain((10, 5)), moved.grid.shifted
+    (Cell(col=10, row=5), 'mud', 'even')
+    """
+    _check(board, "refuse")
+    for name, value in (("cols", cols), ("rows", rows)):
+        if type(value) is not int:
+            raise InputError(name, "must be a whole number", value)
+    old = board.grid
+    start = one_cell((old.first[0] + cols, old.first[1] + rows), "first")
+    grid = old.resized(*old.size, start, old.exists, (cols, rows))
+    return _moved(board, grid, lambda cells: cells + np.array([cols, rows]), None, "refuse")
+
+
+def _check(board: Board, lost: str) -> None:
+    if not isinstance(board, Board):
+        raise InputError("board", "must be a Board", board)
+    choice(lost, Lost, "lost")
+
+
+def _moved(
+    board: Board, grid: Grid, place: Callable[[Any], Any], fill: str | None, lost: Lost
+) -> Board:
+    """What is on a board, set up on another grid; ``place`` gives cells their new addresses."""
+    made = Board(grid, dict(board.terrains), fill, board.edge_kinds, board.properties)
+    made.title, made.movements = board.title, dict(board.movements)
+    old = board.grid.cells.array
+    new = place(old)
+    kept = grid.holds(new)
+    old, new = old[kept], new[kept]
+    at = board.grid.index(old)
+    codes = board.terrain_codes()[at]
+    for code, name in enumerate(board.terrains):
+        made.paint(name, new[codes == code])
+    made.raise_to(board.elevation[at], new)
+    for name in board.properties:
+        made.set_value(name, board.values(name)[at], new)
+    for side in (None, *board.barred_sides):
+        closed = place(board.blocks(side).array)
+        made.block(closed[grid.holds(closed)], side)
+
+    def ends(*cells: Cell) -> list[Cell] | None:
+        moved = place(np.array(cells))
+        return [Cell(*cell) for cell in moved.tolist()] if grid.holds(moved).all() else None
+
+    for edge in board.edges():
+        if (pair := ends(edge.a, edge.b)) is not None:
+            made.set_edge(pair[0], pair[1], edge.kind, edge.both, edge.is_open)
+    for link in board.links():
+        if (pair := ends(link.a, link.b)) is not None:
+            made.link(pair[0], pair[1], link.cost, link.both, link.kind)
+    for unit in board.units():
+        _set_down(made, unit, ends(*board.covered(unit)), lost)
+    made.forget()
+    return made
+
+
+def _set_down(made: Board, unit: Unit, cells: list[Cell] | None, lost: Lost) -> None:
+    if cells is not None:
+        made.add(unit, at=cells[0])
+    elif lost == "refuse":
+        raise OccupiedError("board", f"unit {unit.name!r} would fall off", tuple(unit.at or ()))

@@ -1,0 +1,40 @@
+"""The command that checks a board."""
+
+from __future__ import annotations
+
+import sys
+
+import click
+
+import understep as us
+from understep.cli.common import BoardArgument, output_options, say, show_answers
+from understep.overlay import Mark, Overlay
+
+
+@click.command()
+@click.argument("board", type=BoardArgument())
+@output_options
+def check(board: us.Board, as_json: bool, png: str | None) -> None:
+    """Look for what is likely to be wrong with BOARD. Exit status 1 where there are faults."""
+    findings = us.check(board)
+    faults = sum(finding.weight == "fault" for finding in findings)
+    marks = {
+        cell: Mark("finding", number, finding.kind)
+        for number, finding in reversed(list(enumerate(findings, 1)))
+        for cell in finding.cells
+    }
+    if not as_json:
+        hints = len(findings) - faults
+        say(
+            f"{board.title or 'untitled'}: {faults} fault{'s' * (faults != 1)},"
+            f" {hints} hint{'s' * (hints != 1)}"
+        )
+        for number, finding in enumerate(findings, 1):
+            say(f"{number:3}. {finding.weight}, {finding.kind}: {finding.text}")
+            say(f"     {finding.suggestion}")
+        say()
+    content = [finding.plain() for finding in findings] if as_json else None
+    title = f"{board.title}: findings"
+    show_answers(board, Overlay(marks, priority=2), as_json=content, png=png, title=title)
+    if faults:
+        sys.exit(1)

@@ -1,0 +1,207 @@
+"""Areas: the islands of a board, for one movement."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board
+from understep.errors import InputError
+from understep.grids.cell import Cell, CellLike, Cells, IntArray
+from understep.moves import kernel
+from understep.moves.kernel import view
+from understep.moves.links import NONE
+from understep.moves.movement import Movement
+from understep.moves.steps import StepTable, step_table
+
+
+class Areas:
+    """The areas of a board for one movement; made by `areas`.
+
+    Cells are of one area where each can be reached from the other, however many points it takes and
+    whoever stands in the way. Areas are numbered from 0, the largest first.
+    """
+
+    def __init__(self, board: Board, table: StepTable) -> None:
+        self._board, self._state = board, board.state
+        grid = board.grid
+        cells = grid.cols * grid.rows
+        table.fill()
+        self._stands = table.standing()
+        self._codes, self._links = table.codes.reshape(cells, -1), table.links.ends()
+        found = np.full(cells, -1, dtype=np.int32)
+        work = [np.zeros(cells, dtype=np.int32) for _ in range(5)]
+        link_at, following, to, _ = table.links.views
+        shifts = (grid.deltas[..., 1] * grid.cols + grid.deltas[..., 0]).astype(np.int32).ravel()
+        self._count: int = kernel.areas.strong(
+            view(self._stands), *table.views[:2], view(shifts), grid.cols, grid.stagger,
+            table.parity, link_at, following if len(link_at) else NONE, to,
+            *map(view, (*work[:2], found, *work[2:])),
+        )  # fmt: skip
+        known = found[found >= 0]
+        sizes = np.bincount(known, minlength=self._count)
+        first = np.full(self._count, cells)
+        np.minimum.at(first, known, np.flatnonzero(found >= 0))
+        rank = np.empty(self._count, dtype=np.int32)
+        rank[np.lexsort((first, -sizes))] = np.arange(self._count)
+        self._area = np.where(found >= 0, rank[found], -1) if self._count else found
+
+    def __repr__(self) -> str:
+        return f"<Areas: {self._count}>"
+
+    def __len__(self) -> int:
+        return self._count
+
+    def __getitem__(self, cell: CellLike) -> int | None:
+        found = int(self._area[self._board.grid.number(self._board.grid.require(cell))])
+        return None if found < 0 else found
+
+    @property
+    def table(self) -> NDArray[np.int32]:
+        """The area of every cell, ``(rows, cols)``; -1 where it cannot stand. A copy."""
+        return self._area.reshape(self._board.grid.rows, self._board.grid.cols).copy()
+
+    @property
+    def stale(self) -> bool:
+        """Whether the board has changed since, in a way that may alter the answer."""
+        return self._board.state != self._state
+
+    def cells(self, area: int) -> Cells:
+        """The cells of an area, row by row.
+
+        Raises
+        ------
+        InputError
+            There is no area of that number.
+        """
+        if type(area) is not int or not 0 <= area < self._count:
+            raise InputError("area", f"must be a number from 0 to {self._count - 1}", area)
+        return Cells(self._board.grid.cells_of(np.flatnonzero(self._area == area)))
+
+    def leads(self, a: CellLike, b: CellLike) -> bool:
+        """Whether there is any way from one cell to another, if nobody is in the way.
+
+        Raises
+        ------
+        CellError
+            ``a`` or ``b`` is no cell of the board.
+        """
+        start, end = self[a], self[b]
+        return start is not None and end is not None and bool(self.reached([start])[end])
+
+    def reached(self, starts: Any) -> NDArray[np.bool_]:
+        """For each area, whether it can be reached from any of some areas."""
+        found = np.zeros(self._count, dtype=bool)
+        todo = list(starts)
+        found[todo] = True
+        for area in todo:
+            for other in self._onward.get(area, ()):
+                if not found[other]:
+                    found[other] = True
+                    todo.append(other)
+        return found
+
+    @cached_property
+    def _onward(self) -> dict[int, list[int]]:
+        """The areas into which one-way steps lead from each."""
+        onward: dict[int, set[int]] = {}
+        for start, end in np.unique(self._crossings(), axis=0).tolist():
+            onward.setdefault(start, set()).add(end)
+        return {area: sorted(others) for area, others in onward.items()}
+
+    def _crossings(self) -> IntArray:
+        """Pairs of areas for every step from one to another."""
+        grid = self._board.grid
+        homes = np.flatnonzero(self._stands)
+        cells = grid.cells_of(homes)
+        pairs = [np.zeros((0, 2), dtype=np.int64)]
+        for way in range(len(grid.directions)):
+            open_ways = self._codes[homes, way] > 1
+            ends = grid.numbers(cells + grid.deltas[grid.lines(cells), way])[open_ways]
+            pairs.append(np.stack([self._area[homes[open_ways]], self._area[ends]], axis=-1))
+        starts, ends = self._links.T
+        kept = self._stands[starts] > 0
+        pairs.append(np.stack([self._area[starts[kept]], self._area[ends[kept]]], axis=-1))
+        joined: IntArray = np.concatenate(pairs)
+        apart: IntArray = joined[joined[:, 0] != joined[:, 1]]
+        return apart
+
+
+class _Kept:
+    """The areas of a board until it is edited."""
+
+    def __init__(self) -> None:
+        self.areas: Areas | None = None
+
+    def touched(self, _numbers: IntArray) -> None:
+        """Forget them."""
+        self.areas = None
+
+    def share(self, _board: Board) -> _Kept:
+        """A copy of the board finds its own."""
+        return _Kept()
+
+
+def areas(board: Board, movement: Movement | str, side: str | None = None) -> Areas:
+    """The areas of a board: which cells a movement can get to and back from.
+
+    Without regard to points, turns and units. Kept until the board's ground, edges, links or blocks
+    change. Tarjan's strongly connected components (1972).
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    movement
+        A movement, or the name of a unit.
+    side
+        The side it moves for, where cells are closed to one; a unit's own.
+
+    Returns
+    -------
+    Areas
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit.
+    InputError
+        ``board`` or ``movement`` is none.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(7, 1), {"turf": 1, "deep": None})
+    >>> board.paint("deep", (4, 0))
+    >>> found = us.areas(board, us.Movement(points=3))
+    >>> len(found), found[(5, 0)], found[(4, 0)], found.leads((0, 0), (6, 0))
+    (2, 1, None, False)
+    """
+    if not isinstance(board, Board):
+        raise InputError("board", "must be a Board", board)
+    if isinstance(movement, str):
+        unit = board.unit(movement)
+        rules, side = unit.movement, unit.side
+    else:
+        rules, side = movement, side or ""
+    if not isinstance(rules, Movement):
+        raise InputError("movement", "must be a Movement, or the name of a unit", movement)
+    apart = side if board.bars_side(side) else ""
+    kept = board.derived(("areas", rules.rules, apart), _Kept)
+    if kept.areas is None:
+        kept.areas = Areas(board, step_table(board, rules, side))
+    return kept.areas
+
+
+def where_it_can_get(found: Areas, starts: list[Cell]) -> tuple[IntArray, IntArray]:
+    """Numbers of the cells that can be reached from some, and of those with no way back to them."""
+    homes = [area for cell in starts if (area := found[cell]) is not None]
+    reached = found.reached(homes)
+    back = np.array([bool(found.reached([area])[homes].any()) if reached[area] else True
+                     for area in range(len(found))], dtype=bool)  # fmt: skip
+    table = found.table.ravel()
+    inside = np.flatnonzero((table >= 0) & reached[table])
+    return inside, inside[~back[table[inside]]]
