@@ -36,9 +36,9 @@ def test_reach_and_route_answer_like_the_library(tmp_path):
     assert f"cost {route.cost}, {route.turns} turns" in out
     assert us.picture(fen, route).plain in out
     assert png.stat().st_size > 10_000
-    status, out, _ = understep("route", "fen", "punt", "3,6")
+    status, out, _ = understep("route", "fen", "punt", "4,6")
     assert status == 1
-    assert "'causeway' at (3, 6) is impassable for 'punt'. Nearest it can get: (10, 4)" in out
+    assert "'causeway' at (4, 6) is impassable for 'punt'. Nearest it can get: (10, 4)" in out
 
 
 def test_show_and_convert():

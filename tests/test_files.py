@@ -11,7 +11,7 @@ import pytest
 from geometry import frames
 from hypothesis import given
 from hypothesis import strategies as st
-from reference import boards
+from reference import boards, wade
 
 import understep as us
 from understep.cli.common import SHIPPED, shipped
@@ -25,8 +25,10 @@ def test_round_trip_is_identical(board, data):
     if data.draw(st.booleans()):
         board.raise_to([data.draw(level) for _ in board.grid], board.grid.cells)
     text = dump(board)
-    again = parse(text.encode())
+    again = parse(text.encode(), rules={"wade": wade})
     assert dump(again) == text
+    assert (again.links(), again.blocks("ours")) == (board.links(), board.blocks("ours"))
+    assert (again.values("depth") == board.values("depth")).all()
     assert again.units() == board.units()
     assert [again.terrain(cell) for cell in again.grid] == list(map(board.terrain, board.grid))
     assert (again.elevation == board.elevation).all()
@@ -47,6 +49,64 @@ def test_shipped_boards_save_to_the_same_bytes(name, tmp_path):
     with pytest.raises(us.InputError, match="must be a Board"):
         us.save("nothing", path)
     assert path.read_bytes() == once
+
+
+FIRST_VERSION = """{"understep": 1, "title": "Old", "grid": {"kind": "hex", "cols": 3, "rows": 1},
+ "terrain": {"turf": {"cost": 1, "glyph": "."}, "mud": {"cost": "1/3", "glyph": "%"}},
+ "ground": [".% "], "edge_kinds": {"ditch": {"add": 1}},
+ "edges": [{"at": [[0, 0], [1, 0]], "kind": "ditch"}], "elevation": [[0, 1.5, 0]],
+ "movements": {"foot": {"points": 4, "edges": {"ditch": null}}},
+ "units": {"scout": {"side": "wardens", "at": [0, 0], "movement": "foot", "left": 2}}}"""
+
+
+def test_a_file_of_the_first_version_is_read_and_written_as_the_present_one():
+    board = parse(FIRST_VERSION.encode())
+    assert (len(board.grid), board.elevation[0, 1], board.unit("scout").left) == (2, 1.5, 2)
+    assert not us.route(board, "scout", to=(1, 0))
+    assert dump(board).startswith('{\n  "understep": 2,\n  "title": "Old"')
+    assert dump(parse(dump(board).encode())) == dump(board)
+
+
+KILLED = """
+import os, pathlib, sys, understep as us
+from understep.files import board_file
+path, stage = pathlib.Path(sys.argv[1]), sys.argv[2]
+board = us.load(path)
+board.title = "new " * 20_000
+call = {"replace": "replace", "write": "fsync"}.get(stage)
+if call:
+    setattr(os, call, lambda *_: os._exit(9))  # the process dies here
+us.save(board, path)
+"""
+
+
+@pytest.mark.parametrize("stage", ["write", "replace", "none"])
+def test_a_process_killed_while_saving_leaves_the_old_or_the_new_file(tmp_path, stage):
+    path = tmp_path / "a.board.json"
+    board = us.Board(us.SquareGrid(2, 2), {"turf": 1})
+    board.title = "old"
+    us.save(board, path)
+    ended = subprocess.run([sys.executable, "-c", KILLED, str(path), stage], check=False)
+    assert ended.returncode == (0 if stage == "none" else 9)
+    assert us.load(path).title[:3] == ("new" if stage == "none" else "old")
+
+
+def test_a_rule_is_saved_by_its_name_and_must_be_given_again(tmp_path):
+    board = us.Board(us.SquareGrid(3, 1), {"turf": 1}, properties={"depth": 0, "name": "x"})
+    board.set_value("name", ["y", "x", 'z"'], board.grid.cells)
+    board.add(us.Unit("scout", "wardens", us.Movement(3, rule=wade)), at=(0, 0))
+    path = tmp_path / "a.board.json"
+    us.save(board, path)
+    again = us.load(path, rules={"wade": wade})
+    assert again.unit("scout") == board.unit("scout")
+    assert again.values("name").tolist() == [["y", "x", 'z"']]
+    with pytest.raises(us.BoardFileError, match=r"load it with rules=\{'wade': the function\}"):
+        us.load(path)
+    board.remove("scout")
+    board.add(us.Unit("scout", "wardens", us.Movement(3, rule=lambda site: 1)), at=(0, 0))
+    with pytest.raises(us.InputError, match="the rule of 'scout' needs a name"):
+        us.save(board, path)
+    assert us.load(path, rules={"wade": wade}).unit("scout").movement.rule is wade
 
 
 def test_all_faults_are_listed_with_their_places(tmp_path):
@@ -76,7 +136,7 @@ def test_all_faults_are_listed_with_their_places(tmp_path):
     with pytest.raises(us.BoardFileError) as caught:
         parse(json.dumps(content).encode())
     found = dict(caught.value.faults)
-    assert "'scout' stands there" in found["units.pikes"]
+    assert "'scout' stands on" in found["units.pikes"]
     assert "must lie on the board" in found["units.sapper"]
     assert "direction" in found["units.punt"]
     content["units"] = {}
@@ -156,7 +216,7 @@ def with_change(*path, value):
 @pytest.mark.parametrize(
     ("path", "value", "place", "hint"),
     [
-        (("understep",), 2, "understep", "1"),
+        (("understep",), 3, "understep", "1 or 2"),
         (("understep",), "gone", "understep", "required"),
         (("grid", "kind"), "hexagon", "grid.kind", "'hex'"),
         (("grid", "cols"), 0, "grid.cols", "greater than or equal to 1"),
@@ -180,7 +240,7 @@ def with_change(*path, value):
         (("movements", "foot", "speed"), 3, "movements.foot.speed", "no key of a board file"),
         (("units", "scout", "movement"), "fly", "units.scout.movement", "no movement 'fly'"),
         (("units", "scout", "at"), [2], "units.scout.at.1", "required"),
-        (("units", "scout", "at"), [0, 0], "units.scout", "cannot stand on 'wall'"),
+        (("units", "scout", "at"), [0, 0], "units.scout", "'wall' at (0, 0) is impassable"),
         (("units", "scout", "left"), -3, "units.scout", "never negative"),
         (("units", "scout", "side"), "", "units.scout", "not empty"),
     ],

@@ -200,7 +200,7 @@ def test_edits_on_a_wide_board_leave_no_trace_in_kept_tables(kind):
     grid = make_grid(kind, 150, 70)
     board = us.Board(grid, {"turf": 1, "mud": 2, "deep": None, "rail": 0})
     board.add(us.Unit("a", "ours", us.Movement(9, corners="one", diagonal=1.5)), at=(64, 32))
-    for _ in range(16):
+    for _ in range(8):
         centre = rng.integers((55, 25), (75, 40), (30, 2))
         spots = centre[(centre != (64, 32)).any(axis=1)]
         board.paint(["turf", "mud", "deep", "rail"][rng.integers(4)], spots)

@@ -11,6 +11,7 @@ import tempfile
 from pathlib import Path
 
 import understep as us
+from understep.cli.common import shipped
 
 ROOT = Path(__file__).parents[1]
 SHOTS = ROOT / "docs" / "screenshots"
@@ -86,6 +87,22 @@ def raised() -> None:
     us.figure(board, us.route(board, "scout", (11, 4)), title=title, path=SHOTS / "raised.png")
 
 
+def check(folder: Path) -> None:
+    """What a check finds on the fen, once some things have gone wrong there."""
+    path = folder / "faulty.board.json"
+    board = shipped("fen")
+    board.title = "The Tollen Fen, with faults"
+    board.block(board.grid.ring((19, 3), 1))
+    board.block(board.grid.ring((4, 11), 1) - [(4, 10)])
+    board.put("prowler", at=(4, 11))
+    board.block((4, 10))
+    board.block((16, 1), to="wreckers")
+    us.save(board, path)
+    words = ["check", str(path), "--png", str(SHOTS / "fen-check.png")]
+    command = [sys.executable, "-m", "understep", *words]
+    subprocess.run(command, check=False, stdout=subprocess.DEVNULL)
+
+
 def main() -> None:
     """Draw them all."""
     SHOTS.mkdir(parents=True, exist_ok=True)
@@ -100,6 +117,7 @@ def main() -> None:
         cube = ["show", "fen", "--labels", "cube", "--png", str(SHOTS / "fen-cube.png")]
         command = [sys.executable, "-m", "understep", *cube]
         subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
+        check(Path(folder))
     conventions()
     raised()
     terminal("route fen scout 18,3", SHOTS / "terminal.png")

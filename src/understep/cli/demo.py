@@ -46,8 +46,8 @@ def demo(out: Path) -> None:
 
     punt = us.reach(fen, "punt")
     say(f"\n4. The punt keeps to water: {len(punt)} cells this turn")
-    refused = us.route(fen, "punt", to=(3, 6))
-    say(f"   To (3, 6)? No: {refused.why}; nearest is {tuple(refused.nearest or ())}")
+    refused = us.route(fen, "punt", to=(4, 6))
+    say(f"   To (4, 6)? No: {refused.why}; nearest is {tuple(refused.nearest or ())}")
     _draw(out / "fen-refused.png", fen, punt, refused, title="Where the punt can get, and cannot")
 
     house = shipped("sluice-house")

@@ -105,6 +105,7 @@ def figure(
     for overlay in laid:
         chart.route(overlay)
     chart.edges()
+    chart.over()
     chart.units(aside=labels is not None)
     chart.finish(board.title if title is None else title)
     if legend:
@@ -205,6 +206,30 @@ class _Chart:
                 made.set(zorder=2.5, capstyle="round" if dashes == "-" else "butt")
                 self.axes.add_collection(made)
 
+    def over(self) -> None:
+        """What lies over the ground: hatching on blocked cells, and links from end to end."""
+        from matplotlib.collections import PolyCollection
+
+        for side in (None, *self.board.barred_sides):
+            shapes = list(self.polygons_of(self.board.blocks(side)))
+            if shapes:
+                hatch, _ = look.blocked(side)
+                self.axes.add_collection(
+                    PolyCollection(
+                        shapes, facecolors="none", edgecolors=look.INK, hatch=hatch, linewidths=0.8,
+                        zorder=2.4,
+                    )
+                )  # fmt: skip
+        for link in self.board.links():
+            x, y = self.board.center([link.a, link.b]).T
+            self.axes.plot(x, y, color=look.PAPER, lw=3.6, zorder=2.6)
+            self.axes.plot(x, y, color=look.INK, lw=1.6, ls=look.LINK, zorder=2.7)
+            ends = slice(None) if link.both else slice(1, 2)
+            self.axes.plot(
+                x[ends], y[ends], "s", ms=self.points * 0.16, mfc=look.PAPER, mec=look.INK,
+                mew=1.4, zorder=2.8,
+            )  # fmt: skip
+
     def outline(self, cells: list[Cell]) -> list[FloatArray]:
         """The lines around some cells, each on its level."""
         array = np.array(cells)
@@ -266,10 +291,17 @@ class _Chart:
                     x, y, overlay[cell].text or "", ha="center", va="center_baseline", zorder=9,
                     size=size * 0.25, color=look.ROUTE, weight="bold",
                 )  # fmt: skip
-        for role, marker in (("refused", "x"), ("nearest", "P")):
+        for role, marker in look.MARKERS.items():
             for cell in overlay.role(role):
                 x, y = self.board.center(cell)
+                if role == "finding" and self.board.unit_at(cell) is not None:  # beside the token
+                    x, y = (x, y) + np.array([0.28, -0.28 * self.down]) * self.cell
                 self.axes.plot(x, y, marker, ms=size * 0.4, color=look.ROUTE, mew=2.4, zorder=8)
+                if overlay[cell].number is not None and role == "finding":
+                    self.axes.text(
+                        x, y, str(overlay[cell].number), ha="center", va="center_baseline",
+                        zorder=9, size=size * 0.22, color=look.PAPER, weight="bold",
+                    )  # fmt: skip
 
     def units(self, aside: bool) -> None:
         """Tokens: the side's shape, two letters inside; small, in the upper half, if aside."""
@@ -279,7 +311,11 @@ class _Chart:
         for unit in self.board.units():
             number = look.side_number(self.board, unit)
             fill = look.SIDE_FILLS[number]
-            x, y = self.board.center(unit.at or Cell(0, 0)) - (0, up)
+            covered = self.board.covered(unit)
+            x, y = self.board.center(covered).mean(axis=0) - (0, up)
+            for line in self.outline(list(covered)) if len(covered) > 1 else ():
+                inner = line + (line.mean(axis=0) - line) * 0.08
+                self.axes.fill(*inner.T, fc=fill, ec=look.INK, lw=1.4, alpha=0.55, zorder=5.9)
             self.axes.plot(
                 x, y, look.SIDES[number][0], ms=size * 0.5, mfc=fill, mec=look.INK, mew=1.4,
                 zorder=6,

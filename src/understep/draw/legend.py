@@ -47,8 +47,19 @@ def draw_legend(board: Board, drawn: Figure, laid: list[Overlay]) -> None:
         color, width, dashes = fences.STYLES[how]
         line = Line2D([], [], color=color, lw=width / 4, ls=dashes)
         edges.append((f"{name}, open" if how == "open door" else name, line))
+    for word in sorted({link.kind for link in board.links()}):
+        edges.append((word, Line2D([], [], color=look.INK, lw=1.6, ls=look.LINK)))
+    for side in (None, *board.barred_sides):
+        if len(board.blocks(side)):
+            hatch, words = look.blocked(side)
+            edges.append((words, Patch(fc="none", ec=look.INK, hatch=hatch)))
     if edges:
-        columns.append(("Edges", edges))
+        what = {
+            "edges": styles,
+            "links": board.links(),
+            "blocks": any(len(board.blocks(side)) for side in (None, *board.barred_sides)),
+        }
+        columns.append((", ".join(word for word, some in what.items() if some).capitalize(), edges))
     short = look.short_names(board)
     tokens: list[tuple[str, Any]] = []
     for unit in board.units():

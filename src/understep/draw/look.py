@@ -15,6 +15,14 @@ WASH = "#c2571a"  # reach
 ROUTE = "#8c1c13"
 TURNS = ("#b0480f", "#7d4f9e", "#2c6b73", "#6b6b2a")  # isochrone of each turn, then again
 
+LINK = (0, (1, 1.2))  # the dashes of a link
+
+
+def blocked(side: str | None) -> tuple[str, str]:
+    """The hatching of cells closed to everybody, or to one side, and the words for it."""
+    return ("xxx", "blocked") if side is None else ("///", f"closed to the {side}")
+
+
 #: Markers of cells that an answer points out.
 MARKERS = {"refused": "x", "nearest": "P", "finding": "D"}
 

@@ -117,6 +117,14 @@ def legend(board: Board, *answers: Any) -> Text:
     if kinds:
         laid = ", ".join(f"{many} {name}" for name, many in kinds.items())
         lines.append(Text(f"edges, shown in figures only: {laid}"))
+    for link in board.links():
+        way = "to and from" if link.both else "to"
+        lines.append(Text(f"{link.kind}: {tuple(link.a)} {way} {tuple(link.b)}, cost {link.cost}"))
+    if len(board.blocks()):
+        lines.append(Text("X    blocked"))
+    for side in board.barred_sides:
+        if len(board.blocks(side)):
+            lines.append(Text(f"closed to the {side}: {len(board.blocks(side))} cells"))
     roles = {mark.role for overlay in overlays(answers) for mark in overlay.values()}
     lines += [Text(text) for role, text in MEANING.items() if role in roles]
     return Text("\n").join(lines)
@@ -133,6 +141,7 @@ class _Canvas:
         self.codes = board.terrain_codes()
         self.glyphs = [kind.glyph or "?" for kind in board.terrains.values()]
         self.short = look.short_names(board)
+        self.blocked = set(board.blocks())
         self.marks: dict[Cell, Mark] = {}
         for overlay in laid:
             self.marks.update(overlay)
@@ -179,5 +188,7 @@ class _Canvas:
                 sign = str(min(int(mark.number or 1), 9))
             elif mark.role in ("turn-end", "goal"):
                 glyph = str(mark.text)[-1]
+        if cell in self.blocked:
+            glyph = "X"
         ink = "black" if sign == " " else f"bold {look.ROUTE}"
         return (f" {sign}{glyph} " if self.room == 4 else f"{sign}{glyph}"), ink

@@ -93,9 +93,9 @@ class _Painter:
         beside = np.sort(x[self.large[owner]])  # single things nowhere below or above a large one
         at = np.clip(np.searchsorted(beside, x), 1, len(beside) - 1)
         apart = np.minimum(abs(beside[at] - x), abs(beside[at - 1] - x))
-        self.free = np.bincount(owner, apart < 1) == 0
         spread = grid.corners((0, 0))[:, 0] / grid.cell_size[0]
         self.width = float(np.ptp(spread)) - 1e-6
+        self.free = np.bincount(owner, apart < self.width) == 0
         self.done = np.zeros(len(order), dtype=bool)
         self.active = np.zeros(len(order), dtype=bool)
         self.drawn: list[int] = []

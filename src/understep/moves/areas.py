@@ -92,25 +92,28 @@ class Areas:
         start, end = self[a], self[b]
         return start is not None and end is not None and bool(self.reached([start])[end])
 
-    def reached(self, starts: Any) -> NDArray[np.bool_]:
-        """For each area, whether it can be reached from any of some areas."""
+    def reached(self, starts: Any, back: bool = False) -> NDArray[np.bool_]:
+        """For each area, whether it can be reached from any of some; ``back``: can reach any."""
+        onward = self._onward[1 if back else 0]
         found = np.zeros(self._count, dtype=bool)
         todo = list(starts)
         found[todo] = True
         for area in todo:
-            for other in self._onward.get(area, ()):
+            for other in onward.get(area, ()):
                 if not found[other]:
                     found[other] = True
                     todo.append(other)
         return found
 
     @cached_property
-    def _onward(self) -> dict[int, list[int]]:
-        """The areas into which one-way steps lead from each."""
-        onward: dict[int, set[int]] = {}
+    def _onward(self) -> tuple[dict[int, list[int]], dict[int, list[int]]]:
+        """The areas into which one-way steps lead from each, and those from which they come."""
+        onward: dict[int, list[int]] = {}
+        backward: dict[int, list[int]] = {}
         for start, end in np.unique(self._crossings(), axis=0).tolist():
-            onward.setdefault(start, set()).add(end)
-        return {area: sorted(others) for area, others in onward.items()}
+            onward.setdefault(start, []).append(end)
+            backward.setdefault(end, []).append(start)
+        return onward, backward
 
     def _crossings(self) -> IntArray:
         """Pairs of areas for every step from one to another."""
@@ -197,11 +200,9 @@ def areas(board: Board, movement: Movement | str, side: str | None = None) -> Ar
 
 
 def where_it_can_get(found: Areas, starts: list[Cell]) -> tuple[IntArray, IntArray]:
-    """Numbers of the cells that can be reached from some, and of those with no way back to them."""
-    homes = [area for cell in starts if (area := found[cell]) is not None]
-    reached = found.reached(homes)
-    back = np.array([bool(found.reached([area])[homes].any()) if reached[area] else True
-                     for area in range(len(found))], dtype=bool)  # fmt: skip
+    """Numbers of the cells that can be reached from some, and of those with no way back to any."""
     table = found.table.ravel()
-    inside = np.flatnonzero((table >= 0) & reached[table])
-    return inside, inside[~back[table[inside]]]
+    stands = np.flatnonzero(table >= 0)
+    homes = [area for cell in starts if (area := found[cell]) is not None]
+    inside = stands[found.reached(homes)[table[stands]]]
+    return inside, inside[~found.reached(homes, back=True)[table[inside]]]

@@ -1,0 +1,107 @@
+"""Areas against an independent graph library, and what a check of a board finds."""
+
+import networkx as nx
+import pytest
+from click.testing import CliRunner
+from hypothesis import given
+from reference import Reference, boards
+
+import understep as us
+from understep.cli.main import main
+
+
+@given(boards())
+def test_areas_are_what_can_be_reached_and_left_again(board):
+    for unit in board.units():
+        if unit.name != "a":
+            board.remove(unit.name)
+    truth = Reference(board, "a", 1)
+    graph = nx.DiGraph()
+    graph.add_nodes_from(cell for cell in board.grid if truth.stands(cell))
+    for cell in list(graph):
+        graph.add_edges_from((cell, other) for _, other, _ in truth.steps[cell])
+    found = us.areas(board, "a")
+    groups = [set(found.cells(area)) for area in range(len(found))]
+    assert groups == sorted(
+        nx.strongly_connected_components(graph),
+        key=lambda group: (-len(group), min(cell[::-1] for cell in group)),
+    )
+    assert {cell for cell in board.grid if found[cell] is not None} == set(graph)
+    onward = {cell: nx.descendants(graph, cell) | {cell} for cell in graph}
+    for a in board.grid:
+        for b in list(board.grid)[::3]:
+            assert found.leads(a, b) == (b in onward.get(a, ()))
+    assert us.areas(board, "a") is found
+    board.block(next(iter(board.grid)), to="nobody")
+    assert found.stale
+
+
+def field():
+    board = us.Board(
+        us.SquareGrid(9, 3),
+        {"turf": 1, "deep": None, "ice": 2, "sand": 1},
+        edges={"wall": us.Edge(blocks=True), "gate": us.Edge(blocks=True)},
+    )
+    board.lay_beside("wall", [(3, row) for row in range(3)], "E")
+    board.set_edge((3, 1), (4, 1), None)
+    board.set_edge((6, 1), (7, 1), "wall", both=False)
+    walker = us.Movement(4, costs={"ice": None})
+    board.add(us.Unit("scout", "wardens", walker), at=(0, 0))
+    board.add(us.Unit("sapper", "wreckers", walker), at=(1, 0))
+    return board
+
+
+def one_way_in(board):
+    board.lay_around("wall", (8, 2))
+    board.set_edge((7, 2), (8, 2), None, both=False)
+
+
+def no_edges(board):
+    for edge in board.edges():
+        board.set_edge(edge.a, edge.b, None)
+
+
+CASES = [
+    ("pocket", lambda b: b.paint("deep", [(7, 2), (8, 1)]), [(8, 2)]),
+    ("trap", one_way_in, [(8, 2)]),
+    ("stuck unit", lambda b: b.paint("deep", [(7, 0), (8, 1)]) or b.put("scout", (8, 0)), [(8, 0)]),
+    ("dead terrain", lambda b: b.paint("ice", [(5, 0), (5, 1)]), [(5, 0), (5, 1)]),
+    ("uneven starts", lambda b: b.block((3, 0), to="wardens"), [(3, 0)]),
+    ("unused edge", lambda b: None, []),
+    ("unused terrain", lambda b: b.paint("sand", (0, 2)), []),
+    ("all blocked", lambda b: [b.remove(n) for n in ("scout", "sapper")] and b.block(b.grid), None),
+    ("nothing blocked", no_edges, None),
+]
+
+
+@pytest.mark.parametrize(("kind", "change", "cells"), CASES)
+def test_every_kind_of_finding_is_found_where_it_is(kind, change, cells):
+    board = field()
+    assert kind in {"unused edge", "unused terrain"} or not any(
+        finding.kind == kind for finding in us.check(board)
+    )
+    change(board)
+    found = [finding for finding in us.check(board) if finding.kind == kind]
+    assert found
+    if cells is not None:
+        assert sorted(found[0].cells) == sorted(cells)
+    assert found[0].text
+    assert found[0].suggestion
+    assert [finding.weight for finding in us.check(board)] == sorted(
+        finding.weight for finding in us.check(board)
+    )
+
+
+def test_the_command_lists_and_says_by_its_status(tmp_path):
+    board = field()
+    board.paint("ice", (5, 0))
+    path, shot = tmp_path / "field.board.json", tmp_path / "field.png"
+    us.save(board, path)
+    told = CliRunner().invoke(main, ["check", str(path), "--png", str(shot)])
+    assert told.exit_code == 1
+    assert "fault, dead terrain: no movement can enter 'ice'" in told.output
+    assert shot.stat().st_size > 10_000
+    told = CliRunner().invoke(main, ["check", str(path), "--json"])
+    assert '"kind": "dead terrain", "weight": "fault"' in told.output
+    for name in ("fen", "sluice-house"):
+        assert CliRunner().invoke(main, ["check", name]).exit_code == 0

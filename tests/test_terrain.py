@@ -1,0 +1,209 @@
+"""What can stand on a board besides terrain: links, blocks, properties, rules, large units."""
+
+import dataclasses
+
+import numpy as np
+import pytest
+from geometry import grids
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from reference import boards
+
+import understep as us
+
+FOOT = us.Movement(points=9)
+KITE = us.Movement(points=9, costs=2, layer="air")
+
+
+def small(**more):
+    board = us.Board(
+        us.SquareGrid(6, 4),
+        {"turf": 1, "mud": us.Terrain(2, hazard=1, closed_to="wreckers"), "deep": None},
+        edges={"wall": us.Edge(blocks=True)},
+        properties={"depth": 0.0, "owner": "", "lit": False, "rank": 3},
+        **more,
+    )
+    board.add(us.Unit("scout", "wardens", FOOT), at=(0, 0))
+    return board
+
+
+def test_a_rule_decides_when_steps_are_compiled_and_not_while_searching():
+    asked = []
+
+    def rule(site):
+        asked.append(site)
+        return None if site.values["lit"] else (site.cost or 9) + site.hazard + site.level
+
+    board = small()
+    board.paint("mud", (1, 0))
+    board.set_value("lit", [True, False], [(0, 1), (1, 1)])
+    board.raise_to(0.5, (2, 0))
+    guard = us.Unit("guard", "wardens", us.Movement(20, rule=rule))
+    board.add(guard, at=(5, 3))
+    before = us.reach(board, "guard")
+    assert [before[cell].cost for cell in ((4, 3), (3, 3))] == [1, 2]
+    assert {(site.terrain, site.level, site.values["lit"]) for site in asked} == {
+        ("turf", 0.0, False), ("turf", 0.0, True), ("turf", 0.5, False), ("mud", 0.0, False),
+    }  # fmt: skip
+    asked.clear()
+    us.reach(board, "guard")
+    assert asked == []
+    board.set_value("lit", True, [(4, 3), (5, 2)])
+    assert list(us.reach(board, "guard")) == [(5, 3)]
+    assert len(asked) == 1
+    with pytest.raises(us.OccupiedError, match="'guard' stands there: 'turf' at"):
+        board.set_value("lit", True, (5, 3))
+
+
+def test_ground_closed_to_one_side():
+    board = small()
+    board.paint("mud", [(2, row) for row in range(4)])
+    board.add(us.Unit("sapper", "wreckers", FOOT), at=(1, 3))
+    assert (4, 0) in us.reach(board, "scout")
+    assert {cell.col for cell in us.reach(board, "sapper")} == {0, 1}
+    board.block([(1, 0), (1, 1)], to="wardens")
+    assert us.reach(board, "scout").get((1, 0)).why == "(1, 0) is closed to the wardens"
+    assert us.reach(board, "sapper").get((2, 0)).why == "'mud' at (2, 0) is closed to the wreckers"
+    assert (1, 0) in us.reach(board, "sapper")
+    board.clear(to="wardens")
+    assert (1, 0) in us.reach(board, "scout")
+
+
+@given(boards(free_steps=False), st.data())
+def test_clearing_restores_what_a_block_has_covered(board, data):
+    before, areas = us.reach(board, "a", turns=2).plain(), us.areas(board, "a").table
+    free = [cell for cell in board.grid if board.vacant(cell) and not board.blocked(cell)]
+    assume(free)
+    chosen = data.draw(st.lists(st.sampled_from(free), min_size=1))
+    board.block(chosen)
+    assert not set(us.reach(board, "a", turns=2)) & set(chosen)
+    board.clear(chosen)
+    assert us.reach(board, "a", turns=2).plain() == before
+    assert (us.areas(board, "a").table == areas).all()
+
+
+def test_large_units_and_layers():
+    board = small()
+    cart = board.add(us.Unit("cart", "wardens", us.Movement(4, footprint=us.block(2))), at=(2, 1))
+    assert set(board.covered(cart)) == {(2, 1), (3, 1), (2, 2), (3, 2)}
+    assert board.unit_at((3, 2)).name == "cart"
+    kite = us.Unit("kite", "wreckers", KITE)
+    board.add(kite, at=(3, 2))
+    assert (board.unit_at((3, 2)).name, board.unit_at((3, 2), "air").name) == ("cart", "kite")
+    assert board.unit_layers == ("ground", "air")
+    assert (5, 0) in us.reach(board, "kite")
+    board.paint("deep", (4, 0))
+    reach = us.reach(board, "cart")
+    assert (3, 0) not in reach  # it would cover (4, 0)
+    assert reach.get((3, 0)).why == "'deep' at (4, 0) is impassable for 'cart'"
+    assert "off the board" in reach.get((5, 3)).why
+    board.set_edge((0, 1), (1, 1), "wall")
+    why = us.reach(board, "cart").get((0, 1)).why
+    assert why == "'cart' would stand across a 'wall' between (0, 1) and (1, 1)"
+    second = cart.copy("cart 2", side="wreckers")
+    assert (second.movement, second.at, second.left) == (cart.movement, None, None)
+    with pytest.raises(us.OccupiedError, match="unit 'cart' stands on"):
+        board.add(second, at=(1, 0))
+    board.turn_to("cart", "S")
+    board.set_left("cart", 1.5)
+    assert (board.unit("cart").facing, board.unit("cart").left) == ("S", 1.5)
+
+
+@pytest.mark.parametrize(
+    ("call", "error", "message"),
+    [
+        (lambda b: b.link((0, 0), (0, 0)), us.CellError, "b: a link leads to another cell"),
+        (lambda b: b.link((0, 0), (9, 9)), us.CellError, "b: must lie on the board"),
+        (lambda b: b.link((0, 0), (5, 3), cost=-1), us.CostError, "cost: .* never negative"),
+        (lambda b: b.link((0, 0), (5, 3), kind=""), us.InputError, "kind: must be a text"),
+        (lambda b: b.unlink((0, 0), (5, 3)), us.CellError, "no link leads there from"),
+        (lambda b: b.block((0, 0)), us.OccupiedError, r"\(0, 0\) is blocked"),
+        (lambda b: b.block((1, 0), to=3), us.InputError, "to: must be the name of a side"),
+        (lambda b: b.set_value("dept", 1.0, (0, 0)), us.NameUnknownError, "mean 'depth'"),
+        (lambda b: b.set_value("depth", "x", (0, 0)), us.InputError, "of type float"),
+        (lambda b: b.set_value("depth", np.inf, (0, 0)), us.InputError, "finite"),
+        (lambda b: b.set_value("rank", 2**63, (0, 0)), us.InputError, "64 bits"),
+        (lambda b: b.set_value("owner", "x" * 1001, (0, 0)), us.InputError, "at most 1000"),
+        (lambda b: b.set_value("lit", [True], [(0, 0), (1, 0)]), us.InputError, "each of 2 cells"),
+        (lambda b: b.value("dept", (0, 0)), us.NameUnknownError, "depth"),
+        (lambda b: small(fill="mudd"), us.NameUnknownError, "fill: .*'mud'"),
+        (lambda b: us.Board(b.grid, {"t": 1}, properties={"a": None}), us.InputError, "at 'a'"),
+        (lambda b: us.Board(b.grid, {"t": 1}, properties={"": 1}), us.InputError, "not empty"),
+        (lambda b: us.Board(b.grid, {"t": 1}, properties=[1]), us.InputError, "must map names"),
+        (lambda b: us.Terrain(hazard=-1), us.CostError, "hazard: .* never negative"),
+        (lambda b: us.Terrain(cover=-1), us.InputError, "cover: must be a number"),
+        (lambda b: us.Terrain(closed_to=[1]), us.InputError, "closed_to: must be names"),
+        (lambda b: us.block(0), us.InputError, "cols: must be a whole number"),
+        (lambda b: us.block(9), us.InputError, "at most 64 cells"),
+        (lambda b: us.cluster(5), us.InputError, "radius: must be a whole number from 0 to 4"),
+        (lambda b: us.Movement(1, footprint=[(1, 0)]), us.InputError, "hold the anchor"),
+        (lambda b: us.Movement(1, footprint=[(0, "a")]), us.InputError, "pairs of whole"),
+        (lambda b: us.Movement(1, footprint=[0]), us.InputError, "pairs of whole"),
+        (lambda b: us.Movement(1, layer=""), us.InputError, "layer: must be a text"),
+        (lambda b: us.Movement(1, rule=3), us.InputError, "rule: must be a function"),
+        (lambda b: us.Movement(1, links={"x": -1}), us.CostError, "links at 'x'"),
+        (lambda b: us.Movement(1, climb=-1), us.CostError, "climb: .* never negative"),
+        (lambda b: b.put("scout", (2, 0)) and b.paint("deep", (2, 0)), us.OccupiedError, "deep"),
+        (lambda b: b.turn_to("scout", "up"), us.NameUnknownError, "facing"),
+        (lambda b: b.set_left("scout", -1), us.CostError, "left: .* never negative"),
+        (lambda b: b.add(b.remove("scout").copy("", "x"), (0, 0)), us.InputError, "name: must"),
+        (lambda b: us.resize(b, 6, 0), us.InputError, "rows: must be a whole number"),
+        (lambda b: us.resize(b, 6, 4, fill="mudd"), us.NameUnknownError, "fill: .*'mud'"),
+        (lambda b: us.resize(b, 5, 4, first=(1, 0)), us.OccupiedError, "'scout' would fall off"),
+        (lambda b: us.resize(b, 5, 4, lost="keep"), us.NameUnknownError, "refuse"),
+        (lambda b: us.shift(b, 0.5, 0), us.InputError, "cols: must be a whole number"),
+        (lambda b: us.areas(b, "scuot"), us.NameUnknownError, "'scout'"),
+        (lambda b: us.areas(b, FOOT).cells(7), us.InputError, "from 0 to 0"),
+        (lambda b: us.check(3), us.InputError, "board: must be a Board"),
+    ],
+)
+def test_bad_input_is_named(call, error, message):
+    with pytest.raises(error, match=message):
+        call(small())
+
+
+@given(boards(cells=20), st.data())
+def test_a_resized_or_shifted_board_keeps_what_is_on_it(board, data):
+    step = data.draw(st.tuples(st.integers(-3, 3), st.integers(-3, 3)))
+    moved = us.shift(board, *step)
+    there = {cell: us.Cell(cell[0] + step[0], cell[1] + step[1]) for cell in board.grid}
+
+    def told(each, place=lambda cell: cell):
+        reach = us.reach(each, "a", turns=2)
+        return {place(cell): reach[cell][1:] for cell in reach}
+
+    assert told(moved) == told(board, there.get)
+    back = us.shift(moved, -step[0], -step[1])
+    assert (back.grid, told(back)) == (board.grid, told(board))
+    (left, top), (right, bottom) = board.grid.bounds
+    grown = us.resize(
+        board, right - left + 4, bottom - top + 4, first=(left - 2, top - 2), fill="turf"
+    )
+    assert set(board.grid) <= set(grown.grid)
+    outside = [cell for cell in grown.grid if cell not in board.grid]
+    assert {grown.terrain(cell) for cell in outside} == {"turf"}
+    again = us.resize(grown, *board.grid.size, first=board.grid.first)
+    assert (again.grid, told(again)) == (board.grid, told(board))
+    assert [again.links(), again.edges()] == [board.links(), board.edges()]
+    if board.grid.exists[0, 0]:
+        one = us.resize(board, 1, 1, lost="remove")
+        assert {unit.at for unit in one.units()} <= {one.grid.first}
+        assert not one.undo()
+
+
+@given(grids(), st.data())
+def test_a_rectangle_holds_the_cells_between_two(grid, data):
+    spot = st.tuples(st.integers(-9, 9), st.integers(-9, 9))
+    a, b = data.draw(spot), data.draw(spot)
+    spans = [sorted(pair) for pair in zip(a, b, strict=True)]
+    inside = [
+        c for c in grid if all(low <= x <= high for x, (low, high) in zip(c, spans, strict=True))
+    ]
+    assert list(grid.rectangle(a, b)) == inside
+
+
+def test_equal_movements_with_slopes_and_links_are_one():
+    one = us.Movement(3, links={"b": 1, "a": None}, climb=1.0, footprint=[(1, 0), (0, 0)])
+    other = us.Movement(3, links={"a": None, "b": 1.0}, climb=1, footprint=us.block(2, 1))
+    assert (one, hash(one)) == (other, hash(other))
+    assert one != dataclasses.replace(other, drop=2)
