@@ -10,6 +10,7 @@ from reference import boards
 import understep as us
 from understep.draw import look
 from understep.draw.labels import label_texts
+from understep.draw.terminal import legend as board_legend
 
 
 def scene(kind):
@@ -87,7 +88,7 @@ def expected(board, cell, marks, short):
     if unit is not None:
         left, right = "()[]"[2 * board.sides.index(unit.side) :][:2]
         return f"{left}{short[unit.name]:2}{right}"
-    glyph = board.terrains[board.terrain(cell)].glyph
+    glyph = "X" if board.blocked(cell) else board.terrains[board.terrain(cell)].glyph
     role, number, text = marks.get(cell, (None, None, None))
     signs = {"reach": str(min(number or 1, 9)), "pass": ":", "refused": "x", "nearest": "+"}
     if role in ("route", "turn-end", "goal"):
@@ -196,3 +197,29 @@ def test_labels_say_what_each_cell_is(kind):
 
 def _open(board, cell):
     return cell is not None and board.terrain(cell) != "deep"
+
+
+def test_blocks_links_and_large_units_are_drawn_where_they_are():
+    board = us.Board(us.HexGrid(8, 6), {"turf": 1, "mud": 2})
+    board.block([(1, 1), (2, 1)])
+    board.block((5, 5), to="wreckers")
+    board.link((0, 0), (6, 3), kind="ferry", both=False)
+    board.add(us.Unit("cart", "wardens", us.Movement(3, footprint=us.cluster(1))), at=(4, 3))
+    axes = us.figure(board).axes[0]
+    hatched = {
+        each.get_hatch(): [path.vertices[:-1].mean(axis=0) for path in each.get_paths()]
+        for each in axes.collections
+        if each.get_hatch()
+    }
+    assert set(hatched) == {"xxx", "///"}
+    assert np.array(hatched["xxx"]) == pytest.approx(board.center([(1, 1), (2, 1)]))
+    assert np.array(hatched["///"]) == pytest.approx(board.center([(5, 5)]))
+    ends = board.center([(0, 0), (6, 3)])
+    lines = [line.get_xydata() for line in axes.lines]
+    assert any(line.shape == (2, 2) and line == pytest.approx(ends) for line in lines)
+    (token,) = (patch for patch in axes.patches if patch.get_alpha())
+    inside = [c for c in board.grid if token.get_path().contains_point(board.center(c))]
+    assert set(inside) == set(board.grid.disk((4, 3), 1))
+    told = board_legend(board).plain
+    assert "ferry: (0, 0) to (6, 3), cost 1" in told
+    assert "closed to the wreckers: 1 cells" in told
