@@ -13,7 +13,7 @@ import pytest
 from geometry import KINDS, make_grid
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from reference import boards
+from reference import boards, wade
 from scipy.sparse import lil_matrix
 from scipy.sparse.csgraph import dijkstra
 
@@ -194,23 +194,45 @@ def test_walking_turn_by_turn_takes_the_turns_it_said(board):
     assert route.stops[0] == goal
 
 
+MOVERS = [
+    us.Movement(9, corners="one", diagonal=1.5),
+    us.Movement(9, rule=wade, uphill=0.5, downhill=0.25, climb=2),
+    us.Movement(9, footprint=((0, 0), (1, 0), (0, 1)), uphill=1),
+]
+
+
 @pytest.mark.parametrize("kind", KINDS)
-def test_edits_on_a_wide_board_leave_no_trace_in_kept_tables(kind):
+@pytest.mark.parametrize("movement", MOVERS, ids=["plain", "rule", "large"])
+def test_edits_on_a_wide_board_leave_no_trace_in_kept_tables(kind, movement):
     rng = np.random.default_rng(5)
-    grid = make_grid(kind, 150, 70)
-    board = us.Board(grid, {"turf": 1, "mud": 2, "deep": None, "rail": 0})
-    board.add(us.Unit("a", "ours", us.Movement(9, corners="one", diagonal=1.5)), at=(64, 32))
-    for _ in range(8):
-        centre = rng.integers((55, 25), (75, 40), (30, 2))
-        spots = centre[(centre != (64, 32)).any(axis=1)]
-        board.paint(["turf", "mud", "deep", "rail"][rng.integers(4)], spots)
+    grid = make_grid(kind, 80, 70)
+    kinds = {"wall": us.Edge(blocks=True), "ditch": us.Edge(add=1)}
+    terrain = {"turf": 1, "mud": us.Terrain(2, hazard=1), "deep": None, "rail": 0}
+    board = us.Board(grid, terrain, edges=kinds, properties={"depth": 0.0})
+    board.add(us.Unit("a", "ours", movement), at=(64, 32))
+    copies = []
+    for turn in range(12):
+        spots = rng.integers((58, 26), (71, 39), (12, 2))
+        spots = spots[abs(spots - (64, 32)).max(axis=1) > 1]
+        board.paint(list(terrain)[rng.integers(4)], spots[:6])
+        board.raise_to(float(rng.choice([0, 1, 2.5, 0.125, -3.2])), spots[2:4])
+        board.set_value("depth", float(rng.choice([0, 0.5, 0.3, 2])), spots[4:6])
+        board.block(spots[6], to=[None, "ours"][turn % 2])
+        board.clear(spots[7], to=[None, "ours"][turn % 2])
+        board.lay_beside("ditch" if turn % 3 else "wall", spots[8], 0)
+        board.link(spots[0], spots[1], cost=1)
+        if turn % 4 == 2:  # the copy goes on, the board it was made of stays as it is
+            copies.append((board, entries(board, 2)))
+            board = board.copy()
         fresh, whole = rebuilt(board), rebuilt(board)
-        for unit in whole.units():  # every block filled before the question comes
-            step_table(whole, unit.movement, unit.side).fill()
+        step_table(whole, movement, "ours").fill()  # every block, before the question comes
         assert entries(board, 2) == entries(fresh, 2) == entries(whole, 2)
         for goal in ((60, 30), (66, 36), (64, 28)):
             routes = [us.route(each, "a", goal).plain() for each in (board, fresh, whole)]
             assert routes[0] == routes[1] == routes[2]
+    for left, before in copies:
+        step_table(left, movement, "ours").fill()
+        assert entries(left, 2) == before
 
 
 @pytest.mark.large

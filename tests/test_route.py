@@ -1,5 +1,7 @@
 """Route against exhaustive search, ties included, and against an independent graph library."""
 
+import itertools
+
 import networkx as nx
 import numpy as np
 import pytest
@@ -75,9 +77,13 @@ def test_long_routes_cost_what_networkx_finds(kind, first):
     board = us.Board(grid, {"one": 1, "two": 2, "three": 3, "deep": None})
     names = list(board.terrains)
     board.add(us.Unit("a", "ours", us.Movement(10**5, corners="free")), at=first)
-    for _ in range(3):
+    for many in (0, 5, 60):
         spots = grid.cells.array[rng.integers(1, 90 * 75, 1500)]
         board.paint(names[rng.integers(4)], spots)
+        for a, b in grid.cells.array[rng.integers(1, 90 * 75, (many, 2))].tolist():
+            board.link(a, b, cost=int(rng.integers(1, 9)), both=bool(rng.integers(2)))
+        for (_, end), (a, _) in itertools.pairwise(link[:2] for link in board.links()[:4]):
+            board.link(grid.neighbors(end)[0], a, cost=2, both=False)  # they chain
         goals = [c for c in grid.cells if board.terrain(c) != "deep"]
         graph = nx.DiGraph()
         graph.add_nodes_from(grid.cells)
@@ -86,10 +92,13 @@ def test_long_routes_cost_what_networkx_finds(kind, first):
                 cost = board.terrains[board.terrain(other)].cost
                 if cost is not None:
                     graph.add_edge(cell, other, weight=int(cost))
+        for cell, other, cost, *_ in itertools.chain(*map(board.links, grid.cells)):
+            if other in goals and cost < graph.get_edge_data(cell, other, {"weight": 99})["weight"]:
+                graph.add_edge(cell, other, weight=cost)
         costs = nx.single_source_dijkstra_path_length(graph, us.Cell(*first))
         reach = us.reach(board, "a")
         assert {cell: reach[cell].cost for cell in reach} == costs
-        for goal in rng.choice(len(goals), 5):
+        for goal in rng.choice(len(goals), 12):
             route = us.route(board, "a", to=goals[goal])
             assert route.cost == costs.get(goals[goal])
 
