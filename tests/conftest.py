@@ -1,11 +1,11 @@
-"""How many examples Hypothesis tries: HYPOTHESIS_PROFILE=quick, default or thorough.
+"""How many examples Hypothesis tries: HYPOTHESIS_PROFILE=quick, default, raw or thorough.
 
 By default "default" on the compiled kernel, "quick" on the interpreted one.
 """
 
 import os
 
-from hypothesis import HealthCheck, settings
+from hypothesis import HealthCheck, Phase, settings
 
 import understep as us
 
@@ -15,6 +15,8 @@ slow = {
 }
 settings.register_profile("quick", max_examples=25, **slow)
 settings.register_profile("default", max_examples=120, **slow)
+# for a first look at a failure: without minutes of making it smaller
+settings.register_profile("raw", max_examples=120, phases=[Phase.explicit, Phase.reuse, Phase.generate], **slow)
 settings.register_profile("thorough", max_examples=3000, **slow)
 usual = "default" if us.kernels() == "compiled" else "quick"
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", usual))

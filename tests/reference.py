@@ -82,6 +82,9 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
         downhill=draw(st.sampled_from([0, 0, 0.25])),
         footprint=draw(st.sampled_from(FOOTPRINTS)),
         rule=draw(st.sampled_from([None, None, wade])),
+        zones=draw(st.sampled_from(["ignore", "ignore", "end", 1, 0.5])),
+        foe_corners=draw(st.booleans()),
+        one_step=draw(st.sampled_from([False, False, True])),
     )
     left = draw(st.sampled_from([None, None, 0, 1, 2.5, 9]))
     facing = draw(st.sampled_from([None, *grid.directions]))
@@ -107,7 +110,8 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
             and not board.blocked(place, side)
             and not (closed == side and board.terrain(place) == "t0")
         ):
-            everywhere = us.Movement(points=1, costs=1, layer=layer)
+            guards = draw(st.integers(0, 3)) > 0
+            everywhere = us.Movement(points=1, costs=1, layer=layer, guards=guards)
             board.add(us.Unit(f"u{number}", side, everywhere), at=place)
     return board
 
@@ -126,6 +130,7 @@ class Reference:
             for cell in self.grid.cells
         }
         self.areas = {cell: list(self.covered(cell)) for cell in self.grid.cells}
+        self.held = set(self.zone())
         self.singles = {cell: dict(self._singles(cell)) for cell in self.grid.cells}
         self.steps = {cell: list(self._steps(cell)) for cell in self.grid.cells}
         self.states = self._explore()
@@ -148,13 +153,29 @@ class Reference:
             there = x + p * ax + q * bx, y + p * ay + q * by
             yield self.spots.get(tuple(round(part, 3) + 0.0 for part in there))
 
+    def others(self):
+        """The units in its way: those of its layer."""
+        for other in self.board.units():
+            same = other.movement.layer == self.unit.movement.layer
+            if other.name != self.unit.name and same:
+                yield other
+
+    def zone(self):
+        """The cells that foes hold."""
+        for other in self.others():
+            if other.side != self.unit.side and other.movement.guards:
+                for cell in self.grid.neighbors(other.at):
+                    kind = self.board.edge(other.at, cell)
+                    shut = kind and not self.board.is_open(other.at, cell)
+                    if not (shut and KINDS_OF_EDGES[kind].blocks):
+                        yield cell
+
     def meaning(self, cell):
         """The worst that any of the cells it would take up there means."""
         covered = self.areas[cell]
         found = {"stop"}
-        for other in self.board.units():
-            same = other.movement.layer == self.unit.movement.layer
-            if other.name != self.unit.name and same and other.at in covered:
+        for other in self.others():
+            if other.at in covered:
                 passes = self.unit.movement.passes
                 mine = other.side == self.unit.side
                 may = passes == "all" or (passes == "own" and mine)
@@ -201,18 +222,58 @@ class Reference:
 
     def _steps(self, cell):
         """Direction number (None: a link), anchor and cost of what its steps lead to."""
+        legal = dict(self._legal(cell))
+        for (way, other), price in legal.items():
+            if self.meaning(other) != "blocked" and not self.cornered(cell, way, legal):
+                yield way, other, price
         for other in self.grid.cells:
             if self.meaning(other) == "blocked" or not self.stands(other):
                 continue
-            way = next((way for way, near in self.singles[cell] if near == other), None)
-            pairs = list(zip(self.areas[cell], self.areas[other], strict=True))
-            each = [self.singles[a].get((way, b)) for a, b in pairs if a is not None]
-            if way is not None and len(each) == len(pairs) and None not in each:
-                yield way, other, max(each)
             for link in self.board.links(cell):
                 price = self.unit.movement.links.get(link.kind, link.cost)
                 if link.b == other and price is not None:
                     yield None, other, Fraction(price).limit_denominator(1000)
+
+    def _legal(self, cell):
+        """Steps that are legal as far as ground and walls go."""
+        for other in self.grid.cells:
+            way = next((way for way, near in self.singles[cell] if near == other), None)
+            pairs = list(zip(self.areas[cell], self.areas[other], strict=True))
+            each = [self.singles[a].get((way, b)) for a, b in pairs if a is not None]
+            if len(each) == len(pairs) and None not in each and self.stands(other):
+                yield (way, other), max(each)
+
+    def cornered(self, cell, way, legal):
+        """Whether foes beside a diagonal step close it."""
+        movement = self.unit.movement
+        name = self.grid.directions[way]
+        if not movement.foe_corners or len(name) < 2 or len(self.grid.directions) < 8:
+            return False
+        foes = {other.at for other in self.others() if other.side != self.unit.side}
+        free, held = 0, 0
+        for turn in (way - 1, way + 1):
+            side = self.grid.step(cell, turn % 8)
+            foe = side is not None and not foes.isdisjoint(self.areas[side])
+            held += foe
+            free += not foe and (turn % 8, side) in legal
+        if movement.corners == "both":
+            return held > 0
+        return movement.corners == "one" and held > 0 and free == 0
+
+    def arrive(self, turn, spent, other, price):
+        """Turn, points spent and points paid after a step, by points left and zones; or nothing."""
+        movement = self.unit.movement
+        most = self.points if movement.one_step and self.points else None
+        price = price if most is None else min(price, most)
+        ends = False
+        if movement.zones != "ignore" and not self.held.isdisjoint(self.areas[other]):
+            ends = movement.zones == "end"
+            price += 0 if ends else movement.zones
+            price = price if most is None else min(price, most)
+        budget = self.budget(turn)
+        if spent + price <= budget and not (ends and self.meaning(other) == "pass"):
+            after = budget if ends else spent + price
+            yield turn, after, after - spent
 
     def _singles(self, cell):
         """Steps of a unit of one cell, by direction and cell, found by where the cells lie."""
@@ -272,8 +333,8 @@ class Reference:
             if self.meaning(cell) == "stop" and turn + 1 < self.turns:
                 todo.append((cell, turn + 1, Fraction(0)))
             for _, other, price in self.steps[cell]:
-                if spent + price <= self.budget(turn):
-                    todo.append((other, turn, spent + price))
+                for later, after, _ in self.arrive(turn, spent, other, price):
+                    todo.append((other, later, after))
         return {cell: found for cell, found in states.items() if found}
 
     def labels(self):
@@ -301,12 +362,12 @@ class Reference:
             by_cell[label[0]].append(label)
         for cell, turn, spent in labels:
             for way, other, price in self.steps[cell]:
-                for after in by_cell[other]:
-                    same = after[1] == turn and after[2] == spent + price
-                    waits = self.meaning(cell) == "stop"
-                    later = waits and after[1] == turn + 1 and after[2] == price
-                    if same or later:
-                        into[after].append(((cell, turn, spent), way, price))
+                ends = list(self.arrive(turn, spent, other, price))
+                if self.meaning(cell) == "stop":
+                    ends += self.arrive(turn + 1, 0, other, price)
+                for later, after, paid in ends:
+                    if (other, later, after) in by_cell[other]:
+                        into[other, later, after].append(((cell, turn, spent), way, paid))
         start = (self.unit.at, 0, Fraction(0))
         into[start] = []
         hops = {label: 0 for label in labels if label == start or any(p for *_, p in into[label])}

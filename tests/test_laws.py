@@ -211,6 +211,7 @@ def test_edits_on_a_wide_board_leave_no_trace_in_kept_tables(kind, movement):
     board = us.Board(grid, terrain, edges=kinds, properties={"depth": 0.0})
     board.add(us.Unit("a", "ours", movement), at=(64, 32))
     copies = []
+    assert entries(board, 2)
     for turn in range(12):
         spots = rng.integers((58, 26), (71, 39), (12, 2))
         spots = spots[abs(spots - (64, 32)).max(axis=1) > 1]

@@ -29,11 +29,13 @@ def test_route_equals_exhaustive_search(board, turns, data):
     turn, _ = truth.best[goal]
     assert (route.turns, route.cells[0], route.cells[-1]) == (turn + 1, truth.unit.at, goal)
     assert sum(step.cost for step in route.steps) == pytest.approx(route.cost)
-    here = route.cells[0]
+    here, turn, spent = route.cells[0], 0, 0
     for step in route.steps:
         way = None if step.direction is None else board.grid.directions.index(step.direction)
         price = {each[:2]: each[2] for each in truth.steps[here]}[way, step.cell]
-        assert price == pytest.approx(step.cost)
+        begun = (turn, spent) if step.turn - 1 == turn else (step.turn - 1, 0)
+        ((turn, spent, paid),) = truth.arrive(*begun, step.cell, price)
+        assert (step.cost, step.left) == pytest.approx((float(paid), truth.budget(turn) - spent))
         here = step.cell
     assert all(truth.meaning(cell) == "stop" for cell in route.stops)
 
@@ -74,7 +76,7 @@ def test_long_routes_cost_what_networkx_finds(kind, first):
     """Boards wider than a block of the step table, edited in between."""
     rng = np.random.default_rng(11)
     grid = make_grid(kind, 90, 75, first)
-    board = us.Board(grid, {"one": 1, "two": 2, "three": 3, "deep": None})
+    board = us.Board(grid, {"one": 1, "two": 2.25, "three": 3, "deep": None})
     names = list(board.terrains)
     board.add(us.Unit("a", "ours", us.Movement(10**5, corners="free")), at=first)
     for many in (0, 5, 60):
@@ -91,7 +93,7 @@ def test_long_routes_cost_what_networkx_finds(kind, first):
             for other in grid.neighbors(cell):
                 cost = board.terrains[board.terrain(other)].cost
                 if cost is not None:
-                    graph.add_edge(cell, other, weight=int(cost))
+                    graph.add_edge(cell, other, weight=float(cost))
         for cell, other, cost, *_ in itertools.chain(*map(board.links, grid.cells)):
             if other in goals and cost < graph.get_edge_data(cell, other, {"weight": 99})["weight"]:
                 graph.add_edge(cell, other, weight=cost)

@@ -42,10 +42,12 @@ from understep.grids.square import SquareGrid
 from understep.grids.systems import convert, round_cube
 from understep.grids.world import Box
 from understep.moves.answer import Refusal
+from understep.moves.ask import route
+from understep.moves.goals import Within, within
 from understep.moves.kernel import kernels
 from understep.moves.movement import Movement
-from understep.moves.reach import Entry, Reach, reach
-from understep.moves.route import Route, Step, route
+from understep.moves.reach import Entry, Reach, reach, reaches
+from understep.moves.route import Route, Step
 from understep.overlay import Mark, Overlay
 
 if TYPE_CHECKING:
@@ -132,6 +134,7 @@ __all__ = [
     "Terrain",
     "UnderstepError",
     "Unit",
+    "Within",
     "__version__",
     "areas",
     "assort",
@@ -153,6 +156,7 @@ __all__ = [
     "picture",
     "polygon",
     "reach",
+    "reaches",
     "read_image",
     "read_table",
     "read_text",
@@ -163,6 +167,7 @@ __all__ = [
     "scatter",
     "shift",
     "strip",
+    "within",
 ]
 
 

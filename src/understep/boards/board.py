@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Hashable, Mapping
 from copy import copy
-from typing import Any, Protocol, Self, TypeVar, cast
+from typing import Any, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,14 +29,18 @@ from understep.grids.world import FloatArray
 T = TypeVar("T", bound="Watcher")
 
 
-class Watcher(Protocol):
-    """Something derived from a board, which is told which cells' ground has changed."""
+class Watcher:
+    """Something derived from a board, which is told what has changed."""
 
     def touched(self, numbers: IntArray) -> None:
-        """Take note of changed cells, by number."""
+        """Take note of cells whose ground, edges or links have changed, by number."""
 
-    def share(self, board: Board) -> Self:
+    def manned(self, name: str) -> None:
+        """Take note of a unit that came, went or moved."""
+
+    def share(self, board: Board) -> Watcher:
         """The same for a copy of the board, which may go its own way from here."""
+        raise NotImplementedError
 
 
 class Board(Units):
@@ -260,6 +264,9 @@ class Board(Units):
             numbers = store.where(keys, None, None)
             for watcher in self._derived.values():
                 watcher.touched(numbers)
+        elif store is self._roster:
+            for watcher in self._derived.values():
+                watcher.manned(keys)
 
     # the world
 

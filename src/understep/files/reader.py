@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from fractions import Fraction
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,7 +35,7 @@ from understep.grids.frame import Frame
 from understep.grids.grid import Grid
 from understep.grids.hexes import HexGrid
 from understep.grids.square import SquareGrid
-from understep.moves.movement import Movement
+from understep.moves.movement import Movement, Zoning
 
 
 class _Faults:
@@ -193,6 +193,9 @@ def _read_movement(part: MovementPart, rules: Mapping[str, Any]) -> Movement:
         costs = {name: _number(cost, "costs") for name, cost in costs.items()}
     else:
         costs = _number(costs, "costs")
+    zones: Any = part.zones
+    if zones not in get_args(Zoning):
+        zones = _number(zones, "zones")
     return Movement(
         _number(part.points, "points") or 0,
         costs,
@@ -201,13 +204,17 @@ def _read_movement(part: MovementPart, rules: Mapping[str, Any]) -> Movement:
         part.passes,
         edges,
         {name: _number(cost, "links") for name, cost in part.links.items()},
-        _number(part.climb, "climb"),
-        _number(part.drop, "drop"),
-        _number(part.uphill, "uphill") or 0,
-        _number(part.downhill, "downhill") or 0,
-        tuple(part.footprint),
-        part.layer,
-        None if part.rule is None else rules[part.rule],
+        climb=_number(part.climb, "climb"),
+        drop=_number(part.drop, "drop"),
+        uphill=_number(part.uphill, "uphill") or 0,
+        downhill=_number(part.downhill, "downhill") or 0,
+        footprint=tuple(part.footprint),
+        layer=part.layer,
+        zones=zones,
+        guards=part.guards,
+        foe_corners=part.foe_corners,
+        one_step=part.one_step,
+        rule=None if part.rule is None else rules[part.rule],
     )
 
 

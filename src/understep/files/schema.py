@@ -125,6 +125,10 @@ class MovementPart(_Part):
     downhill: Number = 0
     footprint: list[tuple[Place, Place]] = Field(default_factory=lambda: [(0, 0)])
     layer: str = "ground"
+    zones: Number = "ignore"  # or "end"
+    guards: bool = True
+    foe_corners: bool = False
+    one_step: bool = False
     rule: str | None = None  # the name of a function, which is given to the reader
 
 

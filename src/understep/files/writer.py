@@ -19,6 +19,11 @@ from understep.grids.frame import Frame
 from understep.grids.hexes import HexGrid
 from understep.moves.movement import Movement
 
+KEPT = (  # of a movement, as they are
+    "diagonal", "corners", "passes", "climb", "drop", "uphill", "downhill", "layer", "zones",
+    "guards", "foe_corners", "one_step",
+)  # fmt: skip
+
 
 def _shown(value: Any) -> Number | None:
     """A cost as JSON shows it: a number where that reads back exactly, else a fraction."""
@@ -177,10 +182,10 @@ def _write_movement(name: str, rules: Any) -> dict[str, Any]:
         }
     if rules.links:
         facts["links"] = {name: _shown(cost) for name, cost in rules.links.items()}
-    for key in ("diagonal", "corners", "passes", "climb", "drop", "uphill", "downhill", "layer"):
+    for key in KEPT:
         value = getattr(rules, key)
         if value != getattr(Movement(0), key):
-            facts[key] = value if isinstance(value, str) else _shown(value)
+            facts[key] = value if isinstance(value, str | bool) else _shown(value)
     if rules.footprint != ONE:
         facts["footprint"] = [list(pair) for pair in rules.footprint]
     if rules.rule is not None:

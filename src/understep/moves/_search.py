@@ -64,6 +64,15 @@ class Search:
     # the cells it takes up, as differences of numbers from its anchor, for each parity
     feet: cython.int
     foot: cython.int[::1]
+    # zones of control: how many units hold each cell, and how many of the mover's own side do
+    zoning: cython.int  # 0: it does not heed them, 1: they end its turn, 2: they cost extra
+    zone_extra: cython.longlong
+    capped: cython.int  # whether no step costs more than the points of a full turn
+    held: cython.uchar[::1]
+    held_own: cython.uchar[::1]
+    # whether foes count as closed corners: 0 no, 1 one side must be open, 2 both; who is a foe
+    wary: cython.int
+    foe: cython.uchar[::1]
     # links: the first of each cell (from 1), then by link the next, where it leads, what it costs
     link_most: cython.int
     link_at: cython.int[::1]
@@ -114,6 +123,9 @@ class Search:
     floor: cython.longlong  # the least rank
     # the question
     goal: cython.int
+    targets: cython.int[::1]  # a place in the order of goals, from 1, where there are several
+    slack: cython.longlong  # taken off the estimate: no goal is farther from ``goal`` than that
+    expanded: cython.int
     goal_col: cython.int  # counted as `distance` does
     goal_row: cython.int
     enough: cython.int  # a stop this near to the goal ends the search
@@ -177,6 +189,21 @@ class Search:
         self.feet = feet
         self.foot = foot
 
+    def heed(self, zoning, zone_extra, held, held_own, wary, foe, capped) -> None:
+        """Set zones of control, whether foes close corners, whether costs are capped."""
+        self.capped = capped
+        self.zoning = zoning
+        self.zone_extra = zone_extra
+        self.held = held
+        self.held_own = held_own
+        self.wary = wary
+        self.foe = foe
+
+    def seek(self, targets, slack) -> None:
+        """Set several goals around the one that ``begin`` is given; or none, empty."""
+        self.targets = targets
+        self.slack = slack
+
     def join(self, link_most, link_at, link_next, link_to, link_cost, via) -> None:
         """Set the links, and how many leave a cell at most."""
         self.link_most = link_most
@@ -225,6 +252,7 @@ class Search:
         self.eager = eager
         self.passes = 0
         self.closed = 0
+        self.expanded = 0
         self.used = 1
         self.spare = 0
         self.age = 0
@@ -253,6 +281,8 @@ class Search:
         status: cython.int
         with cython.nogil:
             status = self.close_all()
+            if status >= 0:
+                self.expanded = self.closed
             if status == 1 and self.enough == 0:
                 self.retrace()
             elif status >= 0:
@@ -263,9 +293,9 @@ class Search:
         """The cell whose steps are not compiled yet (after -1)."""
         return self.wanted
 
-    def tally(self) -> tuple[int, int]:
-        """Labels closed, and the cell found (or -1)."""
-        return self.closed, self.found
+    def tally(self) -> tuple[int, int, int]:
+        """Labels to be read, the cell found (or -1), and how many cells were expanded."""
+        return self.closed, self.found, self.expanded
 
     def rewind(self) -> None:
         """Start the windows anew; ``mark`` has been cleared."""
@@ -412,6 +442,49 @@ class Search:
     @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
+    def in_zone(self, cell: cython.int, line: cython.int) -> cython.int:
+        """Whether a foe holds any cell that the mover would take up."""
+        foot: cython.int
+        at: cython.int
+        for foot in range(self.feet):
+            at = cell + self.foot[line * self.feet + foot]
+            if self.held[at] > self.held_own[at]:
+                return 1
+        return 0
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def cornered(
+        self, cell: cython.int, line: cython.int, base: cython.Py_ssize_t, direction: cython.int
+    ) -> cython.int:
+        """Whether foes beside a diagonal step close it; it is legal as far as the ground goes."""
+        foot: cython.int
+        at: cython.int
+        turn: cython.int
+        side: cython.int
+        foes: cython.int = 0
+        open_sides: cython.int = 0
+        for turn in range(2):
+            side = (direction + 7 + 2 * turn) % 8
+            at = cell + self.shifts[line * self.directions + side] - self.pad
+            if self.code(base + side) > 1:
+                open_sides += 1
+            elif self.wary == 1:
+                continue  # closed anyway, and perhaps off the board
+            for foot in range(self.feet):
+                if self.foe[self.who[at + self.foot[line * self.feet + foot]]]:
+                    foes += 1
+                    if self.wary == 1:
+                        open_sides -= 1
+                    break
+        if self.wary == 2:
+            return foes
+        return foes and open_sides <= 0
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
     def covers(self, cell: cython.int) -> cython.int:
         """Whether the mover itself stands on a cell now."""
         foot: cython.int
@@ -471,7 +544,7 @@ class Search:
                     row, col, self.mouth_row[mouth], self.mouth_col[mouth]
                 )
                 least = rest if rest < least else least
-        return least
+        return least - self.slack if least > self.slack else 0
 
     @cython.cfunc
     @cython.inline
@@ -746,6 +819,8 @@ class Search:
         guided: cython.int = self.cheapest > 0
         flooding: cython.int = self.goal < 0
         linking: cython.int = len(self.link_at) > 0
+        heeding: cython.int = self.zoning > 0 or self.wary > 0
+        ends: cython.int
         while True:
             if safe <= 0:
                 safe = self.fits()
@@ -793,7 +868,13 @@ class Search:
                 self.order[self.closed] = cell
                 self.marks[self.closed] = known
             self.closed += 1
-            if self.goal >= 0 and may_stop and self.found < 0:
+            if self.goal >= 0 and may_stop and len(self.targets):
+                if self.targets[cell] and (
+                    self.found < 0 or self.targets[cell] < self.targets[self.found]
+                ):
+                    self.found = cell
+                    self.best = self.floor
+            elif self.goal >= 0 and may_stop and self.found < 0:
                 if cell == self.goal or (self.enough and self.distance(cell) <= self.enough):
                     self.found = cell
                     self.best = self.floor
@@ -819,16 +900,31 @@ class Search:
                 cost = costs[self.code(base + direction)] >> SHIFT
                 at = cell + shifts[shift + direction]
                 known = mark[at]
+                target = at - self.pad
+                ends = 0
+                if heeding:
+                    if self.wary and direction & 1 and self.cornered(cell, line, base, direction):
+                        continue
+                    if self.zoning and self.in_zone(
+                        target, line ^ ((self.flips >> direction) & 1)
+                    ):
+                        if self.zoning == 1:
+                            ends = 1
+                        else:
+                            cost += self.zone_extra
+                            if self.capped and cost > self.points:
+                                cost = self.points
                 if cost <= left:
+                    cost = left if ends else cost
                     offered = key + cost
                 elif may_stop and cost <= self.points and fresh + cost < self.limit:
+                    cost = self.points if ends else cost
                     offered = fresh + cost
                 else:
                     continue
-                target = at - self.pad
                 meaning = self.meaning(target, line ^ ((self.flips >> direction) & 1))
                 if meaning:
-                    if meaning == 1:
+                    if meaning == 1 and not ends:
                         after = steps + 1 if cost == 0 else 0
                         self.offer_pass(target, offered, 1 << direction, after, 0)
                         if may_stop and cost <= left and cost <= self.points:
@@ -867,6 +963,7 @@ class Search:
     ) -> cython.void:
         """Offer the links that leave a cell. Of tied ones, that from the first cell counts."""
         link: cython.int = self.link_at[cell]
+        ends: cython.int
         target: cython.int
         line: cython.int
         meaning: cython.int
@@ -879,16 +976,26 @@ class Search:
             cost = self.link_cost[link]
             target = self.link_to[link]
             link = self.link_next[link]
+            line = self.line(target)
+            ends = 0
+            if self.zoning and self.in_zone(target, line):
+                if self.zoning == 1:
+                    ends = 1
+                else:
+                    cost += self.zone_extra
+                    if self.capped and cost > self.points:
+                        cost = self.points
             if cost <= left:
+                cost = left if ends else cost
                 offered = key + cost
             elif may_stop and cost <= self.points and fresh + cost < self.limit:
+                cost = self.points if ends else cost
                 offered = fresh + cost
             else:
                 continue
             after = steps + 1 if cost == 0 else 0
-            line = self.line(target)
             meaning = self.meaning(target, line)
-            if meaning == 2:
+            if meaning == 2 or (meaning == 1 and ends):
                 continue
             if meaning == 1:
                 self.offer_pass(target, offered, LINKED, after, cell)

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.boards.cost import plain
+from understep.boards.cost import Cost, exact, plain
 from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell
@@ -35,11 +40,33 @@ class Refusal:
         return self.why
 
 
-def mover(board: Board, unit: str) -> Unit:
-    """The unit of a name, from a board that is one."""
+def mine(board: Board) -> Board:
+    """A board that is one."""
     if not isinstance(board, Board):
         raise InputError("board", "must be a Board", board)
-    return board.unit(unit)
+    return board
+
+
+def mover(board: Board, unit: str) -> Unit:
+    """The unit of a name, from a board that is one."""
+    return mine(board).unit(unit)
+
+
+def still_holds(board: Board, state: int, near: Callable[[], NDArray[np.bool_]]) -> bool:
+    """Whether no cell has changed that an answer of an earlier state looked at."""
+    if board.state == state:
+        return True
+    changed = board.changed_since(state)
+    if changed is None:
+        return False
+    return not near()[board.grid.numbers(changed.array)].any() if len(changed) else True
+
+
+def supposed(unit: Unit, at: Any, left: Cost | None, board: Board) -> tuple[Unit, Cell | None]:
+    """The unit with other points left, and where it would stand; None: where it does."""
+    if left is not None:
+        unit = unit.changed(left=exact(left, "left"))
+    return unit, None if at is None else board.grid.require(at, "at")
 
 
 def heading(board: Board, unit: Unit, facing: str | int | None) -> int:

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.board import Board
+from understep.boards.board import Board, Watcher
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves import kernel
@@ -133,7 +133,7 @@ class Areas:
         return apart
 
 
-class _Kept:
+class _Kept(Watcher):
     """The areas of a board until it is edited."""
 
     def __init__(self) -> None:

@@ -17,6 +17,7 @@ from understep.errors import InputError, NameUnknownError
 
 Corners = Literal["free", "one", "both"]
 Passes = Literal["own", "none", "all"]
+Zoning = Literal["ignore", "end"]
 
 
 class _Rules(tuple[Any, ...]):
@@ -65,6 +66,17 @@ class Movement:
         and the dearest of them is paid. It does not turn.
     layer
         The layer its units stand in: those of different layers do not collide.
+    zones
+        What the cells that foes hold mean to it: ``"ignore"``, ``"end"``: entering one takes all
+        points that are left, or points on top to enter one. A foe holds the cells next to it, in
+        its layer, if no wall stands between.
+    guards
+        Whether its units hold the cells next to them.
+    foe_corners
+        Whether foes count as closed corners where it steps diagonally.
+    one_step
+        Whether no step costs more than the points of a full turn, so that a unit that has not moved
+        can always make one.
     rule
         A function of a `Site` that has the last word on the points to enter a cell, None for
         never. It must always give the same for the same site. It is asked when steps are compiled,
@@ -75,9 +87,10 @@ class Movement:
     CostError
         Points, a cost or a factor that is negative, infinite or no number.
     NameUnknownError
-        An unknown word for ``corners`` or ``passes``.
+        An unknown word for ``corners``, ``passes`` or ``zones``.
     InputError
-        A footprint that is none, a layer that is no text, or a rule that is no function.
+        A footprint that is none, a layer that is no text, a rule that is no function, or something
+        else than true or false where one of these is meant.
 
     Examples
     --------
@@ -100,6 +113,10 @@ class Movement:
     downhill: Cost = 0
     footprint: Footprint = ONE
     layer: str = "ground"
+    zones: Zoning | Cost = "ignore"
+    guards: bool = True
+    foe_corners: bool = False
+    one_step: bool = False
     rule: Callable[[Site], Cost | None] | None = None
     _rules: tuple[Any, ...] = field(init=False, repr=False, compare=False, default=())
 
@@ -114,7 +131,14 @@ class Movement:
             raise InputError("layer", "must be a text that is not empty", self.layer)
         if self.rule is not None and not callable(self.rule):
             raise InputError("rule", "must be a function of a site, or None", self.rule)
+        for argument in ("guards", "foe_corners", "one_step"):
+            if type(getattr(self, argument)) is not bool:
+                raise InputError(argument, "must be True or False", getattr(self, argument))
+        if isinstance(self.zones, str) and self.zones not in get_args(Zoning):
+            raise NameUnknownError("zones", "rule", self.zones, get_args(Zoning))
         set_field = object.__setattr__
+        if not isinstance(self.zones, str):
+            set_field(self, "zones", exact(self.zones, "zones"))
         set_field(self, "points", exact(self.points, "points"))
         for argument in ("diagonal", "climb", "drop", "uphill", "downhill"):
             value = getattr(self, argument)
@@ -128,7 +152,8 @@ class Movement:
             for table in (self.costs, self.edges, self.links)
         ]
         slopes = self.climb, self.drop, self.uphill, self.downhill
-        rest = self.diagonal, self.corners, *slopes, self.footprint, self.rule
+        extra = None if isinstance(self.zones, str) else self.zones  # it is counted like a step
+        rest = self.diagonal, self.corners, *slopes, self.footprint, extra, self.rule
         set_field(self, "_rules", _Rules((*tables, *rest)))
 
     def __hash__(self) -> int:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import NotReached
+from understep.errors import InputError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, one_cell
 from understep.grids.systems import choice
 from understep.moves.answer import (
@@ -19,13 +19,18 @@ from understep.moves.answer import (
     amount,
     cannot_stop,
     heading,
+    mine,
     mover,
     points_of,
+    still_holds,
+    supposed,
     turn_limit,
 )
-from understep.moves.labels import Labels, Prefer, search
+from understep.moves.labels import Labels, Prefer
+from understep.moves.movement import Movement
 from understep.moves.route import Route, make_route
-from understep.moves.steps import SHIFT
+from understep.moves.search import search
+from understep.moves.steps import SHIFT, step_table
 from understep.overlay import Mark, Overlay
 
 Column = Literal["cost", "left", "turn"]
@@ -90,7 +95,7 @@ class Reach:
     @property
     def stale(self) -> bool:
         """Whether the board has changed since, in a way that may alter the answer."""
-        return self._board.state != self._state
+        return not still_holds(self._board, self._state, self._labels.near)
 
     def _place(self, cell: Cell) -> int | None:
         if self._places is None:
@@ -229,7 +234,14 @@ class Reach:
         }
 
 
-def reach(board: Board, unit: str, *, turns: int | None = 1) -> Reach:
+def reach(
+    board: Board,
+    unit: str,
+    *,
+    turns: int | None = 1,
+    at: CellLike | None = None,
+    left: Cost | None = None,
+) -> Reach:
     """Where a unit can get.
 
     Fewest turns come first, then fewest points spent in the last turn. A turn may end only where
@@ -244,6 +256,10 @@ def reach(board: Board, unit: str, *, turns: int | None = 1) -> Reach:
         The name of a unit on it.
     turns
         How many turns it may take, the present one included; None: any number.
+    at
+        A cell to suppose it stood on, in place of where it does; it may lie in an obstacle.
+    left
+        Points to suppose it had left in the first turn.
 
     Returns
     -------
@@ -253,10 +269,12 @@ def reach(board: Board, unit: str, *, turns: int | None = 1) -> Reach:
     ------
     NameUnknownError
         No such unit.
+    CellError
+        ``at`` is no cell, or off the board.
     InputError
         ``turns`` is not a whole number of 1 or more.
     CostError
-        Points or costs too large to count exactly.
+        Points or costs that cannot be, or are too large to count exactly.
 
     Examples
     --------
@@ -270,6 +288,65 @@ def reach(board: Board, unit: str, *, turns: int | None = 1) -> Reach:
     >>> reach.get((8, 6)).why
     '(8, 6) is not within 1 turn at 3 points a turn'
     """
-    who = mover(board, unit)
+    who, start = supposed(mover(board, unit), at, left, board)
     turn_limit(turns)
-    return Reach(board, who, turns, search(board, who, turns=turns))
+    return Reach(board, who, turns, search(board, who, turns=turns, start=start))
+
+
+def reaches(
+    board: Board,
+    units: Iterable[str] | None = None,
+    *,
+    turns: int | None = 1,
+    threads: int = 1,
+) -> dict[str, Reach]:
+    """Where each of many units can get.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    units
+        Names of units; by default all of them.
+    turns
+        As for `reach`.
+    threads
+        How many threads to search in. The searches run side by side, as they let go of the
+        interpreter's lock; the answers are the same. Nobody may edit the board meanwhile.
+
+    Returns
+    -------
+    dict of str to Reach
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit.
+    InputError
+        ``turns`` or ``threads`` is not a whole number of 1 or more.
+    CostError
+        Points or costs too large to count exactly.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(9, 7), {"turf": 1})
+    >>> for name, col in (("scout", 1), ("pikes", 5)):
+    ...     unit = board.add(us.Unit(name, "wardens", us.Movement(points=1)), at=(col, 3))
+    >>> {name: len(reach) for name, reach in us.reaches(board).items()}
+    {'scout': 7, 'pikes': 7}
+    """
+    names = [unit.name for unit in mine(board).units()] if units is None else list(units)
+    if type(threads) is not int or threads < 1:
+        raise InputError("threads", "must be a whole number of 1 or more", threads)
+    if threads == 1:
+        return {name: reach(board, name, turns=turns) for name in names}
+    from concurrent.futures import ThreadPoolExecutor
+
+    for name in names:  # made beforehand, so that no two threads make the same
+        unit = mover(board, name)
+        if isinstance(unit.movement, Movement):
+            step_table(board, unit.movement, unit.side)
+    with ThreadPoolExecutor(threads) as pool:
+        found = pool.map(lambda name: reach(board, name, turns=turns), names)
+        return dict(zip(names, found, strict=True))

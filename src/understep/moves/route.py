@@ -12,16 +12,13 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.grids.cell import Cell, CellLike, Cells, IntArray
-from understep.grids.systems import choice
+from understep.grids.cell import Cell, Cells, IntArray
 from understep.moves.answer import (
     amount,
     cannot_stop,
-    heading,
-    mover,
-    turn_limit,
+    still_holds,
 )
-from understep.moves.labels import Labels, Prefer, search
+from understep.moves.labels import Labels, Prefer
 from understep.overlay import Mark, Overlay
 
 
@@ -58,7 +55,7 @@ class Route:
     unit
         The unit, as it was when asked.
     goal
-        The cell asked for.
+        The cell it leads to; where there is no way, the first that was asked for.
     cells
         All cells from start to goal, both included; none where there is no way.
     cost
@@ -71,6 +68,12 @@ class Route:
         Names of the units in the way.
     nearest
         The cell nearest to the goal where the unit can get; the goal itself where it can.
+    expanded
+        How many cells the search closed.
+    seconds
+        How long it took.
+    shortfall
+        Where ``accept="nearest"`` led to another cell than asked for: why that could not be had.
     """
 
     unit: Unit
@@ -84,6 +87,9 @@ class Route:
     _board: Board
     _state: int
     _steps: Callable[[], tuple[Step, ...]]
+    expanded: int = 0
+    seconds: float = 0.0
+    shortfall: str = ""
 
     @cached_property
     def steps(self) -> tuple[Step, ...]:
@@ -117,7 +123,16 @@ class Route:
     @property
     def stale(self) -> bool:
         """Whether the board has changed since, in a way that may alter the answer."""
-        return self._board.state != self._state
+        every = self._board.grid.exists.ravel
+        return not still_holds(self._board, self._state, every)
+
+    def to_nearest(self, **options: Any) -> Route:
+        """The route to the nearest cell, with options as for `route`; this one, if it is one."""
+        if self or self.nearest is None:
+            return self
+        from understep.moves.ask import route
+
+        return route(self._board, self.unit.name, self.nearest, **options)
 
     def overlay(self) -> Overlay:
         """The route as plain data, in order: roles "start", "route", "turn-end" and "goal".
@@ -202,29 +217,36 @@ def make_route(
     return Route(unit, goal, cells, total, int(turns[-1]), "", (), goal, board, state, steps)
 
 
-def no_route(unit: Unit, labels: Labels, goal: Cell, late: str = "") -> Route:
+def no_route(unit: Unit, labels: Labels, goals: list[Cell], late: str = "") -> Route:
     """Say why there is no route, who is in the way, and how near the unit can get.
 
     ``late`` is the reason where there is a route, but one of too many turns.
     """
     board, grid = labels.board, labels.board.grid
-    refusal = cannot_stop(board, unit, goal)
+    refusals = [cannot_stop(board, unit, cell) for cell in goals]
+    refusal = refusals[0] if len(goals) == 1 else None
+    goal = goals[0] if goals else grid.cell_of(labels.home)
+    what = tuple(goal) if len(goals) == 1 else f"any of {len(goals)} cells"
     stops = labels.stops
     cells = grid.cells_of(labels.cells[stops])
-    gaps = grid.distance(cells, goal)
+    gaps = grid.distance(cells[:, None], np.array(goals or [goal])).min(axis=1)
     nearest = Cell(*cells[int(gaps.argmin())].tolist())
-    if refusal is not None:
+    blockers: tuple[str, ...] = ()
+    if not goals:
+        why = "there is no such cell on the board"
+    elif refusal is not None:
         why, blockers = refusal.why, refusal.blockers
     elif late:
-        why, blockers = late, ()
+        why = late
     else:
         others = [
             other.name
             for cell in np.unique(_border(board, labels), axis=0).tolist()
-            if (other := board.unit_at(Cell(*cell))) is not None
+            if (other := board.unit_at(Cell(*cell), unit.layer)) is not None
+            and other.name != unit.name
         ]
         blockers = tuple(others)
-        why = f"no way from {tuple(cells[0].tolist())} to {tuple(goal)}"
+        why = f"no way from {tuple(grid.cell_of(labels.home))} to {what}"
         if blockers:
             why += ": " + ", ".join(map(repr, blockers)) + " in the way"
     return Route(unit, goal, Cells(), None, None, why, blockers, nearest, board, board.state, tuple)
@@ -238,84 +260,3 @@ def _border(board: Board, labels: Labels) -> IntArray:
     around = grid.around(grid.cells_of(labels.cells))
     around = around[grid.holds(around)]
     return around[~reached[grid.numbers(around)]]
-
-
-def route(
-    board: Board,
-    unit: str,
-    to: CellLike,
-    *,
-    prefer: Prefer = "straight",
-    facing: str | int | None = None,
-    turns: int | None = None,
-) -> Route:
-    """The best route of a unit to a cell.
-
-    Best is: fewest turns, then fewest points spent in the last turn, then fewest points in all.
-    What is still equal is decided by ``prefer``, and then by the grid's direction order. A*
-    (Hart, Nilsson, Raphael 1968) with the grid distance times the cheapest step as estimate.
-
-    Parameters
-    ----------
-    board
-        The board; it is not changed.
-    unit
-        The name of a unit on it.
-    to
-        The cell to end on.
-    prefer
-        ``"straight"``: fewest changes of direction; ``"direct"``: closest to the straight line;
-        ``"first"``: whichever is found first, the fastest and as repeatable as the others.
-    facing
-        The direction looked in at the start, so that turning from it counts as a change; by
-        default the unit's own.
-    turns
-        How many turns it may take, the present one included; None: any number.
-
-    Returns
-    -------
-    Route
-        False in a condition where there is no way; then ``why``, ``blockers`` and ``nearest`` tell.
-
-    Raises
-    ------
-    NameUnknownError
-        No such unit, or an unknown word for ``prefer`` or ``facing``.
-    CellError
-        ``to`` is no cell, or off the board.
-    InputError
-        ``turns`` is not a whole number of 1 or more.
-    CostError
-        Points or costs too large to count exactly.
-
-    Examples
-    --------
-    >>> import understep as us
-    >>> board = us.Board(us.SquareGrid(7, 5), {"turf": 1, "ruin": None})
-    >>> board.paint("ruin", [(3, row) for row in range(4)])
-    >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=6)), at=(1, 1))
-    >>> route = us.route(board, "scout", to=(5, 1))
-    >>> route.cost, route.turns, list(map(tuple, route.stops))
-    (10, 2, [(4, 4), (5, 1)])
-    >>> bool(us.route(board, "scout", to=(3, 1))), us.route(board, "scout", to=(3, 1)).why
-    (False, "'ruin' at (3, 1) is impassable for 'scout'")
-    """
-    who = mover(board, unit)
-    goal = board.grid.require(to, "to")
-    choice(prefer, Prefer, "prefer")
-    turn_limit(turns)
-    way = heading(board, who, facing)
-    number = board.grid.number(goal)
-    closed = goal != who.at and cannot_stop(board, who, goal) is not None
-    labels = search(
-        board, who, goal=number, enough=int(closed), turns=turns, eager=closed or prefer == "first"
-    )
-    if closed or labels.found < 0:
-        late = ""
-        if turns is not None and not closed:
-            needs = route(board, unit, goal, prefer="first").turns
-            late = (
-                f"it takes {needs} turns to {tuple(goal)}, and {turns} are allowed" if needs else ""
-            )
-        return no_route(who, labels, goal, late)
-    return make_route(who, board.state, labels, goal, prefer, way)

@@ -35,7 +35,7 @@ class Slopes:
         #: Cost of a part up and a part down.
         self.rise, self.fall = up / self.grain, down / self.grain
         limits = [
-            ANY if limit is None else int(limit * self.grain + Fraction(1, 2))
+            ANY if limit is None else int(limit * self.grain)
             for limit in (climb, drop)
         ]
         #: The most parts up and down that a step can lead.

@@ -17,7 +17,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.board import Board
+from understep.boards.board import Board, Watcher
 from understep.boards.edges import OPEN
 from understep.boards.footprint import ONE
 from understep.errors import CostError
@@ -41,7 +41,7 @@ NOTHING = np.zeros(0, dtype=np.uint8)
 NOTHING_WIDE = np.zeros(0, dtype=np.uint16)
 
 
-class StepTable:
+class StepTable(Watcher):
     """The steps of a movement on a board, for one side; kept with the board."""
 
     def __init__(self, board: Board, movement: Movement, side: str) -> None:
@@ -77,25 +77,22 @@ class StepTable:
         adds = [add for *_, add in edges]
         self._slopes = slopes = Slopes(board, movement)
         self._links = LinkSteps(board, movement)
-        self.scale = lcm(
-            *(
-                cost.denominator
-                for cost in [*parts, *adds, slopes.rise, slopes.fall, *self._links.costs()]
-            )
-        )
+        zone = [] if isinstance(movement.zones, str) else [Fraction(movement.zones)]
+        every = [*parts, *adds, slopes.rise, slopes.fall, *self._links.costs(), *zone]
+        self.scale = lcm(*(cost.denominator for cost in every))
         if self.scale > FINEST_SCALE:
             rule = f"together they need a scale of {self.scale}; use rounder fractions"
             raise CostError("costs", rule, [str(cost) for cost in parts])
-        add = np.array([self._whole(cost) for cost in adds])
+        add = np.array([self.whole(cost) for cost in adds])
         self._prices = np.array(
-            [-1 if cost is None else self._whole(cost) for part in base for row in part
+            [-1 if cost is None else self.whole(cost) for part in base for row in part
              for cost in row]
         )  # fmt: skip
         known = self._prices[self._prices >= 0]
         corner = 2 * int(add.max()) if diagonal else 0
         self.cheapest = int(known.min()) if len(known) else 0
         self._dearest = int(known.max()) + int(add.max()) + corner if len(known) else 0
-        self._dearest = min(self._dearest + self._whole(slopes.dearest()), NEVER >> 3)
+        self._dearest = min(self._dearest + self.whole(slopes.dearest()), NEVER >> 3)
         self._free = len(known) > 0 and self.cheapest == 0
         foot, inner = self._foot()
         place = np.arange(256, dtype=np.int32) * (np.arange(256) < OPEN)
@@ -111,7 +108,7 @@ class StepTable:
             view(np.array(walls, dtype=np.uint8)), view(add),
             view(np.array([price is not None for price in prices], dtype=np.uint8)),
             int(diagonal), CORNERS[movement.corners], slopes.grain, slopes.climb, slopes.drop,
-            self._whole(slopes.rise), self._whole(slopes.fall),
+            self.whole(slopes.rise), self.whole(slopes.fall),
             len(movement.footprint), view(foot), view(inner),
         )  # fmt: skip
         cells = grid.cols * grid.rows
@@ -120,7 +117,7 @@ class StepTable:
         self._dirty: list[IntArray] = []
         self._links.compile(self)
 
-    def _whole(self, cost: Fraction) -> int:
+    def whole(self, cost: Fraction) -> int:
         """A cost as it is counted; what nobody's points could pay is as good as anything dearer."""
         return min(int(cost * self.scale), NEVER >> 3)
 

@@ -1,0 +1,212 @@
+"""Asking for a route: to a cell or the best of several, by way of others, or near enough."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+from time import perf_counter
+from typing import NamedTuple
+
+from understep.boards.board import Board
+from understep.boards.cost import Cost, exact, plain
+from understep.boards.unit import Unit
+from understep.grids.cell import Cell, CellLike, Cells, CellsLike, as_cells
+from understep.grids.systems import choice
+from understep.moves.answer import cannot_stop, heading, mover, supposed, turn_limit
+from understep.moves.goals import Accept, Goals, goals_of
+from understep.moves.labels import Labels, Prefer
+from understep.moves.route import Route, Step, make_route, no_route
+from understep.moves.search import search
+
+
+def route(
+    board: Board,
+    unit: str,
+    to: Goals,
+    *,
+    prefer: Prefer = "straight",
+    facing: str | int | None = None,
+    turns: int | None = None,
+    accept: Accept = "exact",
+    via: CellsLike = (),
+    at: CellLike | None = None,
+    left: Cost | None = None,
+) -> Route:
+    """The best route of a unit to a cell, or to the best of several.
+
+    Best is: fewest turns, then fewest points spent in the last turn, then fewest points in all.
+    What is still equal is decided by ``prefer``, and then by the grid's direction order. A*
+    (Hart, Nilsson, Raphael 1968) with the grid distance times the cheapest step as estimate, links
+    included.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    unit
+        The name of a unit on it.
+    to
+        The cell to end on; or several, of which the one with the fewest turns and then the fewest
+        points in the last is taken, the first among equals; or `within` a distance of something.
+    prefer
+        ``"straight"``: fewest changes of direction; ``"direct"``: closest to the straight line;
+        ``"first"``: whichever is found first, the fastest and as repeatable as the others.
+    facing
+        The direction looked in at the start, so that turning from it counts as a change; by
+        default the unit's own.
+    turns
+        How many turns it may take, the present one included; None: any number.
+    accept
+        ``"exact"``: nothing but the goal will do; ``"adjacent"``: a cell next to it, to talk or to
+        fight; ``"nearest"``: the cell nearest to it where the unit can get, if it cannot get there.
+    via
+        Cells to pass in order on the way, and to be able to stop on.
+    at, left
+        A cell to suppose it stood on, and points to suppose it had left.
+
+    Returns
+    -------
+    Route
+        False in a condition where there is no way; then ``why``, ``blockers`` and ``nearest`` tell.
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit, or an unknown word for ``prefer``, ``facing`` or ``accept``.
+    CellError
+        A cell that is none, or off the board.
+    InputError
+        ``turns`` is not a whole number of 1 or more, or ``to`` is empty.
+    CostError
+        Points or costs that cannot be, or are too large to count exactly.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(7, 5), {"turf": 1, "ruin": None})
+    >>> board.paint("ruin", [(3, row) for row in range(4)])
+    >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=6)), at=(1, 1))
+    >>> route = us.route(board, "scout", to=(5, 1))
+    >>> route.cost, route.turns, list(map(tuple, route.stops))
+    (10, 2, [(4, 4), (5, 1)])
+    >>> bool(us.route(board, "scout", to=(3, 1))), us.route(board, "scout", to=(3, 1)).why
+    (False, "'ruin' at (3, 1) is impassable for 'scout'")
+    >>> tuple(us.route(board, "scout", to=(3, 1), accept="adjacent").goal)
+    (2, 1)
+    """
+    who, start = supposed(mover(board, unit), at, left, board)
+    choice(prefer, Prefer, "prefer")
+    turn_limit(turns)
+    ask = _Question(board, who, start, prefer, heading(board, who, facing), turns)
+    cells = goals_of(board, who, to, accept)
+    stages = [[cell] for cell in as_cells(via)]
+    for (cell,) in stages:
+        board.grid.require(cell, "via")
+    if stages:
+        return _by_way_of(ask, stages, cells, accept)
+    return ask.route(cells, accept)
+
+
+class _Question(NamedTuple):
+    """A route that is asked for, but for its goals."""
+
+    board: Board
+    unit: Unit
+    start: Cell | None
+    prefer: Prefer
+    facing: int
+    turns: int | None
+
+    def route(self, cells: list[Cell], accept: Accept) -> Route:
+        """The route to the best of some cells."""
+        began = perf_counter()
+        board, grid = self.board, self.board.grid
+        numbers = [grid.number(cell) for cell in cells]
+        single = cells[0] if len(cells) == 1 else None
+        closed = not cells or (
+            single is not None
+            and single != (self.start or self.unit.at)
+            and cannot_stop(board, self.unit, single) is not None
+        )
+        near = int(closed and bool(cells) and accept == "exact")
+        labels = search(
+            board,
+            self.unit,
+            goals=None if not cells or (closed and not near) else numbers,
+            enough=near,
+            turns=self.turns,
+            eager=bool(near) or (self.prefer == "first" and single is not None),
+            start=self.start,
+        )
+        if closed or labels.found < 0:
+            if accept == "nearest":
+                return self._nearest(cells, labels)
+            found = no_route(self.unit, labels, cells, self._late(cells) if not closed else "")
+        else:
+            goal = grid.cell_of(labels.found)
+            found = make_route(self.unit, board.state, labels, goal, self.prefer, self.facing)
+        return replace(found, expanded=labels.expanded, seconds=perf_counter() - began)
+
+    def _late(self, cells: list[Cell]) -> str:
+        """That more turns would do, if they would."""
+        if self.turns is None:
+            return ""
+        needs = self._replace(turns=None, prefer="first").route(cells, "exact").turns
+        what = str(tuple(cells[0])) if len(cells) == 1 else "any of the goals"
+        return f"it takes {needs} turns to {what}, and {self.turns} are allowed" if needs else ""
+
+    def _nearest(self, cells: list[Cell], labels: Labels) -> Route:
+        """The route to the cell nearest to some that cannot be reached."""
+        refused = no_route(self.unit, labels, cells, "")
+        if refused.nearest is None:
+            return refused
+        found = self.route([refused.nearest], "exact")
+        return replace(found, shortfall=refused.why)
+
+
+def _by_way_of(
+    ask: _Question, stages: list[list[Cell]], cells: list[Cell], accept: Accept
+) -> Route:
+    """A route in legs, each from where the last one ended, with the points it had left.
+
+    Getting to each cell in the fewest turns, and then points, is best for the whole: what is left
+    over can only help, as it may wait there.
+    """
+    legs: list[Route] = []
+    turn = 1
+    for stage in [*stages, cells]:
+        limit = None if ask.turns is None else ask.turns - turn + 1
+        leg = ask._replace(turns=limit).route(stage, accept if stage is cells else "exact")
+        if not leg:
+            where = f" (from {tuple(legs[-1].goal)})" if legs else ""
+            return replace(leg, why=leg.why + where)
+        legs.append(leg)
+        if leg.steps:
+            last = leg.steps[-1]
+            turn += last.turn - 1
+            unit = ask.unit.changed(left=exact(last.left, "left"))
+            way = -1 if last.direction is None else ask.board.grid.way(last.direction)
+            ask = ask._replace(unit=unit, start=leg.goal, facing=way)
+    return _joined(legs)
+
+
+def _joined(legs: list[Route]) -> Route:
+    """Several legs as one route."""
+    steps: list[Step] = []
+    cells = [legs[0].cells[0]]
+    for leg in legs:
+        before = steps[-1].turn - 1 if steps else 0
+        steps += [step._replace(turn=step.turn + before) for step in leg.steps]
+        cells += list(leg.cells)[1:]
+    done = tuple(steps)
+    total = sum((Fraction(leg.cost or 0) for leg in legs), Fraction(0))
+    return replace(
+        legs[-1],
+        unit=legs[0].unit,
+        cells=Cells(cells),
+        cost=plain(total),
+        turns=steps[-1].turn if steps else 1,
+        expanded=sum(leg.expanded for leg in legs),
+        seconds=sum(leg.seconds for leg in legs),
+        _steps=lambda: done,
+    )

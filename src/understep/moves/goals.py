@@ -1,0 +1,98 @@
+"""Goals: what a route may lead to."""
+
+from __future__ import annotations
+
+from typing import Any, Literal, NamedTuple, TypeAlias
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.boards.unit import Unit
+from understep.errors import InputError
+from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, as_cells, cells_array
+from understep.grids.systems import choice
+
+Accept: TypeAlias = Literal["exact", "adjacent", "nearest"]
+
+
+class Within(NamedTuple):
+    """The cells at a distance from something; made by `within`."""
+
+    what: str | Cell
+    low: int
+    high: int
+
+
+Goals: TypeAlias = CellLike | CellsLike | Within
+
+
+def within(what: str | CellLike, low: int, high: int) -> Within:
+    """All cells at a distance of so many steps from a unit or a cell, for `route`.
+
+    Of units that take up several cells, mover or target, the nearest cells count.
+
+    Parameters
+    ----------
+    what
+        The name of a unit, or a cell.
+    low, high
+        The least and the largest distance.
+
+    Raises
+    ------
+    InputError
+        Distances that are no whole numbers, or the larger one first.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(9, 7), {"turf": 1})
+    >>> archer = board.add(us.Unit("archer", "wardens", us.Movement(points=4)), at=(0, 3))
+    >>> raider = board.add(us.Unit("raider", "wreckers", us.Movement(points=4)), at=(8, 3))
+    >>> tuple(us.route(board, "archer", to=us.within("raider", 2, 3)).goal)
+    (5, 3)
+    """
+    for name, value in (("low", low), ("high", high)):
+        if type(value) is not int or value < 0:
+            raise InputError(name, "must be a whole number of 0 or more", value)
+    if low > high:
+        raise InputError("high", f"must be {low} or more, as low is", high)
+    if isinstance(what, str):
+        return Within(what, low, high)
+    (cell,) = as_cells([what])
+    return Within(cell, low, high)
+
+
+def goals_of(board: Board, unit: Unit, to: Any, accept: Accept) -> list[Cell]:
+    """The cells that would do, in their order; none where there are none on the board."""
+    choice(accept, Accept, "accept")
+    if isinstance(to, Within):
+        return _band(board, unit, to)
+    array = cells_array(to, "to")
+    if array.ndim > 1:
+        cells = [Cell(*cell) for cell in array.reshape(-1, 2).tolist()]
+    else:
+        cells = [board.grid.require(to, "to")]
+    if not cells:
+        raise InputError("to", "must hold at least one cell", to)
+    for cell in cells:
+        board.grid.require(cell, "to")
+    if accept == "adjacent":
+        found = (_band(board, unit, Within(cell, 1, 1)) for cell in cells)
+        return list(dict.fromkeys(cell for band in found for cell in band))
+    return cells
+
+
+def _band(board: Board, unit: Unit, band: Within) -> list[Cell]:
+    """The anchors from which a unit would be at a distance."""
+    grid = board.grid
+    if isinstance(band.what, str):
+        target = np.array(board.covered(board.unit(band.what)))
+    else:
+        target = np.array([board.grid.require(band.what, "to")])
+    offsets = np.array(unit.movement.footprint)
+    spread = int(abs(offsets).max()) * 2 + int(grid.distance(target, target[0]).max())
+    cells = grid.disk(Cell(*target[0].tolist()), band.high + spread).array
+    covered = grid.addresses(grid.plane(cells)[:, None] + offsets)
+    gaps: IntArray = grid.distance(covered[:, :, None], target).min(axis=(1, 2))
+    return [Cell(*cell) for cell in cells[(band.low <= gaps) & (gaps <= band.high)].tolist()]

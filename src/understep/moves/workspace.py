@@ -1,0 +1,207 @@
+"""Workspaces: the arrays that a search works in, leased from a pool and used again."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any, cast
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board, Watcher
+from understep.boards.unit import Unit
+from understep.grids.cell import IntArray
+from understep.grids.grid import Grid
+from understep.moves import kernel
+from understep.moves.kernel import view
+from understep.moves.links import MOST_MOUTHS, NO_COSTS, NONE
+from understep.moves.movement import Movement
+from understep.moves.steps import SHIFT, StepTable
+from understep.moves.zones import zones
+
+LOWEST = -(1 << 51)
+CHAINS = 1 << 31
+MOST_BUCKETS = 4096
+LARGE = 1 << 16
+MEASURES = {("square", 4): 0, ("square", 8): 1, ("hex", 6): 2}
+LOWEST_BIT = view(np.array([(n & -n).bit_length() - 1 & 7 for n in range(256)], dtype=np.uint8))
+NO_VIAS = np.zeros(0, dtype=np.int32)
+NO_BYTES = view(np.zeros(0, dtype=np.uint8))
+
+
+class Workspace:
+    """The arrays of one search, used again and again; never cleared."""
+
+    def __init__(self, grid: Grid) -> None:
+        deltas = grid.deltas
+        # the kernel counts lines from the first cell
+        first = grid.first[1] if grid.stagger == 1 else grid.first[0]
+        self.shifts = (deltas[..., 1] * grid.cols + deltas[..., 0]).astype(np.int32).ravel()
+        self.parity = (grid.parity + first) & 1
+        self._pad = grid.cols + 1
+        self._mark = np.zeros(grid.cols * grid.rows + 2 * self._pad, dtype=np.int64)
+        self._cells = grid.cols * grid.rows
+        self._hops: NDArray[np.int32] | None = None
+        self._targets: NDArray[np.int32] | None = None
+        self._sought: list[int] = []
+        self._heeding = True
+        self._via: NDArray[np.int32] | None = None
+        self._footprint: NDArray[np.int32] | None = None
+        self._linked = True
+        self._slot: IntArray | None = None
+        self._token = 0
+        buckets = [view(np.zeros(MOST_BUCKETS, dtype=np.int32)) for _ in range(2)]
+        self.search = kernel.search.Search(
+            view(self.shifts + np.int32(self._pad)),
+            view(deltas.astype(np.int32).ravel()), self._pad, grid.cols, grid.stagger,
+            self.parity, MEASURES[grid.kind, len(grid.directions)], view(self._mark), *buckets,
+            LOWEST_BIT,
+        )  # fmt: skip
+        self._room = 0
+        self._heap = False
+        self.arrays: list[NDArray[Any]] = []
+        self.grow(heap=False)
+
+    def grow(self, heap: bool) -> None:
+        """Double the room for labels."""
+        old = self.arrays
+        self._room = max(512, 2 * self._room)
+        self._heap = self._heap or heap
+        linked = self._via is not None
+        sizes = [1, 1, 4, *([int(self._heap)] * 3), *([0.25] * 6), int(linked)]
+        kinds = "iqiqqiiqiiiii"
+        self.arrays = [
+            np.zeros(int(size * self._room) or 1, dtype=kind)
+            for size, kind in zip(sizes, kinds, strict=True)
+        ]
+        for new, was in zip(self.arrays, old, strict=False):
+            new[: len(was)] = was
+        self.search.hold(*map(view, self.arrays))
+
+    def take(self, count: int, linked: bool) -> tuple[NDArray[np.int32], IntArray, Any]:
+        """The first so many cells, marks and vias, to keep.
+
+        The marks count from this search's window; a via is the cell from which a link led there.
+        """
+        cells, marks = self.arrays[0][:count], self.arrays[1][:count]
+        vias = self.arrays[-1][:count].copy() if linked else NO_VIAS
+        start = self.search.window() << SHIFT
+        if count < LARGE:
+            return cells.copy(), marks - start, vias
+        # too many to copy: they are given away, and replaced
+        marks -= start
+        self.arrays[:2] = [np.empty_like(array) for array in self.arrays[:2]]
+        self.search.hold(*map(view, self.arrays))
+        return cells, marks, vias
+
+    def hops(self) -> memoryview:
+        """Zero-cost steps per cell, for boards that have such steps."""
+        if self._hops is None:
+            self._hops = np.zeros(self._cells, dtype=np.int32)
+        return view(self._hops)
+
+    def join(self, table: StepTable, goal: int, cheapest: int, most: int) -> bool:
+        """Hand over footprint and links, if they changed; whether the estimate can be used."""
+        links = table.links
+        if self._footprint is not table.foot_shifts:
+            self._footprint = table.foot_shifts
+            self.search.shape(len(table.foot_shifts) // 2, view(table.foot_shifts))
+        if not links.count:
+            if self._linked:
+                self._linked = False
+                self.search.join(0, NONE, NONE, NONE, NO_COSTS, NONE)
+                self.search.lead(0, NONE, NO_COSTS, NONE, NONE)
+            return True
+        self._linked = True
+        if self._via is None:
+            self._via = np.zeros(self._cells, dtype=np.int32)
+            self.grow(self._heap)
+        views = links.views
+        if most:  # no step costs more
+            views = *views[:3], view(np.minimum(np.asarray(views[3]), most))
+        self.search.join(links.most, *views, view(self._via))
+        found = links.mouths(goal, cheapest, most) if goal >= 0 else None
+        cells, rest = found or (NO_VIAS, np.zeros(0, dtype=np.int64))
+        places = [view(np.zeros(MOST_MOUTHS, dtype=np.int32)) for _ in range(2)]
+        self.search.lead(len(cells), view(cells), view(rest), *places)
+        return found is not None
+
+    def heed(self, board: Board, unit: Unit, table: StepTable) -> int:
+        """Hand over zones of control and foes at corners; the most that a zone makes a step cost.
+
+        -1 stands for all points that are left.
+        """
+        movement = cast(Movement, unit.movement)
+        wary = movement.foe_corners and MEASURES[board.grid.kind, len(board.grid.directions)] == 1
+        wary_rule = {"free": 0, "one": 1, "both": 2}[movement.corners] if wary else 0
+        zoning = 0 if movement.zones == "ignore" else 1 if movement.zones == "end" else 2
+        if not zoning and not wary_rule:
+            if self._heeding:
+                self._heeding = False
+                self.search.heed(0, 0, NO_BYTES, NO_BYTES, 0, NO_BYTES, 0)
+            return 0
+        self._heeding = True
+        held = [NO_BYTES, NO_BYTES]
+        if zoning:
+            held = list(map(view, zones(board, movement.layer).counts(unit.side)))
+        foe = bytearray(b"\1" * 256)
+        foe[0] = foe[board.side_code(unit.side)] = 0
+        extra = table.whole(Fraction(movement.zones)) if zoning == 2 else 0
+        capped = int(movement.one_step and movement.points > 0)
+        self.search.heed(zoning, extra, *held, wary_rule, view(foe), capped)
+        return -1 if zoning == 1 else extra
+
+    def seek(self, goals: list[int], slack: int) -> None:
+        """Hand over several goals, by number, in their order; or take them back, empty."""
+        if self._targets is None:
+            self._targets = np.zeros(self._cells, dtype=np.int32)
+        self._targets[self._sought] = 0
+        self._sought = goals
+        for place in range(len(goals), 0, -1):
+            self._targets[goals[place - 1]] = place
+        self.search.seek(view(self._targets) if goals else NONE, slack)
+
+    def slot(self) -> tuple[memoryview, int]:
+        """Label by cell, for the tie kernel, and the token of this use."""
+        if self._slot is None:
+            self._slot = np.zeros(self._cells, dtype=np.int64)
+        self._token += 1
+        return view(self._slot), self._token
+
+    def make_window(self, span: int) -> None:
+        """See that the next search's numbers fit below those of the earlier ones."""
+        if self.search.window() - span - CHAINS < LOWEST:
+            self._mark[:] = 0
+            self.search.rewind()
+
+
+class Pool(Watcher):
+    """The workspaces of a board, each leased to one search at a time."""
+
+    def __init__(self, grid: Grid) -> None:
+        self._grid = grid
+        self._free: list[Workspace] = []
+
+    def touched(self, numbers: IntArray) -> None:
+        """Workspaces hold nothing of the ground."""
+
+    def share(self, _board: Board) -> Pool:
+        """Boards with the same grid can lease from the same pool."""
+        return self
+
+    def lease(self) -> Workspace:
+        """Take a workspace; a new one where none is free."""
+        try:
+            return self._free.pop()
+        except IndexError:
+            kernel.tell_once()
+            return Workspace(self._grid)
+
+    def give_back(self, workspace: Workspace) -> None:
+        """Hand a workspace to the next search."""
+        self._free.append(workspace)
+
+
+def pool(board: Board) -> Pool:
+    """The pool of a board."""
+    return board.derived("workspaces", lambda: Pool(board.grid))

@@ -1,0 +1,87 @@
+"""Zones of control: the cells that units hold around them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board, Watcher
+from understep.grids.cell import IntArray
+from understep.moves.movement import Movement
+
+
+class Zones(Watcher):
+    """How many units hold each cell of a layer, in all and by side; kept in step with the units.
+
+    A unit holds the cells next to it, if its movement guards and no wall stands between.
+    """
+
+    def __init__(self, board: Board, layer: str) -> None:
+        self._board, self._layer = board, layer
+        self._cells = board.grid.cols * board.grid.rows
+        walls = [kind.blocks for kind in board.edge_kinds.values()]
+        self._walls = np.zeros(256, dtype=bool)  # by the code of an edge; open doors are none
+        self._walls[1 : len(walls) + 1] = walls
+        self._begin()
+
+    def _begin(self) -> None:
+        self._every = np.zeros(self._cells, dtype=np.uint8)
+        self._sides: dict[str, NDArray[np.uint8]] = {}
+        self._known: dict[str, tuple[str, IntArray]] = {}
+        self._moved = {unit.name for unit in self._board.units()}
+
+    def touched(self, numbers: IntArray) -> None:
+        """Walls may have changed: begin anew where there can be any."""
+        if len(numbers) and self._walls.any():
+            self._begin()
+
+    def manned(self, name: str) -> None:
+        """Take note of a unit that came, went or moved."""
+        self._moved.add(name)
+
+    def share(self, board: Board) -> Zones:
+        """A copy of the board counts its own."""
+        return Zones(board, self._layer)
+
+    def counts(self, side: str) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+        """How many units hold each cell, and how many of one side; views."""
+        units = {unit.name: unit for unit in self._board.units()} if self._moved else {}
+        for name in self._moved:
+            if name in self._known:
+                other, numbers = self._known.pop(name)
+                self._every[numbers] -= 1
+                self._sides[other][numbers] -= 1
+            unit = units.get(name)
+            if unit is None or unit.layer != self._layer or not _guards(unit.movement):
+                continue
+            numbers = self._around(self._board.covered(unit))
+            self._known[name] = unit.side, numbers
+            self._every[numbers] += 1
+            self._of(unit.side)[numbers] += 1
+        self._moved = set()
+        return self._every, self._of(side)
+
+    def _of(self, side: str) -> NDArray[np.uint8]:
+        if side not in self._sides:
+            self._sides[side] = np.zeros(self._cells, dtype=np.uint8)
+        return self._sides[side]
+
+    def _around(self, cells: Any) -> IntArray:
+        """The numbers of the cells next to some that no wall parts from them."""
+        grid = self._board.grid
+        array = np.array(cells)
+        near = grid.around(array)
+        walls = self._walls[self._board.edge_codes()[grid.numbers(array)]]
+        inside = grid.holds(near) & ~walls
+        return np.unique(grid.numbers(near[inside]))
+
+
+def _guards(movement: Any) -> bool:
+    return isinstance(movement, Movement) and movement.guards
+
+
+def zones(board: Board, layer: str) -> Zones:
+    """The zones of a layer of a board."""
+    return board.derived(("zones", layer), lambda: Zones(board, layer))
