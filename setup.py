@@ -10,7 +10,7 @@ import os
 from Cython.Build import cythonize
 from setuptools import Extension, setup
 
-KERNELS = ["understep.moves." + name for name in ("_areas", "_search", "_steps", "_ties")]
+KERNELS = ["understep.moves." + name for name in ("_areas", "_field", "_search", "_steps", "_ties")]
 wanted = os.environ.get("UNDERSTEP_KERNELS", "optional")
 checks = os.environ.get("UNDERSTEP_BOUNDS", "0") == "1"
 

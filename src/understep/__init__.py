@@ -65,12 +65,16 @@ if TYPE_CHECKING:
     from understep.grids.depth import depth_order
     from understep.moves.areas import Areas, areas
     from understep.moves.check import Finding, check
+    from understep.moves.explain import Explanation, explain
+    from understep.moves.field import Field, field
 
 __version__ = "0.1.0"
 
 # loaded at first use, so that the import stays as light as NumPy's
 _LATER = {
     "Areas": "understep.moves.areas",
+    "Explanation": "understep.moves.explain",
+    "Field": "understep.moves.field",
     "Finding": "understep.moves.check",
     "areas": "understep.moves.areas",
     "assort": "understep.boards.scatter",
@@ -82,6 +86,8 @@ _LATER = {
     "cover": "understep.boards.cover",
     "cover_shares": "understep.boards.cover",
     "depth_order": "understep.grids.depth",
+    "explain": "understep.moves.explain",
+    "field": "understep.moves.field",
     "figure": "understep.draw.figure",
     "load": "understep.files.board_file",
     "map_image": "understep.draw.map_image",
@@ -109,6 +115,8 @@ __all__ = [
     "CoverWarning",
     "Edge",
     "Entry",
+    "Explanation",
+    "Field",
     "Finding",
     "Fit",
     "Frame",
@@ -149,6 +157,8 @@ __all__ = [
     "cover",
     "cover_shares",
     "depth_order",
+    "explain",
+    "field",
     "figure",
     "kernels",
     "load",

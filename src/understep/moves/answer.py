@@ -52,6 +52,17 @@ def mover(board: Board, unit: str) -> Unit:
     return mine(board).unit(unit)
 
 
+def rules_of(board: Board, movement: Any, side: str | None) -> tuple[Movement, str]:
+    """A movement and the side it moves for, given as they are or by the name of a unit."""
+    found = movement
+    if isinstance(movement, str):
+        unit = board.unit(movement)
+        found, side = unit.movement, unit.side
+    if not isinstance(found, Movement):
+        raise InputError("movement", "must be a Movement, or the name of a unit", movement)
+    return found, side or ""
+
+
 def still_holds(board: Board, state: int, near: Callable[[], NDArray[np.bool_]]) -> bool:
     """Whether no cell has changed that an answer of an earlier state looked at."""
     if board.state == state:

@@ -12,6 +12,7 @@ from understep.boards.board import Board, Watcher
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves import kernel
+from understep.moves.answer import mine, rules_of
 from understep.moves.kernel import view
 from understep.moves.links import NONE
 from understep.moves.movement import Movement
@@ -183,15 +184,7 @@ def areas(board: Board, movement: Movement | str, side: str | None = None) -> Ar
     >>> len(found), found[(5, 0)], found[(4, 0)], found.leads((0, 0), (6, 0))
     (2, 1, None, False)
     """
-    if not isinstance(board, Board):
-        raise InputError("board", "must be a Board", board)
-    if isinstance(movement, str):
-        unit = board.unit(movement)
-        rules, side = unit.movement, unit.side
-    else:
-        rules, side = movement, side or ""
-    if not isinstance(rules, Movement):
-        raise InputError("movement", "must be a Movement, or the name of a unit", movement)
+    rules, side = rules_of(mine(board), movement, side)
     apart = side if board.bars_side(side) else ""
     kept = board.derived(("areas", rules.rules, apart), _Kept)
     if kept.areas is None:

@@ -29,6 +29,7 @@ def _load(name: str) -> ModuleType:
 
 if TYPE_CHECKING:
     areas: ModuleType
+    field: ModuleType
     search: ModuleType
     steps: ModuleType
     ties: ModuleType
@@ -38,7 +39,7 @@ _told = False
 
 def __getattr__(name: str) -> ModuleType:
     """Load a kernel at its first use, so that the import stays light."""
-    if name not in ("areas", "search", "steps", "ties"):
+    if name not in ("areas", "field", "search", "steps", "ties"):
         raise AttributeError(name)
     module = globals()[name] = _load(f"_{name}")
     return module

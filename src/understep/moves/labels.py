@@ -102,7 +102,7 @@ class Labels:
 
     def amount(self, scaled: int) -> int | float:
         """A scaled number of points as it is given back."""
-        return scaled if self.table.scale == 1 else plain(Fraction(scaled, self.table.scale))
+        return self.table.amount(scaled)
 
     def left_after(self, turn: int, spent: int) -> int | float:
         """Points left in a turn (from 1) in which so much, scaled, was spent."""

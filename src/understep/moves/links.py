@@ -89,6 +89,10 @@ class LinkSteps:
         """The numbers of the cells that each link joins, ``(links, 2)``."""
         return self._ends
 
+    def amounts(self) -> IntArray:
+        """The scaled cost of each link."""
+        return self._costs
+
     def mouths(
         self, goal: int, cheapest: int, most: int
     ) -> tuple[NDArray[np.int32], IntArray] | None:

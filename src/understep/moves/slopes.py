@@ -34,10 +34,7 @@ class Slopes:
             self.grain = next((grain for grain in GRAINS if _fits(levels, grain)), GRAINS[-1])
         #: Cost of a part up and a part down.
         self.rise, self.fall = up / self.grain, down / self.grain
-        limits = [
-            ANY if limit is None else int(limit * self.grain)
-            for limit in (climb, drop)
-        ]
+        limits = [ANY if limit is None else int(limit * self.grain) for limit in (climb, drop)]
         #: The most parts up and down that a step can lead.
         self.climb, self.drop = limits
 

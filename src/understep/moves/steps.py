@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board, Watcher
+from understep.boards.cost import plain
 from understep.boards.edges import OPEN
 from understep.boards.footprint import ONE
 from understep.errors import CostError
@@ -116,6 +117,10 @@ class StepTable(Watcher):
         self._shared = False
         self._dirty: list[IntArray] = []
         self._links.compile(self)
+
+    def amount(self, scaled: int) -> int | float:
+        """A scaled number of points as it is given back."""
+        return scaled if self.scale == 1 else plain(Fraction(scaled, self.scale))
 
     def whole(self, cost: Fraction) -> int:
         """A cost as it is counted; what nobody's points could pay is as good as anything dearer."""

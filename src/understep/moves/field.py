@@ -1,0 +1,207 @@
+"""Field: the cost from every cell to the nearest of many goals, and the next step."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board
+from understep.boards.cost import Cost
+from understep.errors import InputError, NotReached
+from understep.grids.cell import Cell, CellLike, Cells, CellsLike
+from understep.moves import kernel
+from understep.moves.answer import mine, rules_of
+from understep.moves.kernel import view
+from understep.moves.links import NO_COSTS, NONE
+from understep.moves.movement import Movement
+from understep.moves.steps import StepTable, step_table
+from understep.overlay import Mark, Overlay
+
+
+class Field:
+    """The cost from every cell to the nearest of some goals; made by `field`.
+
+    ``field[cell]`` is the cost, ``field.next(cell)`` where to step from there.
+    """
+
+    def __init__(self, board: Board, table: StepTable, goals: Cells) -> None:
+        self._board, self._state, self._table = board, board.state, table
+        #: The goals, in their order.
+        self.goals = goals
+        grid = board.grid
+        cells = grid.cols * grid.rows
+        table.fill()
+        stands = table.standing()
+        numbers = grid.numbers(goals.array)
+        self._given = np.flatnonzero(stands[numbers])
+        self._cost = np.full(cells, -1, dtype=np.int64)
+        self._onward = np.full(cells, -1, dtype=np.int32)
+        self._owner = np.full(cells, -1, dtype=np.int32)
+        lists = [np.full(cells, -1, dtype=np.int32) for _ in range(2)]
+        bytes_ = [np.zeros(cells, dtype=np.uint8) for _ in range(2)]
+        kernel.field.spread(
+            view(numbers[self._given].astype(np.int32)), view(self._cost), view(self._onward),
+            view(self._owner), view(bytes_[0]), view(np.full(64, -1, dtype=np.int32)),
+            *map(view, lists), view(bytes_[1]), *table.views,
+            view(grid.deltas.astype(np.int32).ravel()), grid.cols, grid.rows, grid.stagger,
+            table.parity, *self._links(table),
+        )  # fmt: skip
+
+    def _links(self, table: StepTable) -> tuple[memoryview, ...]:
+        """The links by where they lead: the first of each cell, the next, where from, cost."""
+        ends, costs = table.links.ends(), table.links.amounts()
+        if not len(ends):
+            return NONE, NONE, NONE, NO_COSTS
+        first = np.zeros(self._board.grid.cols * self._board.grid.rows, dtype=np.int32)
+        following = np.zeros(len(ends) + 1, dtype=np.int32)
+        for place in range(len(ends), 0, -1):
+            end = ends[place - 1, 1]
+            following[place] = first[end]
+            first[end] = place
+        starts = np.concatenate([[0], ends[:, 0]]).astype(np.int32)
+        return view(first), view(following), view(starts), view(np.concatenate([[0], costs]))
+
+    def __repr__(self) -> str:
+        return f"<Field to {len(self.goals)} goals>"
+
+    def _number(self, cell: CellLike) -> int:
+        return self._board.grid.number(self._board.grid.require(cell))
+
+    def __contains__(self, cell: object) -> bool:
+        return cell in self._board.grid and self._cost[self._number(cell)] >= 0  # type: ignore[arg-type]
+
+    def __getitem__(self, cell: CellLike) -> Cost:
+        cost = self.get(cell)
+        if cost is None:
+            raise NotReached(f"no way leads from {tuple(cell)} to any of {len(self.goals)} goals")
+        return cost
+
+    def get(self, cell: CellLike) -> Cost | None:
+        """The cost from a cell to the nearest goal; None where no way leads to any.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is none, or off the board.
+        """
+        cost = int(self._cost[self._number(cell)])
+        return None if cost < 0 else self._table.amount(cost)
+
+    def next(self, cell: CellLike) -> Cell | None:
+        """The next cell on the way to the nearest goal; the cell itself on a goal, None: no way.
+
+        Of tied steps, the first in the grid's direction order, links last.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is none, or off the board.
+        """
+        onward = int(self._onward[self._number(cell)])
+        return None if onward < 0 else self._board.grid.cell_of(onward)
+
+    def owner(self, cell: CellLike) -> Cell | None:
+        """The goal that the way from a cell leads to; None: no way.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is none, or off the board.
+        """
+        owner = int(self._owner[self._number(cell)])
+        return None if owner < 0 else self.goals[int(self._given[owner])]
+
+    def route(self, cell: CellLike) -> Cells:
+        """The cells from one to the nearest goal, both included; none where no way leads there.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is none, or off the board.
+        """
+        numbers = [self._number(cell)]
+        if self._onward[numbers[0]] < 0:
+            return Cells()
+        while self._onward[numbers[-1]] != numbers[-1]:
+            numbers.append(int(self._onward[numbers[-1]]))
+        return Cells(self._board.grid.cells_of(np.array(numbers)))
+
+    def table(self) -> NDArray[np.float64]:
+        """The cost of every cell, ``(rows, cols)``; NaN where no way leads to any. A new array."""
+        found = np.where(self._cost < 0, np.nan, self._cost / self._table.scale)
+        return found.reshape(self._board.grid.rows, self._board.grid.cols)
+
+    @property
+    def stale(self) -> bool:
+        """Whether the ground has changed since, in a way that may alter the answer."""
+        return self._board.state != self._state
+
+    def overlay(self) -> Overlay:
+        """The field as plain data: role "field", number and text: the cost."""
+        marks = {
+            cell: Mark("field", self[cell], f"{float(self[cell]):g}")
+            for cell in self._board.grid
+            if cell in self
+        }
+        return Overlay(marks | {goal: Mark("goal", 0, "0") for goal in self.goals if goal in self})
+
+    def plain(self) -> dict[str, Any]:
+        """The field as plain lists and numbers, for JSON."""
+        return {
+            "goals": [list(goal) for goal in self.goals],
+            "cells": [
+                {"cell": list(cell), "cost": self[cell], "next": list(self.next(cell) or ())}
+                for cell in self._board.grid
+                if cell in self
+            ],
+        }
+
+
+def field(
+    board: Board, movement: Movement | str, goals: CellsLike, *, side: str | None = None
+) -> Field:
+    """The cost from every cell to the nearest of some goals, over the ground.
+
+    For many units that go to the same places: each looks up its next step. Total points count, not
+    turns; units are not in the way. Dijkstra (1959) from all goals over reversed steps and links.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    movement
+        A movement, or the name of a unit.
+    goals
+        The cells; those where the movement cannot stand are passed over.
+    side
+        The side it moves for, where cells are closed to one; a unit's own.
+
+    Returns
+    -------
+    Field
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit.
+    CellError
+        A goal that is no cell, or off the board.
+    InputError
+        No goals, or no movement.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(7, 3), {"turf": 1, "mud": 3})
+    >>> board.paint("mud", [(2, 0), (2, 1)])
+    >>> field = us.field(board, us.Movement(points=4), [(0, 0), (6, 2)])
+    >>> field[(3, 0)], tuple(field.next((3, 0))), tuple(field.owner((3, 0)))
+    (5, (4, 0), (6, 2))
+    """
+    rules, who = rules_of(mine(board), movement, side)
+    array = board.grid.require_all(goals, "goals").reshape(-1, 2)
+    if not len(array):
+        raise InputError("goals", "must hold at least one cell", goals)
+    return Field(board, step_table(board, rules, who), Cells(array))

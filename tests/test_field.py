@@ -1,0 +1,79 @@
+"""Fields against an independent graph library."""
+
+from itertools import pairwise
+
+import networkx as nx
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from reference import Reference, boards
+
+import understep as us
+
+
+@given(boards(), st.data())
+def test_a_field_costs_what_an_independent_search_from_every_cell_finds(board, data):
+    movement, side = board.unit("a").movement, board.unit("a").side
+    for unit in board.units():
+        if unit.name != "a":
+            board.remove(unit.name)
+    goals = data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=4))
+    truth = Reference(board, "a", 1)
+    graph = nx.DiGraph()
+    graph.add_nodes_from(board.grid)
+    for cell in board.grid:
+        for _, other, price in truth.steps[cell]:
+            known = graph.get_edge_data(other, cell, {"weight": price})["weight"]
+            graph.add_edge(other, cell, weight=min(price, known))
+    real = [goal for goal in goals if truth.stands(goal)]
+
+    def turn(cell, other):
+        return board.grid.directions.index(board.grid.direction(cell, other))
+
+    costs = nx.multi_source_dijkstra_path_length(graph, set(real)) if real else {}
+    field = us.field(board, movement, goals, side=side)
+    assert {cell: field[cell] for cell in board.grid if cell in field} == {
+        cell: pytest.approx(float(cost)) for cell, cost in costs.items()
+    }
+    for cell in board.grid:
+        route = field.route(cell)
+        if cell not in costs:
+            assert (field.get(cell), field.next(cell), field.owner(cell), len(route)) == (
+                None, None, None, 0,
+            )  # fmt: skip
+            with pytest.raises(us.NotReached, match="no way leads from"):
+                field[cell]
+            continue
+        assert (route[0], route[-1]) == (cell, field.owner(cell))
+        assert route[-1] in real
+        assert field.next(cell) == route[min(1, len(route) - 1)]
+        paid = sum(graph[b][a]["weight"] for a, b in pairwise(route))
+        assert float(paid) == pytest.approx(float(costs[cell]))
+        if len(route) < 2 or not paid or route[1] not in board.grid.neighbors(cell):
+            continue
+        for other in graph.predecessors(cell):  # the first of tied steps that cost something
+            price = graph[other][cell]["weight"]
+            ties = other in costs and price and price + costs[other] == costs[cell]
+            if ties and other in board.grid.neighbors(cell):
+                first = turn(cell, other) >= turn(cell, route[1])
+                assert first or not graph[route[1]][cell]["weight"]
+    board.block([cell for cell in board.grid if board.vacant(cell)])
+    assert field.stale
+
+
+def test_what_a_field_refuses_and_shows():
+    board = us.Board(us.HexGrid(5, 2), {"turf": 1.5, "deep": None})
+    board.paint("deep", [(2, 0), (2, 1)])
+    field = us.field(board, us.Movement(points=2), [(0, 0), (2, 0)])
+    assert field.overlay()[us.Cell(1, 0)].number == 1.5
+    assert field.table()[0].tolist()[:2] == [0, 1.5]
+    assert field.plain()["cells"][1] == {"cell": [1, 0], "cost": 1.5, "next": [0, 0]}
+    for call, rule in (
+        (lambda: us.field(board, "scout", [(0, 0)]), "unit: must name a unit"),
+        (lambda: us.field(board, 3, [(0, 0)]), "movement: must be a Movement"),
+        (lambda: us.field(board, us.Movement(1), []), "goals: must hold at least one"),
+        (lambda: us.field(board, us.Movement(1), [(9, 9)]), "goals: must lie on the board"),
+        (lambda: us.field("board", us.Movement(1), [(0, 0)]), "board: must be a Board"),
+    ):
+        with pytest.raises(us.InputError, match=rule):
+            call()
