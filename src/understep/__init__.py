@@ -65,7 +65,7 @@ if TYPE_CHECKING:
     from understep.grids.depth import depth_order
     from understep.moves.areas import Areas, areas
     from understep.moves.check import Finding, check
-    from understep.moves.explain import Explanation, explain
+    from understep.moves.explain import Explanation, Obstacle, explain
     from understep.moves.field import Field, field
 
 __version__ = "0.1.0"
@@ -74,6 +74,7 @@ __version__ = "0.1.0"
 _LATER = {
     "Areas": "understep.moves.areas",
     "Explanation": "understep.moves.explain",
+    "Obstacle": "understep.moves.explain",
     "Field": "understep.moves.field",
     "Finding": "understep.moves.check",
     "areas": "understep.moves.areas",
@@ -131,6 +132,7 @@ __all__ = [
     "NameUnknownError",
     "NoRoomError",
     "NotReached",
+    "Obstacle",
     "OccupiedError",
     "Overlay",
     "Reach",

@@ -141,7 +141,7 @@ class Field:
     def overlay(self) -> Overlay:
         """The field as plain data: role "field", number and text: the cost."""
         marks = {
-            cell: Mark("field", self[cell], f"{float(self[cell]):g}")
+            cell: Mark("field", float(self[cell]), f"{float(self[cell]):g}")
             for cell in self._board.grid
             if cell in self
         }

@@ -1,0 +1,77 @@
+"""Explanations: what is in the way is there, and without it the way is free."""
+
+import dataclasses
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from reference import boards
+
+import understep as us
+
+
+@given(boards(), st.data())
+def test_an_explanation_agrees_with_the_reach_and_its_change_would_help(board, data):
+    cell = data.draw(st.sampled_from(list(board.grid)))
+    told = us.explain(board, "a", cell)
+    reach, ever = us.reach(board, "a"), us.reach(board, "a", turns=None)
+    assert bool(told) == (cell in reach)
+    assert (told.turns is not None) == (cell in ever)
+    assert str(told)
+    assert told.plain()["allowed"] == bool(told)
+    if told:
+        assert (told.turns, told.change, told.obstacles) == (1, "", ())
+        return
+    if told.turns is not None:
+        assert told.turns == ever[cell].turn
+        (only,) = told.obstacles
+        if only.text.endswith("short"):
+            more = float(only.text.split()[0])
+            left = board.unit("a").left
+            left = float(board.unit("a").movement.points if left is None else left)
+            assert cell in us.reach(board, "a", left=left + more)
+            assert cell not in us.reach(board, "a", left=max(left, left + more - 0.01))
+        return
+    kinds = {obstacle.kind for obstacle in told.obstacles}
+    if not told.change or "points" in kinds:
+        return
+    unit = board.unit("a")
+    if "slope" in kinds:
+        board.remove("a")
+        free = dataclasses.replace(unit.movement, climb=None, drop=None)
+        board.add(dataclasses.replace(unit, movement=free), at=unit.at)
+    for obstacle in told.obstacles:
+        for name in obstacle.names if obstacle.kind == "unit" else ():
+            board.remove(name)
+        if obstacle.kind == "edge":
+            board.set_edge(*obstacle.between, None)
+    assert cell in us.reach(board, "a", turns=None)
+
+
+def test_every_kind_of_obstacle_is_named():
+    board = us.Board(
+        us.SquareGrid(6, 1), {"turf": 1, "deep": None}, edges={"wall": us.Edge(blocks=True)}
+    )
+    board.add(us.Unit("scout", "wardens", us.Movement(points=3, drop=2, zones="end")), at=(0, 0))
+    assert str(us.explain(board, "scout", (2, 0))) == "'scout' may end on (2, 0) this turn"
+    assert us.explain(board, "scout", (5, 0)).change == "with 2 points more, or in 2 turns"
+    board.paint("deep", (5, 0))
+    assert us.explain(board, "scout", (5, 0)).obstacles[0].kind == "ground"
+    board.set_edge((1, 0), (2, 0), "wall")
+    told = us.explain(board, "scout", (3, 0))
+    assert str(told) == "'wall' between (1, 0) and (2, 0). It could: without the 'wall' at (2, 0)"
+    board.set_edge((1, 0), (2, 0), None)
+    board.raise_to(3, [(0, 0), (1, 0)])
+    told = us.explain(board, "scout", (3, 0))
+    assert str(told) == "drop of 3 to (2, 0), limit 2. It could: without the slope at (2, 0)"
+    board.raise_to(0)
+    board.add(us.Unit("pikes", "wreckers", us.Movement(points=3)), at=(2, 0))
+    told = us.explain(board, "scout", (3, 0))
+    assert told.obstacles[0].names == ("pikes",)
+    assert us.explain(board, "scout", (2, 0)).change == "without 'pikes'"
+    lone = us.Board(us.SquareGrid(3, 1), {"turf": 1, "deep": None})
+    lone.paint("deep", (1, 0))
+    lone.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(0, 0))
+    assert str(us.explain(lone, "scout", (2, 0))) == "no way leads there"
+    with pytest.raises(us.NameUnknownError, match="'scout'"):
+        us.explain(lone, "scuot", (0, 0))
