@@ -13,11 +13,11 @@ slow = {
     "deadline": None,
     "suppress_health_check": [HealthCheck.too_slow, HealthCheck.data_too_large],
 }
-settings.register_profile("quick", max_examples=25, **slow)
-settings.register_profile("default", max_examples=120, **slow)
+settings.register_profile("quick", max_examples=10, **slow)
+settings.register_profile("default", max_examples=50, **slow)
 # for a first look at a failure: without minutes of making it smaller
 settings.register_profile(
-    "raw", max_examples=120, phases=[Phase.explicit, Phase.reuse, Phase.generate], **slow
+    "raw", max_examples=50, phases=[Phase.explicit, Phase.reuse, Phase.generate], **slow
 )
 settings.register_profile("thorough", max_examples=3000, **slow)
 usual = "default" if us.kernels() == "compiled" else "quick"

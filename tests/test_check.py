@@ -1,10 +1,13 @@
 """Areas against an independent graph library, and what a check of a board finds."""
 
+import dataclasses
+
 import networkx as nx
 import pytest
 from click.testing import CliRunner
 from hypothesis import given
-from reference import Reference, boards
+from reference import Reference
+from samples import boards
 
 import understep as us
 from understep.cli.main import main
@@ -34,6 +37,28 @@ def test_areas_are_what_can_be_reached_and_left_again(board):
     assert us.areas(board, "a") is found
     board.block(next(iter(board.grid)), to="nobody")
     assert found.stale
+
+
+@given(boards())
+def test_what_a_check_finds_is_so(board):
+    found = us.check(board)
+    for unit in board.units():
+        stuck = [f for f in found if f.kind == "stuck unit" and list(f.cells) == [unit.at]]
+        assert bool(stuck) == (len(us.reach(board, unit.name, turns=None)) == 1)
+    pockets = {cell for finding in found if finding.kind == "pocket" for cell in finding.cells}
+    everyone = board.units()
+    for unit in everyone:
+        board.remove(unit.name)
+    reached, stands = set(), set()
+    for unit in everyone:
+        rules = dataclasses.replace(unit.movement, points=10**6)
+        board.add(dataclasses.replace(unit, movement=rules, left=None, at=None), at=unit.at)
+        reached |= set(us.reach(board, unit.name))
+        stands |= {cell for cell in board.grid if not board.hindrance(unit, cell)}
+        board.remove(unit.name)
+    assert pockets == stands - reached
+    unused = {f.text.split("'")[1] for f in found if f.kind == "unused terrain"}
+    assert unused == set(board.terrains) - {board.terrain(cell) for cell in board.grid}
 
 
 def field():

@@ -5,7 +5,7 @@ import pytest
 from geometry import KINDS, frames, make_grid, wraps
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from reference import boards
+from samples import boards
 
 import understep as us
 from understep.draw import look

@@ -5,7 +5,7 @@ import dataclasses
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from reference import boards
+from samples import boards
 
 import understep as us
 
@@ -59,7 +59,8 @@ def test_every_kind_of_obstacle_is_named():
     assert us.explain(board, "scout", (5, 0)).obstacles[0].kind == "ground"
     board.set_edge((1, 0), (2, 0), "wall")
     told = us.explain(board, "scout", (3, 0))
-    assert str(told) == "'wall' between (1, 0) and (2, 0). It could: without the 'wall' at (2, 0)"
+    assert told.obstacles[0].text == "'wall' between (1, 0) and (2, 0)"
+    assert told.change == "without the 'wall' between (1, 0) and (2, 0)"
     board.set_edge((1, 0), (2, 0), None)
     board.raise_to(3, [(0, 0), (1, 0)])
     told = us.explain(board, "scout", (3, 0))

@@ -11,7 +11,7 @@ import pytest
 from geometry import frames
 from hypothesis import given
 from hypothesis import strategies as st
-from reference import boards, wade
+from samples import boards, wade
 
 import understep as us
 from understep.cli.common import SHIPPED, shipped
@@ -198,6 +198,48 @@ def test_mutated_files_give_a_board_or_a_located_error(cuts):
     except us.BoardFileError as error:
         assert error.faults
         assert all(fault for _, fault in error.faults)
+
+
+JUNK = st.one_of(
+    st.none(), st.booleans(), st.integers(-3, 40), st.integers(-(10**25), 10**25), st.floats(),
+    st.text(max_size=3), st.just([]), st.just({}), st.just([[0, 0], [1, 0]]), st.just("1/3"),
+    st.just({"turf": 1}), st.just("ours"),
+)  # fmt: skip
+
+
+def parts(thing, path=()):
+    """Every place in a file's content, as a path of keys."""
+    yield path
+    if isinstance(thing, dict | list):
+        for key in thing if isinstance(thing, dict) else range(len(thing)):
+            yield from parts(thing[key], (*path, key))
+
+
+@given(boards(cells=12), st.data())
+def test_any_part_replaced_by_anything_gives_a_board_or_a_located_error(board, data):
+    content = json.loads(dump(board))
+    for _ in range(data.draw(st.integers(1, 3))):
+        path = data.draw(st.sampled_from([path for path in parts(content) if path]))
+        part = content
+        for key in path[:-1]:
+            part = part[key]
+        what = data.draw(st.sampled_from(["replace", "replace", "remove", "double"]))
+        if what == "remove":
+            del part[path[-1]]
+        elif what == "double" and isinstance(part, list):
+            part.append(part[path[-1]])
+        else:
+            part[path[-1]] = data.draw(JUNK)
+    raw = json.dumps(content).encode(errors="surrogatepass")
+    try:
+        again = parse(raw, rules={"wade": wade})
+    except us.BoardFileError as error:
+        assert error.faults
+        assert all(fault for _, fault in error.faults)
+    else:  # whatever was read is a sound board, and is kept as it was read
+        assert dump(parse(dump(again).encode(), rules={"wade": wade})) == dump(again)
+        for unit in again.units():
+            assert not again.hindrance(unit, unit.at)
 
 
 def with_change(*path, value):

@@ -1,9 +1,11 @@
 """Routes to several goals, near something, by way of cells; suppositions; answers that grow old."""
 
+import numpy as np
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from reference import Reference, boards
+from reference import Reference
+from samples import boards
 
 import understep as us
 
@@ -177,6 +179,10 @@ def test_what_is_refused_and_what_is_told():
         (lambda: us.reach(board, "scout", left=-1), "left: a cost is never negative"),
         (lambda: us.reach(board, "scout", at=(9, 9)), "at: must lie on the board"),
         (lambda: us.reaches(board, threads=0), "threads: must be a whole number"),
+        (lambda: us.route(board, "scout", (1, 0), avoid="harm"), "avoid: .*hazard"),
+        (lambda: us.route(board, "scout", (1, 0), avoid=[1]), "avoid: must be a mapping"),
+        (lambda: us.route(board, "scout", (1, 0), avoid={(9, 9): 1}), "avoid: must lie on"),
+        (lambda: us.route(board, "scout", (1, 0), avoid=-np.ones((1, 9))), "from 0 to"),
         (lambda: us.Movement(3, zones="stop"), "zones: .*there are: end, ignore"),
         (lambda: us.Movement(3, guards=1), "guards: must be True or False"),
     ):

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
-from reference import wade
+from samples import wade
 
 import understep as us
 

@@ -13,7 +13,7 @@ import pytest
 from geometry import KINDS, make_grid
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from reference import boards, wade
+from samples import boards, wade
 from scipy.sparse import lil_matrix
 from scipy.sparse.csgraph import dijkstra
 
@@ -146,6 +146,66 @@ def test_obstacles_never_help_and_points_never_hurt(board, turns, data):
     assert all(after[cell][0] <= before[cell][0] for cell in before)
 
 
+LAXER = [  # what lifts a rule, and the rule
+    {"zones": "ignore"},
+    {"foe_corners": False},
+    {"one_step": True},
+    {"climb": None, "drop": None},
+    {"uphill": 0, "downhill": 0},
+    {"passes": "all"},
+    {"footprint": ((0, 0),)},
+    {"edges": {"wall": "open", "door": "open"}},
+]
+
+
+@given(wide, st.integers(1, 3), st.sampled_from(LAXER))
+def test_lifting_a_rule_never_hurts(board, turns, laxer):
+    unit = board.unit("a")
+    if "edges" in laxer:  # lifted from walls only
+        laxer = {"edges": {**unit.movement.edges, **laxer["edges"]}}
+    strict = entries(board, turns)
+    board.remove("a")
+    lax = replace(unit, movement=replace(unit.movement, **laxer), at=None)
+    board.add(lax, at=unit.at)
+    free = entries(board, turns)
+    assert strict.keys() <= free.keys()
+    for cell, (turn, _, left) in strict.items():
+        now, _, more = free[cell]
+        assert (now, -more) <= (turn, -left)
+
+
+@given(wide, st.data())
+def test_an_estimate_never_changes_an_answer_nor_opens_more_cells(board, data):
+    """A* with links, slopes, footprints: as good as the search without an estimate."""
+    reach = us.reach(board, "a", turns=None)
+    for cell in data.draw(st.lists(st.sampled_from(list(board.grid)), max_size=5)):
+        route = us.route(board, "a", to=cell, prefer="first")
+        assert bool(route) == (cell in reach)
+        if route:
+            assert (route.turns, route.cost) == (reach[cell].turn, reach[cell].cost)
+            assert route.expanded <= len(reach._labels.cells)
+
+
+@pytest.mark.large
+def test_threads_compile_steps_while_others_search():
+    """A fresh board of many blocks, asked by eight threads at once: as one by one."""
+    rng = np.random.default_rng(2)
+    board = us.Board(us.HexGrid(200, 150), {"turf": 1, "mud": 2.5, "reeds": 1.75, "deep": None})
+    for name in ("mud", "reeds", "deep"):
+        board.paint(name, rng.random((150, 200)) < 0.2)
+    spots = [cell for cell in board.grid if board.terrain(cell) != "deep"]
+    for number in range(24):
+        spot = spots[int(rng.integers(len(spots)))]
+        if board.vacant(spot):
+            unit = us.Unit(f"u{number}", "xyz"[number % 3], us.Movement(12, zones="end"))
+            board.add(unit, at=spot)
+    alone = {name: each.plain() for name, each in us.reaches(board.copy(), turns=4).items()}
+    for _ in range(3):
+        fresh = us.resize(board, *board.grid.size)
+        together = us.reaches(fresh, turns=4, threads=8)
+        assert {name: each.plain() for name, each in together.items()} == alone
+
+
 @given(wide, st.integers(1, 4))
 def test_more_turns_add_cells_and_change_none(board, turns):
     fewer, more = entries(board, turns), entries(board, turns + 1)
@@ -201,6 +261,7 @@ MOVERS = [
 ]
 
 
+@pytest.mark.large
 @pytest.mark.parametrize("kind", KINDS)
 @pytest.mark.parametrize("movement", MOVERS, ids=["plain", "rule", "large"])
 def test_edits_on_a_wide_board_leave_no_trace_in_kept_tables(kind, movement):

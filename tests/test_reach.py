@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from reference import Reference, boards
+from reference import Reference
+from samples import boards
 
 import understep as us
 

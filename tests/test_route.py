@@ -8,7 +8,8 @@ import pytest
 from geometry import KINDS, make_grid
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from reference import Reference, bends, boards
+from reference import Reference, bends
+from samples import boards
 
 import understep as us
 
@@ -65,11 +66,26 @@ def test_ties_are_broken_by_the_rule(board, turns, data):
         lie = [abs((x - ax) * (by - ay) - (y - ay) * (bx - ax)) for x, y in grid.center(cells)]
         return round(sum(lie), 6)
 
+    picks = st.sampled_from([0, 0, 1, 2.5])
+    avoid = {cell: data.draw(picks) for cell in grid}
+    table = np.zeros((grid.rows, grid.cols))
+    table[grid.index(grid.cells)] = list(avoid.values())
+    best = min(tied, key=lambda each: (
+        sum(avoid[cell] for cell in each[0][1:]), bends(each[1], facing), ranks(each[1])
+    ))  # fmt: skip
+    for weights in (avoid, table):
+        route = us.route(board, "a", to=goal, turns=turns, avoid=weights)
+        assert tuple(route.cells) == best[0]
+        assert route.cost == pytest.approx(float(least))
+    harm = {cell: board.terrains[board.terrain(cell)].hazard for cell in grid}
+    one, other = (us.route(board, "a", to=goal, turns=turns, avoid=w) for w in ("hazard", harm))
+    assert one.cells == other.cells
     direct = us.route(board, "a", to=goal, turns=turns, prefer="direct")
     best = min(tied, key=lambda each: (aside(each[0]), ranks(each[1])))
     assert tuple(direct.cells) == best[0]
 
 
+@pytest.mark.large
 @pytest.mark.parametrize("kind", KINDS)
 @pytest.mark.parametrize("first", [(0, 0), (-7, 5)])
 def test_long_routes_cost_what_networkx_finds(kind, first):

@@ -7,7 +7,7 @@ import pytest
 from geometry import grids
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from reference import boards
+from samples import boards
 
 import understep as us
 

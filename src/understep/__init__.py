@@ -55,6 +55,7 @@ if TYPE_CHECKING:
     from understep.boards.resize import resize, shift
     from understep.boards.scatter import assort, scatter
     from understep.boards.shapes import bitmap, box, circle, polygon, strip
+    from understep.draw.comparison import animate, comparison
     from understep.draw.figure import figure
     from understep.draw.map_image import map_image
     from understep.draw.terminal import picture
@@ -67,6 +68,7 @@ if TYPE_CHECKING:
     from understep.moves.check import Finding, check
     from understep.moves.explain import Explanation, Obstacle, explain
     from understep.moves.field import Field, field
+    from understep.moves.trace import Moment, Trial, compare, trace
 
 __version__ = "0.1.0"
 
@@ -74,9 +76,12 @@ __version__ = "0.1.0"
 _LATER = {
     "Areas": "understep.moves.areas",
     "Explanation": "understep.moves.explain",
+    "Moment": "understep.moves.trace",
     "Obstacle": "understep.moves.explain",
+    "Trial": "understep.moves.trace",
     "Field": "understep.moves.field",
     "Finding": "understep.moves.check",
+    "animate": "understep.draw.comparison",
     "areas": "understep.moves.areas",
     "assort": "understep.boards.scatter",
     "bitmap": "understep.boards.shapes",
@@ -84,6 +89,8 @@ _LATER = {
     "box": "understep.boards.shapes",
     "check": "understep.moves.check",
     "circle": "understep.boards.shapes",
+    "compare": "understep.moves.trace",
+    "comparison": "understep.draw.comparison",
     "cover": "understep.boards.cover",
     "cover_shares": "understep.boards.cover",
     "depth_order": "understep.grids.depth",
@@ -102,6 +109,7 @@ _LATER = {
     "scatter": "understep.boards.scatter",
     "shift": "understep.boards.resize",
     "strip": "understep.boards.shapes",
+    "trace": "understep.moves.trace",
 }
 
 __all__ = [
@@ -128,6 +136,7 @@ __all__ = [
     "Link",
     "Mark",
     "MissingExtraError",
+    "Moment",
     "Movement",
     "NameUnknownError",
     "NoRoomError",
@@ -142,10 +151,12 @@ __all__ = [
     "SquareGrid",
     "Step",
     "Terrain",
+    "Trial",
     "UnderstepError",
     "Unit",
     "Within",
     "__version__",
+    "animate",
     "areas",
     "assort",
     "bitmap",
@@ -155,6 +166,8 @@ __all__ = [
     "check",
     "circle",
     "cluster",
+    "compare",
+    "comparison",
     "convert",
     "cover",
     "cover_shares",
@@ -179,6 +192,7 @@ __all__ = [
     "scatter",
     "shift",
     "strip",
+    "trace",
     "within",
 ]
 

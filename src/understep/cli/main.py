@@ -17,6 +17,7 @@ from understep.cli.common import (
     say,
     show_answers,
 )
+from understep.cli.compare import compare
 from understep.cli.convert import convert
 from understep.cli.demo import demo
 from understep.draw.labels import Label, label_texts
@@ -36,6 +37,7 @@ def main() -> None:
 
 main.add_command(demo)
 main.add_command(check)
+main.add_command(compare)
 main.add_command(convert)
 
 

@@ -85,16 +85,12 @@ def figure(
     >>> us.figure(board, title="Four by three").axes[0].get_title(loc="left")
     'Four by three'
     """
-    try:
-        from matplotlib.figure import Figure
-    except ImportError:
-        raise MissingExtraError("drawing a figure", "plot") from None
     if not isinstance(board, Board):
         raise InputError("board", "must be a Board", board)
     laid = overlays(answers)
-    drawn = Figure(figsize=(size[0] / 100, size[1] / 100), dpi=100, facecolor=look.PAPER)
+    drawn = new_figure(size)
     axes = drawn.add_axes((0.02, 0.03, 0.76 if legend else 0.96, 0.89))
-    chart = _Chart(board, axes)
+    chart = Chart(board, axes)
     chart.ground()
     if labels is None:
         chart.patterns()
@@ -115,7 +111,19 @@ def figure(
     return drawn
 
 
-class _Chart:
+def new_figure(size: tuple[int, int]) -> Figure:
+    """An empty sheet of paper, of a size in pixels."""
+    try:
+        from matplotlib.backends.backend_agg import FigureCanvasAgg
+        from matplotlib.figure import Figure
+    except ImportError:
+        raise MissingExtraError("drawing a figure", "plot") from None
+    drawn = Figure(figsize=(size[0] / 100, size[1] / 100), dpi=100, facecolor=look.PAPER)
+    FigureCanvasAgg(drawn)
+    return drawn
+
+
+class Chart:
     """One board being drawn into axes."""
 
     def __init__(self, board: Board, axes: Axes) -> None:
@@ -141,6 +149,7 @@ class _Chart:
         self.points = scale * min(self.cell) * 72 / axes.figure.dpi
 
     def polygons_of(self, cells: Iterable[Cell]) -> FloatArray:
+        """The corners of cells on the screen."""
         return self.board.corners(np.array(list(cells), dtype=int).reshape(-1, 2))
 
     def ground(self) -> None:
@@ -273,6 +282,19 @@ class _Chart:
             self.axes.plot(
                 *dots.reshape(-1, 2).T, ".", color=look.INK, ms=max(2.0, self.points / 9), zorder=3
             )
+
+    def expanded(self, overlay: Overlay) -> None:
+        """A wash over cells that a search expanded, darker the earlier."""
+        from matplotlib.collections import PolyCollection
+
+        cells = [cell for cell, mark in overlay.items() if mark.role not in ("refused", "nearest")]
+        places = np.linspace(0.55, 0.2, len(cells))
+        colors = [(0.28, 0.30, 0.52, shade) for shade in places]
+        self.axes.add_collection(
+            PolyCollection(
+                list(self.polygons_of(cells)), facecolors=colors, edgecolors="none", zorder=2
+            )
+        )
 
     def route(self, overlay: Overlay) -> None:
         """A surveyor's dashed line with a tick and a number at each turn's end."""

@@ -10,9 +10,10 @@ from typing import NamedTuple
 from understep.boards.board import Board
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.unit import Unit
-from understep.grids.cell import Cell, CellLike, Cells, CellsLike, as_cells
+from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, as_cells
 from understep.grids.systems import choice
 from understep.moves.answer import cannot_stop, heading, mover, supposed, turn_limit
+from understep.moves.avoid import Avoid, weights
 from understep.moves.goals import Accept, Goals, goals_of
 from understep.moves.labels import Labels, Prefer
 from understep.moves.route import Route, Step, make_route, no_route
@@ -31,6 +32,7 @@ def route(
     via: CellsLike = (),
     at: CellLike | None = None,
     left: Cost | None = None,
+    avoid: Avoid | None = None,
 ) -> Route:
     """The best route of a unit to a cell, or to the best of several.
 
@@ -63,6 +65,10 @@ def route(
         Cells to pass in order on the way, and to be able to stop on.
     at, left
         A cell to suppose it stood on, and points to suppose it had left.
+    avoid
+        Weights of cells, 0 or more, to a thousandth: a mapping, an array ``(rows, cols)``, or
+        ``"hazard"`` for that of the terrain. Of equally good routes one with the least sum is
+        taken, before ``prefer`` decides; it never costs a point more for that.
 
     Returns
     -------
@@ -78,7 +84,7 @@ def route(
     InputError
         ``turns`` is not a whole number of 1 or more, or ``to`` is empty.
     CostError
-        Points or costs that cannot be, or are too large to count exactly.
+        Points, costs or weights that cannot be, or are too large to count exactly.
 
     Examples
     --------
@@ -97,7 +103,9 @@ def route(
     who, start = supposed(mover(board, unit), at, left, board)
     choice(prefer, Prefer, "prefer")
     turn_limit(turns)
-    ask = _Question(board, who, start, prefer, heading(board, who, facing), turns)
+    ask = _Question(
+        board, who, start, prefer, heading(board, who, facing), turns, weights(board, avoid)
+    )
     cells = goals_of(board, who, to, accept)
     stages = [[cell] for cell in as_cells(via)]
     for (cell,) in stages:
@@ -116,6 +124,7 @@ class _Question(NamedTuple):
     prefer: Prefer
     facing: int
     turns: int | None
+    avoid: IntArray | None
 
     def route(self, cells: list[Cell], accept: Accept) -> Route:
         """The route to the best of some cells."""
@@ -135,7 +144,7 @@ class _Question(NamedTuple):
             goals=None if not cells or (closed and not near) else numbers,
             enough=near,
             turns=self.turns,
-            eager=bool(near) or (self.prefer == "first" and single is not None),
+            eager=bool(near) or (self._hasty() and single is not None),
             start=self.start,
         )
         if closed or labels.found < 0:
@@ -144,8 +153,14 @@ class _Question(NamedTuple):
             found = no_route(self.unit, labels, cells, self._late(cells) if not closed else "")
         else:
             goal = grid.cell_of(labels.found)
-            found = make_route(self.unit, board.state, labels, goal, self.prefer, self.facing)
+            found = make_route(
+                self.unit, board.state, labels, goal, self.prefer, self.facing, self.avoid
+            )
         return replace(found, expanded=labels.expanded, seconds=perf_counter() - began)
+
+    def _hasty(self) -> bool:
+        """Whether any of the tied routes would do."""
+        return self.prefer == "first" and self.avoid is None
 
     def _late(self, cells: list[Cell]) -> str:
         """That more turns would do, if they would."""

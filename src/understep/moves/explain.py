@@ -230,7 +230,8 @@ def _named(obstacle: Obstacle) -> str:
     if obstacle.kind == "unit":
         return " and ".join(map(repr, obstacle.names))
     if obstacle.kind == "edge":
-        return f"the {obstacle.names[0]!r} at {tuple(obstacle.cell)}"
+        a, b = obstacle.between
+        return f"the {obstacle.names[0]!r} between {tuple(a)} and {tuple(b)}"
     return f"the slope at {tuple(obstacle.cell)}"
 
 
@@ -251,17 +252,24 @@ def _met(board: Board, unit: Unit, route: Route) -> Iterator[Obstacle]:
                 yield Obstacle("unit", text, b, (other.name,))
             if step.direction is None:
                 continue
-            kind = board.edge(a, b)
-            if (
-                kind
-                and not board.is_open(a, b)
-                and movement.across(kind, board.edge_kinds[kind])[0]
-            ):
-                text = f"{kind!r} between {tuple(a)} and {tuple(b)}"
-                yield Obstacle("edge", text, b, (kind,), (a, b))
+            yield from _walls(board, movement, a, b)
             rise = board.slope(a, b)
             limit = movement.climb if rise > 0 else movement.drop
             if limit is not None and abs(rise) > limit:
                 word = "climb" if rise > 0 else "drop"
                 text = f"{word} of {abs(rise):g} to {tuple(b)}, limit {float(limit):g}"
                 yield Obstacle("slope", text, b, (), (a, b))
+
+
+def _walls(board: Board, movement: Movement, a: Cell, b: Cell) -> Iterator[Obstacle]:
+    """The walls between two neighbors; of a diagonal step those at the corner that it cuts too."""
+    pairs = [(a, b)]
+    if board.grid.distance(a, b, "straight") > 1.2:
+        for side in board.grid.neighbors(a) & board.grid.neighbors(b):
+            pairs += [(a, side), (side, b)]
+    for start, end in pairs:
+        kind = board.edge(start, end)
+        shut = kind is not None and not board.is_open(start, end)
+        if kind and shut and movement.across(kind, board.edge_kinds[kind])[0]:
+            text = f"{kind!r} between {tuple(start)} and {tuple(end)}"
+            yield Obstacle("edge", text, end, (kind,), (start, end))

@@ -12,12 +12,15 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.boards.footprint import Footprint
+from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.moves import kernel
 from understep.moves.kernel import view
 from understep.moves.steps import SHIFT, StepTable
 from understep.moves.workspace import pool
 
+AVOIDED = 30  # bits above those of other preferences
+MOST_AVOIDED = 1 << 32
 Prefer = Literal["straight", "direct", "first"]
 
 
@@ -109,10 +112,15 @@ class Labels:
         full = self.left if turn == 1 else self.points
         return plain(full - Fraction(spent, self.table.scale))
 
-    def tied_route(self, goal: int, prefer: Prefer, facing: int) -> NDArray[np.int32]:
-        """Indices of the labels along the preferred route to a cell, given by number."""
+    def tied_route(
+        self, goal: int, prefer: Prefer, facing: int, avoid: IntArray | None = None
+    ) -> NDArray[np.int32]:
+        """Indices of the labels along the preferred route to a cell, given by number.
+
+        ``avoid`` holds whole weights of cells, by number, that come before what is preferred.
+        """
         with _Ties(self) as ties:
-            return ties.route(goal, prefer, facing)
+            return ties.route(goal, prefer, facing, avoid)
 
 
 class _Ties:
@@ -144,13 +152,15 @@ class _Ties:
         """The label of a cell where the mover may stop."""
         return int(self._slot[number]) & 0x7FFFFFFF
 
-    def route(self, goal: int, prefer: Prefer, facing: int) -> NDArray[np.int32]:
+    def route(
+        self, goal: int, prefer: Prefer, facing: int, avoid: IntArray | None
+    ) -> NDArray[np.int32]:
         """Indices of the labels along the preferred route to a cell, given by number."""
         labels = self._labels
         many = len(labels.cells)
         start, end = self._label(labels.home), self._label(goal)
         route = np.empty(many, dtype=np.int32)
-        if prefer == "first":
+        if prefer == "first" and avoid is None:
             length = kernel.ties.first(end, start, *self.graph, view(route))
             return route[:length][::-1]
         seat = np.full(many, -1, dtype=np.int32)
@@ -160,6 +170,12 @@ class _Ties:
         count = kernel.ties.spread(end, *self.graph, *listed)
         on_way = labels.cells[ties[:count]]
         weight = self._beside(on_way, goal) if prefer == "direct" else np.zeros(count, np.int64)
+        if avoid is not None:
+            heavy = avoid[on_way]
+            if int(heavy.max()) * count >= MOST_AVOIDED:
+                rule = "the weights along a route add up to too much; use smaller ones"
+                raise CostError("avoid", rule, int(heavy.max()))
+            weight = weight + (heavy << AVOIDED)
         tied = count * (len(self._grid.directions) + 1)
         length = kernel.ties.choose(
             start, facing if prefer == "straight" else -1, int(prefer == "straight"), labels.fresh,

@@ -182,11 +182,17 @@ class Route:
 
 
 def make_route(
-    unit: Unit, state: int, labels: Labels, goal: Cell, prefer: Prefer, facing: int
+    unit: Unit,
+    state: int,
+    labels: Labels,
+    goal: Cell,
+    prefer: Prefer,
+    facing: int,
+    avoid: IntArray | None = None,
 ) -> Route:
     """Read the preferred route to a reached cell off a search's labels."""
     board, grid = labels.board, labels.board.grid
-    on_way = labels.tied_route(grid.number(goal), prefer, facing)
+    on_way = labels.tied_route(grid.number(goal), prefer, facing, avoid)
     cells = Cells(grid.cells_of(labels.cells[on_way]))
     turns, spent = labels.turns(on_way), labels.spent(on_way)
     costs = np.diff(spent)

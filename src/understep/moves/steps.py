@@ -275,6 +275,26 @@ class StepTable(Watcher):
         costs[:known] = self._costs[:known]
         self._make_codes(self.codes.astype(np.uint16), costs, known)
 
+    def steps(self, number: int) -> list[tuple[int, int]]:
+        """Where the steps and links from a cell lead, by number, and what they cost, scaled."""
+        if self.codes[number * self._ways] == 0:
+            self.fill_around(number)
+        grid = self._grid
+        ends = grid.numbers(grid.around(grid.cells_of(np.array([number])))[0])
+        codes = self.codes[number * self._ways : (number + 1) * self._ways].tolist()
+        found = [
+            (end, int(self._costs[code]) >> SHIFT)
+            for end, code in zip(ends.tolist(), codes, strict=True)
+            if code > 1
+        ]
+        starts = self._links.ends()[:, 0] == number
+        found += zip(
+            self._links.ends()[starts, 1].tolist(),
+            self._links.amounts()[starts].tolist(),
+            strict=True,
+        )
+        return found
+
     def standable(self, links: list[tuple[int, int, Fraction]]) -> list[tuple[int, int, Fraction]]:
         """Those of some links at whose end a unit can stand."""
         self._lay_layers()

@@ -1,0 +1,51 @@
+"""The command that compares ways of searching."""
+
+from __future__ import annotations
+
+import json
+import sys
+
+import click
+from rich.console import Console
+from rich.table import Table
+
+import understep as us
+from understep.cli.common import BoardArgument, CellArgument, say
+
+
+@click.command(context_settings={"ignore_unknown_options": True})
+@click.argument("board", type=BoardArgument())
+@click.argument("unit")
+@click.argument("to", type=CellArgument())
+@click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
+@click.option("--png", type=click.Path(dir_okay=False), help="Draw them side by side into FILE.")
+@click.option("--gif", type=click.Path(dir_okay=False), help="Write A* as a moving picture.")
+def compare(
+    board: us.Board, unit: str, to: us.Cell, as_json: bool, png: str | None, gif: str | None
+) -> None:
+    """Compare ways of searching for a way of UNIT to a cell TO. Exit status 1 where there is none.
+
+    Total points count here, not turns; seconds are those of plain Python.
+    """
+    trials = us.compare(board, unit, to)
+    if png is not None:
+        us.comparison(board, *trials, path=png)
+    if gif is not None:
+        us.animate(board, next(trial for trial in trials if trial.method == "a-star"), gif)
+    if as_json:
+        click.echo(json.dumps([trial.plain() for trial in trials]))
+    else:
+        table = Table("method", "cost", "steps", "expanded", "ms", box=None, pad_edge=False)
+        for trial in trials:
+            cost = "no way" if trial.cost is None else f"{float(trial.cost):g}"
+            steps = str(len(trial.route) - 1) if trial.route else ""
+            table.add_row(
+                trial.method, cost, steps, str(trial.expanded), f"{1000 * trial.seconds:.2f}"
+            )
+        say(f"{unit} to {tuple(to)} on {board.title or 'an untitled board'}")
+        Console().print(table)
+        for path in (png, gif):
+            if path is not None:
+                say(f"figure: {path}")
+    if not trials[0].route:
+        sys.exit(1)

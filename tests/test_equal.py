@@ -1,0 +1,119 @@
+"""Two ways of saying the same rule give the same answers."""
+
+from dataclasses import replace
+
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from samples import boards
+
+import understep as us
+
+turns = st.integers(1, 3)
+
+
+def told(board, count):
+    reach = us.reach(board, "a", turns=count)
+    return {cell: (reach[cell][1:], tuple(reach.route(cell).cells)) for cell in reach}
+
+
+def changed(board, **facts):
+    """The unit with other rules."""
+    unit = board.unit("a")
+    board.remove("a")
+    board.add(replace(unit, movement=replace(unit.movement, **facts), at=None), at=unit.at)
+
+
+@given(boards(cells=25), turns)
+def test_impassable_ground_all_around_is_like_the_end_of_the_board(board, count):
+    assume(not isinstance(board.unit("a").movement.costs, (int, float)))
+    (left, top), (cols, rows) = board.grid.first, board.grid.size
+    terrain = {**board.terrains, "cliff": us.Terrain(None)}
+    framed = us.Board(board.grid, terrain, None, board.edge_kinds, board.properties)
+    whole = us.resize(framed, cols + 2, rows + 2, first=(left - 1, top - 1), fill="cliff")
+    for name in board.terrains:
+        whole.paint(name, [cell for cell in board.grid if board.terrain(cell) == name])
+    cells = list(board.grid)
+    whole.raise_to([float(board.elevation[board.grid.index(cell)]) for cell in cells], cells)
+    whole.set_value("depth", [board.value("depth", cell) for cell in cells], cells)
+    for side in (None, "ours", "theirs"):
+        whole.block(board.blocks(side), to=side)
+    for edge in board.edges():
+        whole.set_edge(edge.a, edge.b, edge.kind, edge.both, edge.is_open)
+    for link in board.links():
+        whole.link(link.a, link.b, link.cost, link.both, link.kind)
+    for unit in board.units():
+        whole.add(unit, at=unit.at)
+    if board.unit("a").movement.corners == "free":  # a cliff can be cut past, the end cannot
+        changed(whole, corners="one")
+        changed(board, corners="one")
+    assert told(whole, count) == told(board, count)
+
+
+@given(boards(), turns)
+def test_a_rule_that_repeats_the_costs_changes_nothing(board, count):
+    assume(board.unit("a").movement.rule is None)
+    before = told(board, count)
+    changed(board, rule=lambda site: site.cost)
+    assert told(board, count) == before
+    changed(board, rule=None, costs={name: kind.cost for name, kind in board.terrains.items()})
+    assert told(board, count) == before
+
+
+@given(boards(), turns, st.sampled_from([0, 1, 2.5]))
+def test_one_cost_for_all_is_that_cost_for_each(board, count, cost):
+    assume(board.unit("a").movement.rule is None)
+    changed(board, costs=cost)
+    before = told(board, count)
+    changed(board, costs=dict.fromkeys(board.terrains, cost))
+    assert told(board, count) == before
+
+
+@given(boards(), turns, st.data())
+def test_a_block_for_the_side_is_one_for_all_and_like_impassable_ground(board, count, data):
+    free = [cell for cell in board.grid if board.vacant(cell)]
+    assume(free)
+    chosen = data.draw(st.lists(st.sampled_from(free), min_size=1))
+    answers = []
+    for to in ("ours", None):
+        with board.trial():
+            board.block(chosen, to=to)
+            answers.append(told(board, count))
+    terrain = {**board.terrains, "cliff": us.Terrain(None)}
+    other = us.Board(board.grid, terrain, None, board.edge_kinds, board.properties)
+    assume(board.unit("a").movement.rule is None)
+    for name in board.terrains:
+        other.paint(name, [cell for cell in board.grid if board.terrain(cell) == name])
+    other.paint("cliff", chosen)
+    cells = list(board.grid)
+    other.raise_to([float(board.elevation[board.grid.index(cell)]) for cell in cells], cells)
+    for side in (None, "ours", "theirs"):
+        other.block(board.blocks(side), to=side)
+    for edge in board.edges():
+        other.set_edge(edge.a, edge.b, edge.kind, edge.both, edge.is_open)
+    for link in board.links():
+        other.link(link.a, link.b, link.cost, link.both, link.kind)
+    for unit in board.units():
+        other.add(unit, at=unit.at)
+    assert [told(other, count)] * 2 == answers
+
+
+@given(boards(), turns, st.sampled_from([1, 0.5]))
+def test_a_zone_that_costs_extra_is_ground_that_costs_more(board, count, extra):
+    unit = board.unit("a")
+    assume(unit.movement.footprint == ((0, 0),) and not unit.movement.one_step)
+    assume(unit.movement.rule is None and not board.links() and not board.edges())
+    changed(board, zones=extra, diagonal=1)
+    before = told(board, count)
+    held = set()
+    for other in board.units():
+        if other.side != "ours" and other.movement.guards and other.layer == "ground":
+            held |= set(board.grid.neighbors(other.at))
+    board.set_value("depth", 0, board.grid.cells)
+    if held:
+        board.set_value("depth", 1, held)
+    changed(
+        board,
+        zones="ignore",
+        rule=lambda site: None if site.cost is None else site.cost + extra * site.values["depth"],
+    )
+    assert told(board, count) == before
