@@ -118,6 +118,9 @@ def main() -> None:
         command = [sys.executable, "-m", "understep", *cube]
         subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
         check(Path(folder))
+        four = ["compare", "fen", "scout", "18,3", "--png", str(SHOTS / "fen-compare.png")]
+        command = [sys.executable, "-m", "understep", *four]
+        subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
     conventions()
     raised()
     terminal("route fen scout 18,3", SHOTS / "terminal.png")
