@@ -64,6 +64,42 @@ for grid in grids * 4:
         reach = us.reach(board, unit.name, turns=3)
         out += [reach.plain(), *(reach.route(cell).plain() for cell in list(reach)[::7])]
         out.append(us.route(board, unit.name, grid.bounds[1]).plain())
+for number, grid in enumerate(grids * 3):
+    edges = {"wall": us.Edge(blocks=True), "ditch": us.Edge(add=0.5)}
+    board = us.Board(grid, {"a": 1, "b": 1.75, "d": None}, edges=edges, properties={"wet": 0.0})
+    cells = grid.cells.array
+    board.paint("b", cells[rng.integers(1, len(cells), 15)])
+    board.paint("d", cells[rng.integers(9, len(cells), 6)])
+    board.raise_to(rng.integers(0, 3, len(cells)) / 2, grid.cells)
+    board.set_value("wet", rng.integers(0, 3, len(cells)).astype(float), grid.cells)
+    board.lay_beside("wall", cells[rng.integers(9, len(cells), 5)], 0)
+    board.lay_beside("ditch", cells[rng.integers(9, len(cells), 5)], 1)
+    for a, b in cells[rng.integers(0, len(cells), (4, 2))].tolist():
+        if a != b:
+            board.link(a, b, cost=0.5, both=False)
+    def wet(site):
+        return site.cost if site.cost is None else site.cost + site.values["wet"]
+    rules = [
+        us.Movement(4, zones="end", uphill=0.5, climb=1),
+        us.Movement(5, rule=wet, zones=0.25, one_step=True),
+        us.Movement(6, footprint=((0, 0), (1, 0)), corners="one", foe_corners=True),
+    ]
+    standing = [c for c in grid if board.terrain(c) != "d"]
+    for place, movement in enumerate(rules * 2):
+        unit = us.Unit(f"u{place}", "xy"[place % 2], movement)
+        at = next((c for c in standing[3 * place :] if board.vacant(c) and
+                   all(each in grid and board.vacant(each) for each in board.covered(unit, c))
+                   and not board.hindrance(unit, c)), None)
+        if at is not None:
+            board.add(unit, at)
+    for unit in board.units():
+        reach = us.reach(board, unit.name, turns=3)
+        out += [reach.plain(), *(reach.route(cell).plain() for cell in list(reach)[::5])]
+        out.append(us.route(board, unit.name, [(7, 6), (0, 6), (6, 0)], turns=4).plain())
+        out.append(us.field(board, unit.name, [(0, 0), (6, 6)]).plain())
+        out.append(us.areas(board, unit.name).table.tolist())
+        out += [us.explain(board, unit.name, cell).plain() for cell in list(grid)[::11]]
+    out += [finding.plain() for finding in us.check(board)]
 print(json.dumps(out))
 """
 

@@ -207,3 +207,20 @@ def test_equal_movements_with_slopes_and_links_are_one():
     other = us.Movement(3, links={"a": None, "b": 1.0}, climb=1, footprint=us.block(2, 1))
     assert (one, hash(one)) == (other, hash(other))
     assert one != dataclasses.replace(other, drop=2)
+
+
+def test_links_are_listed_once_or_from_one_end():
+    board = small()
+    board.link((0, 0), (5, 3), cost=2.5, kind="ferry")
+    board.link((5, 3), (0, 3), kind="ladder", both=False)
+    assert board.links() == (
+        us.Link(us.Cell(0, 0), us.Cell(5, 3), 2.5, "ferry", True),
+        us.Link(us.Cell(5, 3), us.Cell(0, 3), 1, "ladder", False),
+    )
+    assert [link.b for link in board.links((5, 3))] == [(0, 0), (0, 3)]
+    board.unlink((0, 0), (5, 3), both=False)
+    assert [(link.a, link.both) for link in board.links()] == [((5, 3), False)] * 2
+    board.unlink((0, 3), (5, 3))
+    assert [link.b for link in board.links()] == [(0, 0)]
+    assert board.undo()
+    assert len(board.links()) == 2
