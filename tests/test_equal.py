@@ -23,26 +23,38 @@ def changed(board, **facts):
     board.add(replace(unit, movement=replace(unit.movement, **facts), at=None), at=unit.at)
 
 
+def with_cliffs(board):
+    """An empty board of the same kind, whose terrains include an impassable one."""
+    terrain = {**board.terrains, "cliff": us.Terrain(None)}
+    return us.Board(board.grid, terrain, None, board.edge_kinds, board.properties)
+
+
+def copy_onto(other, board, cliffs=()):
+    """Put all that is on a board onto another one that has its cells, with cliffs on some."""
+    for name in board.terrains:
+        other.paint(name, [cell for cell in board.grid if board.terrain(cell) == name])
+    other.paint("cliff", cliffs)
+    cells = list(board.grid)
+    other.raise_to([float(board.elevation[board.grid.index(cell)]) for cell in cells], cells)
+    other.set_value("depth", [board.value("depth", cell) for cell in cells], cells)
+    for side in (None, "ours", "theirs"):
+        other.block(board.blocks(side), to=side)
+    for edge in board.edges():
+        other.set_edge(edge.a, edge.b, edge.kind, edge.both, edge.is_open)
+    for link in board.links():
+        other.link(link.a, link.b, link.cost, link.both, link.kind)
+    for unit in board.units():
+        other.add(unit, at=unit.at)
+
+
 @given(boards(cells=25), turns)
 def test_impassable_ground_all_around_is_like_the_end_of_the_board(board, count):
     assume(not isinstance(board.unit("a").movement.costs, (int, float)))
     (left, top), (cols, rows) = board.grid.first, board.grid.size
-    terrain = {**board.terrains, "cliff": us.Terrain(None)}
-    framed = us.Board(board.grid, terrain, None, board.edge_kinds, board.properties)
-    whole = us.resize(framed, cols + 2, rows + 2, first=(left - 1, top - 1), fill="cliff")
-    for name in board.terrains:
-        whole.paint(name, [cell for cell in board.grid if board.terrain(cell) == name])
-    cells = list(board.grid)
-    whole.raise_to([float(board.elevation[board.grid.index(cell)]) for cell in cells], cells)
-    whole.set_value("depth", [board.value("depth", cell) for cell in cells], cells)
-    for side in (None, "ours", "theirs"):
-        whole.block(board.blocks(side), to=side)
-    for edge in board.edges():
-        whole.set_edge(edge.a, edge.b, edge.kind, edge.both, edge.is_open)
-    for link in board.links():
-        whole.link(link.a, link.b, link.cost, link.both, link.kind)
-    for unit in board.units():
-        whole.add(unit, at=unit.at)
+    whole = us.resize(
+        with_cliffs(board), cols + 2, rows + 2, first=(left - 1, top - 1), fill="cliff"
+    )
+    copy_onto(whole, board)
     if board.unit("a").movement.corners == "free":  # a cliff can be cut past, the end cannot
         changed(whole, corners="one")
         changed(board, corners="one")
@@ -78,31 +90,20 @@ def test_a_block_for_the_side_is_one_for_all_and_like_impassable_ground(board, c
         with board.trial():
             board.block(chosen, to=to)
             answers.append(told(board, count))
-    terrain = {**board.terrains, "cliff": us.Terrain(None)}
-    other = us.Board(board.grid, terrain, None, board.edge_kinds, board.properties)
+    other = with_cliffs(board)
     assume(board.unit("a").movement.rule is None)
-    for name in board.terrains:
-        other.paint(name, [cell for cell in board.grid if board.terrain(cell) == name])
-    other.paint("cliff", chosen)
-    cells = list(board.grid)
-    other.raise_to([float(board.elevation[board.grid.index(cell)]) for cell in cells], cells)
-    for side in (None, "ours", "theirs"):
-        other.block(board.blocks(side), to=side)
-    for edge in board.edges():
-        other.set_edge(edge.a, edge.b, edge.kind, edge.both, edge.is_open)
-    for link in board.links():
-        other.link(link.a, link.b, link.cost, link.both, link.kind)
-    for unit in board.units():
-        other.add(unit, at=unit.at)
+    copy_onto(other, board, chosen)
     assert [told(other, count)] * 2 == answers
 
 
 @given(boards(), turns, st.sampled_from([1, 0.5]))
 def test_a_zone_that_costs_extra_is_ground_that_costs_more(board, count, extra):
-    unit = board.unit("a")
-    assume(unit.movement.footprint == ((0, 0),) and not unit.movement.one_step)
-    assume(unit.movement.rule is None and not board.links() and not board.edges())
-    changed(board, zones=extra, diagonal=1)
+    for edge in board.edges():
+        board.set_edge(edge.a, edge.b, None)
+    for link in board.links():
+        board.unlink(link.a, link.b)
+    plain = {"footprint": ((0, 0),), "one_step": False, "rule": None, "diagonal": 1}
+    changed(board, zones=extra, **plain)
     before = told(board, count)
     held = set()
     for other in board.units():

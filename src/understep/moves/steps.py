@@ -50,6 +50,7 @@ class StepTable(Watcher):
         self._grid = board.grid
         self._ways = len(board.grid.directions)
         self._lock = Lock()
+        self._dirty: list[IntArray] = []
         self._make()
 
     def _make(self) -> None:
@@ -115,7 +116,6 @@ class StepTable(Watcher):
         cells = grid.cols * grid.rows
         self._make_codes(np.zeros(cells * self._ways, dtype=np.uint8), np.zeros(NARROW, "i8"), 2)
         self._shared = False
-        self._dirty: list[IntArray] = []
         self._links.compile(self)
 
     def amount(self, scaled: int) -> int | float:
@@ -205,11 +205,14 @@ class StepTable(Watcher):
         if not self._dirty:
             return
         with self._lock:
-            dirty, self._dirty = self._dirty, []
+            dirty = self._dirty
+            if not dirty:  # another thread was faster
+                return
             numbers = np.concatenate(dirty) if len(dirty) > 1 else np.atleast_1d(dirty[0])
             known = self._kinds.refresh(numbers) and self._slopes.refresh(numbers)
             if not known or not self._links.fits(self.scale):
                 self._make()
+                self._dirty = []
                 return
             if self._shared:  # a filler of its own, too
                 known = self._filler.known()
@@ -218,6 +221,7 @@ class StepTable(Watcher):
                 self._make_codes(codes.copy(), costs.copy(), known)
             self._refill(numbers)
             self._links.compile(self)
+            self._dirty = []  # last: until then other threads wait for the lock
 
     def _refill(self, numbers: IntArray) -> None:
         offsets = self._movement.footprint

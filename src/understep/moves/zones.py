@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from threading import Lock
 from typing import Any
 
 import numpy as np
@@ -19,7 +20,7 @@ class Zones(Watcher):
     """
 
     def __init__(self, board: Board, layer: str) -> None:
-        self._board, self._layer = board, layer
+        self._board, self._layer, self._lock = board, layer, Lock()
         self._cells = board.grid.cols * board.grid.rows
         walls = [kind.blocks for kind in board.edge_kinds.values()]
         self._walls = np.zeros(256, dtype=bool)  # by the code of an edge; open doors are none
@@ -47,6 +48,12 @@ class Zones(Watcher):
 
     def counts(self, side: str) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
         """How many units hold each cell, and how many of one side; views."""
+        with self._lock:  # of threads that ask at once, one counts
+            self._count()
+            return self._every, self._of(side)
+
+    def _count(self) -> None:
+        """See to the units that moved."""
         units = {unit.name: unit for unit in self._board.units()} if self._moved else {}
         for name in self._moved:
             if name in self._known:
@@ -61,7 +68,6 @@ class Zones(Watcher):
             self._every[numbers] += 1
             self._of(unit.side)[numbers] += 1
         self._moved = set()
-        return self._every, self._of(side)
 
     def _of(self, side: str) -> NDArray[np.uint8]:
         if side not in self._sides:
