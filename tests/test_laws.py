@@ -109,6 +109,7 @@ def test_costs_and_points_scale_together(board, turns, factor):
             movement,
             points=larger(movement.points),
             **{key: table(getattr(movement, key)) for key in ("costs", "edges", "links")},
+            zones=movement.zones if isinstance(movement.zones, str) else larger(movement.zones),
             uphill=larger(movement.uphill),
             downhill=larger(movement.downhill),
         )
