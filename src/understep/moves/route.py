@@ -229,8 +229,7 @@ def no_route(unit: Unit, labels: Labels, goals: list[Cell], late: str = "") -> R
     ``late`` is the reason where there is a route, but one of too many turns.
     """
     board, grid = labels.board, labels.board.grid
-    refusals = [cannot_stop(board, unit, cell) for cell in goals]
-    refusal = refusals[0] if len(goals) == 1 else None
+    refusal = cannot_stop(board, unit, goals[0]) if len(goals) == 1 else None
     goal = goals[0] if goals else grid.cell_of(labels.home)
     what = tuple(goal) if len(goals) == 1 else f"any of {len(goals)} cells"
     stops = labels.stops
@@ -251,7 +250,7 @@ def no_route(unit: Unit, labels: Labels, goals: list[Cell], late: str = "") -> R
             if (other := board.unit_at(Cell(*cell), unit.layer)) is not None
             and other.name != unit.name
         ]
-        blockers = tuple(others)
+        blockers = tuple(dict.fromkeys(others))
         why = f"no way from {tuple(grid.cell_of(labels.home))} to {what}"
         if blockers:
             why += ": " + ", ".join(map(repr, blockers)) + " in the way"
