@@ -20,6 +20,7 @@ from scipy.sparse import lil_matrix
 from scipy.sparse.csgraph import dijkstra
 
 import understep as us
+from understep.files.writer import dump
 from understep.grids.cell import Cells
 from understep.moves.steps import step_table
 
@@ -291,14 +292,14 @@ def test_edits_on_a_wide_board_leave_no_trace_in_kept_tables(kind, movement):
         spots = rng.integers((58, 26), (71, 39), (12, 2))
         spots = spots[abs(spots - (64, 32)).max(axis=1) > 1]
         board.paint(list(terrain)[rng.integers(4)], spots[:6])
-        board.raise_to(float(rng.choice([0, 1, 2.5, 0.125, -3.2])), spots[2:4])
+        board.raise_to([1, 3, 2.5, 0.125, -3.2, 0][turn % 6], spots[2:4])
         board.set_value("depth", float(rng.choice([0, 0.5, 0.3, 2])), spots[4:6])
         board.block(spots[6], to=[None, "ours"][turn % 2])
         board.clear(spots[7], to=[None, "ours"][turn % 2])
         board.lay_beside("ditch" if turn % 3 else "wall", spots[8], 0)
         board.link(spots[0], spots[1], cost=1)
         if turn % 4 == 2:  # the copy goes on, the board it was made of stays as it is
-            copies.append((board, entries(board, 2)))
+            copies.append((board, entries(board, 2), dump(board)))
             board = board.copy()
         fresh, whole = rebuilt(board), rebuilt(board)
         step_table(whole, movement, "ours").fill()  # every block, before the question comes
@@ -306,9 +307,9 @@ def test_edits_on_a_wide_board_leave_no_trace_in_kept_tables(kind, movement):
         for goal in ((60, 30), (66, 36), (64, 28)):
             routes = [us.route(each, "a", goal).plain() for each in (board, fresh, whole)]
             assert routes[0] == routes[1] == routes[2]
-    for left, before in copies:
+    for left, before, text in copies:
         step_table(left, movement, "ours").fill()
-        assert entries(left, 2) == before
+        assert (entries(left, 2), dump(left)) == (before, text)
 
 
 @pytest.mark.large
