@@ -305,9 +305,9 @@ def test_edits_on_a_wide_board_leave_no_trace_in_kept_tables(kind, movement):
         step_table(whole, movement, "ours").fill()  # every block, before the question comes
         assert entries(board, 2) == entries(fresh, 2) == entries(whole, 2)
         if turn % 4 == 1:  # nothing but a link, from where it stands
-            board.link((64, 32), spots[10], cost=0.5)
+            board.link((64, 32), spots[-1], cost=0.5)
             assert entries(board, 2) == entries(rebuilt(board), 2)
-            board.unlink((64, 32), spots[10])
+            board.unlink((64, 32), spots[-1])
         for goal in ((60, 30), (66, 36), (64, 28)):
             routes = [us.route(each, "a", goal).plain() for each in (board, fresh, whole)]
             assert routes[0] == routes[1] == routes[2]
