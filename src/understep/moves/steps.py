@@ -215,10 +215,11 @@ class StepTable(Watcher):
                 self._dirty = []
                 return
             if self._shared:  # a filler of its own, too
-                known = self._filler.known()
+                known, scale = self._filler.known(), self.scale
                 codes, costs = self.codes, self._costs
                 self._make()
-                self._make_codes(codes.copy(), costs.copy(), known)
+                if self.scale == scale:  # else it counts otherwise now, and starts from nothing
+                    self._make_codes(codes.copy(), costs.copy(), known)
             self._refill(numbers)
             self._links.compile(self)
             self._dirty = []  # last: until then other threads wait for the lock
