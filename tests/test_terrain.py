@@ -224,3 +224,16 @@ def test_links_are_listed_once_or_from_one_end():
     assert [link.b for link in board.links()] == [(0, 0)]
     assert board.undo()
     assert len(board.links()) == 2
+
+
+def test_of_tied_links_the_one_from_the_first_cell_is_taken():
+    board = us.Board(us.SquareGrid(3, 5), {"turf": 1, "deep": None})
+    board.paint("deep", [(1, row) for row in range(5)])
+    board.add(us.Unit("scout", "wardens", us.Movement(points=9)), at=(0, 2))
+    board.link((0, 3), (2, 2), both=False)
+    board.link((0, 1), (2, 2), both=False)
+    for prefer in ("straight", "direct", "first"):
+        route = us.route(board, "scout", to=(2, 2), prefer=prefer)
+        assert list(route.cells) == [(0, 2), (0, 1), (2, 2)]
+        assert us.reach(board, "scout").route((2, 2), prefer=prefer).cells == route.cells
+    assert [step.direction for step in route.steps] == ["N", None]
