@@ -164,3 +164,20 @@ def test_directions_lead_round_and_back(kind, col, row, n):
 def test_bad_input_is_named(call, message):
     with pytest.raises(us.InputError, match=message):
         call(us.HexGrid(6, 5))
+
+
+def test_cells_are_a_sequence_with_the_in_of_a_set():
+    cells = us.Cells([(3, 1), (0, 0), (3, 1)])
+    assert (len(cells), cells[0], cells[-1], cells[1:]) == (
+        3, us.Cell(3, 1), us.Cell(3, 1), us.Cells([(0, 0), (3, 1)]),
+    )  # fmt: skip
+    assert (0, 0) in cells
+    assert all(thing not in cells for thing in (None, (1, 1), [0, 0], "ab", 5))
+    assert cells == us.Cells(cells.array.copy())
+    assert cells != us.Cells([(0, 0)])
+    assert len({cells, us.Cells(list(cells))}) == 1
+    with pytest.raises(ValueError, match="read-only"):
+        cells.array[0, 0] = 7
+    assert len(us.Cells()) == 0
+    assert us.Cells({(1, 2)}).array.tolist() == [[1, 2]]
+    assert us.Cells((5, 6)).array.shape == (1, 2)

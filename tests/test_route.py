@@ -86,8 +86,7 @@ def test_ties_are_broken_by_the_rule(board, turns, data):
 
 
 @pytest.mark.large
-@pytest.mark.parametrize("kind", KINDS)
-@pytest.mark.parametrize("first", [(0, 0), (-7, 5)])
+@pytest.mark.parametrize(("kind", "first"), list(zip(KINDS, [(0, 0), (-7, 5)] * 3, strict=True)))
 def test_long_routes_cost_what_networkx_finds(kind, first):
     """Boards wider than a block of the step table, edited in between."""
     rng = np.random.default_rng(11)
