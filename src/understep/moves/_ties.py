@@ -222,11 +222,11 @@ def choose(
                 if turning and here and direction < directions:  # a link has no direction
                     worse = worse + 1
                     way = here * slots + direction
-                    if rest[way] == best and blemish[way] < worse:
-                        worse = blemish[way]
+                    if rest[way] == best and blemish[way] + weight[here] < worse:
+                        worse = blemish[way] + weight[here]
                     way = here * slots + directions
-                    if rest[way] == best and blemish[way] < worse:
-                        worse = blemish[way]
+                    if rest[way] == best and blemish[way] + weight[here] < worse:
+                        worse = blemish[way] + weight[here]
                 way = there * slots + direction
                 if (
                     rest[way] < 0
