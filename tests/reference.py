@@ -9,6 +9,7 @@ from collections import defaultdict
 from fractions import Fraction
 from itertools import pairwise
 
+import networkx as nx
 from geometry import kind_of
 from samples import KINDS_OF_EDGES, wade
 
@@ -68,6 +69,16 @@ class Reference:
                     shut = kind and not self.board.is_open(other.at, cell)
                     if not (shut and KINDS_OF_EDGES[kind].blocks):
                         yield cell
+
+    def graph(self):
+        """Its steps as a directed graph, the cheaper where there are two."""
+        graph = nx.DiGraph()
+        graph.add_nodes_from(self.grid)
+        for cell in self.grid:
+            for _, other, price in self.steps[cell]:
+                known = graph.get_edge_data(cell, other, {"weight": price})["weight"]
+                graph.add_edge(cell, other, weight=min(price, known))
+        return graph
 
     def meaning(self, cell):
         """The worst that any of the cells it would take up there means."""

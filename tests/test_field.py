@@ -20,12 +20,7 @@ def test_a_field_costs_what_an_independent_search_from_every_cell_finds(board, d
             board.remove(unit.name)
     goals = data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=4))
     truth = Reference(board, "a", 1)
-    graph = nx.DiGraph()
-    graph.add_nodes_from(board.grid)
-    for cell in board.grid:
-        for _, other, price in truth.steps[cell]:
-            known = graph.get_edge_data(other, cell, {"weight": price})["weight"]
-            graph.add_edge(other, cell, weight=min(price, known))
+    graph = truth.graph().reverse()
     real = [goal for goal in goals if truth.stands(goal)]
 
     def turn(cell, other):

@@ -110,6 +110,6 @@ class Blocks(Links):
         layer = self._bars.get(to)
         return NOBODY if layer is None else layer.array
 
-    def bars_side(self, side: str) -> bool:
-        """Whether anything was ever closed to this side in particular."""
-        return side in self._bars or side in self._shut_out
+    def apart(self, side: str) -> str:
+        """The side, if anything was ever closed to it in particular; else empty: as for anybody."""
+        return side if side in self._bars or side in self._shut_out else ""

@@ -41,6 +41,14 @@ class Link(NamedTuple):
 class LinkTable(Table[tuple[int, int], tuple[Fraction, str]]):
     """Cost and kind by the numbers of the two cells, each way by itself."""
 
+    #: How often it was written to.
+    version = 0
+
+    def put(self, key: Any, value: Any) -> None:
+        """Set a link, or take it away."""
+        super().put(key, value)
+        self.version += 1
+
     def where(self, key: Any, _old: Any, _new: Any) -> Any:
         """The cells of a change."""
         return np.array(key)
@@ -138,6 +146,11 @@ class Links(Edges):
                 a, b = self.grid.cell_of(start), self.grid.cell_of(end)
                 found.append(Link(a, b, plain(facts[0]), facts[1], both))
         return tuple(found)
+
+    @property
+    def links_version(self) -> int:
+        """A number that differs after every change of a link of this board, for step tables."""
+        return self._links.version
 
     def link_table(self) -> dict[tuple[int, int], tuple[Fraction, str]]:
         """Cost and kind by the numbers of the two cells; not to be written to, for step tables."""

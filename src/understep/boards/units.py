@@ -292,6 +292,10 @@ class Units(Blocks):
         """
         return self.unit_at(cell, layer) is None
 
+    def names_on(self, numbers: IntArray) -> list[str]:
+        """The names of the units on some cells, by number, each once."""
+        return self._roster.on(np.atleast_1d(numbers))
+
     @property
     def sides(self) -> tuple[str, ...]:
         """The sides that have or had a unit here."""

@@ -78,6 +78,10 @@ class Lattice:
         x, y = self._plane(*cell)
         return tuple(Cell(*self._address(x + across, y + down)) for across, down in offsets)
 
+    def spread(self, cells: IntArray, offsets: Any) -> IntArray:
+        """The same for many cells ``(n, 2)`` at once: ``(n, offsets, 2)``."""
+        return self.addresses(self.plane(cells)[:, None] + np.asarray(offsets))
+
     def lines(self, cells: IntArray) -> IntArray:
         """Which half of `deltas` counts for cells ``(..., 2)``: 0, or 1 in a shifted line."""
         if self.stagger == 0:

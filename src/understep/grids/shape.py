@@ -167,6 +167,17 @@ class Shape(Lattice):
         """The place of a cell (known to be on the grid) in row-by-row order, holes counted."""
         return (cell[1] - self.first[1]) * self.cols + cell[0] - self.first[0]
 
+    @property
+    def line_parity(self) -> int:
+        """The parity as kernels take it: they count rows and columns from the first cell."""
+        return (self.parity + self.first[1 if self.stagger == 1 else 0]) & 1
+
+    @property
+    def shifts(self) -> NDArray[np.int32]:
+        """What a step adds to a number, by half of `deltas` and direction, in one row."""
+        steps = self.deltas[..., 1] * self.cols + self.deltas[..., 0]
+        return steps.astype(np.int32).ravel()
+
     def numbers(self, cells: IntArray) -> IntArray:
         """As `number`, for an array ``(..., 2)``."""
         return (cells[..., 1] - self.first[1]) * self.cols + cells[..., 0] - self.first[0]

@@ -115,12 +115,15 @@ class Filler:
         self.levels = levels
 
     def out(self, codes, wide, costs, slots, count) -> None:
-        """Set where codes go."""
+        """Set where codes go; ``slots`` comes empty, of so many codes the costs are known."""
+        code: cython.int
         self.codes = codes
         self.wide = wide
         self.costs = costs
         self.slots = slots
         self.count = count
+        for code in range(2, count):
+            self.slots[self.slot_of(self.costs[code] >> LOW_BITS)] = code
 
     def known(self) -> int:
         """How many codes there are."""
@@ -390,16 +393,24 @@ class Filler:
     @cython.inline
     @cython.nogil
     @cython.exceptval(check=False)
-    def code_of(self, cost: cython.longlong) -> cython.int:
-        """The code of a cost, a new one if need be; 0 where there is no room."""
+    def slot_of(self, cost: cython.longlong) -> cython.longlong:
+        """The slot that holds the code of a cost, or the empty one where it goes."""
         mask: cython.longlong = len(self.slots) - 1
         slot: cython.longlong = (cost ^ (cost >> 16) ^ (cost >> 32)) & mask
-        code: cython.int = self.slots[slot]
-        while code:
-            if self.costs[code] >> LOW_BITS == cost:
-                return code
+        while self.slots[slot] and self.costs[self.slots[slot]] >> LOW_BITS != cost:
             slot = (slot + 1) & mask
-            code = self.slots[slot]
+        return slot
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def code_of(self, cost: cython.longlong) -> cython.int:
+        """The code of a cost, a new one if need be; 0 where there is no room."""
+        slot: cython.longlong = self.slot_of(cost)
+        code: cython.int = self.slots[slot]
+        if code:
+            return code
         if self.count >= len(self.costs):
             return 0
         code = self.count

@@ -52,6 +52,13 @@ def mover(board: Board, unit: str) -> Unit:
     return mine(board).unit(unit)
 
 
+def movement_of(unit: Unit) -> Movement:
+    """The movement of a unit, if it is one that searches know."""
+    if not isinstance(unit.movement, Movement):
+        raise InputError("unit", "its movement must be a Movement", unit.movement)
+    return unit.movement
+
+
 def rules_of(board: Board, movement: Any, side: str | None) -> tuple[Movement, str]:
     """A movement and the side it moves for, given as they are or by the name of a unit."""
     found = movement
@@ -100,9 +107,7 @@ def cannot_stop(board: Board, unit: Unit, cell: Cell) -> Refusal | None:
     ]
     other = next((each for each in others if each is not None and each.name != unit.name), None)
     if other is not None:
-        passes = isinstance(movement, Movement) and (
-            movement.passes == "all" or (movement.passes == "own" and other.side == unit.side)
-        )
+        passes = isinstance(movement, Movement) and movement.may_pass(other.side == unit.side)
         tail = ": it may pass there, not stop" if passes else ""
         return Refusal(
             f"{other.name!r} of the {other.side} stands on {tuple(cell)}{tail}", (other.name,)

@@ -36,10 +36,9 @@ class Areas:
         found = np.full(cells, -1, dtype=np.int32)
         work = [np.zeros(cells, dtype=np.int32) for _ in range(5)]
         link_at, following, to, _ = table.links.views
-        shifts = (grid.deltas[..., 1] * grid.cols + grid.deltas[..., 0]).astype(np.int32).ravel()
         self._count: int = kernel.areas.strong(
-            view(self._stands), *table.views[:2], view(shifts), grid.cols, grid.stagger,
-            table.parity, link_at, following if len(link_at) else NONE, to,
+            view(self._stands), *table.views[:2], view(grid.shifts), grid.cols, grid.stagger,
+            grid.line_parity, link_at, following if len(link_at) else NONE, to,
             *map(view, (*work[:2], found, *work[2:])),
         )  # fmt: skip
         known = found[found >= 0]
@@ -185,8 +184,7 @@ def areas(board: Board, movement: Movement | str, side: str | None = None) -> Ar
     (2, 1, None, False)
     """
     rules, side = rules_of(mine(board), movement, side)
-    apart = side if board.bars_side(side) else ""
-    kept = board.derived(("areas", rules.rules, apart), _Kept)
+    kept = board.derived(("areas", rules.rules, board.apart(side)), _Kept)
     if kept.areas is None:
         kept.areas = Areas(board, step_table(board, rules, side))
     return kept.areas

@@ -11,9 +11,8 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
-from understep.errors import InputError
 from understep.grids.cell import Cells, IntArray
-from understep.moves.answer import amount
+from understep.moves.answer import amount, mine
 from understep.moves.areas import areas, where_it_can_get
 from understep.moves.movement import Movement
 from understep.moves.reach import reach
@@ -92,9 +91,7 @@ def check(board: Board) -> tuple[Finding, ...]:
     >>> [(finding.kind, list(map(tuple, finding.cells))) for finding in us.check(board)]
     [('pocket', [(4, 0)])]
     """
-    if not isinstance(board, Board):
-        raise InputError("board", "must be a Board", board)
-    parties = _parties(board)
+    parties = _parties(mine(board))
     found = [
         *_access(board, parties),
         *_stuck(board),

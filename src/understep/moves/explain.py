@@ -11,7 +11,7 @@ from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, CellLike
-from understep.moves.answer import Refusal, amount, cannot_stop, mover
+from understep.moves.answer import Refusal, amount, cannot_stop, movement_of, mover
 from understep.moves.labels import Labels
 from understep.moves.movement import Movement
 from understep.moves.route import Route, make_route
@@ -127,10 +127,8 @@ def explain(board: Board, unit: str, cell: CellLike) -> Explanation:
     "'pikes' of the wreckers stands on (2, 0). It could: without 'pikes'"
     """
     who = mover(board, unit)
+    movement_of(who)  # refuses one of a foreign kind before anything else is said
     goal = board.grid.require(cell)
-    movement = who.movement
-    if not isinstance(movement, Movement):
-        search(board, who)  # refuses it
     refusal = cannot_stop(board, who, goal)
     if refusal is not None and goal != who.at:
         return _taken(board, who, goal, refusal)
@@ -243,9 +241,7 @@ def _met(board: Board, unit: Unit, route: Route) -> Iterator[Obstacle]:
         pairs = list(zip(board.covered(unit, here), board.covered(unit, there), strict=True))
         for a, b in pairs:
             other = board.unit_at(b, unit.layer)
-            passes = movement.passes == "all" or (
-                movement.passes == "own" and other is not None and other.side == unit.side
-            )
+            passes = other is not None and movement.may_pass(other.side == unit.side)
             if other is not None and other.name not in {unit.name, *seen} and not passes:
                 seen.add(other.name)
                 text = f"{other.name!r} of the {other.side} stands on {tuple(b)}"

@@ -14,7 +14,6 @@ from understep.grids.cell import Cell, CellLike, Cells, CellsLike
 from understep.moves import kernel
 from understep.moves.answer import mine, rules_of
 from understep.moves.kernel import view
-from understep.moves.links import NO_COSTS, NONE
 from understep.moves.movement import Movement
 from understep.moves.steps import StepTable, step_table
 from understep.overlay import Mark, Overlay
@@ -46,22 +45,8 @@ class Field:
             view(self._owner), view(bytes_[0]), view(np.full(64, -1, dtype=np.int32)),
             *map(view, lists), view(bytes_[1]), *table.views,
             view(grid.deltas.astype(np.int32).ravel()), grid.cols, grid.rows, grid.stagger,
-            table.parity, *self._links(table),
+            grid.line_parity, *table.links.chained(1),
         )  # fmt: skip
-
-    def _links(self, table: StepTable) -> tuple[memoryview, ...]:
-        """The links by where they lead: the first of each cell, the next, where from, cost."""
-        ends, costs = table.links.ends(), table.links.amounts()
-        if not len(ends):
-            return NONE, NONE, NONE, NO_COSTS
-        first = np.zeros(self._board.grid.cols * self._board.grid.rows, dtype=np.int32)
-        following = np.zeros(len(ends) + 1, dtype=np.int32)
-        for place in range(len(ends), 0, -1):
-            end = ends[place - 1, 1]
-            following[place] = first[end]
-            first[end] = place
-        starts = np.concatenate([[0], ends[:, 0]]).astype(np.int32)
-        return view(first), view(following), view(starts), view(np.concatenate([[0], costs]))
 
     def __repr__(self) -> str:
         return f"<Field to {len(self.goals)} goals>"

@@ -93,6 +93,6 @@ def _band(board: Board, unit: Unit, band: Within) -> list[Cell]:
     offsets = np.array(unit.movement.footprint)
     spread = int(abs(offsets).max()) * 2 + int(grid.distance(target, target[0]).max())
     cells = grid.disk(Cell(*target[0].tolist()), band.high + spread).array
-    covered = grid.addresses(grid.plane(cells)[:, None] + offsets)
+    covered = grid.spread(cells, offsets)
     gaps: IntArray = grid.distance(covered[:, :, None], target).min(axis=(1, 2))
     return [Cell(*cell) for cell in cells[(band.low <= gaps) & (gaps <= band.high)].tolist()]

@@ -59,15 +59,12 @@ class Labels:
         """
         grid = self.board.grid
         cells = grid.cells_of(np.append(self.cells, self.home))
-        offsets = np.array(self.footprint)
-        cells = grid.addresses(grid.plane(cells)[:, None] + offsets).reshape(-1, 2)
         found = np.zeros(grid.cols * grid.rows, dtype=bool)
         closed = np.zeros_like(found)
         closed[self.cells] = True
         ends = self.table.links.ends()
         far = grid.cells_of(ends[closed[ends[:, 0]], 1])
-        linked = grid.addresses(grid.plane(far)[:, None] + offsets).reshape(-1, 2)
-        cells = np.concatenate([cells, linked])
+        cells = grid.spread(np.concatenate([cells, far]), self.footprint).reshape(-1, 2)
         for _ in range(2):
             cells = np.unique(cells[grid.holds(cells)], axis=0)
             found[grid.numbers(cells)] = True

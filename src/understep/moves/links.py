@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from copy import copy
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
@@ -30,11 +31,12 @@ class LinkSteps:
         self.dearest, self.free, self.farthest = 0, False, 0
         #: How many there are, and how many leave a cell at most.
         self.count, self.most = 0, 0
-        #: For the search: the first link of each cell (from 1), then by link: the next of the same
-        #: cell, where it leads, its cost. Empty where there are none.
+        #: For the search: as `chained` by the cells they leave.
         self.views: tuple[memoryview, ...] = (NONE, NONE, NONE, NO_COSTS)
         self._ends = np.zeros((0, 2), dtype=np.int64)
         self._costs = np.zeros(0, dtype=np.int64)
+        self._version = 0  # of the board's links when these were compiled
+        self._watched = np.zeros(0, dtype=np.int64)  # cells on which it hangs whether one can land
 
     def _taken(self) -> list[tuple[int, int, Fraction]]:
         """Start, end and cost of the links whose kind the movement takes."""
@@ -51,15 +53,32 @@ class LinkSteps:
 
     def fits(self, scale: int) -> bool:
         """Whether all costs are whole numbers at a scale."""
-        return not self._board.link_table() or all(
+        return self._version == self._board.links_version or all(
             scale % cost.denominator == 0 for cost in self.costs()
         )
 
+    def share(self, board: Board) -> LinkSteps:
+        """The links of a copy of the board, whose changes are counted anew."""
+        twin = copy(self)
+        current = self._version == self._board.links_version
+        twin._board, twin._version = board, board.links_version if current else -1
+        return twin
+
+    def refresh(self, table: StepTable, numbers: IntArray) -> None:
+        """See to changed cells, by number, and to links that came or went."""
+        if self._version != self._board.links_version or np.isin(numbers, self._watched).any():
+            self.compile(table)
+
     def compile(self, table: StepTable) -> None:
         """Make the arrays anew; links whose end nobody can stand on are left out."""
+        self._version = self._board.links_version
         if not self.count and not self._board.link_table():
             return
-        taken = table.standable(self._taken())
+        grid, every = self._board.grid, self._taken()
+        ends = np.array([end for _, end, _ in every], dtype=np.int64)
+        landed = grid.spread(grid.cells_of(ends), self._movement.footprint)
+        self._watched = np.unique(grid.numbers(landed[grid.holds(landed)]))
+        taken = table.standable(every)
         self.count = len(taken)
         self.views = (NONE, NONE, NONE, NO_COSTS)
         self.dearest, self.free = 0, False
@@ -67,23 +86,32 @@ class LinkSteps:
         self._costs = np.array([table.whole(cost) for *_, cost in taken], dtype=np.int64)
         if not taken:
             return
-        grid = self._board.grid
         self.dearest, self.free = int(self._costs.max()), int(self._costs.min()) == 0
-        first = np.zeros(grid.cols * grid.rows, dtype=np.int32)
-        following = np.zeros(len(taken) + 1, dtype=np.int32)
-        for place in range(len(taken), 0, -1):
-            start = taken[place - 1][0]
-            following[place] = first[start]
-            first[start] = place
-        to = np.concatenate([[0], self._ends[:, 1]]).astype(np.int32)
-        costs = np.concatenate([[0], self._costs])
         self.most = int(np.unique(self._ends[:, 0], return_counts=True)[1].max())
-        self.views = (view(first), view(following), view(to), view(costs))
+        self.views = self.chained(0)
         starts, ends = (grid.cells_of(self._ends[:, side]) for side in (0, 1))
         self.farthest = int(grid.distance(starts, ends).max())
         self._joined = (
             None if len(taken) > MOST_JOINED else grid.distance(ends[:, None], starts[None])
         )
+
+    def chained(self, side: int) -> tuple[memoryview, ...]:
+        """The links by the cell they leave (side 0) or lead to (1), as kernels take them.
+
+        The first link of each cell (from 1); then by link the next of the same cell, the cell at
+        its other end, its cost. Empty where there are none.
+        """
+        if not self.count:
+            return NONE, NONE, NONE, NO_COSTS
+        grid = self._board.grid
+        first = np.zeros(grid.cols * grid.rows, dtype=np.int32)
+        following = np.zeros(self.count + 1, dtype=np.int32)
+        for place in range(self.count, 0, -1):
+            home = self._ends[place - 1, side]
+            following[place] = first[home]
+            first[home] = place
+        other = np.concatenate([[0], self._ends[:, 1 - side]]).astype(np.int32)
+        return view(first), view(following), view(other), view(np.concatenate([[0], self._costs]))
 
     def ends(self) -> IntArray:
         """The numbers of the cells that each link joins, ``(links, 2)``."""

@@ -180,6 +180,10 @@ class Movement:
             return cost is None, None, Fraction(0)
         return False, cost, Fraction(0)  # type: ignore[return-value]
 
+    def may_pass(self, own: bool) -> bool:
+        """Whether it may pass units of its own side, or of others."""
+        return self.passes == "all" or (own and self.passes == "own")
+
     def along(self, kind: str, cost: Fraction) -> Fraction | None:
         """Points to take a link of a kind; None: never."""
         return self.links.get(kind, cost)  # type: ignore[return-value]

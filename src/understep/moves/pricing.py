@@ -37,7 +37,6 @@ class Kinds:
             return
         self._closed = [side in kind.closed_to for kind in board.terrains.values()]
         self._places: dict[Fraction | None, int] = {}
-        self._shared = False
         self.codes = np.zeros(board.grid.cols * board.grid.rows, dtype=np.uint16)
         existing = board.grid.existing
         self.codes[existing] = self._ask(existing)

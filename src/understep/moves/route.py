@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, reduce
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -234,7 +234,7 @@ def no_route(unit: Unit, labels: Labels, goals: list[Cell], late: str = "") -> R
     what = tuple(goal) if len(goals) == 1 else f"any of {len(goals)} cells"
     stops = labels.stops
     cells = grid.cells_of(labels.cells[stops])
-    gaps = grid.distance(cells[:, None], np.array(goals or [goal])).min(axis=1)
+    gaps = reduce(np.minimum, (grid.distance(cells, each) for each in goals or [goal]))
     nearest = Cell(*cells[int(gaps.argmin())].tolist())
     blockers: tuple[str, ...] = ()
     if not goals:

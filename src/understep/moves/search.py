@@ -9,12 +9,12 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.unit import Unit
-from understep.errors import CostError, InputError
+from understep.errors import CostError
 from understep.grids.cell import Cell
+from understep.moves.answer import movement_of
 from understep.moves.kernel import view
 from understep.moves.labels import Labels
 from understep.moves.links import NONE
-from understep.moves.movement import Movement
 from understep.moves.steps import NEVER, SHIFT, StepTable, step_table
 from understep.moves.workspace import MOST_BUCKETS, Workspace, pool
 
@@ -37,9 +37,7 @@ def search(
     that near to a single goal for an answer; ``turns`` None sets no limit; ``eager`` stops at the
     goal without gathering ties; ``start`` is where it would stand.
     """
-    movement = unit.movement
-    if not isinstance(movement, Movement):
-        raise InputError("unit", "its movement must be a Movement", movement)
+    movement = movement_of(unit)
     table = step_table(board, movement, unit.side)
     scale = table.scale
     full = cast(Fraction, movement.points)
@@ -67,10 +65,10 @@ def search(
             rule = f"points times scale ({scale}) times turns must stay below 2**50"
             raise CostError("points", rule, movement.points)
         workspace.make_window(span)
-        means = bytearray(b"\1" if movement.passes == "all" else b"\2") * 256
-        means[0] = 0
-        if movement.passes == "own":
+        means = bytearray(b"\1" if movement.may_pass(own=False) else b"\2") * 256
+        if movement.may_pass(own=True):
             means[board.side_code(unit.side)] = 1
+        means[0] = 0
         own = board.grid.number(cast(Cell, unit.at))
         home = own if start is None else board.grid.number(start)
         goal, cheapest, farthest = _aim(workspace, board, table, cheapest, goals, capped * points)

@@ -102,7 +102,7 @@ class StepTable(Watcher):
         deltas = grid.deltas.astype(np.int32).ravel()
         scratch = [view(np.zeros(self._ways, dtype=kind)) for kind in ("i4", "u1", "i4", "i8")]
         self._filler = kernel.steps.Filler(
-            grid.cols, grid.rows, self._ways, grid.stagger, self.parity, view(deltas),
+            grid.cols, grid.rows, self._ways, grid.stagger, grid.line_parity, view(deltas),
             view(NOTHING if grid.exists.all() else grid.exists.astype(np.uint8).ravel()), *scratch,
         )  # fmt: skip
         self._filler.rules(
@@ -125,12 +125,6 @@ class StepTable(Watcher):
     def whole(self, cost: Fraction) -> int:
         """A cost as it is counted; what nobody's points could pay is as good as anything dearer."""
         return min(int(cost * self.scale), NEVER >> 3)
-
-    @property
-    def parity(self) -> int:
-        """The grid's parity, counted from its first cell as the kernels do."""
-        grid = self._grid
-        return (grid.parity + (grid.first[1] if grid.stagger == 1 else grid.first[0])) & 1
 
     def _foot(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
         """The footprint as steps from the anchor, for each parity; which cells of it are joined."""
@@ -173,12 +167,6 @@ class StepTable(Watcher):
         self.codes, self._costs = codes, costs
         costs[:2] = NEVER << SHIFT
         slots = np.zeros(4 * len(costs), dtype=np.int32)
-        for code in range(2, count):  # as the kernel does
-            cost = int(costs[code]) >> SHIFT
-            slot = (cost ^ (cost >> 16) ^ (cost >> 32)) & (len(slots) - 1)
-            while slots[slot]:
-                slot = (slot + 1) & (len(slots) - 1)
-            slots[slot] = code
         narrow = codes.dtype == np.uint8
         #: As the search takes them: codes narrow, codes wide (one of them empty), costs.
         both = (codes, NOTHING_WIDE) if narrow else (NOTHING, codes)
@@ -190,7 +178,7 @@ class StepTable(Watcher):
         twin = copy(self)
         twin._board, twin._dirty = board, list(self._dirty)
         twin._kinds, twin._slopes = self._kinds.share(board), self._slopes.share(board)
-        twin._links = copy(self._links)
+        twin._links = self._links.share(board)
         self._shared = twin._shared = True
         return twin
 
@@ -221,7 +209,7 @@ class StepTable(Watcher):
                 if self.scale == scale:  # else it counts otherwise now, and starts from nothing
                     self._make_codes(codes.copy(), costs.copy(), known)
             self._refill(numbers)
-            self._links.compile(self)
+            self._links.refresh(self, numbers)
             self._dirty = []  # last: until then other threads wait for the lock
 
     def _refill(self, numbers: IntArray) -> None:
@@ -230,8 +218,7 @@ class StepTable(Watcher):
             grid = self._grid
             cells = grid.cells_of(np.unique(numbers))
             if offsets != ONE:  # anchors whose units cover a changed cell
-                plane = grid.plane(cells)[:, None] - np.array(offsets)
-                cells = grid.addresses(plane).reshape(-1, 2)
+                cells = grid.spread(cells, -np.array(offsets)).reshape(-1, 2)
             near = np.concatenate([cells, grid.around(cells).reshape(-1, 2)])
             numbers = np.unique(grid.numbers(near[grid.holds(near)]))
             first = self.codes[numbers * self._ways]
@@ -316,7 +303,7 @@ class StepTable(Watcher):
 
 def step_table(board: Board, movement: Movement, side: str) -> StepTable:
     """The up-to-date step table of a movement on a board, for a side."""
-    apart = side if board.bars_side(side) else ""
+    apart = board.apart(side)
     key: tuple[Any, ...] = ("steps", movement.rules, apart)
     table = board.derived(key, lambda: StepTable(board, movement, apart))
     table.refresh()

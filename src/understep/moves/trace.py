@@ -14,11 +14,9 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.cost import Cost, plain
 from understep.boards.unit import Unit
-from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
-from understep.moves.answer import mover
-from understep.moves.movement import Movement
+from understep.moves.answer import movement_of, mover
 from understep.moves.steps import step_table
 from understep.overlay import Mark, Overlay
 
@@ -98,12 +96,9 @@ class _Search:
     """A search over the steps of a movement, one cell at a time."""
 
     def __init__(self, board: Board, unit: Unit, goal: Cell, method: Method) -> None:
-        movement = unit.movement
-        if not isinstance(movement, Movement):
-            raise InputError("unit", "its movement must be a Movement", movement)
-        self._board, self._unit, self._movement = board, unit, movement
+        self._board, self._unit, self._movement = board, unit, movement_of(unit)
         self._method, self.goal = method, goal
-        self._table = step_table(board, movement, unit.side)
+        self._table = step_table(board, self._movement, unit.side)
         grid, cheapest = board.grid, self._table.cheapest
         found = self._table.links.mouths(grid.number(goal), cheapest, 0)
         self._cheapest = 0 if found is None else cheapest
@@ -132,12 +127,11 @@ class _Search:
 
     def _blocked(self, cell: Cell) -> bool:
         """Whether units in the way let nobody through, or to stop on the goal."""
-        passes = self._movement.passes
         for each in self._board.covered(self._unit, cell):
             other = self._board.unit_at(each, self._unit.layer)
             if other is not None and other.name != self._unit.name:
-                own = passes == "own" and other.side == self._unit.side
-                if cell == self.goal or not (own or passes == "all"):
+                own = other.side == self._unit.side
+                if cell == self.goal or not self._movement.may_pass(own):
                     return True
         return False
 

@@ -16,7 +16,7 @@ from understep.moves import kernel
 from understep.moves.kernel import view
 from understep.moves.links import MOST_MOUTHS, NO_COSTS, NONE
 from understep.moves.movement import Movement
-from understep.moves.steps import SHIFT, StepTable
+from understep.moves.steps import CORNERS, SHIFT, StepTable
 from understep.moves.zones import zones
 
 LOWEST = -(1 << 51)
@@ -34,10 +34,7 @@ class Workspace:
 
     def __init__(self, grid: Grid) -> None:
         deltas = grid.deltas
-        # the kernel counts lines from the first cell
-        first = grid.first[1] if grid.stagger == 1 else grid.first[0]
-        self.shifts = (deltas[..., 1] * grid.cols + deltas[..., 0]).astype(np.int32).ravel()
-        self.parity = (grid.parity + first) & 1
+        self.shifts, self.parity = grid.shifts, grid.line_parity
         self._pad = grid.cols + 1
         self._mark = np.zeros(grid.cols * grid.rows + 2 * self._pad, dtype=np.int64)
         self._cells = grid.cols * grid.rows
@@ -57,6 +54,7 @@ class Workspace:
             self.parity, MEASURES[grid.kind, len(grid.directions)], view(self._mark), *buckets,
             LOWEST_BIT,
         )  # fmt: skip
+        self.search.seek(NONE, 0)
         self._room = 0
         self._heap = False
         self.arrays: list[NDArray[Any]] = []
@@ -133,7 +131,7 @@ class Workspace:
         """
         movement = cast(Movement, unit.movement)
         wary = movement.foe_corners and MEASURES[board.grid.kind, len(board.grid.directions)] == 1
-        wary_rule = {"free": 0, "one": 1, "both": 2}[movement.corners] if wary else 0
+        wary_rule = CORNERS[movement.corners] if wary else 0
         zoning = 0 if movement.zones == "ignore" else 1 if movement.zones == "end" else 2
         if not zoning and not wary_rule:
             if self._heeding:
@@ -153,6 +151,8 @@ class Workspace:
 
     def seek(self, goals: list[int], slack: int) -> None:
         """Hand over several goals, by number, in their order; or take them back, empty."""
+        if not goals and not self._sought:
+            return
         if self._targets is None:
             self._targets = np.zeros(self._cells, dtype=np.int32)
         self._targets[self._sought] = 0

@@ -25,18 +25,14 @@ class Zones(Watcher):
         walls = [kind.blocks for kind in board.edge_kinds.values()]
         self._walls = np.zeros(256, dtype=bool)  # by the code of an edge; open doors are none
         self._walls[1 : len(walls) + 1] = walls
-        self._begin()
-
-    def _begin(self) -> None:
         self._every = np.zeros(self._cells, dtype=np.uint8)
         self._sides: dict[str, NDArray[np.uint8]] = {}
         self._known: dict[str, tuple[str, IntArray]] = {}
-        self._moved = {unit.name for unit in self._board.units()}
+        self._moved = {unit.name for unit in board.units()}
 
     def touched(self, numbers: IntArray) -> None:
-        """Walls may have changed: begin anew where there can be any."""
-        if len(numbers) and self._walls.any():
-            self._begin()
+        """Walls beside the units on these cells may have changed."""
+        self._moved.update(self._board.names_on(numbers))
 
     def manned(self, name: str) -> None:
         """Take note of a unit that came, went or moved."""
