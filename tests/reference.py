@@ -1,7 +1,8 @@
 """A slow, obvious reference for reach and route, by exhaustion.
 
 It shares no code with the library: adjacency comes from where cells lie in the world, and the
-search visits every state (cell, turn, points spent), waiting included, without leaving any out.
+search visits every state (cell, turn, points lacking), waiting included, without leaving any out:
+lacking 0 is nothing left, less is more left.
 """
 
 import math
@@ -38,8 +39,9 @@ class Reference:
             cell: min(found) for cell, found in self.states.items() if self.meaning(cell) == "stop"
         }
 
-    def budget(self, turn):
-        return self.points if turn else self.left
+    def waited(self, lacking):
+        """What is lacking after a wait for the next turn."""
+        return -self.points - min(-lacking, Fraction(self.unit.movement.carry))
 
     def covered(self, anchor):
         """The cells it takes up there, found by where they lie; None for one off the board."""
@@ -170,8 +172,8 @@ class Reference:
             return held > 0
         return movement.corners == "one" and held > 0 and free == 0
 
-    def arrive(self, turn, spent, other, price):
-        """Turn, points spent and points paid after a step, by points left and zones; or nothing."""
+    def arrive(self, turn, lacking, other, price):
+        """Turn, points lacking and points paid after a step, by points left and zones; or nothing."""
         movement = self.unit.movement
         most = self.points if movement.one_step and self.points else None
         price = price if most is None else min(price, most)
@@ -180,10 +182,9 @@ class Reference:
             ends = movement.zones == "end"
             price += 0 if ends else movement.zones
             price = price if most is None else min(price, most)
-        budget = self.budget(turn)
-        if spent + price <= budget and not (ends and self.meaning(other) == "pass"):
-            after = budget if ends else spent + price
-            yield turn, after, after - spent
+        if lacking + price <= 0 and not (ends and self.meaning(other) == "pass"):
+            after = 0 if ends else lacking + price
+            yield turn, after, after - lacking
 
     def _singles(self, cell):
         """Steps of a unit of one cell, by direction and cell, found by where the cells lie."""
@@ -234,16 +235,16 @@ class Reference:
 
     def _explore(self):
         states = defaultdict(set)
-        todo = [(self.unit.at, 0, Fraction(0))]
+        todo = [(self.unit.at, 0, -self.left)]
         while todo:
-            cell, turn, spent = todo.pop()
-            if (turn, spent) in states[cell]:
+            cell, turn, lacking = todo.pop()
+            if (turn, lacking) in states[cell]:
                 continue
-            states[cell].add((turn, spent))
+            states[cell].add((turn, lacking))
             if self.meaning(cell) == "stop" and turn + 1 < self.turns:
-                todo.append((cell, turn + 1, Fraction(0)))
+                todo.append((cell, turn + 1, self.waited(lacking)))
             for _, other, price in self.steps[cell]:
-                for later, after, _ in self.arrive(turn, spent, other, price):
+                for later, after, _ in self.arrive(turn, lacking, other, price):
                     todo.append((other, later, after))
         return {cell: found for cell, found in states.items() if found}
 
@@ -254,13 +255,11 @@ class Reference:
             if self.meaning(cell) == "stop":
                 found.add((cell, *self.best[cell]))
                 continue
-            for turn, spent in states:
-                left = self.budget(turn) - spent
+            for turn, lacking in states:
                 if not any(
-                    (t, s) != (turn, spent) and t <= turn and self.budget(t) - s >= left
-                    for t, s in states
+                    (t, s) != (turn, lacking) and t <= turn and s <= lacking for t, s in states
                 ):
-                    found.add((cell, turn, spent))
+                    found.add((cell, turn, lacking))
         return found
 
     def tied(self, limit=4000):
@@ -270,15 +269,17 @@ class Reference:
         by_cell = defaultdict(list)
         for label in labels:
             by_cell[label[0]].append(label)
-        for cell, turn, spent in labels:
+        for cell, turn, lacking in labels:
             for way, other, price in self.steps[cell]:
-                ends = list(self.arrive(turn, spent, other, price))
-                if self.meaning(cell) == "stop":
-                    ends += self.arrive(turn + 1, 0, other, price)
+                ends = list(self.arrive(turn, lacking, other, price))
+                waited = lacking
+                for later in range(turn + 1, self.turns if self.meaning(cell) == "stop" else 0):
+                    waited = self.waited(waited)
+                    ends += self.arrive(later, waited, other, price)
                 for later, after, paid in ends:
                     if (other, later, after) in by_cell[other]:
-                        into[other, later, after].append(((cell, turn, spent), way, paid))
-        start = (self.unit.at, 0, Fraction(0))
+                        into[other, later, after].append(((cell, turn, lacking), way, paid))
+        start = (self.unit.at, 0, -self.left)
         into[start] = []
         hops = {label: 0 for label in labels if label == start or any(p for *_, p in into[label])}
         rank = 0

@@ -77,6 +77,7 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
         zones=draw(st.sampled_from(["ignore", "ignore", "end", 1, 0.5])),
         foe_corners=draw(st.booleans()),
         one_step=draw(st.sampled_from([False, False, True])),
+        carry=draw(st.sampled_from([0, 0, 0, 1, 2.5, 20])),
     )
     left = draw(st.sampled_from([None, None, 0, 1, 2.5, 9]))
     facing = draw(st.sampled_from([None, *grid.directions]))

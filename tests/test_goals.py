@@ -93,10 +93,10 @@ def test_legs_of_a_route_are_each_the_best_from_where_the_last_one_ended(board, 
             assert not route
             assert route.why
             return
-        turn, spent = truth.best[cell]
+        turn, lacking = truth.best[cell]
         leg = us.route(board, "a", to=cell)
         cost, cells, done = cost + leg.cost, cells + list(leg.cells), done + turn
-        at, left = cell, truth.budget(turn) - spent
+        at, left = cell, -lacking
     assert (route.turns, route.cost) == (done + 1, pytest.approx(cost))
     assert route.cells[-1] == goal
     if route.steps:

@@ -111,6 +111,7 @@ def test_costs_and_points_scale_together(board, turns, factor):
             points=larger(movement.points),
             **{key: table(getattr(movement, key)) for key in ("costs", "edges", "links")},
             zones=movement.zones if isinstance(movement.zones, str) else larger(movement.zones),
+            carry=larger(movement.carry),
             uphill=larger(movement.uphill),
             downhill=larger(movement.downhill),
         )
@@ -260,10 +261,14 @@ def test_walking_turn_by_turn_takes_the_turns_it_said(board):
     for step in route.steps:
         ends[step.turn] = step
         assert step.left >= 0
+    begun = unit.movement.points if unit.left is None else unit.left
     for turn in range(route.turns, 1, -1):
         here = route.stops[0]
+        rest = [step.left for step in route.steps if step.turn == 1]
+        saved = min([*rest[-1:], begun][0], unit.movement.carry)
+        begun = unit.movement.points + Fraction(saved).limit_denominator(1000)
         board.remove("a")
-        board.add(us.Unit("a", unit.side, unit.movement), at=here)
+        board.add(us.Unit("a", unit.side, unit.movement, begun), at=here)
         route = us.route(board, "a", to=goal)
         assert route.turns == turn - 1
     assert route.stops[0] == goal

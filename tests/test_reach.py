@@ -29,10 +29,10 @@ def test_reach_equals_exhaustive_search(board, turns):
             with pytest.raises(us.NotReached, match=r"\("):
                 reach[cell]
             continue
-        turn, spent = truth.best[cell]
+        turn, lacking = truth.best[cell]
         entry = reach[cell]
         assert entry.turn == turn + 1
-        assert entry.left == pytest.approx(float(truth.budget(turn) - spent))
+        assert entry.left == pytest.approx(float(-lacking))
         assert (turn_table[at], left_table[at]) == (entry.turn, pytest.approx(entry.left))
         route = reach.route(cell)
         assert route.cost == entry.cost == pytest.approx(reach.table("cost")[at])

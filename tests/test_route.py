@@ -30,13 +30,14 @@ def test_route_equals_exhaustive_search(board, turns, data):
     turn, _ = truth.best[goal]
     assert (route.turns, route.cells[0], route.cells[-1]) == (turn + 1, truth.unit.at, goal)
     assert sum(step.cost for step in route.steps) == pytest.approx(route.cost)
-    here, turn, spent = route.cells[0], 0, 0
+    here, turn, lacking = route.cells[0], 0, -truth.left
     for step in route.steps:
         way = None if step.direction is None else board.grid.directions.index(step.direction)
         price = {each[:2]: each[2] for each in truth.steps[here]}[way, step.cell]
-        begun = (turn, spent) if step.turn - 1 == turn else (step.turn - 1, 0)
-        ((turn, spent, paid),) = truth.arrive(*begun, step.cell, price)
-        assert (step.cost, step.left) == pytest.approx((float(paid), truth.budget(turn) - spent))
+        while turn < step.turn - 1:
+            turn, lacking = turn + 1, truth.waited(lacking)
+        ((turn, lacking, paid),) = truth.arrive(turn, lacking, step.cell, price)
+        assert (step.cost, step.left) == pytest.approx((float(paid), float(-lacking)))
         here = step.cell
     assert all(truth.meaning(cell) == "stop" for cell in route.stops)
 

@@ -215,6 +215,7 @@ def _read_movement(part: MovementPart, rules: Mapping[str, Any]) -> Movement:
         foe_corners=part.foe_corners,
         one_step=part.one_step,
         rule=None if part.rule is None else rules[part.rule],
+        carry=_number(part.carry, "carry") or 0,
     )
 
 

@@ -129,6 +129,7 @@ class MovementPart(_Part):
     guards: bool = True
     foe_corners: bool = False
     one_step: bool = False
+    carry: Number = 0
     rule: str | None = None  # the name of a function, which is given to the reader
 
 

@@ -21,7 +21,7 @@ from understep.moves.movement import Movement
 
 KEPT = (  # of a movement, as they are
     "diagonal", "corners", "passes", "climb", "drop", "uphill", "downhill", "layer", "zones",
-    "guards", "foe_corners", "one_step",
+    "guards", "foe_corners", "one_step", "carry",
 )  # fmt: skip
 
 

@@ -128,10 +128,12 @@ class Search:
     expanded: cython.int
     goal_col: cython.int  # counted as `distance` does
     goal_row: cython.int
+    offers: cython.int  # labels that one step can lead to, at most
     enough: cython.int  # a stop this near to the goal ends the search
     cheapest: cython.longlong
     stride: cython.longlong
     points: cython.longlong
+    carry: cython.longlong  # the most points left over that go on to the next turn
     limit: cython.longlong  # keys from here on are out of turns
     eager: cython.int  # 1: stop at the goal; 0: close all that could lie on a tied route first
     found: cython.int
@@ -230,7 +232,7 @@ class Search:
 
     def begin(
         self, codes, wide, costs, who, means, hops, own, start, goal, enough, cheapest, stride, first,
-        points, turns, span, ring, eager,
+        points, carry, offers, turns, span, ring, eager,
     ) -> None:
         """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn."""
         index: cython.int
@@ -245,6 +247,8 @@ class Search:
         self.cheapest = cheapest if goal >= 0 else 0
         self.stride = stride
         self.points = points
+        self.carry = carry
+        self.offers = offers
         self.limit = turns * stride
         self.span = span
         self.epoch -= span + CHAINS
@@ -730,12 +734,53 @@ class Search:
         self.push(-1 - label, key + self.estimate(cell))
 
     @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def saved_up(
+        self, cost: cython.longlong, left: cython.longlong, turn: cython.longlong, ends: cython.int
+    ) -> cython.longlong:
+        """The key after a step that is paid in the first later turn which has the points, or -1."""
+        rest: cython.longlong = self.points + min(left, self.carry)
+        more: cython.longlong
+        turn += 1
+        while rest < cost:
+            more = self.points + min(rest, self.carry)
+            if more <= rest:
+                return -1
+            rest = more
+            turn += 1
+        cost = (turn + 1) * self.stride - 1 - (0 if ends else rest - cost)
+        return cost if cost < self.limit else -1
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def offer_later(
+        self, cell: cython.int, cost: cython.longlong, left: cython.longlong, turn: cython.longlong,
+        key: cython.longlong, bit: cython.int, hops: cython.int, source: cython.int,
+    ) -> cython.void:
+        """After a way to a cell it may only cross: the same in later turns, with more points left."""
+        rest: cython.longlong = left
+        more: cython.longlong
+        while True:
+            more = self.points + min(rest, self.carry)
+            turn += 1
+            if rest > left and more <= rest:
+                return
+            rest = more
+            more = (turn + 1) * self.stride - 1 - rest + cost
+            if cost <= rest and more > key:
+                self.offer_pass(cell, more, bit, hops, source)
+            if self.carry == 0 or more >= self.limit:
+                return
+
+    @cython.cfunc
     @cython.inline
     @cython.nogil
     @cython.exceptval(check=False)
     def fits(self) -> cython.Py_ssize_t:
         """How many cells can surely be closed before one of the arrays is full."""
-        more: cython.int = 2 * (self.directions + self.link_most)
+        more: cython.int = self.offers * (self.directions + self.link_most)
         least: cython.Py_ssize_t = len(self.order) - self.closed
         least = min(least, (len(self.chunks) // 16 - self.used) // more)
         if self.ring == 0:
@@ -819,6 +864,7 @@ class Search:
         guided: cython.int = self.cheapest > 0
         flooding: cython.int = self.goal < 0
         linking: cython.int = len(self.link_at) > 0
+        carry: cython.longlong = self.carry
         heeding: cython.int = self.zoning > 0 or self.wary > 0
         ends: cython.int
         while True:
@@ -915,11 +961,13 @@ class Search:
                             if self.capped and cost > self.points:
                                 cost = self.points
                 if cost <= left:
-                    cost = left if ends else cost
-                    offered = key + cost
-                elif may_stop and cost <= self.points and fresh + cost < self.limit:
-                    cost = self.points if ends else cost
-                    offered = fresh + cost
+                    offered = key + (left if ends else cost)
+                elif may_stop and carry == 0 and cost <= self.points and fresh + cost < self.limit:
+                    offered = fresh + (self.points if ends else cost)
+                elif may_stop and carry:
+                    offered = self.saved_up(cost, left, turn, ends)
+                    if offered < 0:
+                        continue
                 else:
                     continue
                 meaning = self.meaning(target, line ^ ((self.flips >> direction) & 1))
@@ -927,8 +975,10 @@ class Search:
                     if meaning == 1 and not ends:
                         after = steps + 1 if cost == 0 else 0
                         self.offer_pass(target, offered, 1 << direction, after, 0)
-                        if may_stop and cost <= left and cost <= self.points:
-                            self.offer_pass(target, fresh + cost, 1 << direction, after, 0)
+                        if may_stop:
+                            self.offer_later(
+                                target, cost, left, turn, offered, 1 << direction, after, 0
+                            )
                     continue
                 rank = offered
                 offered = (self.epoch + offered) << SHIFT
@@ -952,14 +1002,14 @@ class Search:
                     self.hops[target] = after
                     mark[at] = offered | (1 << direction)
             if linking and self.link_at[cell]:
-                self.offer_links(cell, key, steps, may_stop, left, fresh)
+                self.offer_links(cell, key, steps, may_stop, left, turn)
 
     @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
     def offer_links(
         self, cell: cython.int, key: cython.longlong, steps: cython.int, may_stop: cython.int,
-        left: cython.longlong, fresh: cython.longlong,
+        left: cython.longlong, turn: cython.longlong,
     ) -> cython.void:
         """Offer the links that leave a cell. Of tied ones, that from the first cell counts."""
         link: cython.int = self.link_at[cell]
@@ -986,11 +1036,11 @@ class Search:
                     if self.capped and cost > self.points:
                         cost = self.points
             if cost <= left:
-                cost = left if ends else cost
-                offered = key + cost
-            elif may_stop and cost <= self.points and fresh + cost < self.limit:
-                cost = self.points if ends else cost
-                offered = fresh + cost
+                offered = key + (left if ends else cost)
+            elif may_stop:
+                offered = self.saved_up(cost, left, turn, ends)
+                if offered < 0:
+                    continue
             else:
                 continue
             after = steps + 1 if cost == 0 else 0
@@ -999,8 +1049,8 @@ class Search:
                 continue
             if meaning == 1:
                 self.offer_pass(target, offered, LINKED, after, cell)
-                if may_stop and cost <= left and cost <= self.points:
-                    self.offer_pass(target, fresh + cost, LINKED, after, cell)
+                if may_stop:
+                    self.offer_later(target, cost, left, turn, offered, LINKED, after, cell)
                 continue
             known = self.mark[target + self.pad]
             mark = (self.epoch + offered) << SHIFT

@@ -91,19 +91,23 @@ def before(
 @cython.exceptval(check=False)
 def step_cost(
     source: cython.longlong, target: cython.longlong, stride: cython.longlong,
-    fresh: cython.longlong,
+    points: cython.longlong, carry: cython.longlong,
 ) -> cython.longlong:
-    """Points of the step between two labels, given by their marks."""
-    if (source >> SHIFT) // stride == (target >> SHIFT) // stride:
-        return (target >> SHIFT) - (source >> SHIFT)
-    return (target >> SHIFT) % stride - fresh
+    """Points of the step between two labels, given by their marks; it may wait before it."""
+    turn: cython.longlong = (source >> SHIFT) // stride
+    left: cython.longlong = stride - 1 - (source >> SHIFT) % stride
+    while turn < (target >> SHIFT) // stride:
+        turn += 1
+        left = points + min(left, carry)
+    return left - (stride - 1 - (target >> SHIFT) % stride)
 
 
 def totals(
     cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
     mate: cython.int[::1], via: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
     staggered: cython.int,
-    parity: cython.int, stride: cython.longlong, fresh: cython.longlong, out: cython.longlong[::1],
+    parity: cython.int, stride: cython.longlong, points: cython.longlong, carry: cython.longlong,
+    out: cython.longlong[::1],
 ) -> None:
     """Write the least points spent on all tied ways to each label, which come nearest first."""
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
@@ -121,7 +125,7 @@ def totals(
                         label, direction, cells, marks, slot, mate, via, shifts, cols, staggered,
                         parity, stride,
                     )
-                    spent = out[other] + step_cost(marks[other], marks[label], stride, fresh)
+                    spent = out[other] + step_cost(marks[other], marks[label], stride, points, carry)
                     if least < 0 or spent < least:
                         least = spent
             out[label] = least
@@ -164,7 +168,8 @@ def spread(
 
 
 def choose(
-    start: cython.int, facing: cython.int, turning: cython.int, fresh: cython.longlong,
+    start: cython.int, facing: cython.int, turning: cython.int, points: cython.longlong,
+    carry: cython.longlong,
     cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
     mate: cython.int[::1], via: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
     staggered: cython.int,
@@ -175,8 +180,8 @@ def choose(
 ) -> int:
     """Write the labels of the best tied route; ``rest`` comes filled with -1.
 
-    ``turning`` 1 counts changes of direction, 0 only the weights; ``fresh`` is the remainder of
-    the stride at which a full turn starts.
+    ``turning`` 1 counts changes of direction, 0 only the weights; ``points`` are those of a full turn, of
+    which ``carry`` at most go on to the next.
     """
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
     slots: cython.int = directions + 1
@@ -190,7 +195,7 @@ def choose(
     direction: cython.int
     best: cython.longlong
     flaws: cython.longlong
-    points: cython.longlong
+    spent: cython.longlong
     worse: cython.longlong
     with cython.nogil:
         ready[0] = 0
@@ -217,7 +222,7 @@ def choose(
                     stride,
                 )
                 there = seat[other]
-                points = best + step_cost(marks[other], marks[label], stride, fresh)
+                spent = best + step_cost(marks[other], marks[label], stride, points, carry)
                 worse = flaws + weight[here]
                 if turning and here and direction < directions:  # a link has no direction
                     worse = worse + 1
@@ -230,15 +235,15 @@ def choose(
                 way = there * slots + direction
                 if (
                     rest[way] < 0
-                    or points < rest[way]
-                    or (points == rest[way] and worse < blemish[way])
+                    or spent < rest[way]
+                    or (spent == rest[way] and worse < blemish[way])
                     or (
-                        points == rest[way]
+                        spent == rest[way]
                         and worse == blemish[way]
                         and marks[label] >> SHIFT < marks[onward[way]] >> SHIFT
                     )
                 ):
-                    rest[way] = points
+                    rest[way] = spent
                     blemish[way] = worse
                     onward[way] = label
                 ways[there] -= 1

@@ -41,10 +41,10 @@ class Labels:
     marks: IntArray
     vias: NDArray[np.int32]
     stride: int
-    fresh: int  # the remainder of the stride at which a full turn starts
-    start: int  # and the first turn
-    points: Fraction
-    left: Fraction
+    points: int  # scaled points of a full turn
+    carry: int  # and those that go on to the next at most
+    first: int  # and those of the first turn
+    finer: tuple[Fraction, Fraction]  # what scaled points of the first turn, and others, leave out
     found: int  # number of the cell that answers the question, or -1
     home: int  # number of the cell it starts from
     expanded: int  # cells that were closed
@@ -82,21 +82,30 @@ class Labels:
         keys: IntArray = self.marks[which] >> SHIFT
         return keys // self.stride + 1
 
-    def spent(self, which: Any = slice(None)) -> IntArray:
-        """Scaled points used in that turn."""
+    def left(self, which: Any = slice(None)) -> IntArray:
+        """Scaled points left in that turn."""
         keys: IntArray = self.marks[which] >> SHIFT
-        turn, used = np.divmod(keys, self.stride)
-        return used - np.where(turn > 0, self.fresh, self.start)
+        return self.stride - 1 - keys % self.stride
+
+    def paid(self, way: NDArray[np.int32]) -> IntArray:
+        """Scaled points of each step along some labels, by their indices."""
+        turns, left = self.turns(way), self.left(way)
+        waits, before = np.diff(turns), left[:-1].copy()
+        for wait in range(1, int(waits.max(initial=0)) + 1):
+            filled = self.points + np.minimum(before, self.carry)
+            before = np.where(waits >= wait, filled, before)
+        paid: IntArray = before - left[1:]
+        return paid
 
     def totals(self) -> IntArray:
         """Scaled points spent on the whole way (the least of all tied ways)."""
         if self._totals is None:
             if len(self.marks) and int(self.marks[-1]) >> SHIFT < self.stride:
-                self._totals = self.spent()
+                self._totals = self.first - self.left()
             else:
                 totals = np.zeros(len(self.cells), dtype=np.int64)
                 with _Ties(self) as ties:
-                    kernel.ties.totals(*ties.graph, self.fresh, view(totals))
+                    kernel.ties.totals(*ties.graph, self.points, self.carry, view(totals))
                 self._totals = totals
         return self._totals
 
@@ -104,10 +113,9 @@ class Labels:
         """A scaled number of points as it is given back."""
         return self.table.amount(scaled)
 
-    def left_after(self, turn: int, spent: int) -> int | float:
-        """Points left in a turn (from 1) in which so much, scaled, was spent."""
-        full = self.left if turn == 1 else self.points
-        return plain(full - Fraction(spent, self.table.scale))
+    def left_in(self, turn: int, left: int) -> int | float:
+        """So many scaled points left in a turn (from 1), as they are given back."""
+        return plain(Fraction(left, self.table.scale) + self.finer[turn > 1])
 
     def tied_route(
         self, goal: int, prefer: Prefer, facing: int, avoid: IntArray | None = None
@@ -175,7 +183,8 @@ class _Ties:
             weight = weight + (heavy << AVOIDED)
         tied = count * (len(self._grid.directions) + 1)
         length = kernel.ties.choose(
-            start, facing if prefer == "straight" else -1, int(prefer == "straight"), labels.fresh,
+            start, facing if prefer == "straight" else -1, int(prefer == "straight"), labels.points,
+            labels.carry,
             *self.graph, *listed, view(weight), view(np.full(tied, -1, dtype=np.int64)),
             view(np.zeros(tied, dtype=np.int64)), view(np.zeros(tied, dtype=np.int32)),
             view(np.zeros(count, dtype=np.int32)), view(route),

@@ -81,6 +81,8 @@ class Movement:
         A function of a `Site` that has the last word on the points to enter a cell, None for
         never. It must always give the same for the same site. It is asked when steps are compiled,
         not while searching. In a board file its name is kept.
+    carry
+        The most points left over at the end of a turn that the next one has on top of its own.
 
     Raises
     ------
@@ -118,6 +120,7 @@ class Movement:
     foe_corners: bool = False
     one_step: bool = False
     rule: Callable[[Site], Cost | None] | None = None
+    carry: Cost = 0
     _rules: tuple[Any, ...] = field(init=False, repr=False, compare=False, default=())
 
     def __post_init__(self) -> None:
@@ -140,7 +143,7 @@ class Movement:
         if not isinstance(self.zones, str):
             set_field(self, "zones", exact(self.zones, "zones"))
         set_field(self, "points", exact(self.points, "points"))
-        for argument in ("diagonal", "climb", "drop", "uphill", "downhill"):
+        for argument in ("diagonal", "climb", "drop", "uphill", "downhill", "carry"):
             value = getattr(self, argument)
             set_field(self, argument, None if value is None else exact(value, argument))
         set_field(self, "costs", exact(costs, "costs") if whole else _table(costs, "costs"))
@@ -157,7 +160,7 @@ class Movement:
         set_field(self, "_rules", _Rules((*tables, *rest)))
 
     def __hash__(self) -> int:
-        return hash((self.points, self.passes, self.layer, self._rules))
+        return hash((self.points, self.passes, self.layer, self.carry, self._rules))
 
     @property
     def rules(self) -> tuple[Any, ...]:

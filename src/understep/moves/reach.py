@@ -139,9 +139,9 @@ class Reach:
         labels = self._labels
         key = int(labels.marks[place]) >> SHIFT
         turn, used = divmod(key, labels.stride)
-        spent = used - (labels.fresh if turn else labels.start)
-        cost = spent if turn == 0 else int(labels.totals()[place])
-        return Entry(cell, labels.amount(cost), labels.left_after(turn + 1, spent), turn + 1)
+        left = labels.stride - 1 - used
+        cost = labels.first - left if turn == 0 else int(labels.totals()[place])
+        return Entry(cell, labels.amount(cost), labels.left_in(turn + 1, left), turn + 1)
 
     def __getitem__(self, cell: CellLike) -> Entry:
         entry = self.get(cell)
@@ -199,8 +199,8 @@ class Reach:
         elif column == "cost":
             values = labels.totals() / labels.table.scale
         else:
-            full = np.where(labels.turns() == 1, float(labels.left), float(labels.points))
-            values = full - labels.spent() / labels.table.scale
+            finer = np.array([float(part) for part in labels.finer])
+            values = labels.left() / labels.table.scale + finer[(labels.turns() > 1).astype(int)]
         table = np.full(grid.cols * grid.rows, np.nan)
         table[labels.cells[stops]] = values[stops]
         return table.reshape(grid.rows, grid.cols)

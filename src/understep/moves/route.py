@@ -194,10 +194,7 @@ def make_route(
     board, grid = labels.board, labels.board.grid
     on_way = labels.tied_route(grid.number(goal), prefer, facing, avoid)
     cells = Cells(grid.cells_of(labels.cells[on_way]))
-    turns, spent = labels.turns(on_way), labels.spent(on_way)
-    costs = np.diff(spent)
-    later = np.diff(turns) > 0
-    costs[later] = spent[1:][later]
+    turns, left, costs = labels.turns(on_way), labels.left(on_way), labels.paid(on_way)
 
     def steps() -> tuple[Step, ...]:
         deltas = np.diff(cells.array, axis=0)
@@ -206,7 +203,7 @@ def make_route(
         near = (around == deltas[:, None]).all(axis=-1) & (entered > 0)
         ways = np.where(near.any(axis=1), near.argmax(axis=1), -1).tolist()
         rows = zip(
-            cells[1:], ways, costs.tolist(), turns[1:].tolist(), spent[1:].tolist(), strict=True
+            cells[1:], ways, costs.tolist(), turns[1:].tolist(), left[1:].tolist(), strict=True
         )
         return tuple(
             Step(
@@ -214,9 +211,9 @@ def make_route(
                 grid.directions[way] if way >= 0 else None,
                 labels.amount(cost),
                 turn,
-                labels.left_after(turn, used),
+                labels.left_in(turn, rest),
             )
-            for cell, way, cost, turn, used in rows
+            for cell, way, cost, turn, rest in rows
         )
 
     total = labels.amount(int(costs.sum()))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from math import lcm
 from typing import Any, cast
 
 import numpy as np
@@ -38,12 +39,15 @@ def search(
     goal without gathering ties; ``start`` is where it would stand.
     """
     movement = movement_of(unit)
-    table = step_table(board, movement, unit.side)
-    scale = table.scale
-    full = cast(Fraction, movement.points)
+    full, saved = cast(Fraction, movement.points), cast(Fraction, movement.carry)
     left = full if unit.left is None else cast(Fraction, unit.left)
+    parts = lcm(full.denominator, left.denominator, saved.denominator) if saved else 1
+    table = step_table(board, movement, unit.side, parts)
+    scale = table.scale
     points = full.numerator * scale // full.denominator
     first = left.numerator * scale // left.denominator
+    carry = table.whole(saved)
+    waits = 1 + (-(-carry // points) if points else 0)  # after so many a turn has no more points
     capped = movement.one_step and points > 0
     cheapest, dearest = table.cheapest, table.dearest
     if capped:
@@ -58,8 +62,9 @@ def search(
             most = board.grid.cols * board.grid.rows + 1  # every turn ends on another cell
         else:  # two turns in a row spend at least half their points
             most = 4 * board.grid.cols * board.grid.rows * dearest // max(points, 1) + 8
+        most *= waits
         turns = most if turns is None else min(turns, most)
-        stride = max(points, first) + 1
+        stride = max(points + carry, first) + 1
         span = turns * stride
         if span > ROOM_FOR_KEYS:
             rule = f"points times scale ({scale}) times turns must stay below 2**50"
@@ -75,14 +80,13 @@ def search(
         # the most by which a rank can rise at one step
         rise = dearest + cheapest * (1 + farthest) + (stride if extra < 0 else 0)
         if turns > 1:
-            rise += dearest + stride - points
+            rise += dearest + stride * waits - points
             if 1 in means and len(board.units()) > 1:
-                rise += stride
+                rise += stride * waits
         ring = 0 if rise >= MOST_BUCKETS else max(63, (1 << rise.bit_length()) - 1)
         kernel_search.begin(
             *_compiled(table, capped * points), view(board.standing(movement.layer)), view(means),
-            workspace.hops() if table.free_steps else NONE, own, home, goal, enough, cheapest,
-            stride, first, points, turns, span, ring, int(eager),
+            workspace.hops() if table.free_steps else NONE, own, home, goal, enough,             cheapest, stride, first, points, carry, 1 + waits, turns, span, ring, int(eager),
         )  # fmt: skip
         while (status := kernel_search.run()) < 0:
             if status == -1:
@@ -94,7 +98,8 @@ def search(
         return Labels(
             board, table,
             *workspace.take(closed, table.links.count > 0),
-            stride, stride - 1 - points, stride - 1 - first, full, left, found, home, expanded,
+            stride, points, carry, first,
+            (left - Fraction(first, scale), full - Fraction(points, scale)), found, home, expanded,
             movement.footprint,
         )  # fmt: skip
     finally:

@@ -45,8 +45,9 @@ NOTHING_WIDE = np.zeros(0, dtype=np.uint16)
 class StepTable(Watcher):
     """The steps of a movement on a board, for one side; kept with the board."""
 
-    def __init__(self, board: Board, movement: Movement, side: str) -> None:
+    def __init__(self, board: Board, movement: Movement, side: str, parts: int) -> None:
         self._board, self._movement, self._side = board, movement, side
+        self._parts = parts
         self._grid = board.grid
         self._ways = len(board.grid.directions)
         self._lock = Lock()
@@ -81,7 +82,7 @@ class StepTable(Watcher):
         self._links = LinkSteps(board, movement)
         zone = [] if isinstance(movement.zones, str) else [Fraction(movement.zones)]
         every = [*parts, *adds, slopes.rise, slopes.fall, *self._links.costs(), *zone]
-        self.scale = lcm(*(cost.denominator for cost in every))
+        self.scale = lcm(self._parts, *(cost.denominator for cost in every))
         if self.scale > FINEST_SCALE:
             rule = f"together they need a scale of {self.scale}; use rounder fractions"
             raise CostError("costs", rule, [str(cost) for cost in parts])
@@ -301,10 +302,13 @@ class StepTable(Watcher):
         return found
 
 
-def step_table(board: Board, movement: Movement, side: str) -> StepTable:
-    """The up-to-date step table of a movement on a board, for a side."""
+def step_table(board: Board, movement: Movement, side: str, parts: int = 1) -> StepTable:
+    """The up-to-date step table of a movement on a board, for a side.
+
+    Its scale tells such ``parts`` of a point apart, too.
+    """
     apart = board.apart(side)
-    key: tuple[Any, ...] = ("steps", movement.rules, apart)
-    table = board.derived(key, lambda: StepTable(board, movement, apart))
+    key: tuple[Any, ...] = ("steps", movement.rules, apart, parts)
+    table = board.derived(key, lambda: StepTable(board, movement, apart, parts))
     table.refresh()
     return table
