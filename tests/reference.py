@@ -32,6 +32,7 @@ class Reference:
         }
         self.areas = {cell: list(self.covered(cell)) for cell in self.grid.cells}
         self.held = set(self.zone())
+        self.leaps = {cell: list(self._leaps(cell)) for cell in self.grid.cells}
         self.singles = {cell: dict(self._singles(cell)) for cell in self.grid.cells}
         self.steps = {cell: list(self._steps(cell)) for cell in self.grid.cells}
         self.states = self._explore()
@@ -141,10 +142,50 @@ class Reference:
         for other in self.grid.cells:
             if self.meaning(other) == "blocked" or not self.stands(other):
                 continue
+            if other in self.leaps[cell]:
+                yield None, other, Fraction(self.unit.movement.leap.cost)
             for link in self.board.links(cell):
                 price = self.unit.movement.links.get(link.kind, link.cost)
                 if link.b == other and price is not None:
                     yield None, other, Fraction(price).limit_denominator(1000)
+
+    def _leaps(self, cell):
+        """Where it can leap to: cell by cell along each straight line, until something bars it."""
+        leap, level = self.unit.movement.leap, {}
+        x, y = self.grid.center(cell)
+        for other in self.grid.neighbors(cell) if leap is not None else ():
+            ox, oy = self.grid.center(other)
+            before, between = cell, []
+            if not isinstance(self.grid, us.HexGrid) and math.hypot(ox - x, oy - y) > 1.2:
+                continue
+            for far in range(1, leap.over + 2):
+                there = tuple(
+                    round(float(a + far * (b - a)), 3) + 0.0 for a, b in ((x, ox), (y, oy))
+                )
+                land = self.spots.get(there)
+                if land is None or self.edge(before, land)[0]:
+                    break
+                level = {
+                    each: float(self.board.elevation[self.grid.index(each)])
+                    - float(self.board.elevation[self.grid.index(cell)])
+                    for each in [*between, land]
+                }
+                rise = level.pop(land)
+                within = (leap.up is None or rise <= leap.up) and (
+                    leap.down is None or -rise <= leap.down
+                )
+                if (
+                    within
+                    and self.price(land) is not None
+                    and max([0, *level.values()]) <= max(0, rise)
+                ):
+                    yield land
+                board, side = self.board, self.unit.side
+                open_ground = leap.ground is None or board.terrain(land) in leap.ground
+                if not open_ground or land in board.blocks() or land in board.blocks(side):
+                    break
+                before = land
+                between.append(land)
 
     def _legal(self, cell):
         """Steps that are legal as far as ground and walls go."""

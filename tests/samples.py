@@ -15,6 +15,12 @@ KINDS_OF_EDGES = {
 }
 COSTS = [1, 2, 3, 1, 2, None, 0.5, 1.5, 0.1, 0]
 FOOTPRINTS = [((0, 0),)] * 4 + [((0, 0), (1, 0)), us.block(2), us.cluster(1), ((0, 0), (-1, 1))]
+LEAPS = [
+    us.Leap(),
+    us.Leap(2, ["t0", "turf"], up=1, down=None, cost=1.5),
+    us.Leap(0, up=None, down=0.5, cost=1),
+    us.Leap(1, ["t1"], cost=0.5),
+]
 LEVELS = [0, 0, 1, 2, 0.5]
 
 
@@ -61,6 +67,8 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
     board.set_value("depth", draw(st.sampled_from([0.5, 2.0])), draw(few))
     if draw(st.booleans()):
         board.raise_to([draw(st.sampled_from(LEVELS)) for _ in every], every)
+    feet = draw(st.sampled_from(FOOTPRINTS))
+    leaps = [None, None, *LEAPS] if len(feet) == 1 else [None]
     movement = us.Movement(
         points=draw(st.sampled_from([0, 1, 2, 3, 4, 5.5, 8])),
         diagonal=draw(st.sampled_from([1, 1.5, 1.414])),
@@ -72,11 +80,12 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
         drop=draw(st.sampled_from([None, None, 1.5])),
         uphill=draw(st.sampled_from([0, 0, 1, 0.5])),
         downhill=draw(st.sampled_from([0, 0, 0.25])),
-        footprint=draw(st.sampled_from(FOOTPRINTS)),
+        footprint=feet,
         rule=draw(st.sampled_from([None, None, wade])),
         zones=draw(st.sampled_from(["ignore", "ignore", "end", 1, 0.5])),
         foe_corners=draw(st.booleans()),
         one_step=draw(st.sampled_from([False, False, True])),
+        leap=draw(st.sampled_from(leaps)),
         carry=draw(st.sampled_from([0, 0, 0, 1, 2.5, 20])),
     )
     left = draw(st.sampled_from([None, None, 0, 1, 2.5, 9]))

@@ -102,7 +102,7 @@ def test_a_zone_that_costs_extra_is_ground_that_costs_more(board, count, extra):
         board.set_edge(edge.a, edge.b, None)
     for link in board.links():
         board.unlink(link.a, link.b, both=link.both)
-    plain = {"footprint": ((0, 0),), "one_step": False, "rule": None, "diagonal": 1}
+    plain = {"footprint": ((0, 0),), "one_step": False, "rule": None, "diagonal": 1, "leap": None}
     changed(board, zones=extra, **plain)
     before = told(board, count)
     held = set()

@@ -112,6 +112,7 @@ def test_costs_and_points_scale_together(board, turns, factor):
             **{key: table(getattr(movement, key)) for key in ("costs", "edges", "links")},
             zones=movement.zones if isinstance(movement.zones, str) else larger(movement.zones),
             carry=larger(movement.carry),
+            leap=movement.leap and replace(movement.leap, cost=larger(movement.leap.cost)),
             uphill=larger(movement.uphill),
             downhill=larger(movement.downhill),
         )
@@ -156,6 +157,7 @@ LAXER = [  # what lifts a rule, and the rule
     {"foe_corners": False},
     {"one_step": True},
     {"climb": None, "drop": None},
+    {"carry": 100},
     {"uphill": 0, "downhill": 0},
     {"passes": "all"},
     {"footprint": ((0, 0),)},
@@ -278,6 +280,7 @@ MOVERS = [
     us.Movement(9, corners="one", diagonal=1.5),
     us.Movement(9, rule=wade, uphill=0.5, downhill=0.25, climb=2),
     us.Movement(9, footprint=((0, 0), (1, 0), (0, 1)), uphill=1),
+    us.Movement(9, leap=us.Leap(2, ["deep", "mud"], up=2, down=3), carry=3),
 ]
 
 

@@ -45,6 +45,7 @@ from understep.moves.answer import Refusal
 from understep.moves.ask import route
 from understep.moves.goals import Within, within
 from understep.moves.kernel import kernels
+from understep.moves.leap import Leap
 from understep.moves.movement import Movement
 from understep.moves.reach import Entry, Reach, reach, reaches
 from understep.moves.route import Route, Step
@@ -133,6 +134,7 @@ __all__ = [
     "InputError",
     "JournalError",
     "KernelWarning",
+    "Leap",
     "Link",
     "Mark",
     "MissingExtraError",

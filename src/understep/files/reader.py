@@ -22,6 +22,7 @@ from understep.files.schema import (
     EdgePart,
     FilePart,
     LaidPart,
+    LeapPart,
     LinkPart,
     MovementPart,
     Number,
@@ -35,6 +36,7 @@ from understep.grids.frame import Frame
 from understep.grids.grid import Grid
 from understep.grids.hexes import HexGrid
 from understep.grids.square import SquareGrid
+from understep.moves.leap import Leap
 from understep.moves.movement import Movement, Zoning
 
 
@@ -216,7 +218,13 @@ def _read_movement(part: MovementPart, rules: Mapping[str, Any]) -> Movement:
         one_step=part.one_step,
         rule=None if part.rule is None else rules[part.rule],
         carry=_number(part.carry, "carry") or 0,
+        leap=None if part.leap is None else _read_leap(part.leap),
     )
+
+
+def _read_leap(part: LeapPart) -> Leap:
+    up, down = _number(part.up, "up"), _number(part.down, "down")
+    return Leap(part.over, part.ground, up, down, _number(part.cost, "cost") or 0)
 
 
 def _read_edge(kind: EdgePart) -> Edge:

@@ -109,6 +109,16 @@ class ValuePart(_Part):
     cells: list[tuple[Place, Place]]
 
 
+class LeapPart(_Part):
+    """How a movement leaps."""
+
+    over: int = 1
+    ground: list[str] | None = None
+    up: Number | None = 0
+    down: Number | None = 0
+    cost: Number = 2
+
+
 class MovementPart(_Part):
     """One movement."""
 
@@ -130,6 +140,7 @@ class MovementPart(_Part):
     foe_corners: bool = False
     one_step: bool = False
     carry: Number = 0
+    leap: LeapPart | None = None
     rule: str | None = None  # the name of a function, which is given to the reader
 
 

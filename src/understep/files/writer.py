@@ -17,6 +17,7 @@ from understep.errors import InputError
 from understep.files.schema import FRAME, NO_CELL, VERSION, Number
 from understep.grids.frame import Frame
 from understep.grids.hexes import HexGrid
+from understep.moves.leap import Leap
 from understep.moves.movement import Movement
 
 KEPT = (  # of a movement, as they are
@@ -186,6 +187,8 @@ def _write_movement(name: str, rules: Any) -> dict[str, Any]:
         value = getattr(rules, key)
         if value != getattr(Movement(0), key):
             facts[key] = value if isinstance(value, str | bool) else _shown(value)
+    if rules.leap is not None:
+        facts["leap"] = _write_leap(rules.leap)
     if rules.footprint != ONE:
         facts["footprint"] = [list(pair) for pair in rules.footprint]
     if rules.rule is not None:
@@ -194,6 +197,13 @@ def _write_movement(name: str, rules: Any) -> dict[str, Any]:
             raise InputError("board", f"the rule of {name!r} needs a name, to be saved", rules.rule)
         facts["rule"] = called
     return facts
+
+
+def _write_leap(leap: Leap) -> dict[str, Any]:
+    facts: dict[str, Any] = {"over": leap.over}
+    if leap.ground is not None:
+        facts["ground"] = list(leap.ground)
+    return facts | {key: _shown(getattr(leap, key)) for key in ("up", "down", "cost")}
 
 
 def _write_edge(kind: Edge) -> dict[str, Any]:

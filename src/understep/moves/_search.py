@@ -33,7 +33,7 @@ except ImportError:
 COMPILED = cython.compiled
 CHAINS = cython.declare(cython.longlong, 1 << 31)  # more than there can be pass labels
 CLOSED = cython.declare(cython.longlong, 1 << 8)
-LINKED = cython.declare(cython.int, 1 << 9)  # entered by a link, from the cell in `via`
+LINKED = cython.declare(cython.int, 1 << 9)  # entered by a link or leap, from the cell in `via`
 LOW = cython.declare(cython.longlong, (1 << 10) - 1)  # the bits below the key
 SHIFT = cython.declare(cython.int, 10)
 
@@ -79,7 +79,11 @@ class Search:
     link_next: cython.int[::1]
     link_to: cython.int[::1]
     link_cost: cython.longlong[::1]
-    via: cython.int[::1]  # the cell from which a link led to each; empty without links
+    via: cython.int[::1]  # the cell from which a link or leap led to each; empty without any
+    # leaps, by cell and direction: a bit for each number of cells between; what one costs
+    leaps: cython.uchar[::1]
+    leap_cost: cython.longlong
+    leap_length: cython.int  # how many steps it is long at most
     # cells (counted as `distance` does) where links begin that help to the goal; what is left there
     mouths: cython.int
     mouth_col: cython.int[::1]
@@ -214,6 +218,12 @@ class Search:
         self.link_to = link_to
         self.link_cost = link_cost
         self.via = via
+
+    def leap(self, leaps, leap_cost, leap_length) -> None:
+        """Set the leaps; empty where there are none."""
+        self.leaps = leaps
+        self.leap_cost = leap_cost
+        self.leap_length = leap_length
 
     def lead(self, mouths, cells, rest, mouth_col, mouth_row) -> None:
         """Set the mouths of links; the last two are filled here."""
@@ -780,7 +790,9 @@ class Search:
     @cython.exceptval(check=False)
     def fits(self) -> cython.Py_ssize_t:
         """How many cells can surely be closed before one of the arrays is full."""
-        more: cython.int = self.offers * (self.directions + self.link_most)
+        more: cython.int = self.offers * (
+            self.directions * (1 + self.leap_length) + self.link_most
+        )
         least: cython.Py_ssize_t = len(self.order) - self.closed
         least = min(least, (len(self.chunks) // 16 - self.used) // more)
         if self.ring == 0:
@@ -865,6 +877,7 @@ class Search:
         flooding: cython.int = self.goal < 0
         linking: cython.int = len(self.link_at) > 0
         carry: cython.longlong = self.carry
+        leaping: cython.int = len(self.leaps) > 0
         heeding: cython.int = self.zoning > 0 or self.wary > 0
         ends: cython.int
         while True:
@@ -1003,6 +1016,8 @@ class Search:
                     mark[at] = offered | (1 << direction)
             if linking and self.link_at[cell]:
                 self.offer_links(cell, key, steps, may_stop, left, turn)
+            if leaping:
+                self.offer_leaps(cell, line, base, key, steps, may_stop, left, turn)
 
     @cython.cfunc
     @cython.nogil
@@ -1011,62 +1026,91 @@ class Search:
         self, cell: cython.int, key: cython.longlong, steps: cython.int, may_stop: cython.int,
         left: cython.longlong, turn: cython.longlong,
     ) -> cython.void:
-        """Offer the links that leave a cell. Of tied ones, that from the first cell counts."""
+        """Offer the links that leave a cell."""
         link: cython.int = self.link_at[cell]
-        ends: cython.int
-        target: cython.int
-        line: cython.int
+        while link:
+            self.offer_far(
+                cell, self.link_to[link], self.link_cost[link], key, steps, may_stop, left, turn
+            )
+            link = self.link_next[link]
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def offer_leaps(
+        self, cell: cython.int, line: cython.int, base: cython.Py_ssize_t, key: cython.longlong,
+        steps: cython.int, may_stop: cython.int, left: cython.longlong, turn: cython.longlong,
+    ) -> cython.void:
+        """Offer the leaps from a cell."""
+        direction: cython.int
+        bits: cython.int
+        at: cython.int
+        side: cython.int
+        for direction in range(self.directions):
+            bits = self.leaps[base + direction]
+            at = cell
+            side = line
+            while bits:
+                at += self.shifts[side * self.directions + direction] - self.pad
+                side = side ^ ((self.flips >> direction) & 1)
+                if bits & 1:
+                    self.offer_far(cell, at, self.leap_cost, key, steps, may_stop, left, turn)
+                bits = bits >> 1
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def offer_far(
+        self, cell: cython.int, target: cython.int, cost: cython.longlong, key: cython.longlong,
+        steps: cython.int, may_stop: cython.int, left: cython.longlong, turn: cython.longlong,
+    ) -> cython.void:
+        """Offer a link or leap. Of tied ones, that from the first cell counts."""
+        ends: cython.int = 0
+        line: cython.int = self.line(target)
         meaning: cython.int
         after: cython.int
-        cost: cython.longlong
         offered: cython.longlong
         mark: cython.longlong
         known: cython.longlong
-        while link:
-            cost = self.link_cost[link]
-            target = self.link_to[link]
-            link = self.link_next[link]
-            line = self.line(target)
-            ends = 0
-            if self.zoning and self.in_zone(target, line):
-                if self.zoning == 1:
-                    ends = 1
-                else:
-                    cost += self.zone_extra
-                    if self.capped and cost > self.points:
-                        cost = self.points
-            if cost <= left:
-                offered = key + (left if ends else cost)
-            elif may_stop:
-                offered = self.saved_up(cost, left, turn, ends)
-                if offered < 0:
-                    continue
+        if self.zoning and self.in_zone(target, line):
+            if self.zoning == 1:
+                ends = 1
             else:
-                continue
-            after = steps + 1 if cost == 0 else 0
-            meaning = self.meaning(target, line)
-            if meaning == 2 or (meaning == 1 and ends):
-                continue
-            if meaning == 1:
-                self.offer_pass(target, offered, LINKED, after, cell)
-                if may_stop:
-                    self.offer_later(target, cost, left, turn, offered, LINKED, after, cell)
-                continue
-            known = self.mark[target + self.pad]
-            mark = (self.epoch + offered) << SHIFT
-            if mark + LOW < known:
-                self.mark[target + self.pad] = mark | LINKED
-                self.via[target] = cell
-                if len(self.hops):
-                    self.hops[target] = after
-                self.push(2 * target + line, offered + self.estimate(target))
-            elif mark > known:
-                continue
-            elif len(self.hops) == 0 or after == self.hops[target]:
-                if not (known & LINKED and self.via[target] < cell):
-                    self.via[target] = cell
-                self.mark[target + self.pad] = known | LINKED
-            elif after < self.hops[target]:
+                cost += self.zone_extra
+                if self.capped and cost > self.points:
+                    cost = self.points
+        if cost <= left:
+            offered = key + (left if ends else cost)
+        elif may_stop:
+            offered = self.saved_up(cost, left, turn, ends)
+            if offered < 0:
+                return
+        else:
+            return
+        after = steps + 1 if cost == 0 else 0
+        meaning = self.meaning(target, line)
+        if meaning == 2 or (meaning == 1 and ends):
+            return
+        if meaning == 1:
+            self.offer_pass(target, offered, LINKED, after, cell)
+            if may_stop:
+                self.offer_later(target, cost, left, turn, offered, LINKED, after, cell)
+            return
+        known = self.mark[target + self.pad]
+        mark = (self.epoch + offered) << SHIFT
+        if mark + LOW < known:
+            self.mark[target + self.pad] = mark | LINKED
+            self.via[target] = cell
+            if len(self.hops):
                 self.hops[target] = after
+            self.push(2 * target + line, offered + self.estimate(target))
+        elif mark > known:
+            return
+        elif len(self.hops) == 0 or after == self.hops[target]:
+            if not (known & LINKED and self.via[target] < cell):
                 self.via[target] = cell
-                self.mark[target + self.pad] = mark | LINKED
+            self.mark[target + self.pad] = known | LINKED
+        elif after < self.hops[target]:
+            self.hops[target] = after
+            self.via[target] = cell
+            self.mark[target + self.pad] = mark | LINKED

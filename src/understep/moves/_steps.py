@@ -56,6 +56,12 @@ class Filler:
     feet: cython.int
     foot: cython.int[::1]
     inner: cython.int[::1]  # pairs (foot, direction) that lead from one covered cell to another
+    # leaps
+    over: cython.int  # the most cells leapt over; -1: it does not leap
+    passed: cython.uchar[::1]  # by terrain: whether it can be leapt over
+    leap_up: cython.longlong
+    leap_down: cython.longlong
+    leaps: cython.uchar[::1]  # by cell and direction: a bit for each number of cells leapt over
     # what comes out
     codes: cython.uchar[::1]
     wide: cython.ushort[::1]
@@ -81,6 +87,7 @@ class Filler:
         self.met = met
         self.row = row
         self.count = 2
+        self.over = -1
 
     def rules(
         self, prices, many, edges, place, wall, add, opened, diagonals, corners, grain, climb, drop,
@@ -104,6 +111,14 @@ class Filler:
         self.feet = feet
         self.foot = foot
         self.inner = inner
+
+    def leaping(self, leaps, over, passed, up, down) -> None:
+        """Set where leaps are written, and their limits."""
+        self.leaps = leaps
+        self.over = over
+        self.passed = passed
+        self.leap_up = up
+        self.leap_down = down
 
     def layers(self, ground, kinds, closed, barred, fences, levels) -> None:
         """Set the layers of the board, which may have moved."""
@@ -352,6 +367,63 @@ class Filler:
     @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
+    def leaps_from(self, cell: cython.int) -> cython.void:
+        """Write the leaps from a cell, along each straight direction."""
+        directions: cython.int = self.directions
+        straight: cython.int = 2 if directions == 8 else 1
+        way: cython.int
+        direction: cython.int
+        x: cython.int
+        y: cython.int
+        at: cython.int
+        over: cython.int
+        bits: cython.int
+        index: cython.int
+        here: cython.double = self.levels[cell] if len(self.levels) else 0
+        top: cython.double
+        gap: cython.double
+        up: cython.longlong
+        down: cython.longlong
+        for way in range(directions // straight):
+            direction = way * straight
+            bits = 0
+            at = cell
+            y = cell // self.cols
+            x = cell - y * self.cols
+            top = here
+            for over in range(self.over + 1):
+                if self.wall[self.edge(at, direction)]:
+                    break
+                index = 2 * (self.line(x, y) * directions + direction)
+                x += self.deltas[index]
+                y += self.deltas[index + 1]
+                at = self.number(x, y)
+                if at < 0:
+                    break
+                up = 0
+                down = 0
+                if len(self.levels):
+                    gap = (self.levels[at] - here) * self.grain
+                    if gap >= 0:
+                        up = int(gap + 0.5)
+                    else:
+                        down = int(0.5 - gap)
+                if self.enterable(at) and up <= self.leap_up and down <= self.leap_down:
+                    if len(self.levels) == 0 or top <= here or top <= self.levels[at]:
+                        bits = bits | (1 << over)
+                if not self.passed[self.ground[at]]:
+                    break
+                if (len(self.closed) and self.closed[at]) or (len(self.barred) and self.barred[at]):
+                    break
+                if len(self.levels) and self.levels[at] > top:
+                    top = self.levels[at]
+            self.leaps[cython.cast(cython.Py_ssize_t, cell) * directions + direction] = (
+                cython.cast(cython.uchar, bits)
+            )
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
     def fill_row(self, cell: cython.int) -> cython.int:
         """Fill one row; 1 where there is no room for another cost."""
         row: cython.int = cell // self.cols
@@ -365,6 +437,8 @@ class Filler:
         code: cython.int
         x: cython.int
         y: cython.int
+        if self.over >= 0:
+            self.leaps_from(cell)
         for foot in range(self.feet):
             x = col + self.foot[2 * (line * self.feet + foot)]
             y = row + self.foot[2 * (line * self.feet + foot) + 1]

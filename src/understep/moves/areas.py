@@ -14,7 +14,7 @@ from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves import kernel
 from understep.moves.answer import mine, rules_of
 from understep.moves.kernel import view
-from understep.moves.links import NONE
+from understep.moves.links import chained
 from understep.moves.movement import Movement
 from understep.moves.steps import StepTable, step_table
 
@@ -32,13 +32,13 @@ class Areas:
         cells = grid.cols * grid.rows
         table.fill()
         self._stands = table.standing()
-        self._codes, self._links = table.codes.reshape(cells, -1), table.links.ends()
+        self._codes, (self._far, costs) = table.codes.reshape(cells, -1), table.far()
         found = np.full(cells, -1, dtype=np.int32)
         work = [np.zeros(cells, dtype=np.int32) for _ in range(5)]
-        link_at, following, to, _ = table.links.views
+        link_at, following, to, _ = chained(self._far, costs, 0, cells)
         self._count: int = kernel.areas.strong(
             view(self._stands), *table.views[:2], view(grid.shifts), grid.cols, grid.stagger,
-            grid.line_parity, link_at, following if len(link_at) else NONE, to,
+            grid.line_parity, link_at, following, to,
             *map(view, (*work[:2], found, *work[2:])),
         )  # fmt: skip
         known = found[found >= 0]
@@ -125,7 +125,7 @@ class Areas:
             open_ways = self._codes[homes, way] > 1
             ends = grid.numbers(cells + grid.deltas[grid.lines(cells), way])[open_ways]
             pairs.append(np.stack([self._area[homes[open_ways]], self._area[ends]], axis=-1))
-        starts, ends = self._links.T
+        starts, ends = self._far.T
         kept = self._stands[starts] > 0
         pairs.append(np.stack([self._area[starts[kept]], self._area[ends[kept]]], axis=-1))
         joined: IntArray = np.concatenate(pairs)

@@ -14,6 +14,7 @@ from understep.grids.cell import Cell, CellLike, Cells, CellsLike
 from understep.moves import kernel
 from understep.moves.answer import mine, rules_of
 from understep.moves.kernel import view
+from understep.moves.links import chained
 from understep.moves.movement import Movement
 from understep.moves.steps import StepTable, step_table
 from understep.overlay import Mark, Overlay
@@ -45,7 +46,7 @@ class Field:
             view(self._owner), view(bytes_[0]), view(np.full(64, -1, dtype=np.int32)),
             *map(view, lists), view(bytes_[1]), *table.views,
             view(grid.deltas.astype(np.int32).ravel()), grid.cols, grid.rows, grid.stagger,
-            grid.line_parity, *table.links.chained(1),
+            grid.line_parity, *chained(*table.far(), 1, cells),
         )  # fmt: skip
 
     def __repr__(self) -> str:
@@ -77,7 +78,7 @@ class Field:
     def next(self, cell: CellLike) -> Cell | None:
         """The next cell on the way to the nearest goal; the cell itself on a goal, None: no way.
 
-        Of tied steps, the first in the grid's direction order, links last.
+        Of tied steps, the first in the grid's direction order, links and leaps last.
 
         Raises
         ------

@@ -55,7 +55,7 @@ class Labels:
         """Whether a change of each cell, by number, could alter what is known here.
 
         It could where it is next to what a unit on a closed cell takes up (twice over, for zones
-        and corners), or at the end of a link that leaves a closed cell.
+        and corners; farther for leaps), or at the end of a link that leaves a closed cell.
         """
         grid = self.board.grid
         cells = grid.cells_of(np.append(self.cells, self.home))
@@ -65,7 +65,7 @@ class Labels:
         ends = self.table.links.ends()
         far = grid.cells_of(ends[closed[ends[:, 0]], 1])
         cells = grid.spread(np.concatenate([cells, far]), self.footprint).reshape(-1, 2)
-        for _ in range(2):
+        for _ in range(2 + self.table.leap_length):
             cells = np.unique(cells[grid.holds(cells)], axis=0)
             found[grid.numbers(cells)] = True
             cells = grid.around(cells).reshape(-1, 2)

@@ -88,30 +88,12 @@ class LinkSteps:
             return
         self.dearest, self.free = int(self._costs.max()), int(self._costs.min()) == 0
         self.most = int(np.unique(self._ends[:, 0], return_counts=True)[1].max())
-        self.views = self.chained(0)
+        self.views = chained(self._ends, self._costs, 0, grid.cols * grid.rows)
         starts, ends = (grid.cells_of(self._ends[:, side]) for side in (0, 1))
         self.farthest = int(grid.distance(starts, ends).max())
         self._joined = (
             None if len(taken) > MOST_JOINED else grid.distance(ends[:, None], starts[None])
         )
-
-    def chained(self, side: int) -> tuple[memoryview, ...]:
-        """The links by the cell they leave (side 0) or lead to (1), as kernels take them.
-
-        The first link of each cell (from 1); then by link the next of the same cell, the cell at
-        its other end, its cost. Empty where there are none.
-        """
-        if not self.count:
-            return NONE, NONE, NONE, NO_COSTS
-        grid = self._board.grid
-        first = np.zeros(grid.cols * grid.rows, dtype=np.int32)
-        following = np.zeros(self.count + 1, dtype=np.int32)
-        for place in range(self.count, 0, -1):
-            home = self._ends[place - 1, side]
-            following[place] = first[home]
-            first[home] = place
-        other = np.concatenate([[0], self._ends[:, 1 - side]]).astype(np.int32)
-        return view(first), view(following), view(other), view(np.concatenate([[0], self._costs]))
 
     def ends(self) -> IntArray:
         """The numbers of the cells that each link joins, ``(links, 2)``."""
@@ -150,3 +132,23 @@ class LinkSteps:
         if len(useful) > MOST_MOUTHS:
             return None
         return self._ends[useful, 0].astype(np.int32), mouths[useful]
+
+
+def chained(ends: IntArray, costs: IntArray, side: int, cells: int) -> tuple[memoryview, ...]:
+    """Links by the cell they leave (side 0) or lead to (1), as kernels take them.
+
+    The first link of each cell (from 1); then by link the next of the same cell, the cell at its
+    other end, its cost. Empty where there are none.
+    """
+    if not len(ends):
+        return NONE, NONE, NONE, NO_COSTS
+    homes = ends[:, side]
+    order = np.argsort(homes, kind="stable")
+    same = homes[order][1:] == homes[order][:-1]
+    following = np.zeros(len(ends) + 1, dtype=np.int32)
+    following[order[:-1][same] + 1] = order[1:][same] + 1
+    first = np.zeros(cells, dtype=np.int32)
+    heads = order[np.append([True], ~same)]
+    first[homes[heads]] = heads + 1
+    other = np.append(0, ends[:, 1 - side]).astype(np.int32)
+    return view(first), view(following), view(other), view(np.append(0, costs))

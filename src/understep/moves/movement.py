@@ -14,6 +14,7 @@ from understep.boards.footprint import ONE, Footprint, footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
 from understep.errors import InputError, NameUnknownError
+from understep.moves.leap import Leap
 
 Corners = Literal["free", "one", "both"]
 Passes = Literal["own", "none", "all"]
@@ -83,6 +84,8 @@ class Movement:
         not while searching. In a board file its name is kept.
     carry
         The most points left over at the end of a turn that the next one has on top of its own.
+    leap
+        How it leaps over gaps, up and down ledges: a `Leap`. Only units of one cell can.
 
     Raises
     ------
@@ -121,6 +124,7 @@ class Movement:
     one_step: bool = False
     rule: Callable[[Site], Cost | None] | None = None
     carry: Cost = 0
+    leap: Leap | None = None
     _rules: tuple[Any, ...] = field(init=False, repr=False, compare=False, default=())
 
     def __post_init__(self) -> None:
@@ -132,6 +136,8 @@ class Movement:
                 raise NameUnknownError(argument, "rule", word, get_args(allowed))
         if not isinstance(self.layer, str) or not self.layer.strip():
             raise InputError("layer", "must be a text that is not empty", self.layer)
+        if self.leap is not None and not isinstance(self.leap, Leap):
+            raise InputError("leap", "must be a Leap, or None", self.leap)
         if self.rule is not None and not callable(self.rule):
             raise InputError("rule", "must be a function of a site, or None", self.rule)
         for argument in ("guards", "foe_corners", "one_step"):
@@ -150,13 +156,16 @@ class Movement:
         set_field(self, "edges", _table(self.edges, "edges", "open"))
         set_field(self, "links", _table(self.links, "links"))
         set_field(self, "footprint", footprint(self.footprint, "footprint"))
+        if self.leap is not None and self.footprint != ONE:
+            rule = "only a unit of one cell can leap"
+            raise InputError("footprint", rule, self.footprint)
         tables = [
             tuple(table.items()) if isinstance(table, Mapping) else table
             for table in (self.costs, self.edges, self.links)
         ]
         slopes = self.climb, self.drop, self.uphill, self.downhill
         extra = None if isinstance(self.zones, str) else self.zones  # it is counted like a step
-        rest = self.diagonal, self.corners, *slopes, self.footprint, extra, self.rule
+        rest = self.diagonal, self.corners, *slopes, self.footprint, extra, self.rule, self.leap
         set_field(self, "_rules", _Rules((*tables, *rest)))
 
     def __hash__(self) -> int:

@@ -30,7 +30,7 @@ class Step(NamedTuple):
     cell
         Where the step leads.
     direction
-        Its direction, by name; None where it takes a link.
+        Its direction, by name; None where it takes a link or leaps.
     cost
         The points it takes.
     turn

@@ -97,7 +97,7 @@ def search(
         closed, found, expanded = kernel_search.tally()
         return Labels(
             board, table,
-            *workspace.take(closed, table.links.count > 0),
+            *workspace.take(closed, table.links.count + table.leap_length > 0),
             stride, points, carry, first,
             (left - Fraction(first, scale), full - Fraction(points, scale)), found, home, expanded,
             movement.footprint,
@@ -134,5 +134,5 @@ def _aim(
             slack = cheapest * int(board.grid.distance(cells, board.grid.cell_of(goal)).max())
         workspace.seek(goals if len(goals) > 1 else [], slack)
     guided = workspace.join(table, goal, cheapest, most)
-    farthest = table.links.farthest if goals is not None else 0
+    farthest = max(table.links.farthest, table.leap_length) if goals is not None else 0
     return goal, cheapest if guided else 0, farthest

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from copy import copy
 from fractions import Fraction
-from typing import cast
+from typing import Any, cast
 
 import numpy as np
 
@@ -26,6 +26,7 @@ class Slopes:
         up, down = cast(Fraction, movement.uphill), cast(Fraction, movement.downhill)
         climb, drop = cast(Fraction | None, movement.climb), cast(Fraction | None, movement.drop)
         self._matters = climb is not None or drop is not None or bool(up or down)
+        self._matters |= movement.leap is not None
         self._low = self._high = 0.0
         self.grain = 1
         if self._matters:
@@ -34,9 +35,13 @@ class Slopes:
             self.grain = next((grain for grain in GRAINS if _fits(levels, grain)), GRAINS[-1])
         #: Cost of a part up and a part down.
         self.rise, self.fall = up / self.grain, down / self.grain
-        limits = [ANY if limit is None else int(limit * self.grain) for limit in (climb, drop)]
-        #: The most parts up and down that a step can lead.
-        self.climb, self.drop = limits
+        #: The most parts up and down that a step can lead, and a leap.
+        self.climb, self.drop = self._parts(climb), self._parts(drop)
+        leap = movement.leap
+        self.leap = (0, 0) if leap is None else (self._parts(leap.up), self._parts(leap.down))
+
+    def _parts(self, limit: Any) -> int:
+        return ANY if limit is None else int(limit * self.grain)
 
     def share(self, board: Board) -> Slopes:
         """The slopes of a copy of the board."""

@@ -25,6 +25,7 @@ from understep.errors import CostError
 from understep.grids.cell import Cell, IntArray
 from understep.moves import kernel
 from understep.moves.kernel import view
+from understep.moves.leap import leaps_of
 from understep.moves.links import LinkSteps
 from understep.moves.movement import Movement
 from understep.moves.pricing import Kinds
@@ -82,6 +83,8 @@ class StepTable(Watcher):
         self._links = LinkSteps(board, movement)
         zone = [] if isinstance(movement.zones, str) else [Fraction(movement.zones)]
         every = [*parts, *adds, slopes.rise, slopes.fall, *self._links.costs(), *zone]
+        leap = movement.leap
+        every += [] if leap is None else [leap.price]
         self.scale = lcm(self._parts, *(cost.denominator for cost in every))
         if self.scale > FINEST_SCALE:
             rule = f"together they need a scale of {self.scale}; use rounder fractions"
@@ -96,7 +99,14 @@ class StepTable(Watcher):
         self.cheapest = int(known.min()) if len(known) else 0
         self._dearest = int(known.max()) + int(add.max()) + corner if len(known) else 0
         self._dearest = min(self._dearest + self.whole(slopes.dearest()), NEVER >> 3)
-        self._free = len(known) > 0 and self.cheapest == 0
+        #: Scaled points of a leap, and how many steps it is long at most; 0: it does not leap.
+        self.leap_cost, self.leap_length = 0, 0
+        if leap is not None:
+            self.leap_cost, self.leap_length = self.whole(leap.price), leap.over + 1
+            each = self.leap_cost // self.leap_length
+            self.cheapest = min(self.cheapest, each) if len(known) else each
+            self._dearest = max(self._dearest, self.leap_cost)
+        self._free = len(known) > 0 and min(int(known.min()), self.leap_cost if leap else 1) == 0
         foot, inner = self._foot()
         place = np.arange(256, dtype=np.int32) * (np.arange(256) < OPEN)
         walls = [blocks for blocks, *_ in edges]
@@ -116,6 +126,7 @@ class StepTable(Watcher):
         )  # fmt: skip
         cells = grid.cols * grid.rows
         self._make_codes(np.zeros(cells * self._ways, dtype=np.uint8), np.zeros(NARROW, "i8"), 2)
+        self._make_leaps(np.zeros(cells * self._ways if leap else 0, dtype=np.uint8))
         self._shared = False
         self._links.compile(self)
 
@@ -174,6 +185,17 @@ class StepTable(Watcher):
         self.views = (*map(view, both), view(costs))
         self._filler.out(*self.views, view(slots), count)
 
+    def _make_leaps(self, leaps: NDArray[np.uint8]) -> None:
+        """Take an array of leaps: by cell and direction, a bit for each number of cells between."""
+        #: As the search takes them.
+        self.leaps = view(leaps)
+        leap = self._movement.leap
+        if leap is not None:
+            names = list(self._board.terrains)
+            over = [leap.ground is None or name in leap.ground for name in names]
+            passed = view(np.array(over, dtype=np.uint8))
+            self._filler.leaping(self.leaps, leap.over, passed, *self._slopes.leap)
+
     def share(self, board: Board) -> StepTable:
         """The table of a copy of the board: the same codes, until one of the boards is edited."""
         twin = copy(self)
@@ -205,22 +227,25 @@ class StepTable(Watcher):
                 return
             if self._shared:  # a filler of its own, too
                 known, scale = self._filler.known(), self.scale
-                codes, costs = self.codes, self._costs
+                codes, costs, leaps = self.codes, self._costs, np.asarray(self.leaps)
                 self._make()
                 if self.scale == scale:  # else it counts otherwise now, and starts from nothing
                     self._make_codes(codes.copy(), costs.copy(), known)
+                    self._make_leaps(leaps.copy())
             self._refill(numbers)
             self._links.refresh(self, numbers)
             self._dirty = []  # last: until then other threads wait for the lock
 
     def _refill(self, numbers: IntArray) -> None:
         offsets = self._movement.footprint
-        if offsets != ONE or len(numbers) > FEW:
+        if offsets != ONE or len(numbers) > FEW or self.leap_length:
             grid = self._grid
             cells = grid.cells_of(np.unique(numbers))
             if offsets != ONE:  # anchors whose units cover a changed cell
                 cells = grid.spread(cells, -np.array(offsets)).reshape(-1, 2)
             near = np.concatenate([cells, grid.around(cells).reshape(-1, 2)])
+            for _ in range(self.leap_length - 1):  # a leap is altered from as far as it leads
+                near = grid.around(np.unique(near, axis=0)).reshape(-1, 2)
             numbers = np.unique(grid.numbers(near[grid.holds(near)]))
             first = self.codes[numbers * self._ways]
             self._fill(numbers[first > 0])
@@ -286,7 +311,24 @@ class StepTable(Watcher):
             self._links.amounts()[starts].tolist(),
             strict=True,
         )
+        if self.leap_length:
+            one = np.array([number])
+            ends = leaps_of(grid, self._leaps_by_cell()[one], one)[:, 1]
+            found += [(end, self.leap_cost) for end in ends.tolist()]
         return found
+
+    def _leaps_by_cell(self) -> NDArray[np.uint8]:
+        return np.asarray(self.leaps).reshape(-1, self._ways)
+
+    def far(self) -> tuple[IntArray, IntArray]:
+        """Start and end of every link and leap of a filled table, and its scaled cost."""
+        ends, costs = self._links.ends(), self._links.amounts()
+        if self.leap_length:
+            bits = self._leaps_by_cell()
+            leaps = leaps_of(self._grid, bits, np.arange(len(bits)))
+            ends = np.concatenate([ends, leaps])
+            costs = np.concatenate([costs, np.full(len(leaps), self.leap_cost)])
+        return ends, costs
 
     def standable(self, links: list[tuple[int, int, Fraction]]) -> list[tuple[int, int, Fraction]]:
         """Those of some links at whose end a unit can stand."""

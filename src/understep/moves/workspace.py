@@ -99,23 +99,26 @@ class Workspace:
         return view(self._hops)
 
     def join(self, table: StepTable, goal: int, cheapest: int, most: int) -> bool:
-        """Hand over footprint and links, if they changed; whether the estimate can be used."""
+        """Hand over footprint, leaps and links, if they changed; whether the estimate can be used."""
         links = table.links
         if self._footprint is not table.foot_shifts:
             self._footprint = table.foot_shifts
             self.search.shape(len(table.foot_shifts) // 2, view(table.foot_shifts))
-        if not links.count:
+        if not links.count and not table.leap_length:
             if self._linked:
                 self._linked = False
                 self.search.join(0, NONE, NONE, NONE, NO_COSTS, NONE)
                 self.search.lead(0, NONE, NO_COSTS, NONE, NONE)
+                self.search.leap(NO_BYTES, 0, 0)
             return True
         self._linked = True
         if self._via is None:
             self._via = np.zeros(self._cells, dtype=np.int32)
             self.grow(self._heap)
+        leap_cost = min(table.leap_cost, most) if most else table.leap_cost
+        self.search.leap(table.leaps, leap_cost, table.leap_length)
         views = links.views
-        if most:  # no step costs more
+        if most and links.count:  # no step costs more
             views = *views[:3], view(np.minimum(np.asarray(views[3]), most))
         self.search.join(links.most, *views, view(self._via))
         found = links.mouths(goal, cheapest, most) if goal >= 0 else None
