@@ -33,11 +33,19 @@ class Reference:
         self.areas = {cell: list(self.covered(cell)) for cell in self.grid.cells}
         self.held = set(self.zone())
         self.leaps = {cell: list(self._leaps(cell)) for cell in self.grid.cells}
-        self.singles = {cell: dict(self._singles(cell)) for cell in self.grid.cells}
-        self.steps = {cell: list(self._steps(cell)) for cell in self.grid.cells}
+        self.alternating = movement.diagonal == "alternating" and self.grid.kind == "square"
+        self.tables = []  # the steps, then those where the next diagonal one is dear
+        plain = 1 if movement.diagonal == "alternating" else movement.diagonal
+        for factor in (1, 2) if self.alternating else (plain,):
+            self.factor = factor
+            self.singles = {cell: dict(self._singles(cell)) for cell in self.grid.cells}
+            self.tables.append({cell: list(self._steps(cell)) for cell in self.grid.cells})
+        self.steps = self.tables[0]
         self.states = self._explore()
         self.best = {
-            cell: min(found) for cell, found in self.states.items() if self.meaning(cell) == "stop"
+            cell: min(found)[:2]
+            for cell, found in self.states.items()
+            if self.meaning(cell) == "stop"
         }
 
     def waited(self, lacking):
@@ -74,14 +82,35 @@ class Reference:
                         yield cell
 
     def graph(self):
-        """Its steps as a directed graph, the cheaper where there are two."""
+        """Its steps as a directed graph, the cheaper where there are two.
+
+        A node is a cell, and 1 where the next diagonal step is dear, else 0.
+        """
         graph = nx.DiGraph()
-        graph.add_nodes_from(self.grid)
-        for cell in self.grid:
-            for _, other, price in self.steps[cell]:
-                known = graph.get_edge_data(cell, other, {"weight": price})["weight"]
-                graph.add_edge(cell, other, weight=min(price, known))
+        for dear, table in enumerate(self.tables):
+            graph.add_nodes_from((cell, dear) for cell in self.grid)
+            for cell in self.grid:
+                for way, other, price in table[cell]:
+                    ends = (cell, dear), (other, self.after(dear, way))
+                    known = graph.get_edge_data(*ends, {"weight": price})["weight"]
+                    graph.add_edge(*ends, weight=min(price, known))
         return graph
+
+    def after(self, dear, way):
+        """Whether the next diagonal step is dear, after a step in a direction or by a link."""
+        return dear ^ (self.alternating and way is not None and way % 2)
+
+    def price_along(self, cells):
+        """What a way over some cells costs, at least."""
+        graph, paid = self.graph(), {0: 0}
+        for a, b in pairwise(cells):
+            steps = [(0, 0), (0, 1), (1, 0), (1, 1)]
+            ends = [(p, q) for p, q in steps if p in paid and graph.has_edge((a, p), (b, q))]
+            paid = {
+                q: min(paid[p] + graph[a, p][b, q]["weight"] for p, other in ends if other == q)
+                for q in {q for _, q in ends}
+            }
+        return min(paid.values())
 
     def meaning(self, cell):
         """The worst that any of the cells it would take up there means."""
@@ -214,7 +243,7 @@ class Reference:
         return movement.corners == "one" and held > 0 and free == 0
 
     def arrive(self, turn, lacking, other, price):
-        """Turn, points lacking and points paid after a step, by points left and zones; or nothing."""
+        """Turn, points lacking and paid after a step, by points left and zones; or nothing."""
         movement = self.unit.movement
         most = self.points if movement.one_step and self.points else None
         price = price if most is None else min(price, most)
@@ -258,7 +287,7 @@ class Reference:
             if blocks:
                 continue
             price = price if instead is None else Fraction(instead)
-            price = price * Fraction(self.unit.movement.diagonal if diagonal else 1) + add
+            price = price * Fraction(self.factor if diagonal else 1) + add
             price += min(adds) if diagonal else 0
             movement = self.unit.movement
             rise = Fraction(float(self.board.slope(cell, other)))
@@ -276,93 +305,15 @@ class Reference:
 
     def _explore(self):
         states = defaultdict(set)
-        todo = [(self.unit.at, 0, -self.left)]
+        todo = [(self.unit.at, 0, -self.left, 0)]
         while todo:
-            cell, turn, lacking = todo.pop()
-            if (turn, lacking) in states[cell]:
+            cell, turn, lacking, dear = todo.pop()
+            if (turn, lacking, dear) in states[cell]:
                 continue
-            states[cell].add((turn, lacking))
+            states[cell].add((turn, lacking, dear))
             if self.meaning(cell) == "stop" and turn + 1 < self.turns:
-                todo.append((cell, turn + 1, self.waited(lacking)))
-            for _, other, price in self.steps[cell]:
+                todo.append((cell, turn + 1, self.waited(lacking), 0))
+            for way, other, price in self.tables[dear][cell]:
                 for later, after, _ in self.arrive(turn, lacking, other, price):
-                    todo.append((other, later, after))
+                    todo.append((other, later, after, self.after(dear, way)))
         return {cell: found for cell, found in states.items() if found}
-
-    def labels(self):
-        """The best state per stopping cell, the undominated ones per cell only passed."""
-        found = set()
-        for cell, states in self.states.items():
-            if self.meaning(cell) == "stop":
-                found.add((cell, *self.best[cell]))
-                continue
-            for turn, lacking in states:
-                if not any(
-                    (t, s) != (turn, lacking) and t <= turn and s <= lacking for t, s in states
-                ):
-                    found.add((cell, turn, lacking))
-        return found
-
-    def tied(self, limit=4000):
-        """For every label its tied ways in: (label before, direction, cost)."""
-        labels = self.labels()
-        into = defaultdict(list)
-        by_cell = defaultdict(list)
-        for label in labels:
-            by_cell[label[0]].append(label)
-        for cell, turn, lacking in labels:
-            for way, other, price in self.steps[cell]:
-                ends = list(self.arrive(turn, lacking, other, price))
-                waited = lacking
-                for later in range(turn + 1, self.turns if self.meaning(cell) == "stop" else 0):
-                    waited = self.waited(waited)
-                    ends += self.arrive(later, waited, other, price)
-                for later, after, paid in ends:
-                    if (other, later, after) in by_cell[other]:
-                        into[other, later, after].append(((cell, turn, lacking), way, paid))
-        start = (self.unit.at, 0, -self.left)
-        into[start] = []
-        hops = {label: 0 for label in labels if label == start or any(p for *_, p in into[label])}
-        rank = 0
-        while True:
-            more = {
-                label
-                for label in labels - set(hops)
-                if any(hops.get(before) == rank and not p for before, _, p in into[label])
-            }
-            if not more and rank > len(labels):
-                break
-            rank += 1
-            hops.update(dict.fromkeys(more, rank))
-        found = {}
-        for label in labels:
-            tight = [
-                (before, way, price)
-                for before, way, price in into[label]
-                if hops[label] == (0 if price else hops[before] + 1)
-            ]
-            linked = [each for each in tight if each[1] is None]
-            found[label] = [each for each in tight if each[1] is not None]
-            if linked:  # of tied links, that from the first cell counts
-                found[label].append(min(linked, key=lambda each: each[0][0][::-1]))
-        return found
-
-    def tied_routes(self, goal, limit=3000):
-        """All tied routes to a cell, as (cells, directions, cost); None if there are too many."""
-        into = self.tied()
-        done, todo = [], [((goal, *self.best[goal]), (goal,), (), Fraction(0))]
-        while todo:
-            label, cells, ways, cost = todo.pop()
-            if not into[label]:
-                done.append((cells, ways, cost))
-            for before, way, price in into[label]:
-                todo.append((before, (before[0], *cells), (way, *ways), cost + price))
-            if len(done) + len(todo) > limit:
-                return None
-        return done
-
-
-def bends(ways, facing):
-    """Changes of direction, the first turn from the facing included."""
-    ways = ways if facing is None else (facing, *ways)
-    return sum(a != b for a, b in pairwise(ways) if None not in (a, b))

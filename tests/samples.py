@@ -69,9 +69,10 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
         board.raise_to([draw(st.sampled_from(LEVELS)) for _ in every], every)
     feet = draw(st.sampled_from(FOOTPRINTS))
     leaps = [None, None, *LEAPS] if len(feet) == 1 else [None]
+    carry = draw(st.sampled_from([0, 0, 0, 1, 2.5, 20]))
     movement = us.Movement(
         points=draw(st.sampled_from([0, 1, 2, 3, 4, 5.5, 8])),
-        diagonal=draw(st.sampled_from([1, 1.5, 1.414])),
+        diagonal=draw(st.sampled_from([1, 1.5, 1.414, *(() if carry else ["alternating"] * 2)])),
         corners=draw(st.sampled_from(["free", "one", "both"])),
         passes=draw(st.sampled_from(["own", "own", "none", "all"])),
         edges=draw(st.sampled_from([{}, {"wall": "open"}, {"ditch": None, "road": 2}])),
@@ -86,7 +87,7 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
         foe_corners=draw(st.booleans()),
         one_step=draw(st.sampled_from([False, False, True])),
         leap=draw(st.sampled_from(leaps)),
-        carry=draw(st.sampled_from([0, 0, 0, 1, 2.5, 20])),
+        carry=carry,
     )
     left = draw(st.sampled_from([None, None, 0, 1, 2.5, 9]))
     facing = draw(st.sampled_from([None, *grid.directions]))

@@ -83,6 +83,8 @@ for number, grid in enumerate(grids * 3):
         us.Movement(4, zones="end", uphill=0.5, climb=1),
         us.Movement(5, rule=wet, zones=0.25, one_step=True),
         us.Movement(6, footprint=((0, 0), (1, 0)), corners="one", foe_corners=True),
+        us.Movement(5, diagonal="alternating", leap=us.Leap(2, up=1, down=None)),
+        us.Movement(3, carry=2),
     ]
     standing = [c for c in grid if board.terrain(c) != "d"]
     for place, movement in enumerate(rules * 2):

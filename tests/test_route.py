@@ -8,8 +8,9 @@ import pytest
 from geometry import KINDS, make_grid
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from reference import Reference, bends
+from reference import Reference
 from samples import boards
+from ties import bends, tied_routes
 
 import understep as us
 
@@ -51,7 +52,7 @@ def ranks(ways):
 def test_ties_are_broken_by_the_rule(board, turns, data):
     truth = Reference(board, "a", turns)
     goal = data.draw(st.sampled_from(sorted(truth.best)))
-    tied = truth.tied_routes(goal)
+    tied = tied_routes(truth, goal)
     assume(tied is not None)
     least = min(cost for *_, cost in tied)
     tied = [(cells, ways) for cells, ways, cost in tied if cost == least]

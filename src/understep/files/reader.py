@@ -37,7 +37,7 @@ from understep.grids.grid import Grid
 from understep.grids.hexes import HexGrid
 from understep.grids.square import SquareGrid
 from understep.moves.leap import Leap
-from understep.moves.movement import Movement, Zoning
+from understep.moves.movement import ALTERNATING, Movement, Zoning
 
 
 class _Faults:
@@ -196,12 +196,15 @@ def _read_movement(part: MovementPart, rules: Mapping[str, Any]) -> Movement:
     else:
         costs = _number(costs, "costs")
     zones: Any = part.zones
+    diagonal: Any = part.diagonal
+    if diagonal != ALTERNATING:
+        diagonal = _number(diagonal, "diagonal") or 0
     if zones not in get_args(Zoning):
         zones = _number(zones, "zones")
     return Movement(
         _number(part.points, "points") or 0,
         costs,
-        _number(part.diagonal, "diagonal") or 0,
+        diagonal,
         part.corners,
         part.passes,
         edges,

@@ -124,7 +124,7 @@ class MovementPart(_Part):
 
     points: Number
     costs: dict[str, Number | None] | Number = Field(default_factory=dict)
-    diagonal: Number = 1
+    diagonal: Number = 1  # or "alternating"
     corners: Corners = "both"
     passes: Passes = "own"
     edges: dict[str, Number | None] = Field(default_factory=dict)  # or "open"

@@ -12,7 +12,7 @@ try:
 except ImportError:
     from understep.moves import _shim as cython
 
-SHIFT = cython.declare(cython.int, 10)
+SHIFT = cython.declare(cython.int, 11)
 
 
 @cython.cfunc
@@ -72,13 +72,14 @@ def spread(
     after: cython.int[::1], before: cython.int[::1], place: cython.uchar[::1],
     codes: cython.uchar[::1], wide: cython.ushort[::1], costs: cython.longlong[::1],
     deltas: cython.int[::1], cols: cython.int, rows: cython.int, staggered: cython.int,
-    parity: cython.int, link_at: cython.int[::1], link_next: cython.int[::1],
+    parity: cython.int, layer: cython.int, link_at: cython.int[::1], link_next: cython.int[::1],
     link_from: cython.int[::1], link_cost: cython.longlong[::1],
 ) -> int:
     """Write cost, next cell and goal of every cell, and say how many have them.
 
     ``cost`` and ``onward`` come full of -1, ``heads`` too; links come by where they lead. ``place``
-    of a settled cell is 255; of tied ways the first in the grid's order is kept, links last.
+    of a settled cell is 255; of tied ways the first in the grid's order is kept, links last. From number
+    ``layer`` on, if it is not 0, diagonal steps lead back to the numbers before, and there onwards.
     """
     directions: cython.int = cython.cast(cython.int, deltas.shape[0] // 4)
     index: cython.int
@@ -135,6 +136,8 @@ def spread(
             line = 0
             if staggered:
                 line = ((row if staggered == 1 else col) + parity) & 1
+            if layer and cell >= layer:
+                line = 1
             direction = 0
             link = 0
             while True:

@@ -34,8 +34,11 @@ COMPILED = cython.compiled
 CHAINS = cython.declare(cython.longlong, 1 << 31)  # more than there can be pass labels
 CLOSED = cython.declare(cython.longlong, 1 << 8)
 LINKED = cython.declare(cython.int, 1 << 9)  # entered by a link or leap, from the cell in `via`
-LOW = cython.declare(cython.longlong, (1 << 10) - 1)  # the bits below the key
-SHIFT = cython.declare(cython.int, 10)
+WAITED = cython.declare(cython.int, 1 << 10)  # entered by a wait, from the layer of dear diagonals
+NO_ITEM = cython.declare(cython.int, -(1 << 30))
+CHAINED = cython.declare(cython.int, 3)  # where it may stop, but with labels in a chain
+LOW = cython.declare(cython.longlong, (1 << 11) - 1)  # the bits below the key
+SHIFT = cython.declare(cython.int, 11)
 
 
 @cython.cclass
@@ -50,7 +53,10 @@ class Search:
     lowest: cython.uchar[::1]  # the place of the lowest bit of a number below 256
     cols: cython.int
     per_col: cython.double
-    staggered: cython.int  # 0 no stagger, 1 by rows, 2 by columns
+    staggered: cython.int  # 0 no stagger, 1 by rows, 2 by columns, 3 in layers
+    # where diagonal steps alternate: the number from which on cells are those before a dear one;
+    # their labels are kept like those of cells it may only cross, as nothing waits there
+    layer: cython.int
     parity: cython.int  # added to the row or column number before its last bit is taken
     measure: cython.int  # 0 four neighbors, 1 eight neighbors, 2 hexes
     # the step table
@@ -140,12 +146,15 @@ class Search:
     carry: cython.longlong  # the most points left over that go on to the next turn
     limit: cython.longlong  # keys from here on are out of turns
     eager: cython.int  # 1: stop at the goal; 0: close all that could lie on a tied route first
-    found: cython.int
+    found: cython.int  # the item of the label that answers it
+    tied: cython.int  # that of the same cell in the other layer, as good
     best: cython.longlong
     wanted: cython.int  # the cell whose steps are missing, or -1
     stalled: cython.int  # the item that was taken from the queue when that turned up
 
-    def __init__(self, shifts, deltas, pad, cols, staggered, parity, measure, mark, first, last, lowest) -> None:
+    def __init__(
+        self, shifts, deltas, pad, cols, staggered, parity, layer, measure, mark, first, last, lowest,
+    ) -> None:
         self.shifts = shifts
         self.directions = len(shifts) // 2
         self.deltas = deltas
@@ -154,15 +163,16 @@ class Search:
         self.per_col = 1.0 / cols
         self.staggered = staggered
         self.parity = parity
+        self.layer = layer
         self.measure = measure
         self.mark = mark
         self.lowest = lowest
         self.first = first
         self.last = last
         self.epoch = 0
-        self.flips = 0
+        self.flips = 170 if layer else 0  # diagonal steps lead to the other layer
         for way in range(self.directions):
-            if staggered and deltas[2 * way + (1 if staggered == 1 else 0)] & 1:
+            if layer == 0 and staggered and deltas[2 * way + (1 if staggered == 1 else 0)] & 1:
                 self.flips |= 1 << way
 
     def hold(
@@ -272,6 +282,7 @@ class Search:
         self.age = 0
         self.waiting = 0
         self.found = -1
+        self.tied = NO_ITEM
         self.best = -1
         self.wanted = -1
         for index in range(ring + 1):
@@ -309,7 +320,7 @@ class Search:
 
     def tally(self) -> tuple[int, int, int]:
         """Labels to be read, the cell found (or -1), and how many cells were expanded."""
-        return self.closed, self.found, self.expanded
+        return self.closed, self.found_cell(), self.expanded
 
     def rewind(self) -> None:
         """Start the windows anew; ``mark`` has been cleared."""
@@ -341,9 +352,7 @@ class Search:
                 if len(self.via):
                     self.vias[index] = self.pass_via[-1 - item]
                 self.order[index] = self.pass_cell[-1 - item]
-                self.marks[index] = ((self.epoch + self.pass_key[-1 - item]) << SHIFT) | (
-                    self.pass_back[-1 - item]
-                )
+                self.marks[index] = self.pass_mark(-1 - item)
 
     @cython.cfunc
     @cython.nogil
@@ -357,53 +366,84 @@ class Search:
         at: cython.int = 0
         direction: cython.int
         label: cython.int
-        cell: cython.int = self.found
-        line: cython.int
+        cell: cython.int
         turn: cython.longlong
-        known: cython.longlong = self.mark[cell + self.pad]
-        self.order[0] = cell
-        self.marks[0] = known
-        if len(self.via):
-            self.vias[0] = self.via[cell]
-        self.mark[cell + self.pad] = known & ~CLOSED
-        self.closed = 1
+        known: cython.longlong
+        self.closed = 0
+        self.list_label(self.found)
+        if self.tied != NO_ITEM:
+            self.list_label(self.tied)
         while at < self.closed:
             known = self.marks[at]
-            turn = ((known >> SHIFT) - self.epoch) // self.stride
-            for direction in range(self.directions + 1):
+            for direction in range(self.directions + 2):
+                turn = ((known >> SHIFT) - self.epoch) // self.stride
                 if direction < self.directions:
                     if not (known >> direction) & 1:
                         continue
                     cell = self.before(self.order[at], direction)
-                elif known & LINKED:
+                elif direction == self.directions:
+                    if not known & LINKED:
+                        continue
                     cell = self.vias[at]
                 else:
-                    continue
-                line = self.line(cell)
-                if self.meaning(cell, line) == 0:
-                    if self.mark[cell + self.pad] & CLOSED:
-                        self.order[self.closed] = cell
-                        self.marks[self.closed] = self.mark[cell + self.pad]
-                        if len(self.via):
-                            self.vias[self.closed] = self.via[cell]
-                        self.mark[cell + self.pad] = self.mark[cell + self.pad] & ~CLOSED
-                        self.closed += 1
-                    continue
+                    if not known & WAITED:
+                        continue
+                    cell = self.order[at] + self.layer
+                    turn -= 1
+                if not (self.layer and cell >= self.layer):
+                    if self.meaning(cell, self.line(cell)) == 0:
+                        self.list_label(2 * cell)
+                        continue
                 label = cython.cast(
                     cython.int, (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
                 )
                 while self.pass_hops[label] < 0 or self.pass_key[label] // self.stride != turn:
                     label = self.pass_mate[label]
-                if not self.pass_back[label] & 256:
-                    self.order[self.closed] = cell
-                    self.marks[self.closed] = ((self.epoch + self.pass_key[label]) << SHIFT) | (
-                        self.pass_back[label]
-                    )
-                    if len(self.via):
-                        self.vias[self.closed] = self.pass_via[label]
-                    self.pass_back[label] = self.pass_back[label] | 256
-                    self.closed += 1
+                self.list_label(-1 - label)
             at += 1
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def pass_mark(self, label: cython.int) -> cython.longlong:
+        """The mark of a label in a chain; in the layer of dear diagonals it may stop, too."""
+        mark: cython.longlong = (self.epoch + self.pass_key[label]) << SHIFT
+        mark = mark | (self.pass_back[label] & ~CLOSED)
+        if self.layer and self.pass_cell[label] >= self.layer:
+            if self.meaning(self.pass_cell[label], 1) == 0:
+                mark = mark | CLOSED
+        return mark
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def list_label(self, item: cython.int) -> cython.void:
+        """Put a label on the list of those on tied ways, unless it is there."""
+        cell: cython.int
+        if item >= 0:
+            cell = item >> 1
+            if self.mark[cell + self.pad] & CLOSED:
+                self.order[self.closed] = cell
+                self.marks[self.closed] = self.mark[cell + self.pad]
+                if len(self.via):
+                    self.vias[self.closed] = self.via[cell]
+                self.mark[cell + self.pad] = self.mark[cell + self.pad] & ~CLOSED
+                self.closed += 1
+        elif not self.pass_back[-1 - item] & CLOSED:
+            self.order[self.closed] = self.pass_cell[-1 - item]
+            self.marks[self.closed] = self.pass_mark(-1 - item)
+            if len(self.via):
+                self.vias[self.closed] = self.pass_via[-1 - item]
+            self.pass_back[-1 - item] = self.pass_back[-1 - item] | CLOSED
+            self.closed += 1
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def place(self, cell: cython.int) -> cython.int:
+        """The number of a cell, whatever its layer."""
+        return cell - self.layer if self.layer and cell >= self.layer else cell
 
     @cython.cfunc
     @cython.inline
@@ -424,6 +464,8 @@ class Search:
             return (self.row(cell) + self.parity) & 1
         if self.staggered == 2:
             return (cell - self.row(cell) * self.cols + self.parity) & 1
+        if self.layer and cell >= self.layer:
+            return 1
         return 0
 
     @cython.cfunc
@@ -443,6 +485,7 @@ class Search:
         foot: cython.int
         at: cython.int
         worst: cython.int
+        cell = self.place(cell)
         if self.feet == 1:
             worst = self.means[self.who[cell]]
             return 0 if worst and cell == self.own else worst
@@ -460,6 +503,7 @@ class Search:
         """Whether a foe holds any cell that the mover would take up."""
         foot: cython.int
         at: cython.int
+        cell = self.place(cell)
         for foot in range(self.feet):
             at = cell + self.foot[line * self.feet + foot]
             if self.held[at] > self.held_own[at]:
@@ -481,7 +525,7 @@ class Search:
         open_sides: cython.int = 0
         for turn in range(2):
             side = (direction + 7 + 2 * turn) % 8
-            at = cell + self.shifts[line * self.directions + side] - self.pad
+            at = self.place(cell) + self.shifts[line * self.directions + side] - self.pad
             if self.code(base + side) > 1:
                 open_sides += 1
             elif self.wary == 1:
@@ -514,7 +558,9 @@ class Search:
     @cython.exceptval(check=False)
     def distance(self, cell: cython.int) -> cython.int:
         """Grid distance from a cell to the goal."""
-        row: cython.int = self.row(cell)
+        row: cython.int
+        cell = self.place(cell)
+        row = self.row(cell)
         return self.distance_from(row, cell - row * self.cols, self.goal_row, self.goal_col)
 
     @cython.cfunc
@@ -529,6 +575,8 @@ class Search:
             col = 2 * col + ((row + self.parity) & 1)
         elif self.staggered == 2:
             row = 2 * row + ((col + self.parity) & 1)
+        elif self.layer and row * self.cols >= self.layer:
+            row -= self.layer // self.cols
         col = col - to_col
         row = row - to_row
         col = col if col >= 0 else -col
@@ -793,6 +841,7 @@ class Search:
         more: cython.int = self.offers * (
             self.directions * (1 + self.leap_length) + self.link_most
         )
+        more += 1 if self.layer else 0  # a wait
         least: cython.Py_ssize_t = len(self.order) - self.closed
         least = min(least, (len(self.chunks) // 16 - self.used) // more)
         if self.ring == 0:
@@ -849,6 +898,7 @@ class Search:
         direction: cython.int
         meaning: cython.int
         may_stop: cython.int
+        stops: cython.int
         after: cython.int = 0
         line: cython.int
         row: cython.int = 0
@@ -892,8 +942,8 @@ class Search:
             elif self.waiting:
                 item = self.pop()
             else:
-                return 1 if self.found >= 0 else 0
-            if self.found >= 0 and self.floor > self.best:
+                return 1 if self.best >= 0 else 0
+            if self.best >= 0 and self.floor > self.best:
                 return 1
             if item >= 0:
                 cell = item >> 1
@@ -927,18 +977,12 @@ class Search:
                 self.order[self.closed] = cell
                 self.marks[self.closed] = known
             self.closed += 1
-            if self.goal >= 0 and may_stop and len(self.targets):
-                if self.targets[cell] and (
-                    self.found < 0 or self.targets[cell] < self.targets[self.found]
-                ):
-                    self.found = cell
-                    self.best = self.floor
-            elif self.goal >= 0 and may_stop and self.found < 0:
-                if cell == self.goal or (self.enough and self.distance(cell) <= self.enough):
-                    self.found = cell
-                    self.best = self.floor
-                    if self.eager:
-                        return 1
+            stops = may_stop
+            if self.layer and cell >= self.layer and self.meaning(cell, line) == 0:
+                stops = 1
+                self.offer_wait(cell, key)
+            if self.goal >= 0 and stops and self.answers(cell, item) and self.eager:
+                return 1
             turn = key // self.stride if key >= self.stride else 0
             left = (turn + 1) * self.stride - 1 - key
             fresh = (turn + 2) * self.stride - 1 - self.points
@@ -984,11 +1028,13 @@ class Search:
                 else:
                     continue
                 meaning = self.meaning(target, line ^ ((self.flips >> direction) & 1))
+                if meaning == 0 and self.layer and target >= self.layer:
+                    meaning = CHAINED
                 if meaning:
-                    if meaning == 1 and not ends:
+                    if meaning == CHAINED or (meaning == 1 and not ends):
                         after = steps + 1 if cost == 0 else 0
                         self.offer_pass(target, offered, 1 << direction, after, 0)
-                        if may_stop:
+                        if may_stop and not ends:
                             self.offer_later(
                                 target, cost, left, turn, offered, 1 << direction, after, 0
                             )
@@ -1014,10 +1060,70 @@ class Search:
                 elif after < self.hops[target]:
                     self.hops[target] = after
                     mark[at] = offered | (1 << direction)
-            if linking and self.link_at[cell]:
+            if linking and self.link_at[self.place(cell)]:
                 self.offer_links(cell, key, steps, may_stop, left, turn)
             if leaping:
+                base = cython.cast(cython.Py_ssize_t, self.place(cell)) * directions
                 self.offer_leaps(cell, line, base, key, steps, may_stop, left, turn)
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def answers(self, cell: cython.int, item: cython.int) -> cython.int:
+        """Take note of a label on a goal; whether it is the first."""
+        place: cython.int = self.place(cell)
+        known: cython.int
+        if len(self.targets):
+            if self.targets[place] == 0:
+                return 0
+            known = self.found_cell()
+            if known >= 0 and self.targets[place] > self.targets[known]:
+                return 0
+        elif place != self.goal and not (self.enough and self.distance(cell) <= self.enough):
+            return 0
+        if self.best >= 0 and self.found_cell() == place:  # in the other layer, no worse
+            self.tied = item
+            return 0
+        if self.best >= 0 and len(self.targets) == 0:
+            return 0
+        self.tied = NO_ITEM
+        self.found = item
+        self.best = self.floor
+        return 1
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def found_cell(self) -> cython.int:
+        """The number of the cell that was found, or -1."""
+        if self.best < 0:
+            return -1
+        if self.found >= 0:
+            return self.place(self.found >> 1)
+        return self.place(self.pass_cell[-1 - self.found])
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def offer_wait(self, cell: cython.int, key: cython.longlong) -> cython.void:
+        """Offer to wait for the next turn, in which the first diagonal step is not a dear one."""
+        target: cython.int = cell - self.layer
+        known: cython.longlong = self.mark[target + self.pad]
+        mark: cython.longlong
+        key = (key // self.stride + 2) * self.stride - 1 - self.points
+        if key >= self.limit:
+            return
+        mark = (self.epoch + key) << SHIFT
+        if mark + LOW < known:
+            self.mark[target + self.pad] = mark | WAITED
+            if len(self.hops):
+                self.hops[target] = 0
+            self.push(2 * target, key + self.estimate(target))
+        elif mark <= known and (len(self.hops) == 0 or self.hops[target] == 0):
+            self.mark[target + self.pad] = known | WAITED
+        elif mark <= known:
+            self.hops[target] = 0
+            self.mark[target + self.pad] = mark | WAITED
 
     @cython.cfunc
     @cython.nogil
@@ -1027,11 +1133,11 @@ class Search:
         left: cython.longlong, turn: cython.longlong,
     ) -> cython.void:
         """Offer the links that leave a cell."""
-        link: cython.int = self.link_at[cell]
+        link: cython.int = self.link_at[self.place(cell)]
+        target: cython.int
         while link:
-            self.offer_far(
-                cell, self.link_to[link], self.link_cost[link], key, steps, may_stop, left, turn
-            )
+            target = self.link_to[link] + cell - self.place(cell)
+            self.offer_far(cell, target, self.link_cost[link], key, steps, may_stop, left, turn)
             link = self.link_next[link]
 
     @cython.cfunc
@@ -1091,9 +1197,9 @@ class Search:
         meaning = self.meaning(target, line)
         if meaning == 2 or (meaning == 1 and ends):
             return
-        if meaning == 1:
+        if meaning == 1 or (self.layer and target >= self.layer):
             self.offer_pass(target, offered, LINKED, after, cell)
-            if may_stop:
+            if may_stop and not ends:
                 self.offer_later(target, cost, left, turn, offered, LINKED, after, cell)
             return
         known = self.mark[target + self.pad]

@@ -15,7 +15,7 @@ except ImportError:
 
 
 NO = cython.declare(cython.longlong, -1)
-LOW_BITS = cython.declare(cython.int, 10)  # below the cost: the search compares costs with its marks
+LOW_BITS = cython.declare(cython.int, 11)  # below the cost: the search compares costs with its marks
 
 
 @cython.cclass
@@ -38,7 +38,7 @@ class Filler:
     fences: cython.uchar[::1]
     levels: cython.double[::1]
     # the rules; costs are whole numbers
-    prices: cython.longlong[::1]  # by diagonal or not, edge, kind of ground; -1: none
+    prices: cython.longlong[::1]  # by straight, diagonal or dear diagonal, edge, kind of ground; -1: none
     many: cython.int  # kinds of ground
     edges: cython.int  # kinds of edges, none included
     place: cython.int[::1]  # of the kind of an edge, by its code
@@ -46,6 +46,7 @@ class Filler:
     add: cython.longlong[::1]
     opened: cython.uchar[::1]  # by kind of ground: whether it can be entered
     diagonals: cython.int  # whether there are diagonal steps
+    layers: cython.int  # 2 where they alternate: rows for cells, then those before a dear one
     corners: cython.int  # sides of a diagonal step that must be open: 0 any that exists, 1, 2
     grain: cython.double  # levels are counted in parts of this many
     climb: cython.longlong  # the most parts up in one step, and down
@@ -90,7 +91,7 @@ class Filler:
         self.over = -1
 
     def rules(
-        self, prices, many, edges, place, wall, add, opened, diagonals, corners, grain, climb, drop,
+        self, prices, many, edges, place, wall, add, opened, diagonals, layers, corners, grain, climb, drop,
         rise, fall, feet, foot, inner,
     ) -> None:
         """Set the rules."""
@@ -102,6 +103,7 @@ class Filler:
         self.add = add
         self.opened = opened
         self.diagonals = diagonals
+        self.layers = layers
         self.corners = corners
         self.grain = grain
         self.climb = climb
@@ -120,7 +122,7 @@ class Filler:
         self.leap_up = up
         self.leap_down = down
 
-    def layers(self, ground, kinds, closed, barred, fences, levels) -> None:
+    def lay(self, ground, kinds, closed, barred, fences, levels) -> None:
         """Set the layers of the board, which may have moved."""
         self.ground = ground
         self.kinds = kinds
@@ -150,7 +152,7 @@ class Filler:
         full: cython.int = 0
         with cython.nogil:
             for index in range(numbers.shape[0]):
-                if self.fill_row(cython.cast(cython.int, numbers[index])):
+                if self.fill_rows(cython.cast(cython.int, numbers[index])):
                     full = 1
                     break
         return full
@@ -189,7 +191,7 @@ class Filler:
         base: cython.Py_ssize_t = cython.cast(cython.Py_ssize_t, cell) * self.directions
         if (self.wide[base] if len(self.wide) else self.codes[base]) == 0:
             return 0
-        return self.fill_row(cell)
+        return self.fill_rows(cell)
 
     def standing(self, out: cython.uchar[::1]) -> None:
         """Write for every cell whether a unit can stand with its anchor there."""
@@ -299,7 +301,9 @@ class Filler:
     @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
-    def steps_from(self, col: cython.int, row: cython.int, first: cython.int) -> cython.void:
+    def steps_from(
+        self, col: cython.int, row: cython.int, first: cython.int, layer: cython.int
+    ) -> cython.void:
         """Put the cost of every step of one cell into the row; the dearer of it and what is there.
 
         ``first`` 1: nothing is there yet.
@@ -333,7 +337,7 @@ class Filler:
             at = self.near[direction]
             cost = NO
             if self.clear[direction] and (first or self.row[direction] >= 0):
-                turn = self.diagonals & direction & 1
+                turn = (self.diagonals & direction & 1) * (1 + layer)
                 cost = self.prices[
                     (turn * self.edges + self.met[direction]) * self.many + self.kind(at)
                 ]
@@ -424,8 +428,21 @@ class Filler:
     @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
-    def fill_row(self, cell: cython.int) -> cython.int:
-        """Fill one row; 1 where there is no room for another cost."""
+    def fill_rows(self, cell: cython.int) -> cython.int:
+        """Fill the row of a cell, in each layer; 1 where there is no room for another cost."""
+        layer: cython.int
+        if self.over >= 0:
+            self.leaps_from(cell)
+        for layer in range(self.layers):
+            if self.fill_row(cell, layer):
+                return 1
+        return 0
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def fill_row(self, cell: cython.int, layer: cython.int) -> cython.int:
+        """Fill one row."""
         row: cython.int = cell // self.cols
         col: cython.int = cell - row * self.cols
         line: cython.int = self.line(col, row)
@@ -437,8 +454,7 @@ class Filler:
         code: cython.int
         x: cython.int
         y: cython.int
-        if self.over >= 0:
-            self.leaps_from(cell)
+        base += cython.cast(cython.Py_ssize_t, self.cols) * self.rows * directions * layer
         for foot in range(self.feet):
             x = col + self.foot[2 * (line * self.feet + foot)]
             y = row + self.foot[2 * (line * self.feet + foot) + 1]
@@ -446,7 +462,7 @@ class Filler:
                 for direction in range(directions):
                     self.row[direction] = NO
                 break
-            self.steps_from(x, y, foot == 0)
+            self.steps_from(x, y, foot == 0, layer)
         for index in range(1, directions + 1):
             direction = index if index < directions else 0
             code = 1

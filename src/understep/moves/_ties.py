@@ -20,7 +20,7 @@ except ImportError:
     from understep.moves import _shim as cython
 
 
-SHIFT = cython.declare(cython.int, 10)
+SHIFT = cython.declare(cython.int, 11)
 LABEL = cython.declare(cython.longlong, 0x7FFFFFFF)
 
 
@@ -31,8 +31,8 @@ LABEL = cython.declare(cython.longlong, 0x7FFFFFFF)
 def entered(
     mark: cython.longlong, direction: cython.int, directions: cython.int
 ) -> cython.longlong:
-    """Whether a label is entered in a direction; in the last there is, by a link."""
-    return (mark >> (direction if direction < directions else 9)) & 1
+    """Whether a label is entered in a direction; the one after the last: by a link, then a wait."""
+    return (mark >> (direction if direction < directions else 9 + direction - directions)) & 1
 
 
 def chain(
@@ -61,9 +61,9 @@ def before(
     label: cython.int, direction: cython.int, cells: cython.int[::1], marks: cython.longlong[::1],
     slot: cython.longlong[::1], mate: cython.int[::1], via: cython.int[::1],
     shifts: cython.int[::1], cols: cython.int, staggered: cython.int, parity: cython.int,
-    stride: cython.longlong,
+    layer: cython.int, stride: cython.longlong,
 ) -> cython.int:
-    """The label that a label is entered from in a direction, or by a link."""
+    """The label that a label is entered from in a direction, by a link or a wait."""
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
     back: cython.int = (direction + directions // 2) % directions
     cell: cython.int = cells[label]
@@ -73,12 +73,17 @@ def before(
     turn: cython.longlong = (marks[label] >> SHIFT) // stride
     if staggered:
         line = ((row if staggered == 1 else cell - row * cols) + parity) & 1
+    if layer and cell >= layer:
+        line = 1
     if direction < directions:
         cell += shifts[line * directions + back]
-    else:
+    elif direction == directions:
         cell = via[label]
+    else:  # by a wait, a turn ago
+        cell += layer
+        turn -= 1
     other = cython.cast(cython.int, slot[cell] & LABEL)
-    if marks[other] & 256:
+    if marks[other] & 256 and not (layer and cell >= layer):
         return other
     while (marks[other] >> SHIFT) // stride != turn:  # it cannot have waited where it may not stop
         other = mate[other]
@@ -102,11 +107,28 @@ def step_cost(
     return left - (stride - 1 - (target >> SHIFT) % stride)
 
 
+@cython.cfunc
+@cython.inline
+@cython.nogil
+@cython.exceptval(check=False)
+def better(
+    spent: cython.longlong, worse: cython.longlong, mark: cython.longlong, way: cython.int,
+    rest: cython.longlong[::1], blemish: cython.longlong[::1], onward: cython.int[::1],
+    marks: cython.longlong[::1],
+) -> cython.int:
+    """Whether points, blemishes and the label a step leads to are better than what is known."""
+    if rest[way] < 0 or spent < rest[way]:
+        return 1
+    if spent > rest[way] or worse > blemish[way]:
+        return 0
+    return worse < blemish[way] or mark >> SHIFT < marks[onward[way]] >> SHIFT
+
+
 def totals(
     cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
     mate: cython.int[::1], via: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
     staggered: cython.int,
-    parity: cython.int, stride: cython.longlong, points: cython.longlong, carry: cython.longlong,
+    parity: cython.int, layer: cython.int, stride: cython.longlong, points: cython.longlong, carry: cython.longlong,
     out: cython.longlong[::1],
 ) -> None:
     """Write the least points spent on all tied ways to each label, which come nearest first."""
@@ -119,11 +141,10 @@ def totals(
     with cython.nogil:
         for label in range(1, cells.shape[0]):
             least = -1
-            for direction in range(directions + 1):
+            for direction in range(directions + 2):
                 if entered(marks[label], direction, directions):
                     other = before(
-                        label, direction, cells, marks, slot, mate, via, shifts, cols, staggered,
-                        parity, stride,
+                        label, direction, cells, marks, slot, mate, via, shifts, cols, staggered, parity, layer, stride,
                     )
                     spent = out[other] + step_cost(marks[other], marks[label], stride, points, carry)
                     if least < 0 or spent < least:
@@ -132,31 +153,31 @@ def totals(
 
 
 def spread(
-    goal: cython.int, cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
+    goals: cython.int, cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
     mate: cython.int[::1], via: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
     staggered: cython.int,
-    parity: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1],
+    parity: cython.int, layer: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1],
     ways: cython.int[::1],
 ) -> int:
-    """List the labels on tied routes to ``goal``; ``ways`` counts the tied steps out of each."""
+    """List the labels on tied routes to the goals, which come listed; ``ways`` counts steps out."""
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
-    count: cython.int = 1
+    count: cython.int = goals
     at: cython.int = 0
     label: cython.int
     other: cython.int
     direction: cython.int
     with cython.nogil:
-        ties[0] = goal
-        seat[goal] = 0
-        ways[0] = 0
+        for at in range(goals):
+            seat[ties[at]] = at
+            ways[at] = 0
+        at = 0
         while at < count:
             label = ties[at]
             at += 1
-            for direction in range(directions + 1):
+            for direction in range(directions + 2):
                 if entered(marks[label], direction, directions):
                     other = before(
-                        label, direction, cells, marks, slot, mate, via, shifts, cols, staggered,
-                        parity, stride,
+                        label, direction, cells, marks, slot, mate, via, shifts, cols, staggered, parity, layer, stride,
                     )
                     if seat[other] < 0:
                         seat[other] = count
@@ -168,12 +189,12 @@ def spread(
 
 
 def choose(
-    start: cython.int, facing: cython.int, turning: cython.int, points: cython.longlong,
+    goals: cython.int, start: cython.int, facing: cython.int, turning: cython.int, points: cython.longlong,
     carry: cython.longlong,
     cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
     mate: cython.int[::1], via: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
     staggered: cython.int,
-    parity: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1],
+    parity: cython.int, layer: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1],
     ways: cython.int[::1],
     weight: cython.longlong[::1], rest: cython.longlong[::1], blemish: cython.longlong[::1],
     onward: cython.int[::1], ready: cython.int[::1], route: cython.int[::1],
@@ -185,27 +206,31 @@ def choose(
     """
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
     slots: cython.int = directions + 1
-    waiting: cython.int = 1
+    waiting: cython.int = 0
     length: cython.int = 1
     label: cython.int
     other: cython.int
     here: cython.int
     there: cython.int
     way: cython.int
+    onto: cython.int
     direction: cython.int
     best: cython.longlong
     flaws: cython.longlong
     spent: cython.longlong
     worse: cython.longlong
     with cython.nogil:
-        ready[0] = 0
+        for here in range(goals):
+            if ways[here] == 0:
+                ready[waiting] = here
+                waiting += 1
         while waiting:
             waiting -= 1
             here = ready[waiting]
             label = ties[here]
             best = 0
             flaws = 0
-            if here:  # the goal has nothing to come
+            if here >= goals:  # a goal has nothing to come
                 best = -1
                 for direction in range(directions + 1):
                     way = here * slots + direction
@@ -214,17 +239,30 @@ def choose(
                     ):
                         best = rest[way]
                         flaws = blemish[way]
-            for direction in range(directions + 1):
+            for direction in range(directions + 2):
                 if not entered(marks[label], direction, directions):
                     continue
                 other = before(
-                    label, direction, cells, marks, slot, mate, via, shifts, cols, staggered, parity,
-                    stride,
+                    label, direction, cells, marks, slot, mate, via, shifts, cols, staggered, parity, layer, stride,
                 )
                 there = seat[other]
+                if direction > directions:  # after a wait everything is as if there had been none
+                    for direction in range(slots):
+                        way = here * slots + direction
+                        if here >= goals and rest[way] >= 0:
+                            onto = there * slots + direction
+                            if better(rest[way], blemish[way], marks[onward[way]], onto, rest, blemish, onward, marks):
+                                rest[onto] = rest[way]
+                                blemish[onto] = blemish[way]
+                                onward[onto] = onward[way]
+                    ways[there] -= 1
+                    if ways[there] == 0:
+                        ready[waiting] = there
+                        waiting += 1
+                    break
                 spent = best + step_cost(marks[other], marks[label], stride, points, carry)
                 worse = flaws + weight[here]
-                if turning and here and direction < directions:  # a link has no direction
+                if turning and here >= goals and direction < directions:  # a link has no direction
                     worse = worse + 1
                     way = here * slots + direction
                     if rest[way] == best and blemish[way] + weight[here] < worse:
@@ -233,16 +271,7 @@ def choose(
                     if rest[way] == best and blemish[way] + weight[here] < worse:
                         worse = blemish[way] + weight[here]
                 way = there * slots + direction
-                if (
-                    rest[way] < 0
-                    or spent < rest[way]
-                    or (spent == rest[way] and worse < blemish[way])
-                    or (
-                        spent == rest[way]
-                        and worse == blemish[way]
-                        and marks[label] >> SHIFT < marks[onward[way]] >> SHIFT
-                    )
-                ):
+                if better(spent, worse, marks[label], way, rest, blemish, onward, marks):
                     rest[way] = spent
                     blemish[way] = worse
                     onward[way] = label
@@ -252,7 +281,7 @@ def choose(
                     waiting += 1
         route[0] = start
         label = start
-        while seat[label]:
+        while seat[label] >= goals:
             here = seat[label]
             best = -1
             flaws = 0
@@ -281,7 +310,7 @@ def first(
     goal: cython.int, start: cython.int, cells: cython.int[::1], marks: cython.longlong[::1],
     slot: cython.longlong[::1], mate: cython.int[::1], via: cython.int[::1],
     shifts: cython.int[::1], cols: cython.int,
-    staggered: cython.int, parity: cython.int, stride: cython.longlong, route: cython.int[::1],
+    staggered: cython.int, parity: cython.int, layer: cython.int, stride: cython.longlong, route: cython.int[::1],
 ) -> int:
     """Write the labels of any one tied route, from the goal back to the start."""
     label: cython.int = goal
@@ -295,8 +324,10 @@ def first(
             while not entered(marks[label], direction, directions):
                 direction += 1
             label = before(
-                label, direction, cells, marks, slot, mate, via, shifts, cols, staggered, parity, stride
+                label, direction, cells, marks, slot, mate, via, shifts, cols, staggered, parity, layer, stride
             )
+            if direction > directions:  # the same cell, before the wait
+                length -= 1
             route[length] = label
             length += 1
     return length

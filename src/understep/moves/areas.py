@@ -32,7 +32,7 @@ class Areas:
         cells = grid.cols * grid.rows
         table.fill()
         self._stands = table.standing()
-        self._codes, (self._far, costs) = table.codes.reshape(cells, -1), table.far()
+        self._codes, (self._far, costs) = table.by_cell(), table.far()
         found = np.full(cells, -1, dtype=np.int32)
         work = [np.zeros(cells, dtype=np.int32) for _ in range(5)]
         link_at, following, to, _ = chained(self._far, costs, 0, cells)

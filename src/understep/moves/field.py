@@ -17,6 +17,7 @@ from understep.moves.kernel import view
 from understep.moves.links import chained
 from understep.moves.movement import Movement
 from understep.moves.steps import StepTable, step_table
+from understep.moves.workspace import layered
 from understep.overlay import Mark, Overlay
 
 
@@ -31,22 +32,28 @@ class Field:
         #: The goals, in their order.
         self.goals = goals
         grid = board.grid
-        cells = grid.cols * grid.rows
+        self._cells = cells = grid.cols * grid.rows
         table.fill()
         stands = table.standing()
         numbers = grid.numbers(goals.array)
         self._given = np.flatnonzero(stands[numbers])
-        self._cost = np.full(cells, -1, dtype=np.int64)
-        self._onward = np.full(cells, -1, dtype=np.int32)
-        self._owner = np.full(cells, -1, dtype=np.int32)
-        lists = [np.full(cells, -1, dtype=np.int32) for _ in range(2)]
-        bytes_ = [np.zeros(cells, dtype=np.uint8) for _ in range(2)]
+        sought = numbers[self._given]
+        ends, costs = table.far()
+        if table.layers == 2:
+            sought = np.append(sought, sought + cells)
+            ends, costs = np.concatenate([ends, ends + cells]), np.append(costs, costs)
+        places = cells * table.layers
+        self._cost = np.full(places, -1, dtype=np.int64)
+        self._onward = np.full(places, -1, dtype=np.int32)
+        self._owner = np.full(places, -1, dtype=np.int32)
+        lists = [np.full(places, -1, dtype=np.int32) for _ in range(2)]
+        bytes_ = [np.zeros(places, dtype=np.uint8) for _ in range(2)]
         kernel.field.spread(
-            view(numbers[self._given].astype(np.int32)), view(self._cost), view(self._onward),
+            view(sought.astype(np.int32)), view(self._cost), view(self._onward),
             view(self._owner), view(bytes_[0]), view(np.full(64, -1, dtype=np.int32)),
             *map(view, lists), view(bytes_[1]), *table.views,
-            view(grid.deltas.astype(np.int32).ravel()), grid.cols, grid.rows, grid.stagger,
-            grid.line_parity, *chained(*table.far(), 1, cells),
+            view(layered(grid, table.layers)), grid.cols, grid.rows * table.layers, grid.stagger,
+            grid.line_parity, cells if table.layers == 2 else 0, *chained(ends, costs, 1, places),
         )  # fmt: skip
 
     def __repr__(self) -> str:
@@ -86,7 +93,7 @@ class Field:
             ``cell`` is none, or off the board.
         """
         onward = int(self._onward[self._number(cell)])
-        return None if onward < 0 else self._board.grid.cell_of(onward)
+        return None if onward < 0 else self._board.grid.cell_of(onward % self._cells)
 
     def owner(self, cell: CellLike) -> Cell | None:
         """The goal that the way from a cell leads to; None: no way.
@@ -97,7 +104,7 @@ class Field:
             ``cell`` is none, or off the board.
         """
         owner = int(self._owner[self._number(cell)])
-        return None if owner < 0 else self.goals[int(self._given[owner])]
+        return None if owner < 0 else self.goals[int(self._given[owner % len(self._given)])]
 
     def route(self, cell: CellLike) -> Cells:
         """The cells from one to the nearest goal, both included; none where no way leads there.
@@ -112,11 +119,12 @@ class Field:
             return Cells()
         while self._onward[numbers[-1]] != numbers[-1]:
             numbers.append(int(self._onward[numbers[-1]]))
-        return Cells(self._board.grid.cells_of(np.array(numbers)))
+        return Cells(self._board.grid.cells_of(np.array(numbers) % self._cells))
 
     def table(self) -> NDArray[np.float64]:
         """The cost of every cell, ``(rows, cols)``; NaN where no way leads to any. A new array."""
-        found = np.where(self._cost < 0, np.nan, self._cost / self._table.scale)
+        cost = self._cost[: self._cells]
+        found = np.where(cost < 0, np.nan, cost / self._table.scale)
         return found.reshape(self._board.grid.rows, self._board.grid.cols)
 
     @property

@@ -31,15 +31,16 @@ class Labels:
     All closed ones, nearest first; or, where a goal was found, those on tied ways to it.
 
     ``marks`` holds ``key << SHIFT``, 256 where the mover may stop, and a bit per direction it is
-    entered from (512: a link). The key counts the turn (from 0) times ``stride``, plus the points
-    used.
+    entered from (512: a link, 1024: a wait). The key counts the turn (from 0) times ``stride``,
+    plus the points used.
     """
 
     board: Board
     table: StepTable
-    cells: NDArray[np.int32]
+    places: NDArray[np.int32]
     marks: IntArray
     vias: NDArray[np.int32]
+    layer: int  # cells before a dear diagonal step are numbered from here on; 0: there are none
     stride: int
     points: int  # scaled points of a full turn
     carry: int  # and those that go on to the next at most
@@ -73,9 +74,34 @@ class Labels:
         return found
 
     @property
+    def cells(self) -> NDArray[np.int32]:
+        """The cells, by number."""
+        return self.places % np.int32(self.layer) if self.layer else self.places
+
+    @property
     def stops(self) -> NDArray[np.bool_]:
-        """Where the mover may stop."""
-        return (self.marks & 256) > 0
+        """Where the mover may stop; of two labels of a cell the better one."""
+        found: NDArray[np.bool_] = (self.marks & 256) > 0
+        if self.layer:
+            every = np.flatnonzero(found)
+            kept = np.unique(self.cells[every], return_index=True)[1]
+            found[:] = False
+            found[every[kept]] = True
+        return found
+
+    @property
+    def passing(self) -> NDArray[np.int32]:
+        """The cells it may only pass, by number, nearest first."""
+        cells = self.cells[(self.marks & 256) == 0]
+        passing: NDArray[np.int32] = cells[np.sort(np.unique(cells, return_index=True)[1])]
+        return passing
+
+    def ends(self, number: int) -> NDArray[np.int32]:
+        """The best labels of a cell where it may stop: one, or as good ones in both layers."""
+        found = np.flatnonzero((self.cells == number) & (self.marks & 256 > 0)).astype(np.int32)
+        keys = self.marks[found] >> SHIFT
+        best: NDArray[np.int32] = found[keys == keys.min()]
+        return best
 
     def turns(self, which: Any = slice(None)) -> IntArray:
         """The turn of each label, or of some, the first being 1."""
@@ -103,9 +129,15 @@ class Labels:
             if len(self.marks) and int(self.marks[-1]) >> SHIFT < self.stride:
                 self._totals = self.first - self.left()
             else:
-                totals = np.zeros(len(self.cells), dtype=np.int64)
+                totals = np.zeros(len(self.places), dtype=np.int64)
                 with _Ties(self) as ties:
                     kernel.ties.totals(*ties.graph, self.points, self.carry, view(totals))
+                if self.layer:  # of labels of a cell that are as good, the cheaper way counts
+                    pairs = np.stack([self.cells, self.marks >> SHIFT, self.marks & 256], axis=-1)
+                    groups, which = np.unique(pairs, axis=0, return_inverse=True)
+                    least = np.full(len(groups), np.iinfo(np.int64).max)
+                    np.minimum.at(least, which.ravel(), totals)
+                    totals = least[which.ravel()]
                 self._totals = totals
         return self._totals
 
@@ -134,19 +166,20 @@ class _Ties:
     def __init__(self, labels: Labels) -> None:
         self._labels = labels
         self._grid = labels.board.grid
-        self._pool = pool(labels.board)
+        self._pool = pool(labels.board, labels.table.layers)
 
     def __enter__(self) -> _Ties:
         labels = self._labels
         self._workspace = self._pool.lease()
         self._slot, token = self._workspace.slot()
-        cells = view(labels.cells)
+        cells = view(labels.places)
         mate = view(np.empty(len(cells), dtype=np.int32))
         kernel.ties.chain(cells, self._slot, mate, token)
         self.graph = (
             cells, view(labels.marks), self._slot, mate, view(labels.vias),
             view(self._workspace.shifts),
-            self._grid.cols, self._grid.stagger, self._workspace.parity, labels.stride,
+            self._grid.cols, self._grid.stagger, self._workspace.parity, labels.layer,
+            labels.stride,
         )  # fmt: skip
         return self
 
@@ -162,17 +195,19 @@ class _Ties:
     ) -> NDArray[np.int32]:
         """Indices of the labels along the preferred route to a cell, given by number."""
         labels = self._labels
-        many = len(labels.cells)
-        start, end = self._label(labels.home), self._label(goal)
+        many = len(labels.places)
+        start = self._label(labels.home)
+        ends = labels.ends(goal) if labels.layer else np.array([self._label(goal)], np.int32)
         route = np.empty(many, dtype=np.int32)
         if prefer == "first" and avoid is None:
-            length = kernel.ties.first(end, start, *self.graph, view(route))
+            length = kernel.ties.first(int(ends[0]), start, *self.graph, view(route))
             return route[:length][::-1]
         seat = np.full(many, -1, dtype=np.int32)
         ties = np.empty(many, dtype=np.int32)
+        ties[: len(ends)] = ends
         ways = np.empty(many, dtype=np.int32)
         listed = view(seat), view(ties), view(ways)
-        count = kernel.ties.spread(end, *self.graph, *listed)
+        count = kernel.ties.spread(len(ends), *self.graph, *listed)
         on_way = labels.cells[ties[:count]]
         weight = self._beside(on_way, goal) if prefer == "direct" else np.zeros(count, np.int64)
         if avoid is not None:
@@ -183,8 +218,8 @@ class _Ties:
             weight = weight + (heavy << AVOIDED)
         tied = count * (len(self._grid.directions) + 1)
         length = kernel.ties.choose(
-            start, facing if prefer == "straight" else -1, int(prefer == "straight"), labels.points,
-            labels.carry,
+            len(ends), start, facing if prefer == "straight" else -1, int(prefer == "straight"),
+            labels.points, labels.carry,
             *self.graph, *listed, view(weight), view(np.full(tied, -1, dtype=np.int64)),
             view(np.zeros(tied, dtype=np.int64)), view(np.zeros(tied, dtype=np.int32)),
             view(np.zeros(count, dtype=np.int32)), view(route),

@@ -8,6 +8,7 @@ from fractions import Fraction
 from typing import cast
 
 import numpy as np
+from numpy.typing import NDArray
 
 from understep.boards.cost import Cost, exact
 from understep.errors import InputError
@@ -83,7 +84,7 @@ class Leap:
         return cast(Fraction, self.cost)
 
 
-def leaps_of(grid: Grid, leaps: IntArray, numbers: IntArray) -> IntArray:
+def leaps_of(grid: Grid, leaps: NDArray[np.uint8], numbers: IntArray) -> IntArray:
     """Start and end of the leaps from some cells, by number, ``(leaps, 2)``.
 
     ``leaps`` has a row of the board's for each of them: by direction, a bit for each number of

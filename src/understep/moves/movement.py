@@ -19,6 +19,7 @@ from understep.moves.leap import Leap
 Corners = Literal["free", "one", "both"]
 Passes = Literal["own", "none", "all"]
 Zoning = Literal["ignore", "end"]
+ALTERNATING = "alternating"
 
 
 class _Rules(tuple[Any, ...]):
@@ -44,7 +45,8 @@ class Movement:
         cost. Names that a board does not have are no error there: one movement serves many boards.
         A single number instead: the points for every terrain, impassable ones too (it flies).
     diagonal
-        What a diagonal step costs, as a multiple of a straight one.
+        What a diagonal step costs, as a multiple of a straight one. ``"alternating"``: the first of
+        a turn costs as much, the next twice as much, and so on.
     corners
         When a diagonal step is allowed on an eight-neighbor grid: ``"both"`` cells beside it must
         be open ground for this movement, at least ``"one"`` must, or it is ``"free"`` (between two
@@ -107,7 +109,7 @@ class Movement:
 
     points: Cost
     costs: Mapping[str, Cost | None] | Cost = field(default_factory=dict, hash=False)
-    diagonal: Cost = 1
+    diagonal: Cost | Literal["alternating"] = 1
     corners: Corners = "both"
     passes: Passes = "own"
     edges: Mapping[str, Cost | Literal["open"] | None] = field(default_factory=dict, hash=False)
@@ -149,9 +151,14 @@ class Movement:
         if not isinstance(self.zones, str):
             set_field(self, "zones", exact(self.zones, "zones"))
         set_field(self, "points", exact(self.points, "points"))
+        if isinstance(self.diagonal, str) and self.diagonal != ALTERNATING:
+            raise NameUnknownError("diagonal", "rule", self.diagonal, [ALTERNATING])
+        if self.diagonal == ALTERNATING and self.carry:
+            raise InputError("carry", "cannot be with alternating diagonals", self.carry)
         for argument in ("diagonal", "climb", "drop", "uphill", "downhill", "carry"):
             value = getattr(self, argument)
-            set_field(self, argument, None if value is None else exact(value, argument))
+            kept = value is None or value == ALTERNATING
+            set_field(self, argument, value if kept else exact(value, argument))
         set_field(self, "costs", exact(costs, "costs") if whole else _table(costs, "costs"))
         set_field(self, "edges", _table(self.edges, "edges", "open"))
         set_field(self, "links", _table(self.links, "links"))

@@ -88,9 +88,7 @@ class Reach:
     @property
     def passing(self) -> Cells:
         """Where it may pass but not stop, nearest first."""
-        labels = self._labels
-        numbers = labels.cells[~labels.stops].tolist()
-        return Cells(self._board.grid.cells_of(np.array(list(dict.fromkeys(numbers)), dtype=int)))
+        return Cells(self._board.grid.cells_of(self._labels.passing))
 
     @property
     def stale(self) -> bool:

@@ -19,7 +19,7 @@ from understep.moves.links import NONE
 from understep.moves.steps import NEVER, SHIFT, StepTable, step_table
 from understep.moves.workspace import MOST_BUCKETS, Workspace, pool
 
-ROOM_FOR_KEYS = 1 << 50
+ROOM_FOR_KEYS = 1 << 49
 
 
 def search(
@@ -52,7 +52,7 @@ def search(
     cheapest, dearest = table.cheapest, table.dearest
     if capped:
         cheapest, dearest = min(cheapest, points), min(dearest, points)
-    space = pool(board)
+    space = pool(board, table.layers)
     workspace = space.lease()
     try:
         kernel_search = workspace.search
@@ -67,7 +67,7 @@ def search(
         stride = max(points + carry, first) + 1
         span = turns * stride
         if span > ROOM_FOR_KEYS:
-            rule = f"points times scale ({scale}) times turns must stay below 2**50"
+            rule = f"points times scale ({scale}) times turns must stay below 2**49"
             raise CostError("points", rule, movement.points)
         workspace.make_window(span)
         means = bytearray(b"\1" if movement.may_pass(own=False) else b"\2") * 256
@@ -81,12 +81,13 @@ def search(
         rise = dearest + cheapest * (1 + farthest) + (stride if extra < 0 else 0)
         if turns > 1:
             rise += dearest + stride * waits - points
-            if 1 in means and len(board.units()) > 1:
+            if table.layers == 2 or (1 in means and len(board.units()) > 1):
                 rise += stride * waits
         ring = 0 if rise >= MOST_BUCKETS else max(63, (1 << rise.bit_length()) - 1)
         kernel_search.begin(
             *_compiled(table, capped * points), view(board.standing(movement.layer)), view(means),
-            workspace.hops() if table.free_steps else NONE, own, home, goal, enough,             cheapest, stride, first, points, carry, 1 + waits, turns, span, ring, int(eager),
+            workspace.hops() if table.free_steps else NONE, own, home, goal, enough, cheapest,
+            stride, first, points, carry, 1 + waits, turns, span, ring, int(eager),
         )  # fmt: skip
         while (status := kernel_search.run()) < 0:
             if status == -1:
@@ -97,7 +98,7 @@ def search(
         closed, found, expanded = kernel_search.tally()
         return Labels(
             board, table,
-            *workspace.take(closed, table.links.count + table.leap_length > 0),
+            *workspace.take(closed, table.links.count + table.leap_length > 0), workspace.layer,
             stride, points, carry, first,
             (left - Fraction(first, scale), full - Fraction(points, scale)), found, home, expanded,
             movement.footprint,

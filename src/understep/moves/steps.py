@@ -27,12 +27,12 @@ from understep.moves import kernel
 from understep.moves.kernel import view
 from understep.moves.leap import leaps_of
 from understep.moves.links import LinkSteps
-from understep.moves.movement import Movement
+from understep.moves.movement import ALTERNATING, Movement
 from understep.moves.pricing import Kinds
 from understep.moves.slopes import Slopes
 
-NEVER = 1 << 52  # the cost of a step that is none; above every key
-SHIFT = 10  # bits of a mark below its key
+NEVER = 1 << 51  # the cost of a step that is none; above every key
+SHIFT = 11  # bits of a mark below its key
 BLOCK = 64  # side of the square of cells that is filled at once
 FINEST_SCALE = 10**9
 NARROW, WIDE = 256, 1 << 16
@@ -61,7 +61,11 @@ class StepTable(Watcher):
         self._kinds = Kinds(board, movement, self._side)
         prices = self._kinds.prices
         diagonal = grid.kind == "square" and self._ways == 8
-        factors = [Fraction(1)] + ([Fraction(movement.diagonal)] if diagonal else [])
+        alternating = diagonal and movement.diagonal == ALTERNATING
+        #: 2 where diagonal steps alternate: the table holds the cells before a dear one, too.
+        self.layers = 2 if alternating else 1
+        ways = [1, 2] if alternating else [movement.diagonal] if diagonal else []
+        factors = [Fraction(factor) for factor in (1, *ways)]
         # what an edge does, by its place: none, each kind
         edges: list[tuple[bool, Fraction | None, Fraction]] = [(False, None, Fraction(0))]
         edges += [movement.across(name, kind) for name, kind in board.edge_kinds.items()]
@@ -120,12 +124,14 @@ class StepTable(Watcher):
             view(self._prices), len(prices), len(edges), view(place),
             view(np.array(walls, dtype=np.uint8)), view(add),
             view(np.array([price is not None for price in prices], dtype=np.uint8)),
-            int(diagonal), CORNERS[movement.corners], slopes.grain, slopes.climb, slopes.drop,
+            int(diagonal), self.layers, CORNERS[movement.corners],
+            slopes.grain, slopes.climb, slopes.drop,
             self.whole(slopes.rise), self.whole(slopes.fall),
             len(movement.footprint), view(foot), view(inner),
         )  # fmt: skip
         cells = grid.cols * grid.rows
-        self._make_codes(np.zeros(cells * self._ways, dtype=np.uint8), np.zeros(NARROW, "i8"), 2)
+        rows = cells * self.layers * self._ways
+        self._make_codes(np.zeros(rows, dtype=np.uint8), np.zeros(NARROW, "i8"), 2)
         self._make_leaps(np.zeros(cells * self._ways if leap else 0, dtype=np.uint8))
         self._shared = False
         self._links.compile(self)
@@ -266,14 +272,14 @@ class StepTable(Watcher):
     def fill(self) -> None:
         """Fill every row that is not filled yet."""
         with self._lock:
-            self._fill(np.flatnonzero(self.codes[:: self._ways] == 0))
+            self._fill(np.flatnonzero(self.by_cell()[:, 0] == 0))
 
     def _lay_layers(self) -> None:
         """Hand the board's layers to the filler; an edit may have moved them."""
         board = self._board
         bars = [board.bars(side).view(np.uint8) for side in (None, self._side)]
         kinds = self._kinds.codes
-        self._filler.layers(
+        self._filler.lay(
             view(board.ground_codes()), view(NOTHING_WIDE if kinds is None else kinds),
             *map(view, bars), view(board.edge_codes().reshape(-1)),
             view(self._slopes.layer()),
@@ -294,7 +300,10 @@ class StepTable(Watcher):
         self._make_codes(self.codes.astype(np.uint16), costs, known)
 
     def steps(self, number: int) -> list[tuple[int, int]]:
-        """Where the steps and links from a cell lead, by number, and what they cost, scaled."""
+        """Where the steps and links from a cell lead, by number, and what they cost, scaled.
+
+        Of alternating diagonals, what the first costs.
+        """
         if self.codes[number * self._ways] == 0:
             self.fill_around(number)
         grid = self._grid
@@ -305,17 +314,19 @@ class StepTable(Watcher):
             for end, code in zip(ends.tolist(), codes, strict=True)
             if code > 1
         ]
-        starts = self._links.ends()[:, 0] == number
-        found += zip(
-            self._links.ends()[starts, 1].tolist(),
-            self._links.amounts()[starts].tolist(),
-            strict=True,
-        )
+        links, costs = self._links.ends(), self._links.amounts()
+        starts = links[:, 0] == number
+        found += zip(links[starts, 1].tolist(), costs[starts].tolist(), strict=True)
         if self.leap_length:
             one = np.array([number])
-            ends = leaps_of(grid, self._leaps_by_cell()[one], one)[:, 1]
-            found += [(end, self.leap_cost) for end in ends.tolist()]
+            leaps = leaps_of(grid, self._leaps_by_cell()[one], one)[:, 1].tolist()
+            found += [(end, self.leap_cost) for end in leaps]
         return found
+
+    def by_cell(self) -> NDArray[Any]:
+        """The codes, ``(cells, directions)``; of alternating diagonals those of the first."""
+        codes: NDArray[Any] = self.codes.reshape(self.layers, -1, self._ways)[0]
+        return codes
 
     def _leaps_by_cell(self) -> NDArray[np.uint8]:
         return np.asarray(self.leaps).reshape(-1, self._ways)

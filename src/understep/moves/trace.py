@@ -174,7 +174,8 @@ def trace(board: Board, unit: str, to: CellLike, method: Method = "a-star") -> I
     """Watch a search for a way to a cell, expanding one cell after the other.
 
     To see what a way of searching does, and that a cheaper way with more steps is not missed. Turns
-    do not count here, nor zones of control or foes at corners: total points and steps do.
+    do not count here, nor zones of control, foes at corners or that diagonals alternate: total
+    points and steps do.
 
     Parameters
     ----------

@@ -19,7 +19,7 @@ from understep.moves.movement import Movement
 from understep.moves.steps import CORNERS, SHIFT, StepTable
 from understep.moves.zones import zones
 
-LOWEST = -(1 << 51)
+LOWEST = -(1 << 50)
 CHAINS = 1 << 31
 MOST_BUCKETS = 4096
 LARGE = 1 << 16
@@ -32,12 +32,16 @@ NO_BYTES = view(np.zeros(0, dtype=np.uint8))
 class Workspace:
     """The arrays of one search, used again and again; never cleared."""
 
-    def __init__(self, grid: Grid) -> None:
-        deltas = grid.deltas
-        self.shifts, self.parity = grid.shifts, grid.line_parity
+    def __init__(self, grid: Grid, layers: int) -> None:
+        deltas = layered(grid, layers)
+        steps = deltas.reshape(-1, 2)
+        self.shifts, self.parity = steps[:, 1] * np.int32(grid.cols) + steps[:, 0], grid.line_parity
         self._pad = grid.cols + 1
-        self._mark = np.zeros(grid.cols * grid.rows + 2 * self._pad, dtype=np.int64)
-        self._cells = grid.cols * grid.rows
+        self._cells = grid.cols * grid.rows * layers
+        self._mark = np.zeros(self._cells + 2 * self._pad, dtype=np.int64)
+        #: The number of the first cell of the second layer; 0: there is none.
+        self.layer = self._cells // 2 if layers == 2 else 0
+        stagger = grid.stagger if layers == 1 else 3
         self._hops: NDArray[np.int32] | None = None
         self._targets: NDArray[np.int32] | None = None
         self._sought: list[int] = []
@@ -50,8 +54,8 @@ class Workspace:
         buckets = [view(np.zeros(MOST_BUCKETS, dtype=np.int32)) for _ in range(2)]
         self.search = kernel.search.Search(
             view(self.shifts + np.int32(self._pad)),
-            view(deltas.astype(np.int32).ravel()), self._pad, grid.cols, grid.stagger,
-            self.parity, MEASURES[grid.kind, len(grid.directions)], view(self._mark), *buckets,
+            view(deltas), self._pad, grid.cols, stagger, self.parity, self.layer,
+            MEASURES[grid.kind, len(grid.directions)], view(self._mark), *buckets,
             LOWEST_BIT,
         )  # fmt: skip
         self.search.seek(NONE, 0)
@@ -99,7 +103,7 @@ class Workspace:
         return view(self._hops)
 
     def join(self, table: StepTable, goal: int, cheapest: int, most: int) -> bool:
-        """Hand over footprint, leaps and links, if they changed; whether the estimate can be used."""
+        """Hand over footprint, leaps, links, if they changed; whether the estimate can be used."""
         links = table.links
         if self._footprint is not table.foot_shifts:
             self._footprint = table.foot_shifts
@@ -157,7 +161,7 @@ class Workspace:
         if not goals and not self._sought:
             return
         if self._targets is None:
-            self._targets = np.zeros(self._cells, dtype=np.int32)
+            self._targets = np.zeros(self.layer or self._cells, dtype=np.int32)
         self._targets[self._sought] = 0
         self._sought = goals
         for place in range(len(goals), 0, -1):
@@ -181,8 +185,8 @@ class Workspace:
 class Pool(Watcher):
     """The workspaces of a board, each leased to one search at a time."""
 
-    def __init__(self, grid: Grid) -> None:
-        self._grid = grid
+    def __init__(self, grid: Grid, layers: int) -> None:
+        self._grid, self._layers = grid, layers
         self._free: list[Workspace] = []
 
     def touched(self, numbers: IntArray) -> None:
@@ -198,13 +202,27 @@ class Pool(Watcher):
             return self._free.pop()
         except IndexError:
             kernel.tell_once()
-            return Workspace(self._grid)
+            return Workspace(self._grid, self._layers)
 
     def give_back(self, workspace: Workspace) -> None:
         """Hand a workspace to the next search."""
         self._free.append(workspace)
 
 
-def pool(board: Board) -> Pool:
-    """The pool of a board."""
-    return board.derived("workspaces", lambda: Pool(board.grid))
+def pool(board: Board, layers: int) -> Pool:
+    """The pool of a board, for step tables of so many layers."""
+    return board.derived(("workspaces", layers), lambda: Pool(board.grid, layers))
+
+
+def layered(grid: Grid, layers: int) -> NDArray[np.int32]:
+    """The steps of a grid as pairs (col, row), for each kind of line, in one row.
+
+    Where diagonal steps alternate, cells before a dear one come after all others, as more rows; the
+    two kinds of line are the two layers, between which diagonal steps lead.
+    """
+    deltas = grid.deltas.astype(np.int32)
+    if layers == 2:
+        deltas = deltas.copy()
+        deltas[0, 1::2, 1] += grid.rows
+        deltas[1, 1::2, 1] -= grid.rows
+    return deltas.ravel()
