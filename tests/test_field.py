@@ -1,5 +1,7 @@
 """Fields against an independent graph library."""
 
+import math
+
 import networkx as nx
 import pytest
 from hypothesis import given
@@ -45,7 +47,7 @@ def test_a_field_costs_what_an_independent_search_from_every_cell_finds(board, d
         tied = [
             (99 if way is None else way, other)
             for way, other, price in truth.steps[cell]
-            if price and price + found.get((other, truth.after(0, way)), -1) == costs[cell]
+            if price and price + found.get((other, truth.after(0, way)), math.inf) == costs[cell]
         ]
         if len(route) > 1 and tied and all(price for *_, price in truth.steps[cell]):
             first, other = min(tied)  # links and leaps last
