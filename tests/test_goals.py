@@ -159,14 +159,15 @@ def test_what_is_refused_and_what_is_told():
     near = us.route(board, "scout", to=(8, 0), accept="nearest")
     assert (near.goal, near.shortfall) == ((5, 0), "no way from (0, 0) to (8, 0)")
     assert near.to_nearest() is near
-    assert us.route(board, "scout", to=[(8, 0), (7, 0)]).why == (
-        "no way from (0, 0) to any of 2 cells"
-    )
+    again = us.route(board, "scout", to=(8, 0))
+    assert (again.expanded, again.plain()) == (0, route.plain())  # another area, it is known now
+    why = "no way from (0, 0) to any of 2 cells, whoever moves out of it"
+    assert us.route(board, "scout", to=[(8, 0), (7, 0)]).why == why
     assert us.route(board, "scout", to=us.within((8, 0), 90, 99)).why == (
         "there is no such cell on the board"
     )
     out = us.route(board, "scout", to=(2, 0), via=[(8, 0)])
-    assert (bool(out), out.why) == (False, "no way from (0, 0) to (8, 0)")
+    assert (bool(out), out.why) == (False, "no way from (0, 0) to (8, 0), whoever moves out of it")
     assert us.reach(board, "scout", at=(6, 0)).cells[0] == (6, 0)
     late = us.route(board, "scout", to=[(5, 0), (8, 0)], turns=1)
     assert late.why == "it takes 2 turns to any of the goals, and 1 are allowed"
@@ -185,6 +186,14 @@ def test_what_is_refused_and_what_is_told():
         (lambda: us.route(board, "scout", (1, 0), avoid=-np.ones((1, 9))), "from 0 to"),
         (lambda: us.Movement(3, zones="stop"), "zones: .*there are: end, ignore"),
         (lambda: us.Movement(3, guards=1), "guards: must be True or False"),
+        (lambda: us.route(board, "scout", (1, 0), weight=0.5), "weight: must be a number from 1"),
+        (lambda: us.route(board, "scout", (1, 0), via=[(2, 0)], weight=2), "weight: must be 1"),
+        (lambda: us.Movement(3, diagonal="twice"), "diagonal: .*alternating"),
+        (lambda: us.Movement(3, diagonal="alternating", carry=1), "carry: cannot be with"),
+        (lambda: us.Movement(3, leap=2), "leap: must be a Leap"),
+        (lambda: us.Movement(3, leap=us.Leap(), footprint=us.block(2)), "only a unit of one cell"),
+        (lambda: us.Leap(8), "over: must be a whole number from 0 to 7"),
+        (lambda: us.Leap(ground="turf"), "ground: must be names of terrains"),
     ):
         with pytest.raises(us.InputError, match=rule):
             call()

@@ -60,6 +60,31 @@ def test_a_reach_is_a_copy_that_knows_when_it_is_old():
     assert np.nansum(us.reach(board, "scout").table()) == 18
 
 
+def test_a_reach_is_kept_while_nothing_has_changed_that_matters():
+    board = us.Board(us.HexGrid(60, 60), {"turf": 1, "mud": 3})
+    board.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(5, 4))
+    board.add(us.Unit("pikes", "wreckers", us.Movement(points=3)), at=(50, 50))
+    short, wide = us.reach(board, "scout"), us.reach(board, "scout", turns=8)
+    assert us.reach(board, "scout") is short
+    assert us.reach(board, "scout", turns=8) is wide
+    assert us.reach(board, "scout", left=3) is not short
+    board.put("pikes", at=(51, 50))
+    board.paint("mud", (40, 40))
+    assert us.reach(board, "scout", turns=8) is wide
+    for edit in (
+        lambda: board.paint("mud", (8, 8)),
+        lambda: board.put("pikes", at=(12, 4)),
+        lambda: board.set_left("scout", 1),
+        lambda: board.link((6, 4), (50, 5)),
+        lambda: board.paint("mud", (51, 5)),
+    ):
+        before = us.reach(board, "scout", turns=8)
+        with board.trial():
+            edit()
+            assert us.reach(board, "scout", turns=8).plain() != before.plain()
+        assert us.reach(board, "scout", turns=8).plain() == before.plain()
+
+
 @pytest.mark.parametrize("points", [3, 20_000])
 def test_both_queues_agree(points):
     """Large scales and wide turns run on a heap, small ones on buckets."""

@@ -13,6 +13,8 @@ from samples import boards
 from ties import bends, tied_routes
 
 import understep as us
+from understep.moves.steps import step_table
+from understep.moves.workspace import pool
 
 
 @given(boards(), st.integers(1, 4), st.data())
@@ -30,17 +32,67 @@ def test_route_equals_exhaustive_search(board, turns, data):
         return
     turn, _ = truth.best[goal]
     assert (route.turns, route.cells[0], route.cells[-1]) == (turn + 1, truth.unit.at, goal)
+    follow(truth, route)
+
+
+def follow(truth, route):
+    """Walk a route by the reference's steps."""
+    board = truth.board
     assert sum(step.cost for step in route.steps) == pytest.approx(route.cost)
-    here, turn, lacking = route.cells[0], 0, -truth.left
+    here, turn, lacking, dear = route.cells[0], 0, -truth.left, 0
     for step in route.steps:
         way = None if step.direction is None else board.grid.directions.index(step.direction)
-        price = {each[:2]: each[2] for each in truth.steps[here]}[way, step.cell]
         while turn < step.turn - 1:
-            turn, lacking = turn + 1, truth.waited(lacking)
+            turn, lacking, dear = turn + 1, truth.waited(lacking), 0
+        steps = truth.tables[dear][here]
+        price = min(price for *end, price in steps if end == [way, step.cell])
+        dear = truth.after(dear, way)
         ((turn, lacking, paid),) = truth.arrive(turn, lacking, step.cell, price)
         assert (step.cost, step.left) == pytest.approx((float(paid), float(-lacking)))
         here = step.cell
     assert all(truth.meaning(cell) == "stop" for cell in route.stops)
+
+
+@given(boards(cells=49), st.sampled_from([1.25, 2, 16]), st.data())
+def test_a_weighted_search_keeps_the_bound_it_reports(board, weight, data):
+    goals = data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=2))
+    best, fast = us.route(board, "a", goals), us.route(board, "a", goals, weight=weight)
+    assert (bool(fast), best.bound) == (bool(best), 1)
+    if not best:
+        assert fast.plain() == best.plain()
+        return
+    follow(Reference(board, "a", 1), fast)
+    movement, unit = board.unit("a").movement, board.unit("a")
+    first = movement.points if unit.left is None else unit.left
+    full = max(movement.points + movement.carry, first)
+
+    def elapsed(route):
+        left = route.steps[-1].left if route.steps else first
+        return (route.turns - 1) * full + first - left
+
+    assert fast.bound >= 1
+    assert elapsed(best) - 0.01 <= elapsed(fast) <= fast.bound * float(elapsed(best)) + 0.01
+
+
+@given(boards(cells=49), st.data())
+def test_the_estimate_is_consistent(board, data):
+    """Nothing on a goal, and no step lowers it by more than it costs."""
+    goal = data.draw(st.sampled_from(list(board.grid)))
+    us.route(board, "a", goal)
+    table = step_table(board, board.unit("a").movement, "ours")
+    workspace = pool(board, table.layers).lease()
+    guess = workspace.search.estimated
+    most = (
+        float("inf")
+        if not board.unit("a").movement.one_step
+        else table.whole(board.unit("a").movement.points) or float("inf")
+    )
+    for cell in board.grid:
+        number = board.grid.number(cell)
+        assert guess(number) == 0 if cell == goal else guess(number) >= 0
+        for end, cost in table.steps(number):
+            assert guess(number) <= min(cost, most) + guess(end)
+    pool(board, table.layers).give_back(workspace)
 
 
 def ranks(ways):

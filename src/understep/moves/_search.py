@@ -35,6 +35,9 @@ CHAINS = cython.declare(cython.longlong, 1 << 31)  # more than there can be pass
 CLOSED = cython.declare(cython.longlong, 1 << 8)
 LINKED = cython.declare(cython.int, 1 << 9)  # entered by a link or leap, from the cell in `via`
 WAITED = cython.declare(cython.int, 1 << 10)  # entered by a wait, from the layer of dear diagonals
+NEVER_MISSED = cython.declare(cython.longlong, 1 << 60)
+PLAIN = cython.declare(cython.longlong, 16)  # the weight of an estimate that counts as it is
+EXPANDED = cython.declare(cython.int, 1 << 11)  # a bit of pass labels in a weighted search
 NO_ITEM = cython.declare(cython.int, -(1 << 30))
 CHAINED = cython.declare(cython.int, 3)  # where it may stop, but with labels in a chain
 LOW = cython.declare(cython.longlong, (1 << 11) - 1)  # the bits below the key
@@ -134,6 +137,10 @@ class Search:
     # the question
     goal: cython.int
     targets: cython.int[::1]  # a place in the order of goals, from 1, where there are several
+    # of a weighted search: sixteenths by which the estimate counts, and the least rank (as if not
+    # weighted) that a better way to a closed label would have had
+    weight: cython.longlong
+    missed: cython.longlong
     slack: cython.longlong  # taken off the estimate: no goal is farther from ``goal`` than that
     expanded: cython.int
     goal_col: cython.int  # counted as `distance` does
@@ -149,6 +156,8 @@ class Search:
     found: cython.int  # the item of the label that answers it
     tied: cython.int  # that of the same cell in the other layer, as good
     best: cython.longlong
+    found_key: cython.longlong
+    bound: cython.longlong
     wanted: cython.int  # the cell whose steps are missing, or -1
     stalled: cython.int  # the item that was taken from the queue when that turned up
 
@@ -252,7 +261,7 @@ class Search:
 
     def begin(
         self, codes, wide, costs, who, means, hops, own, start, goal, enough, cheapest, stride, first,
-        points, carry, offers, turns, span, ring, eager,
+        points, carry, offers, turns, span, ring, eager, weight,
     ) -> None:
         """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn."""
         index: cython.int
@@ -274,6 +283,8 @@ class Search:
         self.epoch -= span + CHAINS
         self.ring = ring
         self.eager = eager
+        self.weight = weight
+        self.missed = NEVER_MISSED
         self.passes = 0
         self.closed = 0
         self.expanded = 0
@@ -308,6 +319,8 @@ class Search:
             status = self.close_all()
             if status >= 0:
                 self.expanded = self.closed
+                if self.weight != PLAIN:
+                    self.bound = self.lowest_key()
             if status == 1 and self.enough == 0:
                 self.retrace()
             elif status >= 0:
@@ -408,7 +421,7 @@ class Search:
     def pass_mark(self, label: cython.int) -> cython.longlong:
         """The mark of a label in a chain; in the layer of dear diagonals it may stop, too."""
         mark: cython.longlong = (self.epoch + self.pass_key[label]) << SHIFT
-        mark = mark | (self.pass_back[label] & ~CLOSED)
+        mark = mark | (self.pass_back[label] & ~CLOSED & LOW)
         if self.layer and self.pass_cell[label] >= self.layer:
             if self.meaning(self.pass_cell[label], 1) == 0:
                 mark = mark | CLOSED
@@ -606,7 +619,8 @@ class Search:
                     row, col, self.mouth_row[mouth], self.mouth_col[mouth]
                 )
                 least = rest if rest < least else least
-        return least - self.slack if least > self.slack else 0
+        least = least - self.slack if least > self.slack else 0
+        return least if self.weight == PLAIN else least * self.weight >> 4
 
     @cython.cfunc
     @cython.inline
@@ -778,6 +792,9 @@ class Search:
                 if self.pass_key[label] < key and other <= spent:
                     return
                 if self.pass_key[label] > key and other >= spent:
+                    if self.pass_back[label] & EXPANDED:
+                        self.miss(cell, key)
+                        return
                     self.pass_hops[label] = -1
             label = self.pass_mate[label]
         label = self.passes
@@ -964,6 +981,8 @@ class Search:
                 steps = self.pass_hops[-1 - item]
                 if steps < 0:
                     continue
+                if self.weight != PLAIN:
+                    self.pass_back[-1 - item] = self.pass_back[-1 - item] | EXPANDED
             base = cython.cast(cython.Py_ssize_t, cell) * directions
             if self.code(base) == 0:
                 self.wanted = cell
@@ -981,7 +1000,7 @@ class Search:
             if self.layer and cell >= self.layer and self.meaning(cell, line) == 0:
                 stops = 1
                 self.offer_wait(cell, key)
-            if self.goal >= 0 and stops and self.answers(cell, item) and self.eager:
+            if self.goal >= 0 and stops and self.answers(cell, item, key) and self.eager:
                 return 1
             turn = key // self.stride if key >= self.stride else 0
             left = (turn + 1) * self.stride - 1 - key
@@ -1044,6 +1063,9 @@ class Search:
                 if counting:
                     after = steps + 1 if cost == 0 else 0
                 if offered + LOW < known:
+                    if known & CLOSED and known >> SHIFT < self.epoch + self.span:
+                        self.miss(target, rank)  # only where the estimate is weighted
+                        continue
                     mark[at] = offered | (1 << direction)
                     if counting:
                         self.hops[target] = after
@@ -1069,7 +1091,9 @@ class Search:
     @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
-    def answers(self, cell: cython.int, item: cython.int) -> cython.int:
+    def answers(
+        self, cell: cython.int, item: cython.int, key: cython.longlong
+    ) -> cython.int:
         """Take note of a label on a goal; whether it is the first."""
         place: cython.int = self.place(cell)
         known: cython.int
@@ -1089,6 +1113,7 @@ class Search:
         self.tied = NO_ITEM
         self.found = item
         self.best = self.floor
+        self.found_key = key
         return 1
 
     @cython.cfunc
@@ -1105,6 +1130,52 @@ class Search:
     @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
+    def miss(self, cell: cython.int, key: cython.longlong) -> cython.void:
+        """Take note of a way that comes too late, to a label that is closed already."""
+        weight: cython.longlong = self.weight
+        self.weight = PLAIN
+        self.missed = min(self.missed, key + self.estimate(cell))
+        self.weight = weight
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def lowest_key(self) -> cython.longlong:
+        """No goal can be reached at a lower key than that; the queue is emptied.
+
+        As long as the best way has not been followed to its end, a label on it waits to be expanded,
+        or came too late (M. Likhachev, G. Gordon, S. Thrun, ARA*, NIPS 16, 2003).
+        """
+        item: cython.int
+        cell: cython.int
+        key: cython.longlong
+        least: cython.longlong = self.missed
+        if self.best >= 0:
+            least = min(least, self.found_key)
+        self.weight = PLAIN
+        while self.waiting:
+            item = self.pop()
+            if item >= 0:
+                cell = item >> 1
+                key = (self.mark[cell + self.pad] >> SHIFT) - self.epoch
+                if self.mark[cell + self.pad] & CLOSED == 0:
+                    least = min(least, key + self.estimate(cell))
+            elif self.pass_hops[-1 - item] >= 0:
+                cell = self.pass_cell[-1 - item]
+                least = min(least, self.pass_key[-1 - item] + self.estimate(cell))
+        return least
+
+    def keys(self) -> tuple[int, int]:
+        """After a weighted search: the key of the goal, and the lowest it could have had."""
+        return self.found_key, self.bound
+
+    def estimated(self, cell: int) -> int:
+        """The estimate from a cell to the goal of the last search, so that it can be checked."""
+        return self.estimate(cell)
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
     def offer_wait(self, cell: cython.int, key: cython.longlong) -> cython.void:
         """Offer to wait for the next turn, in which the first diagonal step is not a dear one."""
         target: cython.int = cell - self.layer
@@ -1115,6 +1186,9 @@ class Search:
             return
         mark = (self.epoch + key) << SHIFT
         if mark + LOW < known:
+            if known & CLOSED and known >> SHIFT < self.epoch + self.span:
+                self.miss(target, key)
+                return
             self.mark[target + self.pad] = mark | WAITED
             if len(self.hops):
                 self.hops[target] = 0
@@ -1205,6 +1279,9 @@ class Search:
         known = self.mark[target + self.pad]
         mark = (self.epoch + offered) << SHIFT
         if mark + LOW < known:
+            if known & CLOSED and known >> SHIFT < self.epoch + self.span:
+                self.miss(target, offered)
+                return
             self.mark[target + self.pad] = mark | LINKED
             self.via[target] = cell
             if len(self.hops):

@@ -118,13 +118,17 @@ class Areas:
     def _crossings(self) -> IntArray:
         """Pairs of areas for every step from one to another."""
         grid = self._board.grid
-        homes = np.flatnonzero(self._stands)
-        cells = grid.cells_of(homes)
+        homes = np.flatnonzero(self._stands).astype(np.int32)
+        lines = grid.lines(grid.cells_of(homes)) if grid.stagger else 0
+        shifts = grid.shifts.reshape(2, -1)
         pairs = [np.zeros((0, 2), dtype=np.int64)]
         for way in range(len(grid.directions)):
             open_ways = self._codes[homes, way] > 1
-            ends = grid.numbers(cells + grid.deltas[grid.lines(cells), way])[open_ways]
-            pairs.append(np.stack([self._area[homes[open_ways]], self._area[ends]], axis=-1))
+            starts = homes[open_ways]
+            ends = (homes + shifts[lines, way])[open_ways]
+            across = self._area[starts] != self._area[ends]
+            ends = self._area[ends[across]]
+            pairs.append(np.stack([self._area[starts[across]], ends], axis=-1).astype(np.int64))
         starts, ends = self._far.T
         kept = self._stands[starts] > 0
         pairs.append(np.stack([self._area[starts[kept]], self._area[ends[kept]]], axis=-1))
@@ -184,10 +188,33 @@ def areas(board: Board, movement: Movement | str, side: str | None = None) -> Ar
     (2, 1, None, False)
     """
     rules, side = rules_of(mine(board), movement, side)
-    kept = board.derived(("areas", rules.rules, board.apart(side)), _Kept)
+    kept = _kept(board, rules, side)
     if kept.areas is None:
         kept.areas = Areas(board, step_table(board, rules, side))
     return kept.areas
+
+
+def _kept(board: Board, rules: Movement, side: str) -> _Kept:
+    return board.derived(("areas", rules.rules, board.apart(side)), _Kept)
+
+
+def parted(
+    board: Board, rules: Movement, side: str, start: Cell, ends: list[Cell], known: bool
+) -> bool:
+    """Whether no way leads from a cell to any of some, whoever is in it.
+
+    ``known``: only if that is known already, without working out the areas.
+    """
+    found = _kept(board, rules, side).areas
+    if found is None and not known:
+        found = areas(board, rules, side)
+    home = None if found is None else found[start]
+    if found is None or home is None:
+        return False
+    if any(found[end] == home for end in ends):
+        return False
+    onward = found.reached([home])
+    return not any((area := found[end]) is not None and onward[area] for end in ends)
 
 
 def where_it_can_get(found: Areas, starts: list[Cell]) -> tuple[IntArray, IntArray]:

@@ -5,19 +5,23 @@ from __future__ import annotations
 from dataclasses import replace
 from fractions import Fraction
 from time import perf_counter
-from typing import NamedTuple
+from typing import NamedTuple, cast
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.unit import Unit
+from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, as_cells
 from understep.grids.systems import choice
-from understep.moves.answer import cannot_stop, heading, mover, supposed, turn_limit
+from understep.moves.answer import cannot_stop, heading, movement_of, mover, supposed, turn_limit
+from understep.moves.areas import parted
 from understep.moves.avoid import Avoid, weights
 from understep.moves.goals import Accept, Goals, goals_of
 from understep.moves.labels import Labels, Prefer
-from understep.moves.route import Route, Step, make_route, no_route
-from understep.moves.search import search
+from understep.moves.route import Route, Step, make_route, no_route, refused
+from understep.moves.search import PLAIN, search
+
+HEAVIEST = 16
 
 
 def route(
@@ -33,6 +37,7 @@ def route(
     at: CellLike | None = None,
     left: Cost | None = None,
     avoid: Avoid | None = None,
+    weight: float = 1,
 ) -> Route:
     """The best route of a unit to a cell, or to the best of several.
 
@@ -70,6 +75,12 @@ def route(
         ``"hazard"`` for that of the terrain. Of equally good routes one with the least sum is
         taken, before ``prefer`` decides; it never costs a point more for that.
 
+    weight
+        How much more than its worth the estimate counts, from 1 to 16, to the sixteenth (weighted
+        A*, Pohl 1970). More than 1 is faster, and the route may be worse; `Route.bound` says by
+        what factor at most. ``prefer`` and ``avoid`` do not count then.
+
+
     Returns
     -------
     Route
@@ -82,7 +93,8 @@ def route(
     CellError
         A cell that is none, or off the board.
     InputError
-        ``turns`` is not a whole number of 1 or more, or ``to`` is empty.
+        ``turns`` is not a whole number of 1 or more, ``to`` is empty, or ``weight`` out of range
+        or given with ``via``.
     CostError
         Points, costs or weights that cannot be, or are too large to count exactly.
 
@@ -104,12 +116,15 @@ def route(
     choice(prefer, Prefer, "prefer")
     turn_limit(turns)
     ask = _Question(
-        board, who, start, prefer, heading(board, who, facing), turns, weights(board, avoid)
-    )
+        board, who, start, prefer, heading(board, who, facing), turns, weights(board, avoid),
+        _sixteenths(weight),
+    )  # fmt: skip
     cells = goals_of(board, who, to, accept)
     stages = [[cell] for cell in as_cells(via)]
     for (cell,) in stages:
         board.grid.require(cell, "via")
+    if stages and ask.weight > PLAIN:
+        raise InputError("weight", "must be 1 for a route by way of cells", weight)
     if stages:
         return _by_way_of(ask, stages, cells, accept)
     return ask.route(cells, accept)
@@ -125,6 +140,7 @@ class _Question(NamedTuple):
     facing: int
     turns: int | None
     avoid: IntArray | None
+    weight: int
 
     def route(self, cells: list[Cell], accept: Accept) -> Route:
         """The route to the best of some cells."""
@@ -132,11 +148,14 @@ class _Question(NamedTuple):
         board, grid = self.board, self.board.grid
         numbers = [grid.number(cell) for cell in cells]
         single = cells[0] if len(cells) == 1 else None
+        home = self.start or cast(Cell, self.unit.at)
         closed = not cells or (
             single is not None
-            and single != (self.start or self.unit.at)
+            and single != home
             and cannot_stop(board, self.unit, single) is not None
         )
+        if not closed and accept != "nearest" and self._parted(home, cells, known=True):
+            return self._elsewhere(cells, home, began)
         near = int(closed and bool(cells) and accept == "exact")
         labels = search(
             board,
@@ -144,19 +163,38 @@ class _Question(NamedTuple):
             goals=None if not cells or (closed and not near) else numbers,
             enough=near,
             turns=self.turns,
-            eager=bool(near) or (self._hasty() and single is not None),
+            eager=bool(near) or (self._hasty() and single is not None) or self.weight > PLAIN,
             start=self.start,
+            weight=PLAIN if near else self.weight,
         )
         if closed or labels.found < 0:
             if accept == "nearest":
                 return self._nearest(cells, labels)
+            if not closed and self._parted(home, cells, known=False):
+                return replace(self._elsewhere(cells, home, began), expanded=labels.expanded)
             found = no_route(self.unit, labels, cells, self._late(cells) if not closed else "")
         else:
             goal = grid.cell_of(labels.found)
-            found = make_route(
-                self.unit, board.state, labels, goal, self.prefer, self.facing, self.avoid
-            )
-        return replace(found, expanded=labels.expanded, seconds=perf_counter() - began)
+            ties = (self.prefer, self.facing, self.avoid) if self.weight == PLAIN else ("first", -1)
+            found = make_route(self.unit, board.state, labels, goal, *ties)
+        took = perf_counter() - began
+        return replace(found, expanded=labels.expanded, seconds=took, bound=labels.bound())
+
+    def _parted(self, home: Cell, cells: list[Cell], known: bool) -> bool:
+        rules = movement_of(self.unit)
+        return bool(cells) and parted(self.board, rules, self.unit.side, home, cells, known)
+
+    def _elsewhere(self, cells: list[Cell], home: Cell, began: float) -> Route:
+        """No route, as ground and walls part the start from all goals."""
+        what = str(tuple(cells[0])) if len(cells) == 1 else f"any of {len(cells)} cells"
+        why = f"no way from {tuple(home)} to {what}, whoever moves out of it"
+
+        def nearest() -> Cell | None:
+            labels = search(self.board, self.unit, turns=self.turns, start=self.start)
+            return no_route(self.unit, labels, cells).nearest
+
+        took = perf_counter() - began
+        return refused(self.board, self.unit, cells[0], why, (), nearest, seconds=took)
 
     def _hasty(self) -> bool:
         """Whether any of the tied routes would do."""
@@ -177,6 +215,13 @@ class _Question(NamedTuple):
             return refused
         found = self.route([refused.nearest], "exact")
         return replace(found, shortfall=refused.why)
+
+
+def _sixteenths(weight: float) -> int:
+    """A weight in sixteenths, rounded down."""
+    if type(weight) is bool or not isinstance(weight, int | float) or not 1 <= weight <= HEAVIEST:
+        raise InputError("weight", f"must be a number from 1 to {HEAVIEST}", weight)
+    return int(weight * PLAIN)
 
 
 def _by_way_of(

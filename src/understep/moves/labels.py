@@ -50,6 +50,7 @@ class Labels:
     home: int  # number of the cell it starts from
     expanded: int  # cells that were closed
     footprint: Footprint
+    keys: tuple[int, int] | None  # of a weighted search: that of the goal, the least it could be
     _totals: IntArray | None = field(default=None)
 
     def near(self) -> NDArray[np.bool_]:
@@ -72,6 +73,17 @@ class Labels:
             cells = grid.around(cells).reshape(-1, 2)
         found[grid.numbers(cells[grid.holds(cells)])] = True
         return found
+
+    def box(self) -> tuple[IntArray, IntArray] | None:
+        """The first and last column and row of all cells whose change could alter what is known.
+
+        As `near`, but in little time; None where links may lead out of any box.
+        """
+        if self.table.links.count:
+            return None
+        cells = self.board.grid.cells_of(np.append(self.cells, self.home))
+        aside = int(np.abs(self.footprint).sum(axis=1).max()) + 2 + self.table.leap_length
+        return cells.min(axis=0) - aside, cells.max(axis=0) + aside
 
     @property
     def cells(self) -> NDArray[np.int32]:
@@ -140,6 +152,20 @@ class Labels:
                     totals = least[which.ravel()]
                 self._totals = totals
         return self._totals
+
+    def bound(self) -> float:
+        """By what factor the way found can be worse than the best, counted in points.
+
+        A turn that is over counts as a full one.
+        """
+        if self.keys is None:
+            return 1.0
+        found, best = (self._elapsed(key) for key in self.keys)
+        return found / best if best > 0 else (1.0 if found <= 0 else float("inf"))
+
+    def _elapsed(self, key: int) -> int:
+        turn, used = divmod(key, self.stride)
+        return turn * (self.stride - 1) + used - (self.stride - 1 - self.first)
 
     def amount(self, scaled: int) -> int | float:
         """A scaled number of points as it is given back."""

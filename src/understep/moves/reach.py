@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from functools import cached_property
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -12,7 +13,7 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import InputError, NotReached
-from understep.grids.cell import Cell, CellLike, Cells, one_cell
+from understep.grids.cell import Cell, CellLike, Cells, IntArray, one_cell
 from understep.grids.systems import choice
 from understep.moves.answer import (
     Refusal,
@@ -26,6 +27,7 @@ from understep.moves.answer import (
     supposed,
     turn_limit,
 )
+from understep.moves.kept import kept
 from understep.moves.labels import Labels, Prefer
 from understep.moves.movement import Movement
 from understep.moves.route import Route, make_route
@@ -94,6 +96,16 @@ class Reach:
     def stale(self) -> bool:
         """Whether the board has changed since, in a way that may alter the answer."""
         return not still_holds(self._board, self._state, self._labels.near)
+
+    @property
+    def labelled(self) -> int:
+        """How much there is to it: the number of its labels."""
+        return len(self._labels.places)
+
+    @cached_property
+    def surroundings(self) -> tuple[IntArray, IntArray] | None:
+        """A box around all cells whose change could alter it; None where none can be told."""
+        return self._labels.box()
 
     def _place(self, cell: Cell) -> int | None:
         if self._places is None:
@@ -244,7 +256,7 @@ def reach(
 
     Fewest turns come first, then fewest points spent in the last turn. A turn may end only where
     the unit may stop; the first turn uses the points it has left. Uniform-cost search (Dijkstra
-    1959).
+    1959). The same reach is given again while nothing has changed that matters to it.
 
     Parameters
     ----------
@@ -286,9 +298,14 @@ def reach(
     >>> reach.get((8, 6)).why
     '(8, 6) is not within 1 turn at 3 points a turn'
     """
-    who, start = supposed(mover(board, unit), at, left, board)
+    who = mover(board, unit)
     turn_limit(turns)
-    return Reach(board, who, turns, search(board, who, turns=turns, start=start))
+    as_it_is = at is None and left is None
+    if as_it_is and (known := kept(board).find(unit, turns)) is not None:
+        return known
+    who, start = supposed(who, at, left, board)
+    found = Reach(board, who, turns, search(board, who, turns=turns, start=start))
+    return kept(board).keep(turns, found) if as_it_is else found
 
 
 def reaches(

@@ -66,12 +66,13 @@ class Route:
         Why there is no way; empty where there is one.
     blockers
         Names of the units in the way.
-    nearest
-        The cell nearest to the goal where the unit can get; the goal itself where it can.
     expanded
         How many cells the search closed.
     seconds
         How long it took.
+    bound
+        By what factor it can be worse than the best, counted in points, every turn but the last
+        as a full one; 1.0 but for a weighted search.
     shortfall
         Where ``accept="nearest"`` led to another cell than asked for: why that could not be had.
     """
@@ -83,13 +84,23 @@ class Route:
     turns: int | None
     why: str
     blockers: tuple[str, ...]
-    nearest: Cell | None
+    _nearest: Callable[[], Cell | None]
     _board: Board
     _state: int
     _steps: Callable[[], tuple[Step, ...]]
     expanded: int = 0
     seconds: float = 0.0
+    bound: float = 1.0
     shortfall: str = ""
+
+    @cached_property
+    def nearest(self) -> Cell | None:
+        """The cell nearest to the goal where the unit can get; the goal itself where it can.
+
+        Where the goal lies in another area, it is looked for when asked for, on the board as it is
+        then.
+        """
+        return self._nearest()
 
     @cached_property
     def steps(self) -> tuple[Step, ...]:
@@ -217,7 +228,25 @@ def make_route(
         )
 
     total = labels.amount(int(costs.sum()))
-    return Route(unit, goal, cells, total, int(turns[-1]), "", (), goal, board, state, steps)
+    return Route(
+        unit, goal, cells, total, int(turns[-1]), "", (), lambda: goal, board, state, steps
+    )
+
+
+def refused(
+    board: Board,
+    unit: Unit,
+    goal: Cell,
+    why: str,
+    blockers: tuple[str, ...],
+    nearest: Callable[[], Cell | None],
+    **facts: Any,
+) -> Route:
+    """No route, and why."""
+    state = board.state
+    return Route(
+        unit, goal, Cells(), None, None, why, blockers, nearest, board, state, tuple, **facts
+    )
 
 
 def no_route(unit: Unit, labels: Labels, goals: list[Cell], late: str = "") -> Route:
@@ -251,7 +280,7 @@ def no_route(unit: Unit, labels: Labels, goals: list[Cell], late: str = "") -> R
         why = f"no way from {tuple(grid.cell_of(labels.home))} to {what}"
         if blockers:
             why += ": " + ", ".join(map(repr, blockers)) + " in the way"
-    return Route(unit, goal, Cells(), None, None, why, blockers, nearest, board, board.state, tuple)
+    return refused(board, unit, goal, why, blockers, lambda: nearest)
 
 
 def _border(board: Board, labels: Labels) -> IntArray:

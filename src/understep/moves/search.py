@@ -19,6 +19,7 @@ from understep.moves.links import NONE
 from understep.moves.steps import NEVER, SHIFT, StepTable, step_table
 from understep.moves.workspace import MOST_BUCKETS, Workspace, pool
 
+PLAIN = 16
 ROOM_FOR_KEYS = 1 << 49
 
 
@@ -31,12 +32,14 @@ def search(
     turns: int | None = 1,
     eager: bool = False,
     start: Cell | None = None,
+    weight: int = PLAIN,
 ) -> Labels:
     """Search from where a unit stands: all it can reach, or the way to the best of some goals.
 
     ``goals`` are cells by number; of equally good ones the first counts. ``enough`` takes any stop
     that near to a single goal for an answer; ``turns`` None sets no limit; ``eager`` stops at the
-    goal without gathering ties; ``start`` is where it would stand.
+    goal without gathering ties; ``start`` is where it would stand; ``weight`` counts the estimate
+    so many sixteenths.
     """
     movement = movement_of(unit)
     full, saved = cast(Fraction, movement.points), cast(Fraction, movement.carry)
@@ -78,7 +81,8 @@ def search(
         home = own if start is None else board.grid.number(start)
         goal, cheapest, farthest = _aim(workspace, board, table, cheapest, goals, capped * points)
         # the most by which a rank can rise at one step
-        rise = dearest + cheapest * (1 + farthest) + (stride if extra < 0 else 0)
+        rise = dearest + (stride if extra < 0 else 0)
+        rise += -(-cheapest * (1 + farthest) * weight // PLAIN)
         if turns > 1:
             rise += dearest + stride * waits - points
             if table.layers == 2 or (1 in means and len(board.units()) > 1):
@@ -87,7 +91,7 @@ def search(
         kernel_search.begin(
             *_compiled(table, capped * points), view(board.standing(movement.layer)), view(means),
             workspace.hops() if table.free_steps else NONE, own, home, goal, enough, cheapest,
-            stride, first, points, carry, 1 + waits, turns, span, ring, int(eager),
+            stride, first, points, carry, 1 + waits, turns, span, ring, int(eager), weight,
         )  # fmt: skip
         while (status := kernel_search.run()) < 0:
             if status == -1:
@@ -101,7 +105,7 @@ def search(
             *workspace.take(closed, table.links.count + table.leap_length > 0), workspace.layer,
             stride, points, carry, first,
             (left - Fraction(first, scale), full - Fraction(points, scale)), found, home, expanded,
-            movement.footprint,
+            movement.footprint, kernel_search.keys() if weight > PLAIN else None,
         )  # fmt: skip
     finally:
         space.give_back(workspace)
