@@ -35,6 +35,11 @@ def fen(side, seed=1):
     return board
 
 
+def searched(board):
+    """The reach of the unit in the middle, found anew and not the one that is kept."""
+    return us.reach(board, "near", at=(board.grid.cols // 2, board.grid.rows // 2))
+
+
 def edges(board):
     """Sources, targets and costs of every step, built from the grid's geometry."""
     grid = board.grid

@@ -70,7 +70,7 @@ def short():
     if len(us.reach(board, "near")) != len(peers.heapq_flood(lists, start, 8)):
         raise SystemExit("the peer finds other cells")
     return ratio(
-        lambda: us.reach(board, "near"),
+        lambda: peers.searched(board),
         lambda: peers.heapq_flood(lists, start, 8),
         rounds=31, times=200, peer_times=50,
     )  # fmt: skip
@@ -86,7 +86,7 @@ def size():
     if len(first) != len(second):
         raise SystemExit("the surroundings differ")
     return ratio(
-        lambda: us.reach(boards[0], "near"), lambda: us.reach(boards[1], "near"),
+        lambda: peers.searched(boards[0]), lambda: peers.searched(boards[1]),
         rounds=31, times=200, peer_times=200,
     )  # fmt: skip
 

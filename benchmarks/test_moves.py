@@ -15,7 +15,7 @@ def board(request):
 
 
 def test_short_reach(benchmark, board):
-    benchmark(us.reach, board, "near")
+    benchmark(peers.searched, board)
 
 
 def test_flood(benchmark, board):

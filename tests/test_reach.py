@@ -76,13 +76,16 @@ def test_a_reach_is_kept_while_nothing_has_changed_that_matters():
         lambda: board.put("pikes", at=(12, 4)),
         lambda: board.set_left("scout", 1),
         lambda: board.link((6, 4), (50, 5)),
-        lambda: board.paint("mud", (51, 5)),
     ):
         before = us.reach(board, "scout", turns=8)
         with board.trial():
             edit()
             assert us.reach(board, "scout", turns=8).plain() != before.plain()
         assert us.reach(board, "scout", turns=8).plain() == before.plain()
+    board.link((6, 4), (50, 5))
+    before = us.reach(board, "scout", turns=8)
+    board.paint("mud", (51, 5))  # at the far end of a link
+    assert us.reach(board, "scout", turns=8).plain() != before.plain()
 
 
 @pytest.mark.parametrize("points", [3, 20_000])
