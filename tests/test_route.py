@@ -77,6 +77,7 @@ def test_a_weighted_search_keeps_the_bound_it_reports(board, weight, data):
 @given(boards(cells=49), st.data())
 def test_the_estimate_is_consistent(board, data):
     """Nothing on a goal, and no step lowers it by more than it costs."""
+    assume(not board.unit("a").movement.carry)  # else it is counted in other parts of a point
     goal = data.draw(st.sampled_from(list(board.grid)))
     us.route(board, "a", goal)
     table = step_table(board, board.unit("a").movement, "ours")

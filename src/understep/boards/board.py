@@ -27,6 +27,7 @@ from understep.grids.pictures import Stand
 from understep.grids.world import FloatArray
 
 T = TypeVar("T", bound="Watcher")
+LAID = (Layer, LinkTable)  # what a movement's steps depend on
 
 
 class Watcher:
@@ -260,7 +261,7 @@ class Board(Units):
 
     def _told(self, store: Store, keys: Any) -> None:
         """Pass on which cells' ground, edges or links have changed."""
-        if isinstance(store, Layer | LinkTable):
+        if isinstance(store, LAID):
             numbers = store.where(keys, None, None)
             for watcher in self._derived.values():
                 watcher.touched(numbers)

@@ -67,6 +67,10 @@ class Edges(Values):
         """
         return self._edges.array.reshape(-1, len(self.grid.directions))
 
+    def edge_layer(self) -> NDArray[np.uint8]:
+        """The same in one row, as it is kept: as long as nobody moves it, the same object."""
+        return self._edges.array
+
     def _key(self, a: CellLike, b: CellLike) -> tuple[int, int]:
         """The keys of an edge, as seen from a and from b."""
         start, end = self.grid.require(a, "a"), self.grid.require(b, "b")

@@ -110,6 +110,8 @@ class Ground:
             A mask of another shape.
         """
         grid = self.grid
+        if isinstance(cells, tuple) and len(cells) == 2 and type(cells[0]) is int:
+            return np.array([grid.number(grid.require(cells, "cells"))])  # a single cell, fast
         if callable(cells):
             cells = [cell for cell in grid if cells(cell)]
         if isinstance(cells, np.ndarray) and cells.dtype == np.bool_:

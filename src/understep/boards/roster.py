@@ -80,6 +80,10 @@ class Roster(Table[str, Listed]):
     def on(self, numbers: NDArray[Any]) -> list[str]:
         """The names of the units on some cells, by number, each once."""
         found: dict[str, None] = {}
+        if len(numbers) == 1 and not any(
+            codes.array.item(numbers[0]) for codes, _ in self.standing.values()
+        ):
+            return []
         for codes, names in self.standing.values():
             for number in numbers[codes.array[numbers] > 0].tolist():
                 found[names[self._grid.cell_of(number)]] = None

@@ -59,6 +59,11 @@ class Shape(Lattice):
         return self._mask.reshape(self.rows, self.cols)
 
     @property
+    def whole(self) -> bool:
+        """Whether every cell of the rectangle exists."""
+        return self._mask is None
+
+    @property
     def cells(self) -> Cells:
         """All cells, row by row."""
         return Cells(self.cells_of(self.existing))

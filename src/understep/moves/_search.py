@@ -209,6 +209,15 @@ class Search:
         self.wide = wide
         self.costs = costs
 
+    def among(self, who, means) -> None:
+        """Set who stands where, and what they mean."""
+        self.who = who
+        self.means = means
+
+    def count(self, hops) -> None:
+        """Set where zero-cost steps are counted; empty where there can be none."""
+        self.hops = hops
+
     def shape(self, feet, foot) -> None:
         """Set the cells that the mover takes up."""
         self.feet = feet
@@ -260,16 +269,12 @@ class Search:
                 mouth_row[index] = 2 * mouth_row[index] + ((mouth_col[index] + self.parity) & 1)
 
     def begin(
-        self, codes, wide, costs, who, means, hops, own, start, goal, enough, cheapest, stride, first,
+        self, own, start, goal, enough, cheapest, stride, first,
         points, carry, offers, turns, span, ring, eager, weight,
     ) -> None:
         """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn."""
         index: cython.int
         cols: cython.int = self.cols
-        self.compiled(codes, wide, costs)
-        self.who = who
-        self.means = means
-        self.hops = hops
         self.own = own
         self.goal = goal
         self.enough = enough

@@ -5,13 +5,20 @@ Set ``UNDERSTEP_INTERPRETED=1`` before the import to run interpreted all the sam
 
 from __future__ import annotations
 
+import contextlib
 import importlib
+import mmap
 import os
 import warnings
 from types import ModuleType
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from understep.errors import KernelWarning
+
+LARGE = 1 << 20
 
 
 def _load(name: str) -> ModuleType:
@@ -48,6 +55,21 @@ def __getattr__(name: str) -> ModuleType:
 def view(array: Any) -> memoryview:
     """An array as the kernels take it: half as slow as an ndarray when interpreted."""
     return memoryview(array)
+
+
+def blank(count: int, dtype: Any) -> NDArray[Any]:
+    """Zeros; of a large array only the parts that are touched ever take up memory or time.
+
+    `numpy.zeros` clears memory that was used before, all of it at once.
+    """
+    size = count * np.dtype(dtype).itemsize
+    if size < LARGE or not hasattr(mmap, "MAP_ANONYMOUS"):
+        return np.zeros(count, dtype=dtype)
+    pages = mmap.mmap(-1, size, flags=mmap.MAP_PRIVATE | mmap.MAP_ANONYMOUS)
+    if hasattr(mmap, "MADV_HUGEPAGE"):
+        with contextlib.suppress(OSError):  # not every system kernel has them
+            pages.madvise(mmap.MADV_HUGEPAGE)
+    return np.frombuffer(pages, dtype=dtype)
 
 
 def kernels() -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import Any, Literal
+from typing import Any, Literal, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,10 +12,12 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.boards.footprint import Footprint
+from understep.boards.unit import Unit
 from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.moves import kernel
 from understep.moves.kernel import view
+from understep.moves.movement import Movement
 from understep.moves.steps import SHIFT, StepTable
 from understep.moves.workspace import pool
 
@@ -45,7 +47,7 @@ class Labels:
     points: int  # scaled points of a full turn
     carry: int  # and those that go on to the next at most
     first: int  # and those of the first turn
-    finer: tuple[Fraction, Fraction]  # what scaled points of the first turn, and others, leave out
+    unit: Unit
     found: int  # number of the cell that answers the question, or -1
     home: int  # number of the cell it starts from
     expanded: int  # cells that were closed
@@ -170,6 +172,14 @@ class Labels:
     def amount(self, scaled: int) -> int | float:
         """A scaled number of points as it is given back."""
         return self.table.amount(scaled)
+
+    @property
+    def finer(self) -> tuple[Fraction, Fraction]:
+        """What the scaled points of the first turn, and of others, leave out."""
+        full = Fraction(cast(Movement, self.unit.movement).points)
+        left = full if self.unit.left is None else Fraction(self.unit.left)
+        scale = self.table.scale
+        return left - Fraction(self.first, scale), full - Fraction(self.points, scale)
 
     def left_in(self, turn: int, left: int) -> int | float:
         """So many scaled points left in a turn (from 1), as they are given back."""

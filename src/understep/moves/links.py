@@ -66,7 +66,8 @@ class LinkSteps:
 
     def refresh(self, table: StepTable, numbers: IntArray) -> None:
         """See to changed cells, by number, and to links that came or went."""
-        if self._version != self._board.links_version or np.isin(numbers, self._watched).any():
+        watched = len(self._watched) > 0 and bool(np.isin(numbers, self._watched).any())
+        if watched or self._version != self._board.links_version:
             self.compile(table)
 
     def compile(self, table: StepTable) -> None:

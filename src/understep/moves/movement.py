@@ -176,7 +176,11 @@ class Movement:
         set_field(self, "_rules", _Rules((*tables, *rest)))
 
     def __hash__(self) -> int:
-        return hash((self.points, self.passes, self.layer, self.carry, self._rules))
+        known: int | None = self.__dict__.get("_hash")
+        if known is None:  # worked out once, as for the rules
+            known = hash((self.points, self.passes, self.layer, self.carry, self._rules))
+            object.__setattr__(self, "_hash", known)
+        return known
 
     @property
     def rules(self) -> tuple[Any, ...]:

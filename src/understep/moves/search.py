@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 from math import lcm
-from typing import Any, cast
+from typing import cast
 
 import numpy as np
 
@@ -13,11 +13,10 @@ from understep.boards.unit import Unit
 from understep.errors import CostError
 from understep.grids.cell import Cell
 from understep.moves.answer import movement_of
-from understep.moves.kernel import view
 from understep.moves.labels import Labels
-from understep.moves.links import NONE
-from understep.moves.steps import NEVER, SHIFT, StepTable, step_table
-from understep.moves.workspace import MOST_BUCKETS, Workspace, pool
+from understep.moves.movement import Movement
+from understep.moves.steps import StepTable, step_table
+from understep.moves.workspace import MOST_BUCKETS, Pool, Workspace, pool
 
 PLAIN = 16
 ROOM_FOR_KEYS = 1 << 49
@@ -42,82 +41,101 @@ def search(
     so many sixteenths.
     """
     movement = movement_of(unit)
-    full, saved = cast(Fraction, movement.points), cast(Fraction, movement.carry)
-    left = full if unit.left is None else cast(Fraction, unit.left)
-    parts = lcm(full.denominator, left.denominator, saved.denominator) if saved else 1
+    parts = _parts(movement, unit) if movement.carry else 1
     table = step_table(board, movement, unit.side, parts)
-    scale = table.scale
-    points = full.numerator * scale // full.denominator
-    first = left.numerator * scale // left.denominator
-    carry = table.whole(saved)
-    waits = 1 + (-(-carry // points) if points else 0)  # after so many a turn has no more points
-    capped = movement.one_step and points > 0
-    cheapest, dearest = table.cheapest, table.dearest
-    if capped:
-        cheapest, dearest = min(cheapest, points), min(dearest, points)
-    space = pool(board, table.layers)
+    points, first, carry, waits, stride, most, cheapest, dearest = _counted(table, movement, unit)
+    space = table.pool or _pool(board, table)
     workspace = space.lease()
     try:
         kernel_search = workspace.search
-        extra = workspace.heed(board, unit, table)
-        dearest += max(extra, 0)
-        if turns != 1 and dearest * 2 > points >= 0:
-            most = board.grid.cols * board.grid.rows + 1  # every turn ends on another cell
-        else:  # two turns in a row spend at least half their points
-            most = 4 * board.grid.cols * board.grid.rows * dearest // max(points, 1) + 8
-        most *= waits
-        turns = most if turns is None else min(turns, most)
-        stride = max(points + carry, first) + 1
+        extra = 0
+        if workspace.heeding or movement.zones != "ignore" or movement.foe_corners:
+            extra = workspace.heed(board, unit, table)
+            dearest += max(extra, 0)
+        if turns != 1:
+            longest = _most_turns(board, points, dearest) * waits
+            turns = longest if turns is None else min(turns, longest)
         span = turns * stride
         if span > ROOM_FOR_KEYS:
-            rule = f"points times scale ({scale}) times turns must stay below 2**49"
+            rule = f"points times scale ({table.scale}) times turns must stay below 2**49"
             raise CostError("points", rule, movement.points)
         workspace.make_window(span)
-        means = bytearray(b"\1" if movement.may_pass(own=False) else b"\2") * 256
-        if movement.may_pass(own=True):
-            means[board.side_code(unit.side)] = 1
-        means[0] = 0
+        workspace.among(board, unit)
+        workspace.compiled(table, most)
         own = board.grid.number(cast(Cell, unit.at))
         home = own if start is None else board.grid.number(start)
-        goal, cheapest, farthest = _aim(workspace, board, table, cheapest, goals, capped * points)
+        goal, farthest = -1, 0
+        if goals is not None or workspace.joined is not table or table.far_steps:
+            goal, cheapest, farthest = _aim(workspace, board, table, cheapest, goals, most)
+            workspace.joined = None if table.far_steps else table
         # the most by which a rank can rise at one step
         rise = dearest + (stride if extra < 0 else 0)
         rise += -(-cheapest * (1 + farthest) * weight // PLAIN)
         if turns > 1:
             rise += dearest + stride * waits - points
-            if table.layers == 2 or (1 in means and len(board.units()) > 1):
+            if table.layers == 2 or (movement.passes != "none" and len(board.units()) > 1):
                 rise += stride * waits
         ring = 0 if rise >= MOST_BUCKETS else max(63, (1 << rise.bit_length()) - 1)
         kernel_search.begin(
-            *_compiled(table, capped * points), view(board.standing(movement.layer)), view(means),
-            workspace.hops() if table.free_steps else NONE, own, home, goal, enough, cheapest,
+            own, home, goal, enough, cheapest,
             stride, first, points, carry, 1 + waits, turns, span, ring, int(eager), weight,
         )  # fmt: skip
         while (status := kernel_search.run()) < 0:
             if status == -1:
                 table.fill_around(kernel_search.wants())
-                kernel_search.compiled(*_compiled(table, capped * points))
+                workspace.compiled(table, most)
             else:
                 workspace.grow(heap=ring == 0)
         closed, found, expanded = kernel_search.tally()
         return Labels(
             board, table,
-            *workspace.take(closed, table.links.count + table.leap_length > 0), workspace.layer,
-            stride, points, carry, first,
-            (left - Fraction(first, scale), full - Fraction(points, scale)), found, home, expanded,
+            *workspace.take(closed, table.far_steps), workspace.layer,
+            stride, points, carry, first, unit, found, home, expanded,
             movement.footprint, kernel_search.keys() if weight > PLAIN else None,
         )  # fmt: skip
     finally:
         space.give_back(workspace)
 
 
-def _compiled(table: StepTable, most: int) -> tuple[Any, ...]:
-    """The codes and costs of a table; no cost above a limit, unless that is 0."""
-    if not most:
-        return table.views
-    costs = np.asarray(table.views[2])
-    least = np.where(costs < NEVER << SHIFT, np.minimum(costs, most << SHIFT), costs)
-    return *table.views[:2], view(least)
+def _pool(board: Board, table: StepTable) -> Pool:
+    table.pool = pool(board, table.layers)
+    return table.pool
+
+
+def _parts(movement: Movement, unit: Unit) -> int:
+    """The parts of a point in which what is left over is counted."""
+    every = movement.points, movement.carry, unit.left or 0
+    return lcm(*(Fraction(each).denominator for each in every))
+
+
+def _counted(table: StepTable, movement: Movement, unit: Unit) -> tuple[int, ...]:
+    """What does not change from one question of a unit to the next, as it is counted.
+
+    Points of a full turn, of the first, and that are carried over at most; after how many turns no
+    more are; the stride of keys; the most that a step costs (0: anything), the least and the most
+    that one does.
+    """
+    known = table.counts.get((movement, unit.left))
+    if known is None:
+        left = movement.points if unit.left is None else unit.left
+        every = movement.points, movement.carry, left
+        points, carry, first = (int(Fraction(each) * table.scale) for each in every)
+        waits = 1 + (-(-carry // points) if points else 0)
+        most = points if movement.one_step else 0
+        steps = table.cheapest, table.dearest
+        cheapest, dearest = (min(cost, most) for cost in steps) if most else steps
+        stride = max(points + carry, first) + 1
+        known = points, first, carry, waits, stride, most, cheapest, dearest
+        table.counts[movement, unit.left] = known
+    return known
+
+
+def _most_turns(board: Board, points: int, dearest: int) -> int:
+    """More turns than any best way can take."""
+    cells = board.grid.cols * board.grid.rows
+    if dearest * 2 > points >= 0:  # every turn ends on another cell
+        return cells + 1
+    return 4 * cells * dearest // max(points, 1) + 8  # two turns spend at least half their points
 
 
 def _aim(

@@ -11,8 +11,9 @@ from __future__ import annotations
 from copy import copy
 from fractions import Fraction
 from math import lcm
+from operator import is_
 from threading import Lock
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,12 +25,15 @@ from understep.boards.footprint import ONE
 from understep.errors import CostError
 from understep.grids.cell import Cell, IntArray
 from understep.moves import kernel
-from understep.moves.kernel import view
+from understep.moves.kernel import blank, view
 from understep.moves.leap import leaps_of
 from understep.moves.links import LinkSteps
 from understep.moves.movement import ALTERNATING, Movement
 from understep.moves.pricing import Kinds
 from understep.moves.slopes import Slopes
+
+if TYPE_CHECKING:
+    from understep.moves.workspace import Pool
 
 NEVER = 1 << 51  # the cost of a step that is none; above every key
 SHIFT = 11  # bits of a mark below its key
@@ -52,6 +56,8 @@ class StepTable(Watcher):
         self._grid = board.grid
         self._ways = len(board.grid.directions)
         self._lock = Lock()
+        #: The workspaces of the board, for searches.
+        self.pool: Pool | None = None
         self._dirty: list[IntArray] = []
         self._make()
 
@@ -62,6 +68,8 @@ class StepTable(Watcher):
         prices = self._kinds.prices
         diagonal = grid.kind == "square" and self._ways == 8
         alternating = diagonal and movement.diagonal == ALTERNATING
+        #: What searches count in, by movement and points left.
+        self.counts: dict[Any, tuple[int, ...]] = {}
         #: 2 where diagonal steps alternate: the table holds the cells before a dear one, too.
         self.layers = 2 if alternating else 1
         ways = [1, 2] if alternating else [movement.diagonal] if diagonal else []
@@ -116,9 +124,10 @@ class StepTable(Watcher):
         walls = [blocks for blocks, *_ in edges]
         deltas = grid.deltas.astype(np.int32).ravel()
         scratch = [view(np.zeros(self._ways, dtype=kind)) for kind in ("i4", "u1", "i4", "i8")]
+        self._laid: tuple[Any, ...] = (None,) * 6
         self._filler = kernel.steps.Filler(
             grid.cols, grid.rows, self._ways, grid.stagger, grid.line_parity, view(deltas),
-            view(NOTHING if grid.exists.all() else grid.exists.astype(np.uint8).ravel()), *scratch,
+            view(NOTHING if grid.whole else grid.exists.astype(np.uint8).ravel()), *scratch,
         )  # fmt: skip
         self._filler.rules(
             view(self._prices), len(prices), len(edges), view(place),
@@ -131,8 +140,8 @@ class StepTable(Watcher):
         )  # fmt: skip
         cells = grid.cols * grid.rows
         rows = cells * self.layers * self._ways
-        self._make_codes(np.zeros(rows, dtype=np.uint8), np.zeros(NARROW, "i8"), 2)
-        self._make_leaps(np.zeros(cells * self._ways if leap else 0, dtype=np.uint8))
+        self._make_codes(blank(rows, np.uint8), np.zeros(NARROW, "i8"), 2)
+        self._make_leaps(blank(cells * self._ways if leap else 0, np.uint8))
         self._shared = False
         self._links.compile(self)
 
@@ -174,6 +183,11 @@ class StepTable(Watcher):
     def free_steps(self) -> bool:
         """Whether a step can cost nothing."""
         return self._free or self._links.free
+
+    @property
+    def far_steps(self) -> bool:
+        """Whether there are steps to cells that are not next to each other."""
+        return self._links.count > 0 or self.leap_length > 0
 
     @property
     def links(self) -> LinkSteps:
@@ -275,15 +289,16 @@ class StepTable(Watcher):
             self._fill(np.flatnonzero(self.by_cell()[:, 0] == 0))
 
     def _lay_layers(self) -> None:
-        """Hand the board's layers to the filler; an edit may have moved them."""
-        board = self._board
-        bars = [board.bars(side).view(np.uint8) for side in (None, self._side)]
-        kinds = self._kinds.codes
-        self._filler.lay(
-            view(board.ground_codes()), view(NOTHING_WIDE if kinds is None else kinds),
-            *map(view, bars), view(board.edge_codes().reshape(-1)),
-            view(self._slopes.layer()),
-        )  # fmt: skip
+        """Hand the board's layers to the filler, if an edit has moved any."""
+        board, kinds = self._board, self._kinds.codes
+        bars = board.bars(None), board.bars(self._side)
+        kinds = NOTHING_WIDE if kinds is None else kinds
+        layers = board.ground_codes(), kinds, *bars, board.edge_layer(), self._slopes.layer()
+        if all(map(is_, layers, self._laid)):
+            return
+        self._laid = layers
+        flat = [each.view(np.uint8) if each.dtype == np.bool_ else each for each in layers]
+        self._filler.lay(*(view(each.reshape(-1)) for each in flat))
 
     def _fill(self, numbers: IntArray) -> None:
         self._lay_layers()

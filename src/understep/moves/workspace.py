@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import cache
 from typing import Any, cast
 
 import numpy as np
@@ -13,10 +14,10 @@ from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
 from understep.moves import kernel
-from understep.moves.kernel import view
+from understep.moves.kernel import blank, view
 from understep.moves.links import MOST_MOUTHS, NO_COSTS, NONE
 from understep.moves.movement import Movement
-from understep.moves.steps import CORNERS, SHIFT, StepTable
+from understep.moves.steps import CORNERS, NEVER, SHIFT, StepTable
 from understep.moves.zones import zones
 
 LOWEST = -(1 << 50)
@@ -29,6 +30,16 @@ NO_VIAS = np.zeros(0, dtype=np.int32)
 NO_BYTES = view(np.zeros(0, dtype=np.uint8))
 
 
+@cache
+def _meanings(passes: str, own: int) -> bytearray:
+    """What whoever stands somewhere means, by side: 0 free, 1 may only pass, 2 blocked."""
+    found = bytearray(b"\1" if passes == "all" else b"\2") * 256
+    found[0] = 0
+    if passes == "own" and own:
+        found[own] = 1
+    return found
+
+
 class Workspace:
     """The arrays of one search, used again and again; never cleared."""
 
@@ -38,14 +49,19 @@ class Workspace:
         self.shifts, self.parity = steps[:, 1] * np.int32(grid.cols) + steps[:, 0], grid.line_parity
         self._pad = grid.cols + 1
         self._cells = grid.cols * grid.rows * layers
-        self._mark = np.zeros(self._cells + 2 * self._pad, dtype=np.int64)
+        self._mark = blank(self._cells + 2 * self._pad, np.int64)
         #: The number of the first cell of the second layer; 0: there is none.
         self.layer = self._cells // 2 if layers == 2 else 0
         stagger = grid.stagger if layers == 1 else 3
         self._hops: NDArray[np.int32] | None = None
         self._targets: NDArray[np.int32] | None = None
         self._sought: list[int] = []
-        self._heeding = True
+        self.heeding = True
+        self._who: Any = None
+        self._means: Any = None
+        self._views: tuple[Any, ...] = ()
+        self._counting: bool | None = None
+        self.joined: StepTable | None = None  # whose footprint, leaps and links are set
         self._via: NDArray[np.int32] | None = None
         self._footprint: NDArray[np.int32] | None = None
         self._linked = True
@@ -99,7 +115,7 @@ class Workspace:
     def hops(self) -> memoryview:
         """Zero-cost steps per cell, for boards that have such steps."""
         if self._hops is None:
-            self._hops = np.zeros(self._cells, dtype=np.int32)
+            self._hops = blank(self._cells, np.int32)
         return view(self._hops)
 
     def join(self, table: StepTable, goal: int, cheapest: int, most: int) -> bool:
@@ -117,7 +133,7 @@ class Workspace:
             return True
         self._linked = True
         if self._via is None:
-            self._via = np.zeros(self._cells, dtype=np.int32)
+            self._via = blank(self._cells, np.int32)
             self.grow(self._heap)
         leap_cost = min(table.leap_cost, most) if most else table.leap_cost
         self.search.leap(table.leaps, leap_cost, table.leap_length)
@@ -141,11 +157,11 @@ class Workspace:
         wary_rule = CORNERS[movement.corners] if wary else 0
         zoning = 0 if movement.zones == "ignore" else 1 if movement.zones == "end" else 2
         if not zoning and not wary_rule:
-            if self._heeding:
-                self._heeding = False
+            if self.heeding:
+                self.heeding = False
                 self.search.heed(0, 0, NO_BYTES, NO_BYTES, 0, NO_BYTES, 0)
             return 0
-        self._heeding = True
+        self.heeding = True
         held = [NO_BYTES, NO_BYTES]
         if zoning:
             held = list(map(view, zones(board, movement.layer).counts(unit.side)))
@@ -156,12 +172,36 @@ class Workspace:
         self.search.heed(zoning, extra, *held, wary_rule, view(foe), capped)
         return -1 if zoning == 1 else extra
 
+    def among(self, board: Board, unit: Unit) -> None:
+        """Hand over who stands where, and what they mean to a unit."""
+        movement = cast(Movement, unit.movement)
+        who = board.standing(movement.layer)
+        means = _meanings(movement.passes, board.side_code(unit.side))
+        if who is not self._who or means is not self._means:
+            self._who, self._means = who, means
+            self.search.among(view(who), view(means))
+
+    def compiled(self, table: StepTable, most: int) -> None:
+        """Hand over codes and costs of a table, if they changed; none above ``most``, if any."""
+        if most:
+            codes, wide, _ = table.views
+            costs = np.asarray(table.views[2])
+            capped = np.where(costs < NEVER << SHIFT, np.minimum(costs, most << SHIFT), costs)
+            self._views = ()
+            self.search.compiled(codes, wide, view(capped))
+        elif self._views is not table.views:
+            self._views = table.views
+            self.search.compiled(*table.views)
+        if self._counting is not table.free_steps:
+            self._counting = table.free_steps
+            self.search.count(self.hops() if table.free_steps else NONE)
+
     def seek(self, goals: list[int], slack: int) -> None:
         """Hand over several goals, by number, in their order; or take them back, empty."""
         if not goals and not self._sought:
             return
         if self._targets is None:
-            self._targets = np.zeros(self.layer or self._cells, dtype=np.int32)
+            self._targets = blank(self.layer or self._cells, np.int32)
         self._targets[self._sought] = 0
         self._sought = goals
         for place in range(len(goals), 0, -1):
@@ -171,7 +211,7 @@ class Workspace:
     def slot(self) -> tuple[memoryview, int]:
         """Label by cell, for the tie kernel, and the token of this use."""
         if self._slot is None:
-            self._slot = np.zeros(self._cells, dtype=np.int64)
+            self._slot = blank(self._cells, np.int64)
         self._token += 1
         return view(self._slot), self._token
 
