@@ -1,8 +1,10 @@
 """Fields against an independent graph library."""
 
+import dataclasses
 import math
 
 import networkx as nx
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -54,6 +56,55 @@ def test_a_field_costs_what_an_independent_search_from_every_cell_finds(board, d
             assert route[1] in ([other] if first < 8 else [each for _, each in tied])
     board.block([cell for cell in board.grid if board.vacant(cell)])
     assert field.stale
+
+
+@given(boards(cells=49, free_steps=False), st.data())
+def test_a_refreshed_field_is_one_made_anew(board, data):
+    """Costs, next cells and goals alike, after edits of all kinds; the old field stays."""
+    cells, movement = list(board.grid), board.unit("a").movement
+    if data.draw(st.booleans()):
+        for link in board.links():
+            board.unlink(link.a, link.b, both=link.both)
+        movement = dataclasses.replace(movement, leap=None)
+    some = st.lists(st.sampled_from(cells), min_size=1, max_size=3)
+    field = us.field(board, movement, data.draw(some), side="ours")
+    for _ in range(3):
+        before = field.plain(), [field.owner(cell) for cell in cells]
+        spots = [cell for cell in data.draw(some) if board.vacant(cell)]
+        kind = data.draw(st.sampled_from(["paint", "raise", "block", "clear", "edge", "none"]))
+        if kind == "paint":
+            board.paint(data.draw(st.sampled_from(list(board.terrains))), spots)
+        elif kind == "raise":
+            board.raise_to(data.draw(st.sampled_from([0, 0.5, 2])), spots)
+        elif kind in ("block", "clear"):
+            getattr(board, kind)(spots)
+        elif kind == "edge":
+            laid = data.draw(st.sampled_from(["wall", "road", "ditch", None]))
+            for cell in spots:
+                for other in board.grid.neighbors(cell):
+                    if board.vacant(other):
+                        board.set_edge(cell, other, laid)
+        fresh, again = us.field(board, movement, field.goals, side="ours"), field.refreshed()
+        assert (field.plain(), [field.owner(cell) for cell in cells]) == before
+        assert again.plain() == fresh.plain()
+        assert [again.owner(cell) for cell in cells] == [fresh.owner(cell) for cell in cells]
+        assert not again.stale
+        field = again
+
+
+@pytest.mark.large
+def test_a_field_on_a_wide_board_is_refreshed_as_if_made_anew():
+    rng = np.random.default_rng(3)
+    board = us.Board(us.HexGrid(200, 150), {"turf": 1, "mud": 2.5, "reeds": 1.75, "deep": None})
+    for name in ("mud", "reeds", "deep"):
+        board.paint(name, rng.random((150, 200)) < 0.2)
+    field = us.field(board, us.Movement(points=5), [(3, 4), (190, 140), (20, 120)])
+    for _ in range(12):
+        board.paint(list(board.terrains)[rng.integers(4)], rng.integers((0, 0), (200, 150), (9, 2)))
+        field, fresh = field.refreshed(), us.field(board, us.Movement(points=5), field.goals)
+        assert np.array_equal(field.table(), fresh.table(), equal_nan=True)
+        for cell in rng.integers((0, 0), (200, 150), (300, 2)).tolist():
+            assert (field.next(cell), field.owner(cell)) == (fresh.next(cell), fresh.owner(cell))
 
 
 def test_what_a_field_refuses_and_shows():

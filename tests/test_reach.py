@@ -60,6 +60,20 @@ def test_a_reach_is_a_copy_that_knows_when_it_is_old():
     assert np.nansum(us.reach(board, "scout").table()) == 18
 
 
+def test_old_answers_count_in_the_parts_of_a_point_they_were_made_with():
+    board = us.Board(us.SquareGrid(9, 1), {"turf": 1}, properties={"depth": 0.0})
+    rule = us.Movement(points=4, rule=lambda site: 1 + site.values["depth"])
+    board.add(us.Unit("scout", "wardens", rule), at=(0, 0))
+    reach, field = us.reach(board, "scout", turns=2), us.field(board, "scout", [(0, 0)])
+    route = us.route(board, "scout", (6, 0))
+    before = reach.plain(), field.plain(), field.table().tolist()
+    board.set_value("depth", 0.25, (3, 0))
+    assert us.reach(board, "scout", turns=2)[(3, 0)].cost == 3.25
+    assert (reach.plain(), field.plain(), field.table().tolist()) == before
+    assert [step.cost for step in route.steps] == [1] * 6
+    assert (reach.route((6, 0)).plain(), reach.table().max()) == (route.plain(), 8)
+
+
 def test_a_reach_is_kept_while_nothing_has_changed_that_matters():
     board = us.Board(us.HexGrid(60, 60), {"turf": 1, "mud": 3})
     board.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(5, 4))

@@ -167,7 +167,7 @@ def _short(board: Board, unit: Unit, goal: Cell, turns: int) -> Explanation:
     if labels.found < 0:
         text = "it cannot be reached in one turn, however many points it had"
         return Explanation(unit, goal, (Obstacle("points", text, goal),), turns, late)
-    needs = Fraction(int(labels.totals()[0]), labels.table.scale) - left
+    needs = Fraction(int(labels.totals()[0]), labels.scale) - left
     if movement.zones == "end" and needs > 10**5:
         text = "a zone of control ends its turn on the way"
         return Explanation(unit, goal, (Obstacle("zone", text, goal),), turns, late)

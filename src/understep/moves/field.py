@@ -2,23 +2,27 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.boards.cost import Cost
+from understep.boards.cost import Cost, plain
 from understep.errors import InputError, NotReached
-from understep.grids.cell import Cell, CellLike, Cells, CellsLike
+from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
 from understep.moves import kernel
 from understep.moves.answer import mine, rules_of
 from understep.moves.kernel import view
-from understep.moves.links import chained
+from understep.moves.links import NO_COSTS, NONE, chained
 from understep.moves.movement import Movement
 from understep.moves.steps import StepTable, step_table
 from understep.moves.workspace import layered
 from understep.overlay import Mark, Overlay
+
+KEPT = 254
+FEW, MANY = 16, 100  # so many cells may have changed, or one of so many
 
 
 class Field:
@@ -27,34 +31,92 @@ class Field:
     ``field[cell]`` is the cost, ``field.next(cell)`` where to step from there.
     """
 
-    def __init__(self, board: Board, table: StepTable, goals: Cells) -> None:
+    def __init__(
+        self, board: Board, table: StepTable, goals: Cells, before: Field | None = None
+    ) -> None:
         self._board, self._state, self._table = board, board.state, table
+        self._scale = table.scale  # costs count in parts of a point
         #: The goals, in their order.
         self.goals = goals
         grid = board.grid
         self._cells = cells = grid.cols * grid.rows
         table.fill()
-        stands = table.standing()
         numbers = grid.numbers(goals.array)
-        self._given = np.flatnonzero(stands[numbers])
+        self._given = np.flatnonzero(table.standing()[numbers])
+        self._deltas = layered(grid, table.layers)
+        places = cells * table.layers
+        lists = [np.full(size, -1, dtype=np.int32) for size in (64, places, places)]
+        if before is not None and self._keep(before, lists):
+            return
         sought = numbers[self._given]
         ends, costs = table.far()
         if table.layers == 2:
             sought = np.append(sought, sought + cells)
             ends, costs = np.concatenate([ends, ends + cells]), np.append(costs, costs)
-        places = cells * table.layers
         self._cost = np.full(places, -1, dtype=np.int64)
         self._onward = np.full(places, -1, dtype=np.int32)
         self._owner = np.full(places, -1, dtype=np.int32)
-        lists = [np.full(places, -1, dtype=np.int32) for _ in range(2)]
-        bytes_ = [np.zeros(places, dtype=np.uint8) for _ in range(2)]
+        self._way = np.zeros(places, dtype=np.uint8)
+        links = chained(ends, costs, 1, places)
+        self._spread(0, sought, lists, np.zeros(places, dtype=np.uint8), links)
+
+    def _spread(
+        self, queued: int, sought: IntArray, lists: list[Any], place: Any, links: Any
+    ) -> None:
+        """Find the cost of all cells from those that are queued, and the goals."""
+        grid, layers = self._board.grid, self._table.layers
         kernel.field.spread(
-            view(sought.astype(np.int32)), view(self._cost), view(self._onward),
-            view(self._owner), view(bytes_[0]), view(np.full(64, -1, dtype=np.int32)),
-            *map(view, lists), view(bytes_[1]), *table.views,
-            view(layered(grid, table.layers)), grid.cols, grid.rows * table.layers, grid.stagger,
-            grid.line_parity, cells if table.layers == 2 else 0, *chained(ends, costs, 1, places),
+            queued, view(sought.astype(np.int32)), view(self._cost), view(self._onward),
+            view(self._owner), view(self._way), *map(view, lists), view(place), *self._table.views,
+            view(self._deltas), grid.cols, grid.rows * layers, grid.stagger, grid.line_parity,
+            self._cells if layers == 2 else 0, *links,
         )  # fmt: skip
+
+    def _keep(self, before: Field, lists: list[Any]) -> bool:
+        """Take over what an earlier field knows and no edit can have altered, if that pays."""
+        table, grid, changed = self._table, self._board.grid, before.changes()
+        same = table is before._table and np.array_equal(before._given, self._given)
+        plain = not table.far_steps and not table.free_steps and table.layers == 1
+        if changed is None or not same or not plain or len(changed) > max(FEW, self._cells // MANY):
+            return False
+        altered = table.altered(grid.numbers(changed.array)).astype(np.int32)
+        self._cost, self._onward = before._cost.copy(), before._onward.copy()
+        self._owner, self._way = before._owner.copy(), before._way.copy()
+        place = np.full(self._cells, KEPT, dtype=np.uint8)
+        queued = kernel.field.forget(
+            view(altered), view(np.empty(self._cells, dtype=np.int32)), view(self._cost),
+            view(self._onward), view(self._owner), *map(view, lists), view(place),
+            *table.views[:2], view(self._deltas), grid.cols, grid.rows, grid.stagger,
+            grid.line_parity,
+        )  # fmt: skip
+        self._spread(
+            queued, np.zeros(0, dtype=np.int64), lists, place, (NONE, NONE, NONE, NO_COSTS)
+        )
+        return True
+
+    def changes(self) -> Cells | None:
+        """The cells that may have changed since it was made; None if that is not known."""
+        if self._scale != self._table.scale:
+            return None
+        return self._board.changed_since(self._state)
+
+    def refreshed(self) -> Field:
+        """The field to the same goals on the board as it is now.
+
+        After small edits that is found from this one, without starting over; a new field all the
+        same, while this one stays what it was.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.HexGrid(9, 7), {"turf": 1, "mud": 3})
+        >>> field = us.field(board, us.Movement(points=4), [(0, 3)])
+        >>> board.paint("mud", [(col, 3) for col in range(1, 4)])
+        >>> field[(5, 3)], field.stale, field.refreshed()[(5, 3)]
+        (5, True, 6)
+        """
+        self._table.refresh()
+        return Field(self._board, self._table, self.goals, self)
 
     def __repr__(self) -> str:
         return f"<Field to {len(self.goals)} goals>"
@@ -80,7 +142,7 @@ class Field:
             ``cell`` is none, or off the board.
         """
         cost = int(self._cost[self._number(cell)])
-        return None if cost < 0 else self._table.amount(cost)
+        return None if cost < 0 else plain(Fraction(cost, self._scale))
 
     def next(self, cell: CellLike) -> Cell | None:
         """The next cell on the way to the nearest goal; the cell itself on a goal, None: no way.
@@ -124,7 +186,7 @@ class Field:
     def table(self) -> NDArray[np.float64]:
         """The cost of every cell, ``(rows, cols)``; NaN where no way leads to any. A new array."""
         cost = self._cost[: self._cells]
-        found = np.where(cost < 0, np.nan, cost / self._table.scale)
+        found = np.where(cost < 0, np.nan, cost / self._scale)
         return found.reshape(self._board.grid.rows, self._board.grid.cols)
 
     @property

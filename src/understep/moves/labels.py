@@ -39,6 +39,7 @@ class Labels:
 
     board: Board
     table: StepTable
+    scale: int  # parts of a point that are counted
     places: NDArray[np.int32]
     marks: IntArray
     vias: NDArray[np.int32]
@@ -171,19 +172,19 @@ class Labels:
 
     def amount(self, scaled: int) -> int | float:
         """A scaled number of points as it is given back."""
-        return self.table.amount(scaled)
+        return scaled if self.scale == 1 else plain(Fraction(scaled, self.scale))
 
     @property
     def finer(self) -> tuple[Fraction, Fraction]:
         """What the scaled points of the first turn, and of others, leave out."""
         full = Fraction(cast(Movement, self.unit.movement).points)
         left = full if self.unit.left is None else Fraction(self.unit.left)
-        scale = self.table.scale
-        return left - Fraction(self.first, scale), full - Fraction(self.points, scale)
+        parts = self.scale
+        return left - Fraction(self.first, parts), full - Fraction(self.points, parts)
 
     def left_in(self, turn: int, left: int) -> int | float:
         """So many scaled points left in a turn (from 1), as they are given back."""
-        return plain(Fraction(left, self.table.scale) + self.finer[turn > 1])
+        return plain(Fraction(left, self.scale) + self.finer[turn > 1])
 
     def tied_route(
         self, goal: int, prefer: Prefer, facing: int, avoid: IntArray | None = None

@@ -207,10 +207,10 @@ class Reach:
         if column == "turn":
             values = labels.turns().astype(np.float64)
         elif column == "cost":
-            values = labels.totals() / labels.table.scale
+            values = labels.totals() / labels.scale
         else:
             finer = np.array([float(part) for part in labels.finer])
-            values = labels.left() / labels.table.scale + finer[(labels.turns() > 1).astype(int)]
+            values = labels.left() / labels.scale + finer[(labels.turns() > 1).astype(int)]
         table = np.full(grid.cols * grid.rows, np.nan)
         table[labels.cells[stops]] = values[stops]
         return table.reshape(grid.rows, grid.cols)

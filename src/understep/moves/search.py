@@ -88,7 +88,7 @@ def search(
                 workspace.grow(heap=ring == 0)
         closed, found, expanded = kernel_search.tally()
         return Labels(
-            board, table,
+            board, table, table.scale,
             *workspace.take(closed, table.far_steps), workspace.layer,
             stride, points, carry, first, unit, found, home, expanded,
             movement.footprint, kernel_search.keys() if weight > PLAIN else None,

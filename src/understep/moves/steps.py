@@ -19,7 +19,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board, Watcher
-from understep.boards.cost import plain
 from understep.boards.edges import OPEN
 from understep.boards.footprint import ONE
 from understep.errors import CostError
@@ -145,10 +144,6 @@ class StepTable(Watcher):
         self._shared = False
         self._links.compile(self)
 
-    def amount(self, scaled: int) -> int | float:
-        """A scaled number of points as it is given back."""
-        return scaled if self.scale == 1 else plain(Fraction(scaled, self.scale))
-
     def whole(self, cost: Fraction) -> int:
         """A cost as it is counted; what nobody's points could pay is as good as anything dearer."""
         return min(int(cost * self.scale), NEVER >> 3)
@@ -259,20 +254,25 @@ class StepTable(Watcher):
     def _refill(self, numbers: IntArray) -> None:
         offsets = self._movement.footprint
         if offsets != ONE or len(numbers) > FEW or self.leap_length:
-            grid = self._grid
-            cells = grid.cells_of(np.unique(numbers))
-            if offsets != ONE:  # anchors whose units cover a changed cell
-                cells = grid.spread(cells, -np.array(offsets)).reshape(-1, 2)
-            near = np.concatenate([cells, grid.around(cells).reshape(-1, 2)])
-            for _ in range(self.leap_length - 1):  # a leap is altered from as far as it leads
-                near = grid.around(np.unique(near, axis=0)).reshape(-1, 2)
-            numbers = np.unique(grid.numbers(near[grid.holds(near)]))
+            numbers = self.altered(numbers)
             first = self.codes[numbers * self._ways]
             self._fill(numbers[first > 0])
             return
         self._lay_layers()
         while self._filler.refill(view(np.ascontiguousarray(numbers, dtype=np.int64))):
             self._widen()
+
+    def altered(self, numbers: IntArray) -> IntArray:
+        """The cells whose steps a change of some cells can alter, by number."""
+        offsets, grid = self._movement.footprint, self._grid
+        cells = grid.cells_of(np.unique(numbers))
+        if offsets != ONE:  # anchors whose units cover a changed cell
+            cells = grid.spread(cells, -np.array(offsets)).reshape(-1, 2)
+        near = np.concatenate([cells, grid.around(cells).reshape(-1, 2)])
+        for _ in range(self.leap_length - 1):  # a leap is altered from as far as it leads
+            near = grid.around(np.unique(near, axis=0)).reshape(-1, 2)
+        found: IntArray = np.unique(grid.numbers(near[grid.holds(near)]))
+        return found
 
     def fill_around(self, number: int) -> None:
         """Fill the block that holds a cell."""
