@@ -35,6 +35,21 @@ def fen(side, seed=1):
     return board
 
 
+def hills(side):
+    """A board of squares with eight neighbors, four terrains, levels and edges of three kinds."""
+    rng = np.random.default_rng(3)
+    edges = {"wall": us.Edge(blocks=True), "road": us.Edge(cost=1), "ditch": us.Edge(add=1)}
+    terrain = {"turf": 1, "reeds": 2, "mud": 3, "deep": None}
+    board = us.Board(us.SquareGrid(side, side, diagonals=True), terrain, edges=edges)
+    cells = board.grid.cells.array
+    for name, share in (("reeds", 0.25), ("mud", 0.2), ("deep", 0.15)):
+        board.paint(name, cells[rng.random(len(cells)) < share])
+    board.raise_to(rng.integers(0, 4, len(cells)), cells)
+    for way, kind in enumerate(edges):
+        board.lay_beside(kind, cells[rng.random(len(cells)) < 0.02], 2 * way)
+    return board
+
+
 def searched(board):
     """The reach of the unit in the middle, found anew and not the one that is kept."""
     return us.reach(board, "near", at=(board.grid.cols // 2, board.grid.rows // 2))

@@ -5,18 +5,22 @@ the library and its peer take turns, so that a noisy machine disturbs both. A ro
 calls in a row, the short ones more often, as a game makes them.
 """
 
+import itertools
 import os
 import subprocess
 import sys
 import time
 from statistics import median
 
+import numpy as np
 import peers
 from rich.console import Console
 from rich.table import Table
 from scipy.sparse.csgraph import dijkstra
 
 import understep as us
+from understep.moves.steps import step_table
+from understep.moves.workspace import pool
 
 
 def seconds(call, times):
@@ -91,6 +95,106 @@ def size():
     )  # fmt: skip
 
 
+def edit():
+    """A cell painted next to the unit, then its reach, against the reach alone."""
+    board = peers.fen(1000)
+    spot = board.unit("near").at
+    names = itertools.cycle(["mud", "reeds"])
+
+    def edited():
+        board.paint(next(names), (spot[0] + 1, spot[1]))
+        return peers.searched(board)
+
+    mine, other, times = ratio(
+        edited, lambda: peers.searched(board), rounds=31, times=200, peer_times=200
+    )
+    return mine, other, 1 / times
+
+
+def refreshed():
+    """A field after an edit, from the one before, against one made anew."""
+    board = peers.fen(1000)
+    goals = [(10, 10), (900, 900), (500, 100)]
+    field = us.field(board, "near", goals)
+    board.paint("mud", (700, 300))
+    return ratio(field.refreshed, lambda: us.field(board, "near", goals))
+
+
+def weighted():
+    """A weighted search against an exact one."""
+    board = peers.fen(256)
+    board.remove("near")
+    goal = us.Cell(255, 255)
+    return ratio(
+        lambda: us.route(board, "far", goal, weight=2),
+        lambda: us.route(board, "far", goal, prefer="first"),
+        times=20, peer_times=20,
+    )  # fmt: skip
+
+
+def first_reach():
+    """The very first short reach on a board of 2000 x 2000, in milliseconds."""
+    warm, times = peers.fen(64), []
+    us.reach(warm, "near")
+    for seed in range(5):
+        board = peers.fen(2000, seed)
+        times.append(seconds(lambda board=board: us.reach(board, "near"), 1) * 1e3)
+    return median(times)
+
+
+def whole_table():
+    """A whole step table of 500 x 500 with diagonals, edges and elevation, in milliseconds."""
+    board, times = peers.hills(500), []
+    for price in range(9):
+        movement = us.Movement(
+            8, {"mud": 4 + price}, diagonal=1.5, corners="one", climb=2, drop=3, uphill=1
+        )
+        times.append(seconds(lambda movement=movement: step_table(board, movement, "").fill(), 1))
+    return median(times) * 1e3
+
+
+def replanning():
+    """Fifty units that take their next steps from a new field to three goals, in milliseconds."""
+    board = peers.fen(64)
+    spots = [cell for cell in board.grid if board.terrain(cell) != "deep"][::70][:50]
+
+    def plan():
+        field = us.field(board, "near", [(3, 3), (60, 5), (30, 60)])
+        return [field.next(spot) for spot in spots]
+
+    plan()
+    return median(seconds(plan, 5) for _ in range(9)) * 1e3
+
+
+def memory():
+    """Bytes a cell that a movement adds to a board of 2000 x 2000, all steps compiled."""
+    done = subprocess.run(
+        [sys.executable, __file__, "--memory"], capture_output=True, text=True, check=True
+    )
+    return float(done.stdout)
+
+
+def resident():
+    """Resident bytes of this process (Linux)."""
+    with open("/proc/self/statm") as statm:
+        return int(statm.read().split()[1]) * os.sysconf("SC_PAGE_SIZE")
+
+
+def print_memory():
+    board = us.Board(us.HexGrid(2000, 2000), {"turf": 1, "mud": 2})
+    board.add(us.Unit("near", "ours", us.Movement(points=8)), at=(1000, 1000))
+    small = us.Board(us.HexGrid(20, 20), {"turf": 1, "mud": 2})
+    small.add(us.Unit("near", "ours", us.Movement(points=8)), at=(10, 10))
+    us.route(small, "near", (2, 2))
+    board.paint("mud", [(1, 1)])
+    before = resident()
+    step_table(board, board.unit("near").movement, "ours").fill()
+    workspace = pool(board, 1).lease()
+    workspace.make_window(1 << 51)  # writes all marks, as if every cell had been searched
+    np.asarray(workspace.slot()[0])[:] = 0
+    print((resident() - before) / 4_000_000)
+
+
 def million(work, target):
     """A million conversions against a plain copy of what they give."""
     result = target()
@@ -136,10 +240,20 @@ ROWS = [
     ("A* across 256 x 256, straight", "heapq A*, lists", lambda: star("straight"), 20, 30),
     ("8-point reach", "heapq Dijkstra, lists", short, 3, 5),
     ("8-point reach, 64 x 64 against 2000 x 2000", "the larger board", size, -1.5, -1.2),
+    ("an edit, then an 8-point reach, 1000 x 1000", "the reach alone", edit, -4, -2),
+    ("a field after an edit, 1000 x 1000", "made anew", refreshed, 2, 4),
+    ("A* across 256 x 256, weight 2", "weight 1, first", weighted, 1.5, 3),
     ("a million cells, offset to cube", "copy of the result", to_cube, -10, -5),
     ("a million cells to world points", "copy of the result", to_world, -10, -5),
     ("a million world points to cells", "copy of the result", from_world, -40, -20),
     ("import", "import numpy", starting, -1.3, -1.3),
+]
+
+LIMITS = [
+    ("first 8-point reach, fresh 2000 x 2000", first_reach, "ms", 5),
+    ("whole step table, 500 x 500", whole_table, "ms", 60),
+    ("50 units by a new field, 64 x 64", replanning, "ms", 16),
+    ("memory of a movement, 2000 x 2000", memory, "bytes a cell", 24),
 ]
 
 
@@ -154,8 +268,12 @@ def main():
         table.add_row(
             what, peer, f"{mine * 1e3:.3g} ms", f"{other * 1e3:.3g} ms", f"{times:.2f}", *words
         )
-    Console().print(f"{us.kernels()} kernel", table)
+    limits = Table("what", "here", "at most")
+    for what, measure, unit, limit in LIMITS:
+        if not wanted or any(word in what for word in wanted):
+            limits.add_row(what, f"{measure():.3g} {unit}", f"{limit} {unit}")
+    Console().print(f"{us.kernels()} kernel", table, limits)
 
 
 if __name__ == "__main__":
-    main()
+    print_memory() if sys.argv[1:] == ["--memory"] else main()

@@ -161,13 +161,13 @@ def test_what_is_refused_and_what_is_told():
     assert near.to_nearest() is near
     again = us.route(board, "scout", to=(8, 0))
     assert (again.expanded, again.plain()) == (0, route.plain())  # another area, it is known now
-    why = "no way from (0, 0) to any of 2 cells, whoever moves out of it"
+    why = "no way leads over the ground from (0, 0) to any of 2 cells"
     assert us.route(board, "scout", to=[(8, 0), (7, 0)]).why == why
     assert us.route(board, "scout", to=us.within((8, 0), 90, 99)).why == (
         "there is no such cell on the board"
     )
     out = us.route(board, "scout", to=(2, 0), via=[(8, 0)])
-    assert (bool(out), out.why) == (False, "no way from (0, 0) to (8, 0), whoever moves out of it")
+    assert (bool(out), out.why) == (False, "no way leads over the ground from (0, 0) to (8, 0)")
     assert us.reach(board, "scout", at=(6, 0)).cells[0] == (6, 0)
     late = us.route(board, "scout", to=[(5, 0), (8, 0)], turns=1)
     assert late.why == "it takes 2 turns to any of the goals, and 1 are allowed"

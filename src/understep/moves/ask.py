@@ -187,7 +187,7 @@ class _Question(NamedTuple):
     def _elsewhere(self, cells: list[Cell], home: Cell, began: float) -> Route:
         """No route, as ground and walls part the start from all goals."""
         what = str(tuple(cells[0])) if len(cells) == 1 else f"any of {len(cells)} cells"
-        why = f"no way from {tuple(home)} to {what}, whoever moves out of it"
+        why = f"no way leads over the ground from {tuple(home)} to {what}"
 
         def nearest() -> Cell | None:
             labels = search(self.board, self.unit, turns=self.turns, start=self.start)

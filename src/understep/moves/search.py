@@ -75,7 +75,9 @@ def search(
             rise += dearest + stride * waits - points
             if table.layers == 2 or (movement.passes != "none" and len(board.units()) > 1):
                 rise += stride * waits
-        ring = 0 if rise >= MOST_BUCKETS else max(63, (1 << rise.bit_length()) - 1)
+        ring = max(63, (1 << rise.bit_length()) - 1)
+        if rise >= MOST_BUCKETS or weight > PLAIN:  # weighted ranks can fall: only a heap will do
+            ring = 0
         kernel_search.begin(
             own, home, goal, enough, cheapest,
             stride, first, points, carry, 1 + waits, turns, span, ring, int(eager), weight,
