@@ -1,10 +1,14 @@
 """Two ways of saying the same rule give the same answers."""
 
+import math
 from dataclasses import replace
 
+import numpy as np
+import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from samples import boards
+from reference import Reference
+from samples import LEAPS, boards
 
 import understep as us
 
@@ -84,6 +88,7 @@ def test_one_cost_for_all_is_that_cost_for_each(board, count, cost):
 def test_a_block_for_the_side_is_one_for_all_and_like_impassable_ground(board, count, data):
     free = [cell for cell in board.grid if board.vacant(cell)]
     assume(free)
+    changed(board, leap=None)  # ground can be leapt over, a block cannot
     chosen = data.draw(st.lists(st.sampled_from(free), min_size=1))
     answers = []
     for to in ("ours", None):
@@ -118,3 +123,61 @@ def test_a_zone_that_costs_extra_is_ground_that_costs_more(board, count, extra):
         rule=lambda site: None if site.cost is None else site.cost + extra * site.values["depth"],
     )
     assert told(board, count) == before
+
+
+@given(boards(), turns, st.sampled_from(LEAPS))
+def test_leaps_are_links_to_wherever_they_lead(board, count, leap):
+    changed(board, leap=leap, footprint=((0, 0),))
+    for link in board.links():  # of two ways from cell to cell a board keeps one
+        board.unlink(link.a, link.b, both=link.both)
+    truth, before = Reference(board, "a", 1), told(board, count)
+    areas = us.areas(board, "a").table
+    goal = list(board.grid)[-1]
+    field = us.field(board, "a", [goal]).table()
+    changed(board, leap=None)
+    for cell, ends in truth.leaps.items():
+        for end in ends:
+            board.link(cell, end, leap.cost, both=False)
+    assert told(board, count) == before
+    assert np.array_equal(us.field(board, "a", [goal]).table(), field, equal_nan=True)
+    assert np.array_equal(us.areas(board, "a").table, areas)
+
+
+@given(boards(free_steps=False), st.data())
+def test_with_all_points_carried_over_a_cell_takes_the_turns_that_its_points_take(board, data):
+    for unit in board.units():
+        if unit.name != "a":
+            board.remove(unit.name)
+    points = data.draw(st.sampled_from([1, 2, 3.5]))
+    changed(board, points=points, carry=10**4, diagonal=1, one_step=False)
+    board.set_left("a", None)
+    reach = us.reach(board, "a", turns=None)
+    for cell in reach:
+        cost = us.field(board, "a", [cell])[board.unit("a").at]
+        assert reach[cell].cost == pytest.approx(cost)
+        assert reach[cell].turn == max(1, math.ceil(cost / points - 1e-9))
+
+
+@given(boards(kinds=["square8"]), turns)
+def test_alternating_diagonals_lie_between_single_and_double_ones(board, count):
+    reaches = []
+    for diagonal in (1, "alternating", 2):
+        changed(board, diagonal=diagonal, carry=0)
+        reach = us.reach(board, "a", turns=count)
+        reaches.append({cell: (reach[cell].turn, -reach[cell].left) for cell in reach})
+    single, alternating, double = reaches
+    assert double.keys() <= alternating.keys() <= single.keys()
+    assert all(single[cell] <= alternating[cell] for cell in alternating)
+    assert all(alternating[cell] <= double[cell] for cell in double)
+
+
+@pytest.mark.parametrize("start", [(0, 0), (3, 2)])
+def test_alternating_diagonals_on_open_ground_cost_what_they_say(start):
+    board = us.Board(us.SquareGrid(9, 8, diagonals=True), {"turf": 1})
+    board.add(us.Unit("a", "ours", us.Movement(99, diagonal="alternating")), at=start)
+    reach, field = us.reach(board, "a"), us.field(board, "a", [start])
+    for cell in board.grid:
+        across, down = (abs(a - b) for a, b in zip(cell, start, strict=True))
+        many = min(across, down)
+        assert reach[cell].cost == field[cell] == max(across, down) + many // 2
+        assert sum(step.cost == 2 for step in reach.route(cell).steps) == many // 2

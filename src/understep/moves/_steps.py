@@ -395,7 +395,8 @@ class Filler:
             y = cell // self.cols
             x = cell - y * self.cols
             top = here
-            for over in range(self.over + 1):
+            # from a hole of the board nothing leaps
+            for over in range(self.over + 1 if self.number(x, y) >= 0 else 0):
                 if self.wall[self.edge(at, direction)]:
                     break
                 index = 2 * (self.line(x, y) * directions + direction)

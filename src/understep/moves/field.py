@@ -32,10 +32,19 @@ class Field:
     """
 
     def __init__(
-        self, board: Board, table: StepTable, goals: Cells, before: Field | None = None
+        self,
+        board: Board,
+        table: StepTable,
+        goals: Cells,
+        rules: Movement,
+        side: str,
+        before: Field | None = None,
     ) -> None:
         self._board, self._state, self._table = board, board.state, table
+        self._rules, self._side = rules, side
         self._scale = table.scale  # costs count in parts of a point
+        # whether it can be refreshed: else ties hang on the order of work
+        self._plain = not table.far_steps and not table.free_steps and table.layers == 1
         #: The goals, in their order.
         self.goals = goals
         grid = board.grid
@@ -74,10 +83,13 @@ class Field:
 
     def _keep(self, before: Field, lists: list[Any]) -> bool:
         """Take over what an earlier field knows and no edit can have altered, if that pays."""
-        table, grid, changed = self._table, self._board.grid, before.changes()
-        same = table is before._table and np.array_equal(before._given, self._given)
-        plain = not table.far_steps and not table.free_steps and table.layers == 1
-        if changed is None or not same or not plain or len(changed) > max(FEW, self._cells // MANY):
+        table, grid = self._table, self._board.grid
+        changed = self._board.changed_since(before._state)
+        if changed is None or len(changed) > max(FEW, self._cells // MANY):
+            return False
+        alike = (table, self._scale) == (before._table, before._scale)
+        alike = alike and np.array_equal(before._given, self._given)
+        if not (alike and self._plain and before._plain):
             return False
         altered = table.altered(grid.numbers(changed.array)).astype(np.int32)
         self._cost, self._onward = before._cost.copy(), before._onward.copy()
@@ -94,12 +106,6 @@ class Field:
         )
         return True
 
-    def changes(self) -> Cells | None:
-        """The cells that may have changed since it was made; None if that is not known."""
-        if self._scale != self._table.scale:
-            return None
-        return self._board.changed_since(self._state)
-
     def refreshed(self) -> Field:
         """The field to the same goals on the board as it is now.
 
@@ -115,8 +121,8 @@ class Field:
         >>> field[(5, 3)], field.stale, field.refreshed()[(5, 3)]
         (5, True, 6)
         """
-        self._table.refresh()
-        return Field(self._board, self._table, self.goals, self)
+        table = step_table(self._board, self._rules, self._side)
+        return Field(self._board, table, self.goals, self._rules, self._side, self)
 
     def __repr__(self) -> str:
         return f"<Field to {len(self.goals)} goals>"
@@ -260,4 +266,4 @@ def field(
     array = board.grid.require_all(goals, "goals").reshape(-1, 2)
     if not len(array):
         raise InputError("goals", "must hold at least one cell", goals)
-    return Field(board, step_table(board, rules, who), Cells(array))
+    return Field(board, step_table(board, rules, who), Cells(array), rules, who)
