@@ -261,7 +261,8 @@ def no_route(unit: Unit, labels: Labels, goals: list[Cell], late: str = "") -> R
     stops = labels.stops
     cells = grid.cells_of(labels.cells[stops])
     gaps = reduce(np.minimum, (grid.distance(cells, each) for each in goals or [goal]))
-    nearest = Cell(*cells[int(gaps.argmin())].tolist())
+    first = np.lexsort((labels.cells[stops], labels.marks[stops], gaps))[0]  # then the soonest
+    nearest = Cell(*cells[first].tolist())
     blockers: tuple[str, ...] = ()
     if not goals:
         why = "there is no such cell on the board"
