@@ -148,6 +148,22 @@ def test_an_edit_far_away_leaves_an_answer_as_it_is():
     assert not reach.stale
 
 
+@given(boards(), st.data())
+def test_a_route_is_the_same_whether_the_areas_are_known_or_not(board, data):
+    some = st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=3)
+    for _ in range(3):
+        goals, turns = data.draw(some), data.draw(st.sampled_from([None, 2]))
+        before = us.route(board.copy(), "a", goals, turns=turns)
+        us.areas(board, "a")
+        after = us.route(board, "a", goals, turns=turns)
+        assert after.plain() == before.plain()
+        near = us.route(board, "a", goals, turns=turns, accept="nearest")
+        assert near.goal == (before.goal if before else before.nearest)
+        for cell in goals:  # what is known of areas goes with the ground
+            if board.vacant(cell):
+                board.paint(data.draw(st.sampled_from(list(board.terrains))), cell)
+
+
 def test_what_is_refused_and_what_is_told():
     board = us.Board(us.SquareGrid(9, 1), {"turf": 1, "deep": None})
     board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))

@@ -96,6 +96,10 @@ def test_a_reach_is_kept_while_nothing_has_changed_that_matters():
             edit()
             assert us.reach(board, "scout", turns=8).plain() != before.plain()
         assert us.reach(board, "scout", turns=8).plain() == before.plain()
+    twin = board.copy()
+    twin.set_left("scout", 1)
+    assert us.reach(board, "scout", turns=8).plain() == before.plain()
+    assert len(us.reach(twin, "scout", turns=8)) < len(before)
     board.link((6, 4), (50, 5))
     before = us.reach(board, "scout", turns=8)
     board.paint("mud", (51, 5))  # at the far end of a link

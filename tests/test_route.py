@@ -74,6 +74,24 @@ def test_a_weighted_search_keeps_the_bound_it_reports(board, weight, data):
     assert elapsed(best) - 0.01 <= elapsed(fast) <= fast.bound * float(elapsed(best)) + 0.01
 
 
+@pytest.mark.large
+def test_on_a_wide_board_a_weight_spares_most_of_the_search():
+    rng = np.random.default_rng(7)
+    board = us.Board(us.HexGrid(120, 120), {"turf": 1, "mud": 2, "reeds": 3, "deep": None})
+    for name in ("mud", "reeds", "deep"):
+        board.paint(name, rng.random((120, 120)) < 0.2)
+    board.paint("turf", [(0, 0), (1, 0), (0, 1), (119, 119), (118, 119), (119, 118)])
+    board.add(us.Unit("a", "ours", us.Movement(9)), at=(0, 0))
+    best, expanded = us.route(board, "a", (119, 119)), []
+    for weight in (1.5, 2, 4):
+        fast = us.route(board, "a", (119, 119), weight=weight)
+        expanded.append(fast.expanded)
+        assert best.turns <= fast.turns <= best.turns * fast.bound + 1
+        assert fast.plain() == us.route(board.copy(), "a", (119, 119), weight=weight).plain()
+    assert best.expanded > expanded[0] > expanded[1] > expanded[2]
+    assert expanded[2] * 4 < best.expanded
+
+
 @given(boards(cells=49), st.data())
 def test_the_estimate_is_consistent(board, data):
     """Nothing on a goal, and no step lowers it by more than it costs."""
