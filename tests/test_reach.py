@@ -1,5 +1,6 @@
 """Reach against exhaustive search."""
 
+import contextlib
 import math
 
 import numpy as np
@@ -72,6 +73,31 @@ def test_old_answers_count_in_the_parts_of_a_point_they_were_made_with():
     assert (reach.plain(), field.plain(), field.table().tolist()) == before
     assert [step.cost for step in route.steps] == [1] * 6
     assert (reach.route((6, 0)).plain(), reach.table().max()) == (route.plain(), 8)
+
+
+@given(boards(cells=49), st.data())
+def test_a_kept_reach_is_the_one_found_anew(board, data):
+    """A copy of the board keeps nothing yet, so that it searches."""
+    cells, names = list(board.grid), [unit.name for unit in board.units()]
+    spots = st.lists(st.sampled_from(cells), min_size=1, max_size=2)
+    edits = {
+        "paint": lambda spot: board.paint(data.draw(st.sampled_from(list(board.terrains))), spot),
+        "raise": lambda spot: board.raise_to(data.draw(st.sampled_from([0, 1, 0.5])), spot),
+        "put": lambda spot: board.put(data.draw(st.sampled_from(names)), at=spot[0]),
+        "left": lambda _: board.set_left("a", data.draw(st.sampled_from([None, 1, 3]))),
+        "undo": lambda _: board.undo(),
+        "nothing": lambda _: None,
+    }
+    for _ in range(6):
+        with contextlib.suppress(us.InputError):  # nobody could stand there
+            edits[data.draw(st.sampled_from(list(edits)))](data.draw(spots))
+        if "a" not in {unit.name for unit in board.units()}:
+            board.redo()
+        turns = data.draw(st.sampled_from([1, 3, None]))
+        kept = us.reach(board, "a", turns=turns)
+        assert kept.plain() == us.reach(board.copy(), "a", turns=turns).plain()
+        assert us.reach(board, "a", turns=turns) is kept
+        assert not kept.stale
 
 
 def test_a_reach_is_kept_while_nothing_has_changed_that_matters():

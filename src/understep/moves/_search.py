@@ -15,12 +15,15 @@ of numbers below those of all earlier ones (``epoch``), so that whatever an earl
 ``mark`` reads as infinity: nothing is ever cleared, and one comparison says "not met yet", "dearer
 than this" and "no step" at once. Where it may only pass, labels of later turns with more points
 left are kept too, in a chain whose newest label stands in ``mark`` above all keys of the window.
+Where diagonal steps alternate, the places before a dear one are numbered after all cells, as a second
+layer; their labels are kept in chains as well, and a wait leads from there to the first layer.
 
 Sources: E. W. Dijkstra, A note on two problems in connexion with graphs, Numer. Math. 1 (1959);
 P. E. Hart, N. J. Nilsson, B. Raphael, A formal basis for the heuristic determination of minimum
 cost paths, IEEE Trans. SSC 4 (1968); R. B. Dial, Algorithm 360: shortest-path forest with
 topological ordering, CACM 12 (1969), for the ring of buckets; J. W. J. Williams, Algorithm 232:
-heapsort, CACM 7 (1964), for the heap.
+heapsort, CACM 7 (1964), for the heap; I. Pohl, Heuristic search viewed as path finding in a graph,
+Artificial Intelligence 1 (1970), for the weight.
 """
 
 from __future__ import annotations
