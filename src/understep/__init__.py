@@ -3,6 +3,7 @@
 grids    which cells exist, who neighbors whom, where they lie in the world
 boards   terrain and units on a grid: the single owner of the truth
 moves    movement rules, reach and routes, by one compiled kernel
+sight    lines of sight, and what is seen from a place
 overlay  an answer as plain data for the game to draw
 files    board files
 draw     figures and terminal views, to see what the rules decided
@@ -70,6 +71,8 @@ if TYPE_CHECKING:
     from understep.moves.explain import Explanation, Obstacle, explain
     from understep.moves.field import Field, field
     from understep.moves.trace import Moment, Trial, compare, trace
+    from understep.sight.sees import Sighting, sees
+    from understep.sight.view import View, view
 
 __version__ = "0.1.0"
 
@@ -79,7 +82,9 @@ _LATER = {
     "Explanation": "understep.moves.explain",
     "Moment": "understep.moves.trace",
     "Obstacle": "understep.moves.explain",
+    "Sighting": "understep.sight.sees",
     "Trial": "understep.moves.trace",
+    "View": "understep.sight.view",
     "Field": "understep.moves.field",
     "Finding": "understep.moves.check",
     "animate": "understep.draw.comparison",
@@ -108,9 +113,11 @@ _LATER = {
     "resize": "understep.boards.resize",
     "save": "understep.files.board_file",
     "scatter": "understep.boards.scatter",
+    "sees": "understep.sight.sees",
     "shift": "understep.boards.resize",
     "strip": "understep.boards.shapes",
     "trace": "understep.moves.trace",
+    "view": "understep.sight.view",
 }
 
 __all__ = [
@@ -149,6 +156,7 @@ __all__ = [
     "Reach",
     "Refusal",
     "Route",
+    "Sighting",
     "Site",
     "SquareGrid",
     "Step",
@@ -156,6 +164,7 @@ __all__ = [
     "Trial",
     "UnderstepError",
     "Unit",
+    "View",
     "Within",
     "__version__",
     "animate",
@@ -192,9 +201,11 @@ __all__ = [
     "route",
     "save",
     "scatter",
+    "sees",
     "shift",
     "strip",
     "trace",
+    "view",
     "within",
 ]
 

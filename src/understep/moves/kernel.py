@@ -19,18 +19,18 @@ from numpy.typing import NDArray
 from understep.errors import KernelWarning
 
 LARGE = 1 << 20
+LAYERS = dict.fromkeys(("areas", "field", "search", "steps", "ties"), "moves") | {"sight": "sight"}
 
 
-def _load(name: str) -> ModuleType:
+def _load(layer: str, name: str) -> ModuleType:
     if os.environ.get("UNDERSTEP_INTERPRETED", "") != "1":
-        return importlib.import_module(f"understep.moves.{name}")
+        return importlib.import_module(f"understep.{layer}.{name}")
     from importlib.machinery import SourceFileLoader
 
-    full = f"understep.moves.interpreted{name}"
+    full = f"understep.{layer}.interpreted{name}"
     module = ModuleType(full)
-    SourceFileLoader(full, os.path.join(os.path.dirname(__file__), f"{name}.py")).exec_module(
-        module
-    )
+    path = os.path.join(os.path.dirname(os.path.dirname(__file__)), layer, f"{name}.py")
+    SourceFileLoader(full, path).exec_module(module)
     return module
 
 
@@ -38,6 +38,7 @@ if TYPE_CHECKING:
     areas: ModuleType
     field: ModuleType
     search: ModuleType
+    sight: ModuleType
     steps: ModuleType
     ties: ModuleType
 
@@ -46,9 +47,9 @@ _told = False
 
 def __getattr__(name: str) -> ModuleType:
     """Load a kernel at its first use, so that the import stays light."""
-    if name not in ("areas", "field", "search", "steps", "ties"):
+    if name not in LAYERS:
         raise AttributeError(name)
-    module = globals()[name] = _load(f"_{name}")
+    module = globals()[name] = _load(LAYERS[name], f"_{name}")
     return module
 
 

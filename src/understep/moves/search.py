@@ -126,6 +126,8 @@ def _counted(table: StepTable, movement: Movement, unit: Unit) -> tuple[int, ...
         most = points if movement.one_step else 0
         steps = table.cheapest, table.dearest
         cheapest, dearest = (min(cost, most) for cost in steps) if most else steps
+        if most and table.leap_length:  # a leap costs no more either, however far
+            cheapest = min(cheapest, most // table.leap_length)
         stride = max(points + carry, first) + 1
         known = points, first, carry, waits, stride, most, cheapest, dearest
         table.counts[movement, unit.left] = known

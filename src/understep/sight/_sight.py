@@ -1,0 +1,282 @@
+"""The sight kernel: whether the straight line between two cells is clear, and what is seen from one.
+
+The line from the middle of a cell to the middle of another is followed from cell to cell. It leaves a
+cell by the edge between the corner on its left and the corner on its right. Where it runs along borders
+or through corners it is nudged, by less than anything, to the left and then to the right: a corner on
+the line counts as lying on the other side. One clear way of the two is enough. All of it is decided by
+the signs of whole numbers (cross products), so that both ways along a line agree, and so do a board and
+its mirror image.
+
+Lines start and end at heights above the ground; a cell between hides what its top, ground and what
+grows there, rises above the line where the line passes nearest to its middle.
+"""
+
+from __future__ import annotations
+
+try:
+    import cython
+except ImportError:
+    from understep.moves import _shim as cython
+
+COMPILED = cython.compiled
+
+
+@cython.cclass
+class Sight:
+    """The lines of sight of a grid, and the layers of a board that they are drawn over."""
+
+    # the grid
+    cols: cython.int
+    rows: cython.int
+    directions: cython.int  # of the grid: every second one of eight is straight
+    sides: cython.int  # of a cell
+    staggered: cython.int  # 0 no stagger, 1 by rows, 2 by columns
+    parity: cython.int
+    deltas: cython.int[::1]  # steps as pairs (col, row), for each parity
+    exists: cython.uchar[::1]  # empty where every cell exists
+    # its geometry in whole numbers: middles lie 2 apart along rows of squares
+    corners: cython.int[::1]  # pairs from the middle, clockwise; side i lies between i and i + 1
+    steps: cython.int[::1]  # pairs from middle to middle, over each side
+    wide: cython.int  # what x squared counts, and y squared, for right angles
+    high: cython.int
+    measure: cython.int  # 0 four neighbors, 1 eight neighbors, 2 hexes
+    # the layers of the board, by number, in thousandths of a level
+    ground: cython.longlong[::1]
+    tops: cython.longlong[::1]
+    fences: cython.uchar[::1]  # the code of every edge; empty where none hides
+    hiding: cython.uchar[::1]  # by code: whether it hides
+    # the line at hand
+    across: cython.longlong[::1]  # the cross product of the line and each corner, and each step
+    along: cython.longlong[::1]  # the dot product of the line and each step
+    # what was met on the way it took last
+    met: cython.int
+    met_side: cython.int  # -1: the cell itself
+
+    def __init__(
+        self, cols, rows, directions, staggered, parity, deltas, exists, corners, steps, wide, high,
+        measure, across, along,
+    ) -> None:
+        self.cols = cols
+        self.rows = rows
+        self.directions = directions
+        self.sides = 6 if measure == 2 else 4
+        self.staggered = staggered
+        self.parity = parity
+        self.deltas = deltas
+        self.exists = exists
+        self.corners = corners
+        self.steps = steps
+        self.wide = wide
+        self.high = high
+        self.measure = measure
+        self.across = across
+        self.along = along
+
+    def lay(self, ground, tops, fences, hiding) -> None:
+        """Set the layers of the board, which may have moved."""
+        self.ground = ground
+        self.tops = tops
+        self.fences = fences
+        self.hiding = hiding
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def line(self, col: cython.int, row: cython.int) -> cython.int:
+        """1 in a shifted row or column, else 0."""
+        if self.staggered == 1:
+            return (row + self.parity) & 1
+        if self.staggered == 2:
+            return (col + self.parity) & 1
+        return 0
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def x_of(self, col: cython.int, row: cython.int) -> cython.int:
+        """Where the middle of a cell lies, from left to right."""
+        if self.staggered == 2:
+            return 3 * col
+        return 2 * col + (self.line(col, row) if self.staggered else 0)
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def y_of(self, col: cython.int, row: cython.int) -> cython.int:
+        """And from top to bottom."""
+        if self.staggered == 1:
+            return 3 * row
+        return 2 * row + (self.line(col, row) if self.staggered else 0)
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def aim(self, x: cython.int, y: cython.int) -> cython.longlong:
+        """Work out products for a line of so much right and down; its own length squared."""
+        side: cython.int
+        for side in range(self.sides):
+            self.across[side] = cython.cast(cython.longlong, x) * self.corners[2 * side + 1] - (
+                cython.cast(cython.longlong, y) * self.corners[2 * side]
+            )
+            self.across[self.sides + side] = (
+                cython.cast(cython.longlong, x) * self.steps[2 * side + 1]
+                - cython.cast(cython.longlong, y) * self.steps[2 * side]
+            )
+            self.along[side] = (
+                cython.cast(cython.longlong, x) * self.steps[2 * side] * self.wide
+                + cython.cast(cython.longlong, y) * self.steps[2 * side + 1] * self.high
+            )
+        return cython.cast(cython.longlong, x) * x * self.wide + (
+            cython.cast(cython.longlong, y) * y * self.high
+        )
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def clear_way(
+        self, start: cython.int, end: cython.int, length: cython.longlong, nudge: cython.longlong,
+        low: cython.longlong, rise: cython.longlong,
+    ) -> cython.int:
+        """Follow the line that `aim` was given, nudged left (0) or right (1): whether it is clear.
+
+        ``low`` is the height it starts from and ``rise`` by how much it ends higher.
+        """
+        row: cython.int = start // self.cols
+        col: cython.int = start - row * self.cols
+        cell: cython.int = start
+        ways: cython.int = self.directions // self.sides
+        side: cython.int
+        after: cython.int
+        way: cython.int
+        index: cython.int
+        beyond: cython.int
+        offset: cython.longlong = 0  # of the cell's middle from the line
+        passed: cython.longlong = 0  # of the line, up to where it is nearest to the middle
+        while cell != end:
+            side = 0
+            after = 1
+            while not (
+                offset + self.across[side] < nudge and offset + self.across[after] >= nudge
+            ):
+                side += 1
+                after = side + 1 if side + 1 < self.sides else 0
+            way = side * ways
+            index = 2 * (self.line(col, row) * self.directions + way)
+            col += self.deltas[index]
+            row += self.deltas[index + 1]
+            self.met = cell
+            self.met_side = way
+            if col < 0 or row < 0 or col >= self.cols or row >= self.rows:
+                return 0
+            beyond = row * self.cols + col
+            if len(self.exists) and self.exists[beyond] == 0:
+                return 0
+            if len(self.fences):
+                if self.hiding[
+                    self.fences[cython.cast(cython.Py_ssize_t, cell) * self.directions + way]
+                ]:
+                    return 0
+                way = (way + self.directions // 2) % self.directions
+                if self.hiding[
+                    self.fences[cython.cast(cython.Py_ssize_t, beyond) * self.directions + way]
+                ]:
+                    return 0
+            cell = beyond
+            offset += self.across[self.sides + side]
+            passed += self.along[side]
+            if cell != end and (self.tops[cell] - low) * length > rise * passed:
+                self.met = cell
+                self.met_side = -1
+                return 0
+        return 1
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def clear_line(
+        self, start: cython.int, end: cython.int, eye: cython.longlong, height: cython.longlong
+    ) -> cython.int:
+        """Whether either of the nudged lines is clear."""
+        row: cython.int = start // self.cols
+        col: cython.int = start - row * self.cols
+        to_row: cython.int = end // self.cols
+        to_col: cython.int = end - to_row * self.cols
+        length: cython.longlong = self.aim(
+            self.x_of(to_col, to_row) - self.x_of(col, row),
+            self.y_of(to_col, to_row) - self.y_of(col, row),
+        )
+        low: cython.longlong = self.ground[start] + eye
+        rise: cython.longlong = self.ground[end] + height - low
+        if self.clear_way(start, end, length, 0, low, rise):
+            return 1
+        return self.clear_way(start, end, length, 1, low, rise)
+
+    def clear(self, start: int, end: int, eye: int, height: int) -> tuple[bool, int, int]:
+        """Whether one cell is seen from another; where not, the cell that is in the way.
+
+        The last is the direction of the step from there at which it ends, or -1.
+        """
+        seen: cython.int
+        first: cython.int = start
+        last: cython.int = end
+        from_eye: cython.longlong = eye
+        to_height: cython.longlong = height
+        with cython.nogil:
+            seen = self.clear_line(first, last, from_eye, to_height)
+        return seen == 1, self.met, self.met_side
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def distance(self, x: cython.int, y: cython.int) -> cython.int:
+        """Grid distance of middles so far apart."""
+        x = x if x >= 0 else -x
+        y = y if y >= 0 else -y
+        if self.staggered == 1:
+            y = y // 3
+            return y + ((x - y if x > y else 0) >> 1)
+        if self.staggered == 2:
+            x = x // 3
+            return x + ((y - x if y > x else 0) >> 1)
+        if self.measure == 0:
+            return (x + y) >> 1
+        return (x if x > y else y) >> 1
+
+    def look(self, start: int, radius: int, eye: int, height: int, seen: cython.int[::1]) -> int:
+        """Write the numbers of the cells seen from one, within a radius, and say how many."""
+        first: cython.int = start
+        far: cython.int = radius
+        from_eye: cython.longlong = eye
+        to_height: cython.longlong = height
+        row: cython.int
+        col: cython.int
+        to_row: cython.int
+        to_col: cython.int
+        x: cython.int
+        y: cython.int
+        cell: cython.int
+        count: cython.int = 0
+        with cython.nogil:
+            row = first // self.cols
+            col = first - row * self.cols
+            x = self.x_of(col, row)
+            y = self.y_of(col, row)
+            for to_row in range(
+                row - far if row > far else 0, row + far + 1 if row + far < self.rows else self.rows
+            ):
+                for to_col in range(
+                    col - far if col > far else 0,
+                    col + far + 1 if col + far < self.cols else self.cols,
+                ):
+                    cell = to_row * self.cols + to_col
+                    if len(self.exists) and self.exists[cell] == 0:
+                        continue
+                    if self.distance(
+                        self.x_of(to_col, to_row) - x, self.y_of(to_col, to_row) - y
+                    ) <= far and self.clear_line(first, cell, from_eye, to_height):
+                        seen[count] = cell
+                        count += 1
+        return count

@@ -1,0 +1,118 @@
+"""Lines: what lines of sight run over on a board, kept up to date."""
+
+from __future__ import annotations
+
+from threading import Lock, local
+from typing import Any
+
+import numpy as np
+
+from understep.boards.board import Board, Watcher
+from understep.boards.cost import exact
+from understep.boards.edges import OPEN
+from understep.errors import CostError, InputError
+from understep.grids.cell import IntArray
+from understep.grids.grid import Grid
+from understep.moves import kernel
+from understep.moves.kernel import view
+
+FINEST = 1000  # levels count to a thousandth
+MOST_HEIGHT = 10**6
+LONGEST = 36  # no line over so many cells, squared, is longer, squared, than so many times that
+MOST_PRODUCT = 1 << 62
+NONE = np.zeros(0, dtype=np.uint8)
+# corners around a middle, clockwise, so that side i lies between corner i and the next; the steps
+# over the sides; what squares of x and y count, for right angles
+SQUARE = [-1, -1, 1, -1, 1, 1, -1, 1], [0, -2, 2, 0, 0, 2, -2, 0], 1, 1
+POINTY = (
+    [0, -2, 1, -1, 1, 1, 0, 2, -1, 1, -1, -1],
+    [1, -3, 2, 0, 1, 3, -1, 3, -2, 0, -1, -3], 3, 1,
+)  # fmt: skip
+FLAT = (
+    [-1, -1, 1, -1, 2, 0, 1, 1, -1, 1, -2, 0],
+    [0, -2, 3, -1, 3, 1, 0, 2, -3, 1, -3, -1], 1, 3,
+)  # fmt: skip
+
+
+class Lines(Watcher):
+    """The lines of sight of a board."""
+
+    def __init__(self, board: Board) -> None:
+        self._board, self._lock, self._own = board, Lock(), local()
+        grid = board.grid
+        kinds = list(board.terrains.values())
+        self._covers = np.array([round(kind.cover * FINEST) for kind in kinds], dtype=np.int64)
+        hiding = np.zeros(256, dtype=np.uint8)
+        hiding[1 : len(board.edge_kinds) + 1] = [each.hides for each in board.edge_kinds.values()]
+        hiding[OPEN:] = 0
+        self._hiding = hiding
+        cells = grid.cols * grid.rows
+        self._ground = np.zeros(cells, dtype=np.int64)
+        self._tops = np.zeros(cells, dtype=np.int64)
+        self._dirty: list[IntArray] = [np.arange(cells)]
+        self._highest = 0
+
+    def touched(self, numbers: IntArray) -> None:
+        """Take note of cells whose ground or level may have changed."""
+        self._dirty.append(np.atleast_1d(numbers))
+
+    def share(self, board: Board) -> Lines:
+        """A copy of the board finds its own."""
+        return Lines(board)
+
+    def ready(self) -> Any:
+        """The kernel, with the layers as they are now; one for each thread."""
+        with self._lock:
+            if self._dirty:
+                numbers = np.concatenate(self._dirty)
+                board = self._board
+                levels = np.round(board.levels()[numbers] * FINEST).astype(np.int64)
+                self._ground[numbers] = levels
+                self._tops[numbers] = levels + self._covers[board.ground_codes()[numbers]]
+                self._highest = max(self._highest, int(np.abs(self._tops[numbers]).max(initial=0)))
+                self._dirty = []
+        fences = self._board.edge_layer() if self._hiding.any() else NONE
+        own = self._own
+        if getattr(own, "fences", None) is not fences:
+            own.fences = fences
+            own.sight = _sight(self._board.grid)
+            own.sight.lay(*map(view, (self._ground, self._tops, fences, self._hiding)))
+        return own.sight
+
+    def countable(self, far: int, heights: tuple[int, int]) -> None:
+        """Refuse lines too long for heights such as these to be compared exactly."""
+        most = LONGEST * far * far * 2 * (self._highest + max(heights))
+        if most >= MOST_PRODUCT:
+            raise InputError("radius", "heights cannot be compared exactly so far away", far)
+
+
+def _sight(grid: Grid) -> Any:
+    corners, steps, wide, high = (
+        SQUARE if not grid.stagger else POINTY if grid.stagger == 1 else FLAT
+    )
+    ways = len(grid.directions)
+    measure = 2 if grid.stagger else 1 if ways == 8 else 0
+    products = [np.zeros(size, dtype=np.int64) for size in (12, 6)]
+    exists = NONE if grid.whole else grid.exists.astype(np.uint8).ravel()
+    numbers = [np.array(each, dtype=np.int32) for each in (corners, steps)]
+    return kernel.sight.Sight(
+        grid.cols, grid.rows, ways, grid.stagger, grid.line_parity,
+        view(grid.deltas.astype(np.int32).ravel()), view(exists), *map(view, numbers), wide, high,
+        measure, *map(view, products),
+    )  # fmt: skip
+
+
+def lines(board: Board) -> Lines:
+    """The lines of sight of a board."""
+    return board.derived("sight", lambda: Lines(board))
+
+
+def height(value: Any, argument: str) -> int:
+    """A height above the ground in thousandths of a level."""
+    try:
+        found = exact(value, argument)
+    except CostError:
+        found = None
+    if found is None or found > MOST_HEIGHT:
+        raise InputError(argument, f"must be a number of levels from 0 to {MOST_HEIGHT}", value)
+    return round(found * FINEST)

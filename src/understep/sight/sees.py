@@ -1,0 +1,140 @@
+"""Sees: whether a cell can be seen from another, and what is in the way."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.boards.cost import Cost
+from understep.grids.cell import Cell, CellLike
+from understep.moves.answer import mine
+from understep.sight.lines import height, lines
+
+HALF = 0.5
+
+
+@dataclass(frozen=True)
+class Sighting:
+    """Whether one place is seen from another; true in a condition if it is.
+
+    Attributes
+    ----------
+    start, end
+        The cells at the ends of the line of sight.
+    why
+        What is in the way, as a sentence without a full stop; empty where nothing is.
+    blocker
+        The name of the terrain or kind of edge that is in the way; empty for the ground itself, and
+        for the end of the board.
+    cell
+        Where that is; of an edge, the cell before it.
+    """
+
+    start: Cell
+    end: Cell
+    why: str = ""
+    blocker: str = ""
+    cell: Cell | None = None
+
+    def __bool__(self) -> bool:
+        return not self.why
+
+    def __str__(self) -> str:
+        return self.why or f"{tuple(self.end)} is seen from {tuple(self.start)}"
+
+
+def sees(
+    board: Board,
+    a: str | CellLike,
+    b: str | CellLike,
+    *,
+    eye: Cost = HALF,
+    target: Cost = HALF,
+) -> Sighting:
+    """Whether a place can be seen from another.
+
+    The straight line between the middles of two cells must be clear. A cell on it hides what is
+    behind if its ground and what grows there (`Terrain.cover`) rise above the line; so does an edge
+    that hides, and what lies off the board. Where the line runs along borders or through corners,
+    it is nudged to either side, and one clear way is enough. Units are not in the way. With equal
+    heights ``sees(a, b)`` is ``sees(b, a)``.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    a, b
+        Cells, or units by name; of those that take up several cells, the best pair counts.
+    eye, target
+        How many levels above its ground the line starts and ends.
+
+    Returns
+    -------
+    Sighting
+        False in a condition where something is in the way; then ``why``, ``blocker`` and ``cell``
+        tell what the line meets, nudged to the right.
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit.
+    CellError
+        A cell that is none, or off the board.
+    InputError
+        A height that is no number from 0 to a million.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(9, 3), {"turf": 1, "reeds": us.Terrain(2, cover=1)})
+    >>> board.paint("reeds", (4, 1))
+    >>> bool(us.sees(board, (0, 1), (4, 1))), us.sees(board, (0, 1), (8, 1)).why
+    (True, "'reeds' at (4, 1) hides (8, 1)")
+    >>> board.raise_to(3, (0, 1))                       # from above one sees farther
+    >>> bool(us.sees(board, (0, 1), (8, 1)))
+    True
+    """
+    kept = lines(mine(board))
+    sight = kept.ready()
+    heights = height(eye, "eye"), height(target, "target")
+    starts, ends = places(board, a, "a"), places(board, b, "b")
+    grid, nearest = board.grid, None
+    pairs = [(start, end) for start in starts for end in ends]
+    gaps = [int(grid.distance(start, end)) for start, end in pairs]
+    kept.countable(max(gaps), heights)
+    for index in np.argsort(gaps, kind="stable").tolist():
+        start, end = pairs[index]
+        seen, met, side = sight.clear(grid.number(start), grid.number(end), *heights)
+        if seen:
+            return Sighting(start, end)
+        if nearest is None:
+            nearest = _hidden(board, start, end, grid.cell_of(met), side)
+    return Sighting(*pairs[0]) if nearest is None else nearest
+
+
+def places(board: Board, what: str | CellLike, argument: str) -> list[Cell]:
+    """A cell, or those that a unit takes up."""
+    if isinstance(what, str):
+        return list(board.covered(board.unit(what)))
+    return [board.grid.require(what, argument)]
+
+
+def _hidden(board: Board, start: Cell, end: Cell, cell: Cell, side: int) -> Sighting:
+    """What the line met, in words."""
+    far = tuple(end)
+    if side >= 0:
+        beyond = board.grid.step(cell, side)
+        if beyond is None:
+            why = f"the line to {far} leads off the board after {tuple(cell)}"
+            return Sighting(start, end, why, "", cell)
+        kind = board.edge(cell, beyond)
+        if kind is None or board.is_open(cell, beyond) or not board.edge_kinds[kind].hides:
+            kind = board.edge(beyond, cell)
+        why = f"{kind!r} between {tuple(cell)} and {tuple(beyond)} hides {far}"
+        return Sighting(start, end, why, kind or "", cell)
+    name = board.terrain(cell)
+    if board.terrains[name].cover:
+        return Sighting(start, end, f"{name!r} at {tuple(cell)} hides {far}", name, cell)
+    return Sighting(start, end, f"the ground at {tuple(cell)} hides {far}", "", cell)

@@ -1,0 +1,148 @@
+"""View: the cells that are seen from some place, by a unit, or by a side."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board
+from understep.boards.cost import Cost
+from understep.errors import InputError
+from understep.grids.cell import Cell, CellLike, Cells, IntArray
+from understep.moves.answer import mine
+from understep.moves.kernel import view as buffer
+from understep.overlay import Mark, Overlay
+from understep.sight.lines import height, lines
+from understep.sight.sees import HALF, places
+
+
+class View:
+    """What is seen from some cells; made by `view`.
+
+    ``cell in view``, ``len``, iteration and ``cells`` (row by row).
+    """
+
+    def __init__(self, board: Board, eyes: Cells, numbers: IntArray) -> None:
+        self._board, self._state = board, board.state
+        self._numbers = numbers
+        self._known: frozenset[int] | None = None
+        #: The cells it is seen from.
+        self.eyes = eyes
+
+    def __repr__(self) -> str:
+        return f"<View of {len(self)} cells>"
+
+    @property
+    def cells(self) -> Cells:
+        """The cells that are seen, those it is seen from included, row by row."""
+        return Cells(self._board.grid.cells_of(self._numbers))
+
+    def __len__(self) -> int:
+        return len(self._numbers)
+
+    def __iter__(self) -> Iterator[Cell]:
+        return iter(self.cells)
+
+    def __contains__(self, cell: object) -> bool:
+        if self._known is None:
+            self._known = frozenset(self._numbers.tolist())
+        grid = self._board.grid
+        return cell in grid and grid.number(grid.require(cell)) in self._known
+
+    @property
+    def table(self) -> NDArray[np.bool_]:
+        """Whether each cell is seen, ``(rows, cols)``. A new array."""
+        grid = self._board.grid
+        found = np.zeros(grid.cols * grid.rows, dtype=bool)
+        found[self._numbers] = True
+        return found.reshape(grid.rows, grid.cols)
+
+    @property
+    def stale(self) -> bool:
+        """Whether the board has changed since, in a way that may alter the answer."""
+        return self._board.state != self._state
+
+    def overlay(self) -> Overlay:
+        """The view as plain data: roles "view" and "eye"."""
+        marks = {cell: Mark("view") for cell in self.cells}
+        return Overlay(marks | {cell: Mark("eye") for cell in self.eyes})
+
+    def plain(self) -> dict[str, Any]:
+        """The view as plain lists, for JSON."""
+        return {"eyes": [list(cell) for cell in self.eyes], "cells": [list(c) for c in self.cells]}
+
+
+def view(
+    board: Board,
+    what: str | CellLike | None = None,
+    *,
+    side: str | None = None,
+    radius: int | None = None,
+    eye: Cost = HALF,
+    target: Cost = HALF,
+) -> View:
+    """The cells that are seen from a place, by a unit, or by all units of a side.
+
+    By the same rule as `sees`: a cell is in the view if `sees` says so.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    what
+        A cell, or a unit by name.
+    side
+        A side instead: what any of its units sees.
+    radius
+        How far it sees, in cells; None: any distance.
+    eye, target
+        How many levels above its ground the line starts and ends.
+
+    Returns
+    -------
+    View
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit, or no unit of that side.
+    CellError
+        A cell that is none, or off the board.
+    InputError
+        Neither or both of ``what`` and ``side``, a radius that is no whole number of 0 or more, or
+        a height that is no number from 0 to a million.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(7, 3), {"turf": 1, "reeds": us.Terrain(2, cover=1)})
+    >>> board.paint("reeds", (3, 1))
+    >>> view = us.view(board, (1, 1), radius=5)
+    >>> (3, 1) in view, (5, 1) in view, (4, 0) in view
+    (True, False, True)
+    """
+    kept = lines(mine(board))
+    sight = kept.ready()
+    if (what is None) == (side is None):
+        raise InputError("what", "give a unit or a cell, or else a side", what)
+    if radius is not None and (type(radius) is not int or radius < 0):
+        raise InputError("radius", "must be a whole number of 0 or more, or None", radius)
+    if side is not None:
+        eyes = [cell for unit in board.units(side) for cell in places(board, unit.name, "what")]
+    else:
+        eyes = places(board, what or "", "what")
+    grid = board.grid
+    far = grid.cols + grid.rows if radius is None else min(radius, grid.cols + grid.rows)
+    heights = height(eye, "eye"), height(target, "target")
+    kept.countable(far, heights)
+    wide, high = (min(2 * far + 1, size) for size in grid.size)
+    seen = np.zeros(wide * high, dtype=np.int32)
+    found = []
+    for cell in eyes:
+        count = sight.look(grid.number(cell), far, *heights, buffer(seen))
+        found.append(seen[:count].astype(np.int64))
+    numbers = found[0] if len(found) == 1 else np.unique(np.concatenate([np.zeros(0, int), *found]))
+    return View(board, Cells(eyes), numbers)
