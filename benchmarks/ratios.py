@@ -166,6 +166,22 @@ def replanning():
     return median(seconds(plan, 5) for _ in range(9)) * 1e3
 
 
+def views():
+    """A hundred views of radius 8 on 256 x 256, in milliseconds."""
+    rng = np.random.default_rng(1)
+    board = us.Board(us.HexGrid(256, 256), {"turf": 1, "reeds": us.Terrain(2, cover=1)})
+    board.paint("reeds", rng.random((256, 256)) < 0.15)
+    spots = [us.Cell(*spot) for spot in rng.integers(10, 246, (100, 2)).tolist()]
+    us.view(board, spots[0], radius=8)
+    return (
+        median(
+            seconds(lambda: [us.view(board, spot, radius=8) for spot in spots], 1)
+            for _ in range(15)
+        )
+        * 1e3
+    )
+
+
 def memory():
     """Bytes a cell that a movement adds to a board of 2000 x 2000, all steps compiled."""
     done = subprocess.run(
@@ -253,6 +269,7 @@ LIMITS = [
     ("first 8-point reach, fresh 2000 x 2000", first_reach, "ms", 5),
     ("whole step table, 500 x 500", whole_table, "ms", 60),
     ("50 units by a new field, 64 x 64", replanning, "ms", 16),
+    ("100 views of radius 8, 256 x 256", views, "ms", 5),
     ("memory of a movement, 2000 x 2000", memory, "bytes a cell", 24),
 ]
 

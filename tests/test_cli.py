@@ -41,6 +41,23 @@ def test_reach_and_route_answer_like_the_library(tmp_path):
     assert "'causeway' at (4, 6) is impassable for 'punt'. Nearest it can get: (10, 4)" in out
 
 
+def test_sight_says_what_is_seen_and_what_is_in_the_way(tmp_path):
+    fen, png = shipped("fen"), tmp_path / "sight.png"
+    status, out, _ = understep("sight", "fen", "lookout", "--radius", "6", "--png", str(png))
+    view = us.view(fen, "lookout", radius=6)
+    assert (status, out.splitlines()[0]) == (0, f"lookout at (8, 2) sees {len(view)} cells")
+    assert us.picture(fen, view).plain in out
+    assert png.stat().st_size > 10_000
+    status, out, _ = understep("sight", "fen", "6,6", "18,3", "--json")
+    told, facts = us.sees(fen, (6, 6), (18, 3)), json.loads(out)
+    assert (status, facts["seen"], facts["why"]) == (1, False, told.why)
+    assert len(facts["cells"]) == len(us.view(fen, (6, 6)))
+    status, out, _ = understep("sight", "fen", "6,6", "18,3", "--eye", "9")
+    assert (status, "(18, 3) is seen from (6, 6)" in out) == (0, True)
+    status, _, err = understep("sight", "fen", "6,6,6")
+    assert (status, "a cell" in err) == (2, True)
+
+
 def test_show_and_convert():
     status, out, _ = understep("show", "sluice-house")
     assert status == 0

@@ -118,6 +118,9 @@ def main() -> None:
         command = [sys.executable, "-m", "understep", *cube]
         subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
         check(Path(folder))
+        sight = ["sight", "fen", "lookout", "--png", str(SHOTS / "fen-sight.png")]
+        command = [sys.executable, "-m", "understep", *sight]
+        subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
         four = ["compare", "fen", "scout", "18,3", "--png", str(SHOTS / "fen-compare.png")]
         command = [sys.executable, "-m", "understep", *four]
         subprocess.run(command, check=True, stdout=subprocess.DEVNULL)

@@ -212,7 +212,8 @@ __all__ = [
 
 def __getattr__(name: str) -> Any:
     if name in _LATER:
-        return getattr(import_module(_LATER[name]), name)
+        found = globals()[name] = getattr(import_module(_LATER[name]), name)
+        return found
     raise AttributeError(f"module 'understep' has no attribute {name!r}")
 
 

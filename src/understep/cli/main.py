@@ -20,6 +20,7 @@ from understep.cli.common import (
 from understep.cli.compare import compare
 from understep.cli.convert import convert
 from understep.cli.demo import demo
+from understep.cli.sight import sight
 from understep.draw.labels import Label, label_texts
 from understep.moves.labels import Prefer
 
@@ -39,6 +40,7 @@ main.add_command(demo)
 main.add_command(check)
 main.add_command(compare)
 main.add_command(convert)
+main.add_command(sight)
 
 
 @main.command()

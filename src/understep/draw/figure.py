@@ -12,6 +12,7 @@ from understep.boards.board import Board
 from understep.draw import fences, look
 from understep.draw.labels import Labels, label_texts
 from understep.draw.legend import draw_legend
+from understep.draw.veil import draw_veil
 from understep.errors import InputError, MissingExtraError
 from understep.grids.cell import Cell, Cells
 from understep.grids.depth import depth_order
@@ -98,6 +99,7 @@ def figure(
         chart.labels(labels)
     for overlay in laid:
         chart.reach(overlay)
+        draw_veil(chart, overlay)
     for overlay in laid:
         chart.route(overlay)
     chart.edges()
@@ -242,6 +244,8 @@ class Chart:
     def outline(self, cells: list[Cell]) -> list[FloatArray]:
         """The lines around some cells, each on its level."""
         array = np.array(cells)
+        if not self.grid.frame.lift:
+            return list(self.grid.outline(array))
         levels = self.board.elevation[self.grid.index(array)]
         return [
             line

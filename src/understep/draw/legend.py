@@ -22,6 +22,8 @@ WORDS = {
     "nearest": "nearest it can get",
     "refused": "cannot end there",
     "finding": "to look at, by number",
+    "view": "edge of what is seen",
+    "hidden": "not seen",
 }
 
 
@@ -88,6 +90,7 @@ def draw_legend(board: Board, drawn: Figure, laid: list[Overlay]) -> None:
 
 def _lines(laid: list[Overlay]) -> list[tuple[str, Any]]:
     from matplotlib.lines import Line2D
+    from matplotlib.patches import Patch
 
     entries: dict[str, Any] = {}
     for overlay in laid:
@@ -96,6 +99,11 @@ def _lines(laid: list[Overlay]) -> list[tuple[str, Any]]:
                 turn = int(mark.number or 1)
                 color = look.TURNS[(turn - 1) % len(look.TURNS)]
                 entries[WORDS["reach"].format(turn)] = Line2D([], [], color=color, lw=2.2)
+            elif mark.role == "view":
+                dashes = (0, (5, 1.5))
+                entries[WORDS["view"]] = Line2D([], [], color=look.INK, lw=1.8, ls=dashes)
+                veil = Patch(fc=look.PAPER, ec=look.FAINT, hatch=look.VEIL, lw=0)
+                entries[WORDS["hidden"]] = veil
             elif mark.role == "pass":
                 entries[WORDS["pass"]] = Line2D([], [], ls="none", marker=".", color=look.INK)
             elif mark.role in ("route", "goal"):

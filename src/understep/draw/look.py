@@ -23,6 +23,8 @@ def blocked(side: str | None) -> tuple[str, str]:
     return ("xxx", "blocked") if side is None else ("///", f"closed to the {side}")
 
 
+VEIL = "...."  # the hatching of what is not seen
+
 #: Markers of cells that an answer points out.
 MARKERS = {"refused": "x", "nearest": "P", "finding": "D"}
 

@@ -26,6 +26,8 @@ SIGNS = {
     "refused": "x",
     "nearest": "+",
     "finding": "!",
+    "view": "'",
+    "eye": "'",
 }
 MEANING = {
     "reach": "1-9  may end there, in that turn",
@@ -34,6 +36,7 @@ MEANING = {
     "refused": "x    cannot end there",
     "nearest": "+    nearest it can get",
     "finding": "!    something to look at",
+    "view": "'    seen",
 }
 
 

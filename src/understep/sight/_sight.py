@@ -49,6 +49,7 @@ class Sight:
     across: cython.longlong[::1]  # the cross product of the line and each corner, and each step
     along: cython.longlong[::1]  # the dot product of the line and each step
     # what was met on the way it took last
+    touches: cython.int  # whether a corner lay on the line
     met: cython.int
     met_side: cython.int  # -1: the cell itself
 
@@ -71,6 +72,9 @@ class Sight:
         self.measure = measure
         self.across = across
         self.along = along
+        self.met = 0
+        self.met_side = -1
+        self.touches = 0
 
     def lay(self, ground, tops, fences, hiding) -> None:
         """Set the layers of the board, which may have moved."""
@@ -148,21 +152,22 @@ class Sight:
         col: cython.int = start - row * self.cols
         cell: cython.int = start
         ways: cython.int = self.directions // self.sides
-        side: cython.int
+        side: cython.int = 0
         after: cython.int
         way: cython.int
         index: cython.int
         beyond: cython.int
         offset: cython.longlong = 0  # of the cell's middle from the line
         passed: cython.longlong = 0  # of the line, up to where it is nearest to the middle
+        self.touches = 0
         while cell != end:
-            side = 0
-            after = 1
-            while not (
-                offset + self.across[side] < nudge and offset + self.across[after] >= nudge
-            ):
-                side += 1
+            while True:  # it goes on much as it came
                 after = side + 1 if side + 1 < self.sides else 0
+                if offset + self.across[side] < nudge and offset + self.across[after] >= nudge:
+                    break
+                side = after
+            if offset + self.across[after] == 0:
+                self.touches = 1
             way = side * ways
             index = 2 * (self.line(col, row) * self.directions + way)
             col += self.deltas[index]
@@ -212,6 +217,8 @@ class Sight:
         rise: cython.longlong = self.ground[end] + height - low
         if self.clear_way(start, end, length, 0, low, rise):
             return 1
+        if self.touches == 0:  # up to where it ended, there is nothing to be nudged off
+            return 0
         return self.clear_way(start, end, length, 1, low, rise)
 
     def clear(self, start: int, end: int, eye: int, height: int) -> tuple[bool, int, int]:

@@ -109,6 +109,8 @@ def lines(board: Board) -> Lines:
 
 def height(value: Any, argument: str) -> int:
     """A height above the ground in thousandths of a level."""
+    if type(value) in (int, float) and 0 <= value <= MOST_HEIGHT:
+        return round(float(value) * FINEST)
     try:
         found = exact(value, argument)
     except CostError:

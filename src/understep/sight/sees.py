@@ -8,6 +8,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost
+from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike
 from understep.moves.answer import mine
 from understep.sight.lines import height, lines
@@ -50,6 +51,7 @@ def sees(
     a: str | CellLike,
     b: str | CellLike,
     *,
+    radius: int | None = None,
     eye: Cost = HALF,
     target: Cost = HALF,
 ) -> Sighting:
@@ -67,6 +69,8 @@ def sees(
         The board; it is not changed.
     a, b
         Cells, or units by name; of those that take up several cells, the best pair counts.
+    radius
+        How far one sees, in cells; None: any distance.
     eye, target
         How many levels above its ground the line starts and ends.
 
@@ -83,7 +87,8 @@ def sees(
     CellError
         A cell that is none, or off the board.
     InputError
-        A height that is no number from 0 to a million.
+        A radius that is no whole number of 0 or more, or a height that is no number from 0 to
+        a million.
 
     Examples
     --------
@@ -103,15 +108,30 @@ def sees(
     grid, nearest = board.grid, None
     pairs = [(start, end) for start in starts for end in ends]
     gaps = [int(grid.distance(start, end)) for start, end in pairs]
+    if radius_of(radius, min(gaps)) < min(gaps):
+        start, end = pairs[gaps.index(min(gaps))]
+        why = f"{tuple(end)} is {min(gaps)} cells away, and the radius is {radius}"
+        return Sighting(start, end, why)
     kept.countable(max(gaps), heights)
     for index in np.argsort(gaps, kind="stable").tolist():
         start, end = pairs[index]
+        if gaps[index] > radius_of(radius, gaps[index]):
+            break
         seen, met, side = sight.clear(grid.number(start), grid.number(end), *heights)
         if seen:
             return Sighting(start, end)
         if nearest is None:
             nearest = _hidden(board, start, end, grid.cell_of(met), side)
     return Sighting(*pairs[0]) if nearest is None else nearest
+
+
+def radius_of(radius: int | None, far: int) -> int:
+    """A radius that is one, or else how far there is anything to see."""
+    if radius is None:
+        return far
+    if type(radius) is not int or radius < 0:
+        raise InputError("radius", "must be a whole number of 0 or more, or None", radius)
+    return min(radius, far)
 
 
 def places(board: Board, what: str | CellLike, argument: str) -> list[Cell]:

@@ -16,7 +16,7 @@ from understep.moves.answer import mine
 from understep.moves.kernel import view as buffer
 from understep.overlay import Mark, Overlay
 from understep.sight.lines import height, lines
-from understep.sight.sees import HALF, places
+from understep.sight.sees import HALF, places, radius_of
 
 
 class View:
@@ -128,14 +128,12 @@ def view(
     sight = kept.ready()
     if (what is None) == (side is None):
         raise InputError("what", "give a unit or a cell, or else a side", what)
-    if radius is not None and (type(radius) is not int or radius < 0):
-        raise InputError("radius", "must be a whole number of 0 or more, or None", radius)
     if side is not None:
         eyes = [cell for unit in board.units(side) for cell in places(board, unit.name, "what")]
     else:
         eyes = places(board, what or "", "what")
     grid = board.grid
-    far = grid.cols + grid.rows if radius is None else min(radius, grid.cols + grid.rows)
+    far = radius_of(radius, grid.cols + grid.rows)
     heights = height(eye, "eye"), height(target, "target")
     kept.countable(far, heights)
     wide, high = (min(2 * far + 1, size) for size in grid.size)

@@ -1,0 +1,61 @@
+"""The command that shows what is seen."""
+
+from __future__ import annotations
+
+import sys
+from typing import Any
+
+import click
+
+import understep as us
+from understep.cli.common import (
+    BoardArgument,
+    CellArgument,
+    output_options,
+    say,
+    show_answers,
+    whole_numbers,
+)
+from understep.overlay import Mark, Overlay
+
+
+@click.command(context_settings={"ignore_unknown_options": True})
+@click.argument("board", type=BoardArgument())
+@click.argument("who")
+@click.argument("to", type=CellArgument(), required=False)
+@click.option("--radius", type=int, help="How far it sees, in cells; any distance if left out.")
+@click.option("--eye", default=0.5, show_default=True, help="Levels of its eye above the ground.")
+@output_options
+def sight(
+    board: us.Board,
+    who: str,
+    to: us.Cell | None,
+    radius: int | None,
+    eye: float,
+    as_json: bool,
+    png: str | None,
+) -> None:
+    """Show what is seen from WHO, a unit or a cell as col,row; or whether the cell TO is.
+
+    Exit status 1 where TO is not seen.
+    """
+    numbers = whole_numbers(who)
+    place: Any = who if numbers is None else us.Cell(*numbers) if len(numbers) == 2 else numbers
+    found = us.view(board, place, radius=radius, eye=eye)
+    told = None if to is None else us.sees(board, place, to, radius=radius, eye=eye)
+    facts: dict[str, Any] = found.plain()
+    marks: dict[us.Cell, Mark] = {}
+    if told is not None:
+        facts |= {"to": told.end, "seen": bool(told), "why": told.why, "blocker": told.blocker}
+        if not told:
+            marks[told.end] = Mark("refused", None, told.why)
+            if told.cell is not None:
+                marks[told.cell] = Mark("finding", None, told.blocker)
+    if not as_json:
+        where = f"{who} at {tuple(found.eyes[0])}" if numbers is None else str(tuple(place))
+        say(f"{where} sees {len(found)} cells" + ("" if told is None else f"; {told}"))
+    title = f"{board.title}: what {who} sees"
+    content = facts if as_json else None
+    show_answers(board, found, Overlay(marks, priority=3), as_json=content, png=png, title=title)
+    if told is not None and not told:
+        sys.exit(1)

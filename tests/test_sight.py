@@ -1,0 +1,248 @@
+"""Sight against exact geometry in rational numbers, by the written rule."""
+
+from concurrent.futures import ThreadPoolExecutor
+from fractions import Fraction
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from geometry import grids, kind_of
+from hypothesis import given
+from hypothesis import strategies as st
+
+import understep as us
+
+KINDS = {
+    "wall": us.Edge(blocks=True, hides=True),
+    "door": us.Edge(blocks=True, hides=True, door=True),
+    "ditch": us.Edge(add=1),
+}
+TERRAIN = {"turf": 1, "reeds": us.Terrain(2, cover=1), "scrub": us.Terrain(1, cover=0.4)}
+# steps along both plane coordinates, corners around a middle, what squares of x and y count
+SHAPES = {
+    "square": ((2, 0), (0, 2), [(-1, -1), (1, -1), (1, 1), (-1, 1)], (1, 1)),
+    "pointy": ((2, 0), (1, 3), [(0, -2), (1, -1), (1, 1), (0, 2), (-1, 1), (-1, -1)], (3, 1)),
+    "flat": ((3, 1), (0, 2), [(-1, -1), (1, -1), (2, 0), (1, 1), (-1, 1), (-2, 0)], (1, 3)),
+}
+NUDGE = Fraction(1, 10**6)
+
+
+class Reference:
+    """Lines of sight by cutting every cell's polygon with the nudged line."""
+
+    def __init__(self, board):
+        self.board, self.grid = board, board.grid
+        across, down, self.corners, self.counts = SHAPES[kind_of(board.grid)]
+        self.middles = {}
+        low = self.grid.bounds[0]
+        for col in range(low.col - 3, low.col + self.grid.cols + 3):  # some off the board, too
+            for row in range(low.row - 3, low.row + self.grid.rows + 3):
+                p, q = (col, row)
+                if kind_of(board.grid) != "square":
+                    p, q = self.grid.convert((col, row), "offset", "axial").tolist()
+                middle = tuple(p * a + q * b for a, b in zip(across, down, strict=True))
+                self.middles[us.Cell(col, row)] = middle
+
+    def level(self, cell):
+        return Fraction(float(self.board.elevation[self.grid.index(cell)]))
+
+    def on_line(self, a, b, nudge):
+        """The cells that the nudged line passes through, in order, with how far along they lie."""
+        (ax, ay), (bx, by) = self.middles[a], self.middles[b]
+        dx, dy = bx - ax, by - ay
+        wide, high = self.counts
+        length = dx * dx * wide + dy * dy * high
+        found = []
+        for cell, (x, y) in self.middles.items():
+            sides = [dx * (y + v - ay) - dy * (x + u - ax) - nudge for u, v in self.corners]
+            passed = Fraction(dx * (x - ax) * wide + dy * (y - ay) * high, length)
+            if min(sides) < 0 < max(sides) and 0 <= passed <= 1:
+                found.append((passed, cell))
+        return [(cell, passed) for passed, cell in sorted(found)]
+
+    def hides(self, a, b):
+        for one, other in ((a, b), (b, a)):
+            kind = self.board.edge(one, other)
+            if kind and KINDS[kind].hides and not self.board.is_open(one, other):
+                return True
+        return False
+
+    def sees(self, a, b, eye, target):
+        if a == b:
+            return True
+        start, end = self.level(a) + Fraction(eye), self.level(b) + Fraction(target)
+        for nudge in (NUDGE, -NUDGE):
+            way = self.on_line(a, b, nudge)
+            cells = [cell for cell, _ in way]
+            assert (cells[0], cells[-1]) == (a, b)
+            if not all(cell in self.grid for cell in cells):
+                continue
+            tops = [
+                self.level(cell)
+                + Fraction(self.board.terrains[self.board.terrain(cell)].cover).limit_denominator(9)
+                <= start + (end - start) * passed
+                for cell, passed in way[1:-1]
+            ]
+            if all(tops) and not any(self.hides(*pair) for pair in pairwise(cells)):
+                return True
+        return False
+
+
+@st.composite
+def sights(draw):
+    grid = draw(grids(25))
+    board = us.Board(grid, TERRAIN, edges=KINDS)
+    cells = list(grid)
+    for cell in cells:
+        board.paint(draw(st.sampled_from(["turf", "turf", "turf", "reeds", "scrub"])), cell)
+        for other in grid.neighbors(cell):
+            if draw(st.integers(0, 9)) == 0:
+                board.set_edge(cell, other, draw(st.sampled_from(list(KINDS))), draw(st.booleans()))
+                if board.edge(cell, other) == "door" and draw(st.booleans()):
+                    board.open_edge(cell, other)
+    if draw(st.booleans()):
+        levels = st.sampled_from([0, 0, 1, 2, 0.5])
+        board.raise_to([draw(levels) for _ in cells], cells)
+    return board
+
+
+heights = st.sampled_from([0.5, 0, 1, 1.5])
+
+
+@given(sights(), heights, heights, st.data())
+def test_sight_equals_exact_geometry(board, eye, target, data):
+    truth, cells = Reference(board), list(board.grid)
+    spots = st.sampled_from(cells)
+    for a in {data.draw(spots), data.draw(spots)}:
+        seen = {b for b in cells if truth.sees(a, b, eye, target)}
+        assert {b for b in cells if us.sees(board, a, b, eye=eye, target=target)} == seen
+        for b in cells:
+            told = us.sees(board, a, b, eye=eye, target=target)
+            assert bool(told.why) == (b not in seen)
+            assert bool(us.sees(board, b, a, eye=target, target=eye)) == bool(told)
+        radius = data.draw(st.sampled_from([0, 1, 2, 3, None]))
+        view = us.view(board, a, radius=radius, eye=eye, target=target)
+        near = {b for b in seen if radius is None or board.grid.distance(a, b) <= radius}
+        assert set(view) == set(view.cells) == near
+        far = [us.sees(board, a, b, radius=radius, eye=eye, target=target) for b in cells]
+        assert [bool(told) for told in far] == [b in near for b in cells]
+        assert {b for b in cells if b in view} == near
+        assert view.table.sum() == len(view) == len(near)
+        board.paint(data.draw(st.sampled_from(list(TERRAIN))), data.draw(spots))
+        board.raise_to(data.draw(st.sampled_from([0, 2])), data.draw(spots))
+        assert view.stale
+
+
+@pytest.mark.parametrize("grid", [us.SquareGrid(7, 7, first=(-3, -3)), us.HexGrid.hexagon(3)])
+@given(data=st.data())
+def test_sight_is_the_same_however_a_board_is_turned_or_mirrored(grid, data):
+    board, other = us.Board(grid, TERRAIN), us.Board(grid, TERRAIN)
+    middle = (0, 0) if (-1, -1) in grid else (3, 3)
+    reeds = data.draw(st.lists(st.sampled_from(list(grid)), min_size=5, max_size=20))
+    turns = data.draw(st.integers(0, 7))
+
+    def moved(cells):
+        turned = grid.rotate(cells, middle, turns)
+        return turned if turns < 4 else grid.mirror(turned, middle, grid.directions[turns % 4])
+
+    board.paint("reeds", reeds)
+    other.paint("reeds", moved(reeds))
+    for cell in data.draw(st.lists(st.sampled_from(list(grid)), min_size=1, max_size=4)):
+        (there,) = moved([cell])
+        assert set(moved(us.view(board, cell).cells)) == set(us.view(other, there))
+
+
+def test_what_is_in_the_way_is_named():
+    board = us.Board(us.SquareGrid(9, 3), TERRAIN, edges=KINDS)
+    board.add(us.Unit("scout", "wardens", us.Movement(4)), at=(0, 1))
+    board.add(us.Unit("cart", "wardens", us.Movement(4, footprint=us.block(2))), at=(6, 1))
+    board.set_edge((3, 1), (4, 1), "wall", both=False)
+    told = us.sees(board, "scout", (5, 1))
+    assert str(told) == "'wall' between (3, 1) and (4, 1) hides (5, 1)"
+    assert (told.blocker, told.cell) == ("wall", (3, 1))
+    assert str(us.sees(board, (5, 1), (0, 1))) == "'wall' between (4, 1) and (3, 1) hides (0, 1)"
+    assert str(us.sees(board, (0, 1), (3, 1))) == "(3, 1) is seen from (0, 1)"
+    assert us.sees(board, "scout", "cart").end == (6, 2)  # the nearest that is seen
+    board.raise_to(2, (2, 1))
+    assert us.sees(board, (1, 1), (3, 1)).why == "the ground at (2, 1) hides (3, 1)"
+    assert us.sees(board, (1, 1), (3, 1), eye=4)
+    both = us.view(board, side="wardens", radius=3)
+    assert len(both.eyes) == 5
+    one, cart = us.view(board, "scout", radius=3), us.view(board, "cart", radius=3)
+    assert set(both) == set(one) | set(cart)
+    assert both.overlay()[(0, 1)].role == "eye"
+    assert one.plain()["eyes"] == [[0, 1]]
+    hole = us.Board(us.HexGrid(3, 3, exists=np.arange(9).reshape(3, 3) != 4), {"turf": 1})
+    assert (
+        us.sees(hole, (0, 1), (2, 1)).why == "the line to (2, 1) leads off the board after (0, 1)"
+    )
+    for call, rule in (
+        (lambda: us.view(board), "what: give a unit or a cell, or else a side"),
+        (lambda: us.view(board, "scout", side="wardens"), "what: give a unit"),
+        (lambda: us.view(board, "scout", radius=1.5), "radius: must be a whole number"),
+        (lambda: us.view(board, "scout", eye=-1), "eye: must be a number of levels"),
+        (lambda: us.sees(board, "scuot", (0, 0)), "did you mean 'scout'"),
+        (lambda: us.sees(board, "scout", (9, 9)), "b: must lie on the board"),
+        (lambda: us.view(board, side="wreckers"), "side"),
+    ):
+        with pytest.raises(us.InputError, match=rule):
+            call()
+
+
+@given(sights(), st.data())
+def test_higher_eyes_and_lower_ground_never_see_less(board, data):
+    cells = list(board.grid)
+    a = data.draw(st.sampled_from(cells))
+    low, high = set(us.view(board, a, eye=0.5)), set(us.view(board, a, eye=2.5))
+    lifted = set(us.view(board, a, eye=0.5, target=1.5))
+    assert low <= high
+    assert low <= lifted
+    spots = data.draw(st.lists(st.sampled_from(cells), min_size=1, max_size=3))
+    with board.trial():  # the ground between is cleared; what is raised itself is seen the better
+        board.paint("turf", [cell for cell in spots if cell != a])
+        for cell in spots:
+            for other in board.grid.neighbors(cell):
+                board.set_edge(cell, other, None)
+        assert low <= set(us.view(board, a, eye=0.5))
+    assert low == set(us.view(board, a, eye=0.5))
+    for radius in (0, 1, 4):
+        near = set(us.view(board, a, radius=radius))
+        assert near == {cell for cell in low if board.grid.distance(a, cell) <= radius}
+
+
+@pytest.mark.large
+def test_views_in_threads_are_those_of_one_and_edits_reach_them():
+    rng = np.random.default_rng(4)
+    board = us.Board(us.HexGrid(90, 80), TERRAIN, edges=KINDS)
+    board.paint("reeds", rng.random((80, 90)) < 0.2)
+    board.lay_beside("wall", rng.integers((0, 0), (90, 80), (300, 2)), 1)
+    spots = [us.Cell(*spot) for spot in rng.integers((0, 0), (90, 80), (60, 2)).tolist()]
+
+    def views(which):
+        with ThreadPoolExecutor(6) as threads:
+            return [each.plain() for each in threads.map(lambda s: us.view(which, s), spots)]
+
+    for turn in range(3):
+        together = views(board)
+        assert together == [us.view(board.copy(), spot).plain() for spot in spots]
+        board.paint(["scrub", "turf", "reeds"][turn], rng.integers((0, 0), (90, 80), (50, 2)))
+        board.raise_to(turn, rng.integers((0, 0), (90, 80), (20, 2)))
+        board.lay_beside(["door", "ditch", "wall"][turn], spots[:9], turn)
+        copy = board.copy()
+        copy.paint("turf", copy.grid.cells)
+        assert views(board) != together
+        assert len(us.view(copy, spots[0])) >= len(us.view(board, spots[0]))
+
+
+def test_heights_that_cannot_be_compared_exactly_are_refused():
+    board = us.Board(us.SquareGrid(9000, 1), {"turf": 1})
+    assert us.sees(board, (0, 0), (8999, 0))
+    board.raise_to(10**6, (5, 0))
+    assert not us.sees(board, (0, 0), (9, 0))
+    with pytest.raises(us.InputError, match="radius: heights cannot be compared exactly"):
+        us.sees(board, (0, 0), (8999, 0), eye=10**6)
+    assert us.sees(board, (0, 0), (900, 0), eye=10**6, target=10**6)
+    with pytest.raises(us.InputError, match="target: must be a number of levels from 0"):
+        us.sees(board, (0, 0), (9, 0), target=10**7)
+    with pytest.raises(us.InputError, match="eye: must be a number of levels from 0"):
+        us.view(board, (0, 0), eye="high")
