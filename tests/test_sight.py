@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 import pytest
 from geometry import grids, kind_of
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 import understep as us
@@ -246,3 +246,22 @@ def test_heights_that_cannot_be_compared_exactly_are_refused():
         us.sees(board, (0, 0), (9, 0), target=10**7)
     with pytest.raises(us.InputError, match="eye: must be a number of levels from 0"):
         us.view(board, (0, 0), eye="high")
+
+
+@given(sights(), st.data())
+def test_a_large_unit_sees_and_is_seen_by_the_best_of_its_cells(board, data):
+    # the second cell lies to the east, or where rows are staggered downwards, to the south-east
+    way = "SE" if kind_of(board.grid) == "flat" else "E"
+    free = [cell for cell in board.grid if board.grid.step(cell, way) is not None]
+    assume(free)
+    at, cell = data.draw(st.sampled_from(free)), data.draw(st.sampled_from(list(board.grid)))
+    for other in board.grid.neighbors(at):
+        board.set_edge(at, other, None)
+    wide = us.Movement(4, costs=1, footprint=((0, 0), (1, 0)))
+    board.add(us.Unit("cart", "ours", wide), at=at)
+    covered = board.covered(board.unit("cart"))
+    seen = {each for each in covered if us.sees(board, each, cell)}
+    assert bool(us.sees(board, "cart", cell)) == bool(us.sees(board, cell, "cart")) == bool(seen)
+    assert not seen or us.sees(board, "cart", cell).start in seen
+    views = [set(us.view(board, each)) for each in covered]
+    assert set(us.view(board, "cart")) == set.union(*views) == set(us.view(board, side="ours"))
