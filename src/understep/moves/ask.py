@@ -74,12 +74,10 @@ def route(
         Weights of cells, 0 or more, to a thousandth: a mapping, an array ``(rows, cols)``, or
         ``"hazard"`` for that of the terrain. Of equally good routes one with the least sum is
         taken, before ``prefer`` decides; it never costs a point more for that.
-
     weight
         How much more than its worth the estimate counts, from 1 to 16, to the sixteenth (weighted
         A*, Pohl 1970). More than 1 is faster, and the route may be worse; `Route.bound` says by
         what factor at most. ``prefer`` and ``avoid`` do not count then.
-
 
     Returns
     -------

@@ -93,7 +93,7 @@ def search(
             board, table, table.scale,
             *workspace.take(closed, table.far_steps), workspace.layer,
             stride, points, carry, first, unit, found, home, expanded,
-            movement.footprint, kernel_search.keys() if weight > PLAIN else None,
+            movement.footprint, kernel_search.keys() if weight > PLAIN and found >= 0 else None,
         )  # fmt: skip
     finally:
         space.give_back(workspace)
