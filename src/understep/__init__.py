@@ -4,6 +4,7 @@ grids    which cells exist, who neighbors whom, where they lie in the world
 boards   terrain and units on a grid: the single owner of the truth
 moves    movement rules, reach and routes, by one compiled kernel
 sight    lines of sight, and what is seen from a place
+actions  what units do to each other
 overlay  an answer as plain data for the game to draw
 files    board files
 draw     figures and terminal views, to see what the rules decided
@@ -53,6 +54,7 @@ from understep.moves.route import Route, Step
 from understep.overlay import Mark, Overlay
 
 if TYPE_CHECKING:
+    from understep.actions.push import Push, push
     from understep.boards.cover import cover, cover_shares
     from understep.boards.resize import resize, shift
     from understep.boards.scatter import assort, scatter
@@ -82,6 +84,7 @@ _LATER = {
     "Explanation": "understep.moves.explain",
     "Moment": "understep.moves.trace",
     "Obstacle": "understep.moves.explain",
+    "Push": "understep.actions.push",
     "Sighting": "understep.sight.sees",
     "Trial": "understep.moves.trace",
     "View": "understep.sight.view",
@@ -107,6 +110,7 @@ _LATER = {
     "map_image": "understep.draw.map_image",
     "picture": "understep.draw.terminal",
     "polygon": "understep.boards.shapes",
+    "push": "understep.actions.push",
     "read_image": "understep.files.image",
     "read_table": "understep.files.levels",
     "read_text": "understep.files.levels",
@@ -153,6 +157,7 @@ __all__ = [
     "Obstacle",
     "OccupiedError",
     "Overlay",
+    "Push",
     "Reach",
     "Refusal",
     "Route",
@@ -191,6 +196,7 @@ __all__ = [
     "map_image",
     "picture",
     "polygon",
+    "push",
     "reach",
     "reaches",
     "read_image",

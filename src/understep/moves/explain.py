@@ -248,7 +248,7 @@ def _met(board: Board, unit: Unit, route: Route) -> Iterator[Obstacle]:
                 yield Obstacle("unit", text, b, (other.name,))
             if step.direction is None:
                 continue
-            yield from _walls(board, movement, a, b)
+            yield from walls_met(board, movement, a, b)
             rise = board.slope(a, b)
             limit = movement.climb if rise > 0 else movement.drop
             if limit is not None and abs(rise) > limit:
@@ -257,7 +257,7 @@ def _met(board: Board, unit: Unit, route: Route) -> Iterator[Obstacle]:
                 yield Obstacle("slope", text, b, (), (a, b))
 
 
-def _walls(board: Board, movement: Movement, a: Cell, b: Cell) -> Iterator[Obstacle]:
+def walls_met(board: Board, movement: Movement, a: Cell, b: Cell) -> Iterator[Obstacle]:
     """The walls between two neighbors; of a diagonal step those at the corner that it cuts too."""
     pairs = [(a, b)]
     if board.grid.distance(a, b, "straight") > 1.2:

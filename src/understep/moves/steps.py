@@ -338,6 +338,12 @@ class StepTable(Watcher):
             found += [(end, self.leap_cost) for end in leaps]
         return found
 
+    def leads(self, number: int, way: int) -> bool:
+        """Whether a step leads from a cell, by number, in a direction."""
+        if self.codes[number * self._ways] == 0:
+            self.fill_around(number)
+        return bool(self.codes[number * self._ways + way] > 1)
+
     def by_cell(self) -> NDArray[Any]:
         """The codes, ``(cells, directions)``; of alternating diagonals those of the first."""
         codes: NDArray[Any] = self.codes.reshape(self.layers, -1, self._ways)[0]

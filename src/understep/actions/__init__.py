@@ -1,0 +1,1 @@
+"""Actions: what units do to each other."""

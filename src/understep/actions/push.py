@@ -1,0 +1,208 @@
+"""Push: where a unit ends that is moved by force, what it hits, how far it falls."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any, Literal, TypeAlias
+
+from understep.boards.board import Board
+from understep.boards.cost import Cost
+from understep.boards.unit import Unit
+from understep.errors import InputError
+from understep.grids.cell import Cell, Cells
+from understep.moves.answer import movement_of, mover
+from understep.moves.explain import walls_met
+from understep.moves.movement import ALTERNATING, Movement
+from understep.moves.steps import step_table
+from understep.overlay import Mark, Overlay
+
+Hit: TypeAlias = Literal["", "board", "unit", "block", "edge", "slope", "ground"]
+
+
+@dataclass(frozen=True, eq=False)
+class Push:
+    """What a push does; true in a condition if nothing stops it. Made by `push`.
+
+    Attributes
+    ----------
+    unit
+        The unit, as it was when asked.
+    cells
+        The cells it is moved over, where it stood and where it ends included.
+    short
+        By how many cells it falls short.
+    hit
+        What stops it: a ``"unit"``, a ``"block"``, an ``"edge"`` that blocks, a ``"slope"``
+        upwards, the ``"ground"``, where it cannot stand, or the end of the ``"board"``; empty:
+        nothing.
+    why
+        The same as a sentence without a full stop.
+    names
+        The units, the kind of edge or the terrain it hits, by name.
+    beyond
+        The cell it would have been moved to next; None: nothing stops it, or there is no such cell.
+    fall
+        How many levels it falls on the way, all drops added up.
+    drop
+        How many levels the ground it cannot stand on lies below where it ends.
+    """
+
+    unit: Unit
+    cells: Cells
+    short: int
+    hit: Hit
+    why: str
+    names: tuple[str, ...]
+    beyond: Cell | None
+    fall: float
+    drop: float
+
+    def __bool__(self) -> bool:
+        return not self.hit
+
+    @property
+    def end(self) -> Cell:
+        """Where it ends."""
+        return self.cells[-1]
+
+    def overlay(self) -> Overlay:
+        """The push as plain data: roles "start", "route", "goal"; "refused": what it hits."""
+        marks = {cell: Mark("route", 1) for cell in self.cells}
+        marks[self.cells[0]] = Mark("start", 1, self.unit.name)
+        marks[self.end] = Mark("goal", 1, "")
+        if self.beyond is not None:
+            marks[self.beyond] = Mark("refused", None, self.why)
+        return Overlay(marks, priority=2)
+
+    def plain(self) -> dict[str, Any]:
+        """The push as plain lists and numbers, for JSON."""
+        return {
+            "unit": self.unit.name,
+            "cells": [list(cell) for cell in self.cells],
+            "short": self.short,
+            "hit": self.hit,
+            "why": self.why,
+            "names": list(self.names),
+            "beyond": None if self.beyond is None else list(self.beyond),
+            "fall": self.fall,
+            "drop": self.drop,
+        }
+
+
+def push(
+    board: Board, unit: str, direction: str | int, cells: int, *, climb: Cost | None = 0
+) -> Push:
+    """Where a unit ends that is pushed along a direction.
+
+    It costs no points, and terrain does not slow it. It is stopped by the end of the board, by
+    other units of its layer, by blocks, by edges and walls at corners that its movement cannot get
+    across, and by slopes upwards; and it is not moved onto ground where it could not stand, but
+    told of it. The board is not changed: set the unit down with `Board.put` at ``end``, and see to
+    the rest.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    unit
+        The name of a unit on it.
+    direction
+        The direction, by name or number.
+    cells
+        How many cells far.
+    climb
+        Up how many levels a step can push it; None: any.
+
+    Returns
+    -------
+    Push
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit, or no such direction.
+    InputError
+        ``cells`` is not a whole number of 0 or more, or the unit has no movement of ours.
+    CostError
+        ``climb`` is negative or no number.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(8, 3), {"turf": 1, "deep": None})
+    >>> board.raise_to(2, [(0, 1), (1, 1)])
+    >>> board.paint("deep", (5, 1))
+    >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 1))
+    >>> push = us.push(board, "scout", "E", 6)
+    >>> tuple(push.end), push.short, push.hit, push.names, push.fall
+    ((4, 1), 2, 'ground', ('deep',), 2.0)
+    """
+    who = mover(board, unit)
+    way = board.grid.way(direction, "direction")
+    if type(cells) is not int or cells < 0:
+        raise InputError("cells", "must be a whole number of 0 or more", cells)
+    rules = _forced(movement_of(who), climb)
+    table = step_table(board, rules, who.side)
+    path = [who.at or Cell(0, 0)]
+    fall = 0.0
+    while len(path) <= cells:
+        here = path[-1]
+        short = cells + 1 - len(path)
+        there = board.grid.step(here, way)
+        if there is None or not all(cell in board.grid for cell in board.covered(who, there)):
+            why = f"the board ends after {tuple(here)}"
+            return Push(who, Cells(path), short, "board", why, (), None, fall, 0.0)
+        drop = level(board, here) - level(board, there)
+        hit, why, names = _stopped(board, who, there)
+        if not hit and not table.leads(board.grid.number(here), way):
+            hit, why, names = _barred(board, who, rules, here, there)
+        if not hit and (hindrance := board.hindrance(who, there)):
+            hit, why, names = "ground", hindrance, (board.terrain(there),)
+        if hit:
+            below = max(drop, 0.0) if hit == "ground" else 0.0
+            return Push(who, Cells(path), short, hit, why, names, there, fall, below)
+        fall += max(drop, 0.0)
+        path.append(there)
+    return Push(who, Cells(path), 0, "", "", (), None, fall, 0.0)
+
+
+def _forced(movement: Movement, climb: Cost | None) -> Movement:
+    """The movement with all that speaks of effort left out."""
+    diagonal = 1 if movement.diagonal == ALTERNATING else movement.diagonal
+    return replace(
+        movement, costs=1, rule=None, climb=climb, drop=None, uphill=0, downhill=0, leap=None,
+        carry=0, diagonal=diagonal, points=0, zones="ignore", foe_corners=False, corners="free",
+    )  # fmt: skip
+
+
+def level(board: Board, cell: Cell) -> float:
+    """The level of a cell."""
+    return float(board.elevation[board.grid.index(cell)])
+
+
+def _stopped(board: Board, unit: Unit, there: Cell) -> tuple[Hit, str, tuple[str, ...]]:
+    """The units or blocks that are in the way at the end of a step."""
+    others = [board.unit_at(cell, unit.layer) for cell in board.covered(unit, there)]
+    names = tuple(dict.fromkeys(each.name for each in others if each and each.name != unit.name))
+    if names:
+        return "unit", f"{' and '.join(map(repr, names))} in the way at {tuple(there)}", names
+    for cell in board.covered(unit, there):
+        if board.blocked(cell, unit.side):
+            return "block", f"{tuple(cell)} is blocked", ()
+    return "", "", ()
+
+
+def _barred(
+    board: Board, unit: Unit, rules: Movement, here: Cell, there: Cell
+) -> tuple[Hit, str, tuple[str, ...]]:
+    """Why a step is none, though nobody and no block is in its way."""
+    pairs = list(zip(board.covered(unit, here), board.covered(unit, there), strict=True))
+    for a, b in pairs:
+        for wall in walls_met(board, rules, a, b):
+            return "edge", wall.text, wall.names
+    rise = max(level(board, b) - level(board, a) for a, b in pairs)
+    if rules.climb is not None and rise > rules.climb:
+        return "slope", f"{tuple(there)} lies {rise:g} levels up", ()
+    if board.hindrance(unit, there):  # ground that is closed to its side
+        return "", "", ()
+    return "edge", f"there is no room between {tuple(here)} and {tuple(there)}", ()

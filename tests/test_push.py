@@ -1,0 +1,93 @@
+"""Pushes: step by step against what stands on the board, and against each other."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from samples import KINDS_OF_EDGES, boards
+
+import understep as us
+
+
+def walled(board, a, b):
+    """Whether an edge that the unit cannot get across stands between two neighbors."""
+    kind = board.edge(a, b)
+    if kind is None or board.is_open(a, b):
+        return False
+    rule = board.unit("a").movement.edges.get(kind, kind)
+    return KINDS_OF_EDGES[kind].blocks if rule == kind else rule is None
+
+
+def barred(board, here, there, way, climb):
+    """Whether walls or a slope part two neighbors; a diagonal step needs one clear corner."""
+    pairs = [[(here, there)]]
+    if board.grid.kind == "square" and len(board.grid.directions) == 8 and way % 2:
+        sides = [board.grid.step(here, (way + turn) % 8) for turn in (-1, 1)]
+        pairs = [[(here, side), (side, there)] for side in sides if side is not None]
+    clear = any(not any(walled(board, *pair) for pair in each) for each in pairs)
+    return not clear or (climb is not None and board.slope(here, there) > climb)
+
+
+@given(boards(), st.integers(0, 5), st.sampled_from([0, 1, None]), st.data())
+def test_a_push_goes_straight_on_until_something_is_in_the_way(board, cells, climb, data):
+    unit, grid = board.unit("a"), board.grid
+    way = data.draw(st.integers(0, len(grid.directions) - 1))
+    push = us.push(board, "a", way, cells, climb=climb)
+    assert (push.cells[0], len(push.cells) - 1 + push.short) == (unit.at, cells)
+    assert bool(push) == (push.short == 0) == (push.hit == "") == (push.why == "")
+    fall = 0
+    for here, there in zip(push.cells, push.cells[1:], strict=False):
+        assert grid.step(here, way) == there
+        assert not board.hindrance(unit, there)
+        assert {board.unit_at(each, "ground") for each in board.covered(unit, there)} <= {
+            None,
+            unit,
+        }
+        assert len(unit.movement.footprint) > 1 or not barred(board, here, there, way, climb)
+        fall += max(0, -board.slope(here, there))
+    assert push.fall == pytest.approx(fall)
+    beyond = grid.step(push.end, way)
+    if push.hit == "board":
+        assert beyond is None or not all(each in grid for each in board.covered(unit, beyond))
+    elif push.hit:
+        assert push.beyond == beyond
+        covered = board.covered(unit, beyond)
+        if push.hit == "unit":
+            on = {board.unit_at(each, "ground").name for each in covered
+                  if board.unit_at(each, "ground") not in (None, unit)}  # fmt: skip
+            assert set(push.names) == on
+        elif push.hit == "block":
+            assert any(board.blocked(each, "ours") for each in covered)
+        elif push.hit == "ground":
+            assert push.why == board.hindrance(unit, beyond)
+            assert push.drop == max(0, -board.slope(push.end, beyond))
+        elif len(covered) == 1:
+            assert barred(board, push.end, beyond, way, climb)
+    for part in range(len(push.cells)):  # in two goes it comes to the same
+        with board.trial():
+            board.put("a", at=push.cells[part])
+            rest = us.push(board, "a", way, cells - part, climb=climb)
+            assert (rest.end, rest.hit, rest.short) == (push.end, push.hit, push.short)
+
+
+def test_what_a_push_tells_and_refuses():
+    board = us.Board(us.HexGrid(7, 3), {"turf": 1, "deep": None}, edges=KINDS_OF_EDGES)
+    board.add(us.Unit("scout", "wardens", us.Movement(4)), at=(1, 1))
+    board.add(us.Unit("pikes", "wreckers", us.Movement(4)), at=(5, 1))
+    push = us.push(board, "scout", "E", 4)
+    assert (push.end, push.names, push.why) == ((4, 1), ("pikes",), "'pikes' in the way at (5, 1)")
+    assert push.plain()["beyond"] == [5, 1]
+    assert {mark.role for mark in push.overlay().values()} == {"start", "route", "goal", "refused"}
+    board.set_edge((2, 1), (3, 1), "wall")
+    assert us.push(board, "scout", "E", 4).why == "'wall' between (2, 1) and (3, 1)"
+    board.raise_to(1, (2, 1))
+    assert us.push(board, "scout", "E", 4).why == "(2, 1) lies 1 levels up"
+    assert us.push(board, "scout", "W", 4).why == "the board ends after (0, 1)"
+    board.block((0, 1))
+    assert us.push(board, "scout", "W", 4).why == "(0, 1) is blocked"
+    for call, rule in (
+        (lambda: us.push(board, "scout", "N", 1), "direction: .*NE"),
+        (lambda: us.push(board, "scout", "E", -1), "cells: must be a whole number"),
+        (lambda: us.push(board, "scout", "E", 1, climb=-1), "climb"),
+    ):
+        with pytest.raises(us.InputError, match=rule):
+            call()
