@@ -165,6 +165,10 @@ def test_alternating_diagonals_lie_between_single_and_double_ones(board, count):
         changed(board, diagonal=diagonal, carry=0)
         reach = us.reach(board, "a", turns=count)
         reaches.append({cell: (reach[cell].turn, -reach[cell].left) for cell in reach})
+        for (
+            cell
+        ) in reach:  # of ways that end before a cheap diagonal step or a dear one, the cheaper
+            assert reach.route(cell).cost == reach[cell].cost
     single, alternating, double = reaches
     assert double.keys() <= alternating.keys() <= single.keys()
     assert all(single[cell] <= alternating[cell] for cell in alternating)

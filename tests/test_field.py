@@ -92,6 +92,20 @@ def test_a_refreshed_field_is_one_made_anew(board, data):
         field = again
 
 
+@given(st.data())
+def test_where_many_ways_tie_a_refreshed_field_leads_to_the_same_goals(data):
+    board = us.Board(us.SquareGrid(8, 7, diagonals=True), {"turf": 1, "mud": 2, "deep": None})
+    cells = list(board.grid)
+    some = st.lists(st.sampled_from(cells), min_size=2, max_size=4)
+    board.paint("mud", data.draw(some))
+    field = us.field(board, us.Movement(points=5), data.draw(some))
+    for _ in range(4):
+        board.paint(data.draw(st.sampled_from(["turf", "mud", "deep"])), data.draw(some))
+        field, fresh = field.refreshed(), us.field(board, us.Movement(points=5), field.goals)
+        assert field.plain() == fresh.plain()
+        assert [field.owner(cell) for cell in cells] == [fresh.owner(cell) for cell in cells]
+
+
 @pytest.mark.large
 def test_a_field_on_a_wide_board_is_refreshed_as_if_made_anew():
     rng = np.random.default_rng(3)

@@ -101,7 +101,7 @@ def test_a_kept_reach_is_the_one_found_anew(board, data):
 
 
 def test_a_reach_is_kept_while_nothing_has_changed_that_matters():
-    board = us.Board(us.HexGrid(60, 60), {"turf": 1, "mud": 3})
+    board = us.Board(us.HexGrid(60, 60), {"turf": 1, "mud": 3, "deep": None})
     board.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(5, 4))
     board.add(us.Unit("pikes", "wreckers", us.Movement(points=3)), at=(50, 50))
     short, wide = us.reach(board, "scout"), us.reach(board, "scout", turns=8)
@@ -122,6 +122,14 @@ def test_a_reach_is_kept_while_nothing_has_changed_that_matters():
             edit()
             assert us.reach(board, "scout", turns=8).plain() != before.plain()
         assert us.reach(board, "scout", turns=8).plain() == before.plain()
+    fence = [cell for cell in board.grid if cell.col == 20]
+    board.paint("deep", fence)
+    before = us.reach(board, "scout", turns=12)
+    assert max(cell.col for cell in before) == 19
+    board.paint("turf", (20, 4))  # just outside of all that was reached
+    assert (20, 4) in us.reach(board, "scout", turns=12)
+    board.paint("turf", fence)
+    before = us.reach(board, "scout", turns=8)
     twin = board.copy()
     twin.set_left("scout", 1)
     assert us.reach(board, "scout", turns=8).plain() == before.plain()
