@@ -185,3 +185,15 @@ def test_alternating_diagonals_on_open_ground_cost_what_they_say(start):
         many = min(across, down)
         assert reach[cell].cost == field[cell] == max(across, down) + many // 2
         assert sum(step.cost == 2 for step in reach.route(cell).steps) == many // 2
+
+
+def test_of_two_ways_as_good_at_their_end_the_one_that_wasted_less_is_the_cost():
+    """One ends before a cheap diagonal step, the other before a dear one."""
+    legend = {".": "turf", "%": "mud", "o": "deep"}
+    rows = [".%%%", "oo..", ".%oo", "%oo."]
+    terrain = {"turf": 1, "mud": 2, "deep": None}
+    board = us.read_text(rows, legend, terrain, grid=us.SquareGrid, diagonals=True)
+    rules = us.Movement(2, diagonal="alternating", corners="one")
+    board.add(us.Unit("a", "ours", rules), at=(0, 0))
+    reach = us.reach(board, "a", turns=3)
+    assert reach[(3, 0)].cost == reach.route((3, 0)).cost == us.route(board, "a", (3, 0)).cost == 5

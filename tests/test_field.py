@@ -121,6 +121,19 @@ def test_a_field_on_a_wide_board_is_refreshed_as_if_made_anew():
             assert (field.next(cell), field.owner(cell)) == (fresh.next(cell), fresh.owner(cell))
 
 
+def test_a_new_tie_passes_its_goal_on_to_who_goes_that_way():
+    legend = {".": "turf", "%": "mud", "o": "deep"}
+    rows = ["o...o%", "%..%%.", "......", "..%...", "......"]
+    terrain = {"turf": 1, "mud": 2, "deep": None}
+    board = us.read_text(rows, legend, terrain, grid=us.SquareGrid)
+    goals = [(5, 0), (3, 2)]
+    field = us.field(board, us.Movement(points=5), goals)
+    board.paint("turf", (5, 0))
+    fresh, again = us.field(board, us.Movement(points=5), goals), field.refreshed()
+    assert any(field.owner(cell) != fresh.owner(cell) for cell in board.grid)
+    assert all(again.owner(cell) == fresh.owner(cell) for cell in board.grid)
+
+
 def test_what_a_field_refuses_and_shows():
     board = us.Board(us.HexGrid(5, 2), {"turf": 1.5, "deep": None})
     board.paint("deep", [(2, 0), (2, 1)])
