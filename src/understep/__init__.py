@@ -47,7 +47,6 @@ from understep.moves.answer import Refusal
 from understep.moves.ask import route
 from understep.moves.goals import Within, within
 from understep.moves.kernel import kernels
-from understep.moves.leap import Leap
 from understep.moves.movement import Movement
 from understep.moves.reach import Entry, Reach, reach, reaches
 from understep.moves.route import Route, Step
@@ -72,6 +71,7 @@ if TYPE_CHECKING:
     from understep.moves.check import Finding, check
     from understep.moves.explain import Explanation, Obstacle, explain
     from understep.moves.field import Field, field
+    from understep.moves.leap import Leap
     from understep.moves.trace import Moment, Trial, compare, trace
     from understep.sight.sees import Sighting, sees
     from understep.sight.view import View, view
@@ -82,6 +82,7 @@ __version__ = "0.1.0"
 _LATER = {
     "Areas": "understep.moves.areas",
     "Explanation": "understep.moves.explain",
+    "Leap": "understep.moves.leap",
     "Moment": "understep.moves.trace",
     "Obstacle": "understep.moves.explain",
     "Push": "understep.actions.push",

@@ -14,7 +14,6 @@ from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, as_cells
 from understep.grids.systems import choice
 from understep.moves.answer import cannot_stop, heading, movement_of, mover, supposed, turn_limit
-from understep.moves.areas import parted
 from understep.moves.avoid import Avoid, weights
 from understep.moves.goals import Accept, Goals, goals_of
 from understep.moves.labels import Labels, Prefer
@@ -179,6 +178,8 @@ class _Question(NamedTuple):
         return replace(found, expanded=labels.expanded, seconds=took, bound=labels.bound())
 
     def _parted(self, home: Cell, cells: list[Cell], known: bool) -> bool:
+        from understep.moves.areas import parted  # at first use, to keep the import light
+
         rules = movement_of(self.unit)
         return bool(cells) and parted(self.board, rules, self.unit.side, home, cells, known)
 

@@ -5,7 +5,6 @@ Set ``UNDERSTEP_INTERPRETED=1`` before the import to run interpreted all the sam
 
 from __future__ import annotations
 
-import contextlib
 import importlib
 import mmap
 import os
@@ -67,9 +66,6 @@ def blank(count: int, dtype: Any) -> NDArray[Any]:
     if size < LARGE or not hasattr(mmap, "MAP_ANONYMOUS"):
         return np.zeros(count, dtype=dtype)
     pages = mmap.mmap(-1, size, flags=mmap.MAP_PRIVATE | mmap.MAP_ANONYMOUS)
-    if hasattr(mmap, "MADV_HUGEPAGE"):
-        with contextlib.suppress(OSError):  # not every system kernel has them
-            pages.madvise(mmap.MADV_HUGEPAGE)
     return np.frombuffer(pages, dtype=dtype)
 
 

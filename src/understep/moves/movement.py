@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from types import MappingProxyType
-from typing import Any, Literal, get_args
+from typing import TYPE_CHECKING, Any, Literal, get_args
 
 from understep.boards.cost import Cost, exact
 from understep.boards.edge import Edge
@@ -14,7 +14,9 @@ from understep.boards.footprint import ONE, Footprint, footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
 from understep.errors import InputError, NameUnknownError
-from understep.moves.leap import Leap
+
+if TYPE_CHECKING:
+    from understep.moves.leap import Leap
 
 Corners = Literal["free", "one", "both"]
 Passes = Literal["own", "none", "all"]
@@ -138,8 +140,11 @@ class Movement:
                 raise NameUnknownError(argument, "rule", word, get_args(allowed))
         if not isinstance(self.layer, str) or not self.layer.strip():
             raise InputError("layer", "must be a text that is not empty", self.layer)
-        if self.leap is not None and not isinstance(self.leap, Leap):
-            raise InputError("leap", "must be a Leap, or None", self.leap)
+        if self.leap is not None:
+            from understep.moves.leap import Leap  # at first use, to keep the import light
+
+            if not isinstance(self.leap, Leap):
+                raise InputError("leap", "must be a Leap, or None", self.leap)
         if self.rule is not None and not callable(self.rule):
             raise InputError("rule", "must be a function of a site, or None", self.rule)
         for argument in ("guards", "foe_corners", "one_step"):

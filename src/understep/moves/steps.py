@@ -25,7 +25,6 @@ from understep.errors import CostError
 from understep.grids.cell import Cell, IntArray
 from understep.moves import kernel
 from understep.moves.kernel import blank, view
-from understep.moves.leap import leaps_of
 from understep.moves.links import LinkSteps
 from understep.moves.movement import ALTERNATING, Movement
 from understep.moves.pricing import Kinds
@@ -333,6 +332,8 @@ class StepTable(Watcher):
         starts = links[:, 0] == number
         found += zip(links[starts, 1].tolist(), costs[starts].tolist(), strict=True)
         if self.leap_length:
+            from understep.moves.leap import leaps_of
+
             one = np.array([number])
             leaps = leaps_of(grid, self._leaps_by_cell()[one], one)[:, 1].tolist()
             found += [(end, self.leap_cost) for end in leaps]
@@ -356,6 +357,8 @@ class StepTable(Watcher):
         """Start and end of every link and leap of a filled table, and its scaled cost."""
         ends, costs = self._links.ends(), self._links.amounts()
         if self.leap_length:
+            from understep.moves.leap import leaps_of
+
             bits = self._leaps_by_cell()
             leaps = leaps_of(self._grid, bits, np.arange(len(bits)))
             ends = np.concatenate([ends, leaps])
