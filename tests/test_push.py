@@ -80,7 +80,7 @@ def test_what_a_push_tells_and_refuses():
     board.set_edge((2, 1), (3, 1), "wall")
     assert us.push(board, "scout", "E", 4).why == "'wall' between (2, 1) and (3, 1)"
     board.raise_to(1, (2, 1))
-    assert us.push(board, "scout", "E", 4).why == "(2, 1) lies 1 levels up"
+    assert us.push(board, "scout", "E", 4).why == "(2, 1) lies 1 level up"
     assert us.push(board, "scout", "W", 4).why == "the board ends after (0, 1)"
     board.block((0, 1))
     assert us.push(board, "scout", "W", 4).why == "(0, 1) is blocked"

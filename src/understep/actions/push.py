@@ -202,7 +202,7 @@ def _barred(
             return "edge", wall.text, wall.names
     rise = max(level(board, b) - level(board, a) for a, b in pairs)
     if rules.climb is not None and rise > rules.climb:
-        return "slope", f"{tuple(there)} lies {rise:g} levels up", ()
+        return "slope", f"{tuple(there)} lies {rise:g} level{'s' * (rise != 1)} up", ()
     if board.hindrance(unit, there):  # ground that is closed to its side
         return "", "", ()
     return "edge", f"there is no room between {tuple(here)} and {tuple(there)}", ()
