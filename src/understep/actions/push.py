@@ -152,7 +152,7 @@ def push(
         if there is None or not all(cell in board.grid for cell in board.covered(who, there)):
             why = f"the board ends after {tuple(here)}"
             return Push(who, Cells(path), short, "board", why, (), None, fall, 0.0)
-        drop = level(board, here) - level(board, there)
+        drop = -board.slope(here, there)
         hit, why, names = _stopped(board, who, there)
         if not hit and not table.leads(board.grid.number(here), way):
             hit, why, names = _barred(board, who, rules, here, there)
@@ -175,11 +175,6 @@ def _forced(movement: Movement, climb: Cost | None) -> Movement:
     )  # fmt: skip
 
 
-def level(board: Board, cell: Cell) -> float:
-    """The level of a cell."""
-    return float(board.elevation[board.grid.index(cell)])
-
-
 def _stopped(board: Board, unit: Unit, there: Cell) -> tuple[Hit, str, tuple[str, ...]]:
     """The units or blocks that are in the way at the end of a step."""
     others = [board.unit_at(cell, unit.layer) for cell in board.covered(unit, there)]
@@ -200,7 +195,7 @@ def _barred(
     for a, b in pairs:
         for wall in walls_met(board, rules, a, b):
             return "edge", wall.text, wall.names
-    rise = max(level(board, b) - level(board, a) for a, b in pairs)
+    rise = max(board.slope(a, b) for a, b in pairs)
     if rules.climb is not None and rise > rules.climb:
         return "slope", f"{tuple(there)} lies {rise:g} level{'s' * (rise != 1)} up", ()
     if board.hindrance(unit, there):  # ground that is closed to its side

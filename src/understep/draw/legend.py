@@ -100,8 +100,7 @@ def _lines(laid: list[Overlay]) -> list[tuple[str, Any]]:
                 color = look.TURNS[(turn - 1) % len(look.TURNS)]
                 entries[WORDS["reach"].format(turn)] = Line2D([], [], color=color, lw=2.2)
             elif mark.role == "view":
-                dashes = (0, (5, 1.5))
-                entries[WORDS["view"]] = Line2D([], [], color=look.INK, lw=1.8, ls=dashes)
+                entries[WORDS["view"]] = Line2D([], [], color=look.INK, lw=1.8, ls=look.SEEN)
                 veil = Patch(fc=look.PAPER, ec=look.FAINT, hatch=look.VEIL, lw=0)
                 entries[WORDS["hidden"]] = veil
             elif mark.role == "pass":

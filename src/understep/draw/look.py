@@ -24,6 +24,7 @@ def blocked(side: str | None) -> tuple[str, str]:
 
 
 VEIL = "...."  # the hatching of what is not seen
+SEEN = (0, (5, 1.5))  # the dashes around what is
 
 #: Markers of cells that an answer points out.
 MARKERS = {"refused": "x", "nearest": "P", "finding": "D"}

@@ -30,7 +30,7 @@ def draw_veil(chart: Chart, overlay: Overlay) -> None:
         )  # fmt: skip
     chart.axes.add_collection(
         LineCollection(
-            chart.outline(list(seen)), colors=look.INK, linewidths=1.8, linestyles=(0, (5, 1.5)),
+            chart.outline(list(seen)), colors=look.INK, linewidths=1.8, linestyles=look.SEEN,
             zorder=3.3,
         )
     )  # fmt: skip

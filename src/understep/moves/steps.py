@@ -318,11 +318,9 @@ class StepTable(Watcher):
 
         Of alternating diagonals, what the first costs.
         """
-        if self.codes[number * self._ways] == 0:
-            self.fill_around(number)
         grid = self._grid
         ends = grid.numbers(grid.around(grid.cells_of(np.array([number])))[0])
-        codes = self.codes[number * self._ways : (number + 1) * self._ways].tolist()
+        codes = self._row(number).tolist()
         found = [
             (end, int(self._costs[code]) >> SHIFT)
             for end, code in zip(ends.tolist(), codes, strict=True)
@@ -332,35 +330,37 @@ class StepTable(Watcher):
         starts = links[:, 0] == number
         found += zip(links[starts, 1].tolist(), costs[starts].tolist(), strict=True)
         if self.leap_length:
-            from understep.moves.leap import leaps_of
-
-            one = np.array([number])
-            leaps = leaps_of(grid, self._leaps_by_cell()[one], one)[:, 1].tolist()
+            leaps = self._leaps(np.array([number]))[:, 1].tolist()
             found += [(end, self.leap_cost) for end in leaps]
         return found
 
     def leads(self, number: int, way: int) -> bool:
         """Whether a step leads from a cell, by number, in a direction."""
+        return bool(self._row(number)[way] > 1)
+
+    def _row(self, number: int) -> NDArray[Any]:
+        """The codes of the steps from a cell, compiled by now."""
         if self.codes[number * self._ways] == 0:
             self.fill_around(number)
-        return bool(self.codes[number * self._ways + way] > 1)
+        return self.codes[number * self._ways : (number + 1) * self._ways]
 
     def by_cell(self) -> NDArray[Any]:
         """The codes, ``(cells, directions)``; of alternating diagonals those of the first."""
         codes: NDArray[Any] = self.codes.reshape(self.layers, -1, self._ways)[0]
         return codes
 
-    def _leaps_by_cell(self) -> NDArray[np.uint8]:
-        return np.asarray(self.leaps).reshape(-1, self._ways)
+    def _leaps(self, numbers: IntArray) -> IntArray:
+        """Start and end of the leaps from some compiled cells."""
+        from understep.moves.leap import leaps_of  # at first use, to keep the import light
+
+        bits = np.asarray(self.leaps).reshape(-1, self._ways)
+        return leaps_of(self._grid, bits[numbers], numbers)
 
     def far(self) -> tuple[IntArray, IntArray]:
         """Start and end of every link and leap of a filled table, and its scaled cost."""
         ends, costs = self._links.ends(), self._links.amounts()
         if self.leap_length:
-            from understep.moves.leap import leaps_of
-
-            bits = self._leaps_by_cell()
-            leaps = leaps_of(self._grid, bits, np.arange(len(bits)))
+            leaps = self._leaps(np.arange(self._grid.cols * self._grid.rows))
             ends = np.concatenate([ends, leaps])
             costs = np.concatenate([costs, np.full(len(leaps), self.leap_cost)])
         return ends, costs

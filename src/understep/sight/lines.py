@@ -9,12 +9,12 @@ import numpy as np
 
 from understep.boards.board import Board, Watcher
 from understep.boards.cost import exact
-from understep.boards.edges import OPEN
 from understep.errors import CostError, InputError
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
 from understep.moves import kernel
 from understep.moves.kernel import view
+from understep.moves.workspace import MEASURES, layered
 
 FINEST = 1000  # levels count to a thousandth
 MOST_HEIGHT = 10**6
@@ -44,8 +44,7 @@ class Lines(Watcher):
         self._covers = np.array([round(kind.cover * FINEST) for kind in kinds], dtype=np.int64)
         hiding = np.zeros(256, dtype=np.uint8)
         hiding[1 : len(board.edge_kinds) + 1] = [each.hides for each in board.edge_kinds.values()]
-        hiding[OPEN:] = 0
-        self._hiding = hiding
+        self._hiding, self._hides = hiding, bool(hiding.any())
         cells = grid.cols * grid.rows
         self._ground = np.zeros(cells, dtype=np.int64)
         self._tops = np.zeros(cells, dtype=np.int64)
@@ -71,7 +70,7 @@ class Lines(Watcher):
                 self._tops[numbers] = levels + self._covers[board.ground_codes()[numbers]]
                 self._highest = max(self._highest, int(np.abs(self._tops[numbers]).max(initial=0)))
                 self._dirty = []
-        fences = self._board.edge_layer() if self._hiding.any() else NONE
+        fences = self._board.edge_layer() if self._hides else NONE
         own = self._own
         if getattr(own, "fences", None) is not fences:
             own.fences = fences
@@ -91,14 +90,13 @@ def _sight(grid: Grid) -> Any:
         SQUARE if not grid.stagger else POINTY if grid.stagger == 1 else FLAT
     )
     ways = len(grid.directions)
-    measure = 2 if grid.stagger else 1 if ways == 8 else 0
     products = [np.zeros(size, dtype=np.int64) for size in (12, 6)]
     exists = NONE if grid.whole else grid.exists.astype(np.uint8).ravel()
     numbers = [np.array(each, dtype=np.int32) for each in (corners, steps)]
     return kernel.sight.Sight(
         grid.cols, grid.rows, ways, grid.stagger, grid.line_parity,
-        view(grid.deltas.astype(np.int32).ravel()), view(exists), *map(view, numbers), wide, high,
-        measure, *map(view, products),
+        view(layered(grid, 1)), view(exists), *map(view, numbers), wide, high,
+        MEASURES[grid.kind, ways], *map(view, products),
     )  # fmt: skip
 
 

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.errors import InputError
@@ -105,24 +103,22 @@ def sees(
     sight = kept.ready()
     heights = height(eye, "eye"), height(target, "target")
     starts, ends = places(board, a, "a"), places(board, b, "b")
-    grid, nearest = board.grid, None
-    pairs = [(start, end) for start in starts for end in ends]
-    gaps = [int(grid.distance(start, end)) for start, end in pairs]
-    if radius_of(radius, min(gaps)) < min(gaps):
-        start, end = pairs[gaps.index(min(gaps))]
-        why = f"{tuple(end)} is {min(gaps)} cells away, and the radius is {radius}"
-        return Sighting(start, end, why)
-    kept.countable(max(gaps), heights)
-    for index in np.argsort(gaps, kind="stable").tolist():
-        start, end = pairs[index]
-        if gaps[index] > radius_of(radius, gaps[index]):
+    grid = board.grid
+    pairs = [(int(grid.distance(start, end)), start, end) for start in starts for end in ends]
+    pairs.sort(key=lambda pair: pair[0])
+    far = radius_of(radius, pairs[-1][0])
+    gap, start, end = pairs[0]
+    found = Sighting(start, end, f"{tuple(end)} is {gap} cells away, and the radius is {radius}")
+    kept.countable(pairs[-1][0] if gap <= far else 0, heights)
+    for place, (gap, start, end) in enumerate(pairs):
+        if gap > far:
             break
         seen, met, side = sight.clear(grid.number(start), grid.number(end), *heights)
         if seen:
             return Sighting(start, end)
-        if nearest is None:
-            nearest = _hidden(board, start, end, grid.cell_of(met), side)
-    return Sighting(*pairs[0]) if nearest is None else nearest
+        if place == 0:
+            found = _hidden(board, start, end, grid.cell_of(met), side)
+    return found
 
 
 def radius_of(radius: int | None, far: int) -> int:
