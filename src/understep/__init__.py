@@ -14,10 +14,12 @@ errors   what can go wrong, as one tree
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
+from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.edge import Edge
 from understep.boards.footprint import block, cluster
 from understep.boards.links import Link
+from understep.boards.pattern import Pattern
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
 from understep.boards.unit import Unit
@@ -53,6 +55,7 @@ from understep.moves.route import Route, Step
 from understep.overlay import Mark, Overlay
 
 if TYPE_CHECKING:
+    from understep.actions.attacks import Aim, Attacks, attacks
     from understep.actions.push import Push, push
     from understep.boards.cover import cover, cover_shares
     from understep.boards.resize import resize, shift
@@ -73,6 +76,7 @@ if TYPE_CHECKING:
     from understep.moves.field import Field, field
     from understep.moves.leap import Leap
     from understep.moves.trace import Moment, Trial, compare, trace
+    from understep.sight.fog import fog
     from understep.sight.sees import Sighting, sees
     from understep.sight.view import View, view
 
@@ -80,7 +84,9 @@ __version__ = "0.1.0"
 
 # loaded at first use, so that the import stays as light as NumPy's
 _LATER = {
+    "Aim": "understep.actions.attacks",
     "Areas": "understep.moves.areas",
+    "Attacks": "understep.actions.attacks",
     "Explanation": "understep.moves.explain",
     "Leap": "understep.moves.leap",
     "Moment": "understep.moves.trace",
@@ -94,6 +100,7 @@ _LATER = {
     "animate": "understep.draw.comparison",
     "areas": "understep.moves.areas",
     "assort": "understep.boards.scatter",
+    "attacks": "understep.actions.attacks",
     "bitmap": "understep.boards.shapes",
     "board_schema": "understep.files.schema",
     "box": "understep.boards.shapes",
@@ -107,6 +114,7 @@ _LATER = {
     "explain": "understep.moves.explain",
     "field": "understep.moves.field",
     "figure": "understep.draw.figure",
+    "fog": "understep.sight.fog",
     "load": "understep.files.board_file",
     "map_image": "understep.draw.map_image",
     "picture": "understep.draw.terminal",
@@ -126,7 +134,10 @@ _LATER = {
 }
 
 __all__ = [
+    "Aim",
     "Areas",
+    "Attack",
+    "Attacks",
     "Board",
     "BoardFileError",
     "Box",
@@ -158,6 +169,7 @@ __all__ = [
     "Obstacle",
     "OccupiedError",
     "Overlay",
+    "Pattern",
     "Push",
     "Reach",
     "Refusal",
@@ -176,6 +188,7 @@ __all__ = [
     "animate",
     "areas",
     "assort",
+    "attacks",
     "bitmap",
     "block",
     "board_schema",
@@ -192,6 +205,7 @@ __all__ = [
     "explain",
     "field",
     "figure",
+    "fog",
     "kernels",
     "load",
     "map_image",

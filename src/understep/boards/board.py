@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Hashable, Mapping
 from copy import copy
-from typing import Any, TypeVar, cast
+from typing import Any, Self, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,11 +14,11 @@ from understep.boards.edge import Edge
 from understep.boards.journal import Journal, Span
 from understep.boards.links import LinkTable
 from understep.boards.roster import Roster
+from understep.boards.sides import Marked, Sides
 from understep.boards.site import Value
 from understep.boards.store import Layer, Store, Table
 from understep.boards.terrain import TerrainLike
 from understep.boards.unit import Mover
-from understep.boards.units import Units
 from understep.errors import InputError
 from understep.grids.cell import Cell, Cells, CellsLike, IntArray
 from understep.grids.grid import Grid
@@ -44,7 +44,7 @@ class Watcher:
         raise NotImplementedError
 
 
-class Board(Units):
+class Board(Sides):
     """A grid plus everything that changes on it.
 
     Parameters
@@ -100,6 +100,7 @@ class Board(Units):
         self._serials = itertools.count()
         self._facts = Table[str, Any]({"title": ""})
         self._derived: dict[Hashable, Watcher] = {}
+        self._memories, self._marked = Table(), Marked()
         self._journal = Journal(self._told)
         #: Movements by name, kept in the board file; those of its units need not be listed. Not
         #: part of the journal.
@@ -245,6 +246,15 @@ class Board(Units):
         >>> board.terrain((1, 1)), other.terrain((1, 1))
         ('turf', 'mud')
         """
+        twin = self._twin()
+        twin._journal = Journal(twin._told, self._journal.state)
+        if self._memories.values:
+            twin._memories = Table({s: m.joined(twin) for s, m in self._memories.values.items()})
+            twin._journal.follow = twin._follow
+        return twin
+
+    def _twin(self) -> Self:
+        """The same contents, shared until one of both writes; without a journal."""
         twin = copy(self)  # all that never changes; then the stores, and what follows from them
         twin._ground, twin._levels = self._ground.share(), self._levels.share()
         twin._edges, twin._links = self._edges.share(), self._links.share()
@@ -255,7 +265,7 @@ class Board(Units):
         start = 1 + max((listed.serial for listed in self._roster.values.values()), default=-1)
         twin._serials = itertools.count(start)
         twin.movements = dict(self.movements)
-        twin._journal = Journal(twin._told, self._journal.state)
+        twin._memories, twin._marked = Table(), Marked()
         twin._derived = {key: each.share(twin) for key, each in self._derived.items()}
         return twin
 
@@ -263,9 +273,11 @@ class Board(Units):
         """Pass on which cells' ground, edges or links have changed."""
         if isinstance(store, LAID):
             numbers = store.where(keys, None, None)
+            self._mark(numbers)
             for watcher in self._derived.values():
                 watcher.touched(numbers)
         elif store is self._roster:
+            self._mark(name=keys)
             for watcher in self._derived.values():
                 watcher.manned(keys)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any, NamedTuple
 
 from understep.boards.store import Store
@@ -49,9 +49,20 @@ class Journal:
         self._done: deque[Entry] = deque(maxlen=KEPT)
         self._undone: list[Entry] = []
         self._open: list[Entry] = []  # batches and trials that are under way, the outermost first
+        self._batches = 0  # how many of them are batches
+        #: Called at the end of every step, and of a change within a trial: what it writes belongs
+        #: to it.
+        self.follow: Callable[[], None] | None = None
 
     def write(self, store: Store, keys: Any, new: Any) -> None:
         """Set values; a step of its own unless a batch or trial is open."""
+        if self.follow is None or self._batches:
+            self._write(store, keys, new)
+            return
+        with self.span(keeps=True):
+            self._write(store, keys, new)
+
+    def _write(self, store: Store, keys: Any, new: Any) -> None:
         before = self.state
         change = Change(before, store, keys, store.get(keys), new)
         store.put(keys, new)
@@ -106,14 +117,27 @@ class Journal:
         """A batch, or a trial, to be entered."""
         return Span(self, keeps)
 
-    def open(self) -> None:
+    def open(self, keeps: bool) -> None:
         """Gather changes from here on."""
         self._open.append(Entry(self.state, 0, []))
+        self._batches += keeps
 
-    def close(self, keeps: bool) -> None:
+    def close(self, keeps: bool, failed: bool) -> None:
         """Make one step of what was gathered, or take it back."""
+        try:
+            last = keeps and self._batches == 1 and bool(self._open[-1].changes)
+            if last and not failed and self.follow is not None:
+                self.follow()
+        except BaseException:
+            failed = True
+            raise
+        finally:
+            self._close(keeps, failed)
+
+    def _close(self, keeps: bool, failed: bool) -> None:
         entry = self._open.pop()
-        if not keeps:
+        self._batches -= keeps
+        if failed or not keeps:
             self._take_back(entry)
         elif self._open:
             self._open[-1].changes.extend(entry.changes)
@@ -121,16 +145,20 @@ class Journal:
             self._done.append(entry._replace(after=self.state))
             self._undone.clear()
 
+    def past(self) -> Iterator[Change]:
+        """All changes that are known, the last first."""
+        for entry in itertools.chain(reversed(self._open), reversed(self._done)):
+            yield from reversed(entry.changes)
+
     def changes_since(self, state: int) -> list[Change] | None:
         """The changes that lie between an earlier state and the present; None if not known."""
         found: list[Change] = []
         if state == self.state:
             return found
-        for entry in itertools.chain(reversed(self._open), reversed(self._done)):
-            for change in reversed(entry.changes):
-                found.append(change)
-                if change.before == state:
-                    return found
+        for change in self.past():
+            found.append(change)
+            if change.before == state:
+                return found
         found = []
         for entry in reversed(self._undone):
             found += entry.changes
@@ -151,7 +179,100 @@ class Span:
         self._journal, self._keeps = journal, keeps
 
     def __enter__(self) -> None:
-        self._journal.open()
+        self._journal.open(self._keeps)
 
     def __exit__(self, error: type[BaseException] | None, *_more: object) -> None:
-        self._journal.close(self._keeps and error is None)
+        self._journal.close(self._keeps, error is not None)
+
+
+class Version:
+    """A store for the identity of some contents."""
+
+    def __init__(self, state: int) -> None:
+        self.state = state
+
+    def get(self, _keys: Any) -> int:
+        """The identity as it is."""
+        return self.state
+
+    def put(self, _keys: Any, state: int) -> None:
+        """Set it."""
+        self.state = state
+
+    def where(self, _keys: Any, _old: Any, _new: Any) -> Any:
+        """The cells of a change: none."""
+        return ()
+
+
+class Owned(NamedTuple):
+    """A store of a branch, as the main journal knows it."""
+
+    branch: Branch
+    store: Store
+
+    def get(self, keys: Any) -> Any:
+        """The values under keys."""
+        return self.store.get(keys)
+
+    def put(self, keys: Any, values: Any) -> None:
+        """Set values, and tell the branch's owner."""
+        self.store.put(keys, values)
+        self.branch.told(self.store, keys)
+
+    def where(self, _keys: Any, _old: Any, _new: Any) -> Any:
+        """The cells of a change: none of the main journal's."""
+        return ()
+
+
+class Branch:
+    """The journal of contents that follow others: written, undone and rolled back with them.
+
+    Its state changes only where its own contents do.
+    """
+
+    def __init__(self, main: Journal, told: Callable[[Store, Any], None], state: int) -> None:
+        self.main, self.told, self._version = main, told, Version(state)
+
+    @property
+    def state(self) -> int:
+        """The identity of the contents."""
+        return self._version.state
+
+    def write(self, store: Store, keys: Any, new: Any) -> None:
+        """Set values, by way of the main journal."""
+        with self.main.span(keeps=True):
+            self.main.write(self._version, None, next(STATES))
+            self.main.write(Owned(self, store), keys, new)
+
+    def own(self, changes: list[Change]) -> list[Change]:
+        """Those of some changes of the main journal that are the branch's own."""
+        return [
+            change._replace(store=change.store.store)
+            for change in changes
+            if isinstance(change.store, Owned) and change.store.branch is self
+        ]
+
+    def changes_since(self, state: int) -> list[Change] | None:
+        """The changes that lie between an earlier state and the present; None if not known."""
+        if state == self.state:
+            return []
+        found: list[Change] = []
+        for change in self.main.past():
+            found.append(change)
+            if change.store is self._version and change.old == state:
+                return self.own(found)
+        return None
+
+    def span(self, keeps: bool) -> Span:
+        """As of the main journal."""
+        return self.main.span(keeps)
+
+    def undo(self) -> bool:
+        """Not by itself."""
+        raise JournalError("what a side knows is undone with the board")
+
+    redo = undo
+
+    def forget(self) -> None:
+        """Not by itself."""
+        raise JournalError("what a side knows is forgotten with the board")

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any, Protocol, runtime_checkable
 
+from understep.boards.attack import Attack
 from understep.boards.cost import Cost, exact
 from understep.boards.edge import Edge
 from understep.boards.footprint import Footprint
@@ -59,6 +60,12 @@ class Unit:
         Points left in this turn; by default all of them.
     facing
         The direction it looks in, by name; None: none.
+    sight
+        How far it sees, in cells; None: any distance.
+    eye
+        How many levels above the ground it sees from.
+    attack
+        How it attacks; None: not at all.
 
     Attributes
     ----------
@@ -69,9 +76,10 @@ class Unit:
     Raises
     ------
     InputError
-        A name or side that is no text, a movement that is none.
+        A name or side that is no text, a movement or attack that is none, a sight that is not a
+        whole number of 0 or more.
     CostError
-        Points left that are negative or no number.
+        Points left, or an eye, that are negative or no number.
 
     Examples
     --------
@@ -85,6 +93,9 @@ class Unit:
     movement: Mover
     left: Cost | None = None
     facing: str | None = None
+    sight: int | None = None
+    eye: Cost = Fraction(1, 2)
+    attack: Attack | None = None
     at: Cell | None = field(default=None, kw_only=True)
 
     def __post_init__(self) -> None:
@@ -96,6 +107,12 @@ class Unit:
             raise InputError("movement", "must be a Movement", self.movement)
         if self.left is not None:
             object.__setattr__(self, "left", exact(self.left, "left"))
+        if self.sight is not None and (type(self.sight) is not int or self.sight < 0):
+            rule = "must be a whole number of cells, 0 or more, or None"
+            raise InputError("sight", rule, self.sight)
+        object.__setattr__(self, "eye", exact(self.eye, "eye"))
+        if self.attack is not None and not isinstance(self.attack, Attack):
+            raise InputError("attack", "must be an Attack, or None", self.attack)
 
     @property
     def layer(self) -> str:
@@ -125,4 +142,4 @@ class Unit:
         >>> pikes.copy("raiders", side="wreckers").left is None
         True
         """
-        return Unit(name, side, self.movement, None, self.facing)
+        return replace(self, name=name, side=side, left=None, at=None)

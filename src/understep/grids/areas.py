@@ -71,17 +71,21 @@ class Areas(World):
         if type(high) is not int or high < 0:
             raise InputError("radius", "must be a whole number, 0 or more", high)
         if high <= KEPT:
-            if high not in self._disks:
-                span = np.arange(-high, high + 1)
-                square = np.stack(np.meshgrid(span, span), axis=-1).reshape(-1, 2)
-                near = _spiral(self, square, 0, high)
-                self._disks[high] = near, self._steps(*near.T)
-            near, steps = self._disks[high]
+            near, steps = self.nearby(high)
             near = near[np.searchsorted(steps, low) :]
         else:
             near = self.plane(self.cells_of(self.existing)) - self._plane(*cell)
             near = _spiral(self, near, low, high)
         return self.addresses(near + self._plane(*cell))
+
+    def nearby(self, radius: int) -> tuple[IntArray, IntArray]:
+        """Plane vectors ``(n, 2)`` up to ``radius`` steps long, by length, and their lengths."""
+        if radius not in self._disks:
+            span = np.arange(-radius, radius + 1)
+            square = np.stack(np.meshgrid(span, span), axis=-1).reshape(-1, 2)
+            near = _spiral(self, square, 0, radius)
+            self._disks[radius] = near, self._steps(*near.T)
+        return self._disks[radius]
 
     def line(self, a: CellLike, b: CellLike) -> Cells:
         """The cells along the straight line between two cells, both included.
@@ -173,6 +177,31 @@ class Areas(World):
         cells = self._disk(apex, 1, radius) if radius else np.empty((0, 2), dtype=np.int64)
         gaps = self.angles(self.plane(cells) - self._plane(*apex), middle)
         return self.on_board(cells[np.minimum(gaps, 360 - gaps) <= width / 2 + 1e-9])
+
+    def toward(self, a: CellLike, b: CellLike) -> str | None:
+        """The direction that comes nearest to where ``b`` lies from ``a``; None for the same cell.
+
+        Cells count as regular. Of two as near, the first in the grid's order.
+
+        Raises
+        ------
+        CellError
+            ``a`` or ``b`` is no cell. (They need not be on the grid.)
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.SquareGrid(9, 9).toward((1, 1), (4, 2)), us.HexGrid(9, 9).toward((4, 4), (4, 0))
+        ('E', 'NE')
+        """
+        start, end = self._plane(*one_cell(a, "a")), self._plane(*one_cell(b, "b"))
+        vector = np.array(end) - start
+        if not vector.any():
+            return None
+        many = len(self.directions)
+        turned = self.angles(vector[None], self.compass[0]) - np.arange(many) * 360 / many
+        gaps = np.round(np.minimum(turned % 360, -turned % 360), 6)
+        return self.directions[int(gaps.argmin())]
 
     def angles(self, vectors: IntArray, start: IntArray) -> FloatArray:
         """Angles of plane vectors ``(n, 2)`` clockwise from another, 0 to below 360 degrees."""

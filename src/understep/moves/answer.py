@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Any
+from typing import Any, Literal, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +16,8 @@ from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell
 from understep.moves.movement import Movement
+
+KnownTo: TypeAlias = str | Literal[False] | None
 
 
 @dataclass(frozen=True)
@@ -45,6 +47,18 @@ def mine(board: Board) -> Board:
     if not isinstance(board, Board):
         raise InputError("board", "must be a Board", board)
     return board
+
+
+def known(board: Board, unit: str | None, known_to: KnownTo) -> Board:
+    """The board as a side knows it: by default that of a unit, if it keeps any knowledge."""
+    if not mine(board).fogged and not isinstance(known_to, str):
+        return board
+    if known_to is None and unit is not None:
+        side = board.unit(unit).side
+        return board.memory(side) if side in board.fogged else board
+    if known_to is None or known_to is False:
+        return board
+    return board.memory(known_to)
 
 
 def mover(board: Board, unit: str) -> Unit:

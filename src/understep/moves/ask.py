@@ -13,7 +13,15 @@ from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, as_cells
 from understep.grids.systems import choice
-from understep.moves.answer import cannot_stop, heading, movement_of, mover, supposed, turn_limit
+from understep.moves.answer import (
+    KnownTo,
+    cannot_stop,
+    heading,
+    known,
+    movement_of,
+    supposed,
+    turn_limit,
+)
 from understep.moves.avoid import Avoid, weights
 from understep.moves.goals import Accept, Goals, goals_of
 from understep.moves.labels import Labels, Prefer
@@ -37,6 +45,7 @@ def route(
     left: Cost | None = None,
     avoid: Avoid | None = None,
     weight: float = 1,
+    known_to: KnownTo = None,
 ) -> Route:
     """The best route of a unit to a cell, or to the best of several.
 
@@ -77,6 +86,9 @@ def route(
         How much more than its worth the estimate counts, from 1 to 16, to the sixteenth (weighted
         A*, Pohl 1970). More than 1 is faster, and the route may be worse; `Route.bound` says by
         what factor at most. ``prefer`` and ``avoid`` do not count then.
+    known_to
+        The side whose knowledge counts; by default the unit's own, if it keeps any (`fog`). False:
+        the truth.
 
     Returns
     -------
@@ -86,7 +98,8 @@ def route(
     Raises
     ------
     NameUnknownError
-        No such unit, or an unknown word for ``prefer``, ``facing`` or ``accept``.
+        No such unit, a side that keeps no knowledge, or an unknown word for ``prefer``,
+        ``facing`` or ``accept``.
     CellError
         A cell that is none, or off the board.
     InputError
@@ -109,7 +122,8 @@ def route(
     >>> tuple(us.route(board, "scout", to=(3, 1), accept="adjacent").goal)
     (2, 1)
     """
-    who, start = supposed(mover(board, unit), at, left, board)
+    board = known(board, unit, known_to)
+    who, start = supposed(board.unit(unit), at, left, board)
     choice(prefer, Prefer, "prefer")
     turn_limit(turns)
     ask = _Question(

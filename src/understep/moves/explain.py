@@ -11,7 +11,7 @@ from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, CellLike
-from understep.moves.answer import Refusal, amount, cannot_stop, movement_of, mover
+from understep.moves.answer import KnownTo, Refusal, amount, cannot_stop, known, movement_of
 from understep.moves.labels import Labels
 from understep.moves.movement import Movement
 from understep.moves.route import Route, make_route
@@ -92,7 +92,7 @@ class Explanation(NamedTuple):
         }  # fmt: skip
 
 
-def explain(board: Board, unit: str, cell: CellLike) -> Explanation:
+def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None) -> Explanation:
     """Why a unit may or may not end on a cell this turn.
 
     Parameters
@@ -103,6 +103,9 @@ def explain(board: Board, unit: str, cell: CellLike) -> Explanation:
         The name of a unit on it.
     cell
         The cell.
+    known_to
+        The side whose knowledge counts; by default the unit's own, if it keeps any (`fog`). False:
+        the truth.
 
     Returns
     -------
@@ -111,7 +114,7 @@ def explain(board: Board, unit: str, cell: CellLike) -> Explanation:
     Raises
     ------
     NameUnknownError
-        No such unit.
+        No such unit, or a side that keeps no knowledge.
     CellError
         ``cell`` is none, or off the board.
 
@@ -126,7 +129,8 @@ def explain(board: Board, unit: str, cell: CellLike) -> Explanation:
     >>> str(us.explain(board, "scout", (3, 0)))
     "'pikes' of the wreckers stands on (2, 0). It could: without 'pikes'"
     """
-    who = mover(board, unit)
+    board = known(board, unit, known_to)
+    who = board.unit(unit)
     movement_of(who)  # refuses one of a foreign kind before anything else is said
     goal = board.grid.require(cell)
     refusal = cannot_stop(board, who, goal)

@@ -162,8 +162,8 @@ class Movement:
             raise InputError("carry", "cannot be with alternating diagonals", self.carry)
         for argument in ("diagonal", "climb", "drop", "uphill", "downhill", "carry"):
             value = getattr(self, argument)
-            kept = value is None or value == ALTERNATING
-            set_field(self, argument, value if kept else exact(value, argument))
+            if value is not None and (argument, value) != ("diagonal", ALTERNATING):
+                set_field(self, argument, exact(value, argument))
         set_field(self, "costs", exact(costs, "costs") if whole else _table(costs, "costs"))
         set_field(self, "edges", _table(self.edges, "edges", "open"))
         set_field(self, "links", _table(self.links, "links"))

@@ -16,12 +16,13 @@ from understep.errors import InputError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, IntArray, one_cell
 from understep.grids.systems import choice
 from understep.moves.answer import (
+    KnownTo,
     Refusal,
     amount,
     cannot_stop,
     heading,
+    known,
     mine,
-    mover,
     points_of,
     still_holds,
     supposed,
@@ -251,6 +252,7 @@ def reach(
     turns: int | None = 1,
     at: CellLike | None = None,
     left: Cost | None = None,
+    known_to: KnownTo = None,
 ) -> Reach:
     """Where a unit can get.
 
@@ -270,6 +272,9 @@ def reach(
         A cell to suppose it stood on, in place of where it does; it may lie in an obstacle.
     left
         Points to suppose it had left in the first turn.
+    known_to
+        The side whose knowledge counts; by default the unit's own, if it keeps any (`fog`). False:
+        the truth.
 
     Returns
     -------
@@ -278,7 +283,7 @@ def reach(
     Raises
     ------
     NameUnknownError
-        No such unit.
+        No such unit, or a side that keeps no knowledge.
     CellError
         ``at`` is no cell, or off the board.
     InputError
@@ -298,11 +303,12 @@ def reach(
     >>> reach.get((8, 6)).why
     '(8, 6) is not within 1 turn at 3 points a turn'
     """
-    who = mover(board, unit)
+    board = known(board, unit, known_to)
+    who = board.unit(unit)
     turn_limit(turns)
     as_it_is = at is None and left is None
-    if as_it_is and (known := kept(board).find(unit, turns)) is not None:
-        return known
+    if as_it_is and (before := kept(board).find(unit, turns)) is not None:
+        return before
     who, start = supposed(who, at, left, board)
     found = Reach(board, who, turns, search(board, who, turns=turns, start=start))
     return kept(board).keep(turns, found) if as_it_is else found
@@ -314,6 +320,7 @@ def reaches(
     *,
     turns: int | None = 1,
     threads: int = 1,
+    known_to: KnownTo = None,
 ) -> dict[str, Reach]:
     """Where each of many units can get.
 
@@ -328,6 +335,8 @@ def reaches(
     threads
         How many threads to search in. The searches run side by side, as they let go of the
         interpreter's lock; the answers are the same. Nobody may edit the board meanwhile.
+    known_to
+        As for `reach`; by default each unit's own side.
 
     Returns
     -------
@@ -351,17 +360,20 @@ def reaches(
     >>> {name: len(reach) for name, reach in us.reaches(board).items()}
     {'scout': 7, 'pikes': 7}
     """
+    if known_to:
+        board = known(board, None, known_to)
     names = [unit.name for unit in mine(board).units()] if units is None else list(units)
     if type(threads) is not int or threads < 1:
         raise InputError("threads", "must be a whole number of 1 or more", threads)
     if threads == 1:
-        return {name: reach(board, name, turns=turns) for name in names}
+        return {name: reach(board, name, turns=turns, known_to=known_to) for name in names}
     from concurrent.futures import ThreadPoolExecutor
 
     for name in names:  # made beforehand, so that no two threads make the same
-        unit = mover(board, name)
+        asked = known(board, name, known_to)
+        unit = asked.unit(name)
         if isinstance(unit.movement, Movement):
-            step_table(board, unit.movement, unit.side)
+            step_table(asked, unit.movement, unit.side)
     with ThreadPoolExecutor(threads) as pool:
-        found = pool.map(lambda name: reach(board, name, turns=turns), names)
+        found = pool.map(lambda name: reach(board, name, turns=turns, known_to=known_to), names)
         return dict(zip(names, found, strict=True))

@@ -52,6 +52,18 @@ class Sight:
     touches: cython.int  # whether a corner lay on the line
     met: cython.int
     met_side: cython.int  # -1: the cell itself
+    # an attack, and from where: the cells taken up at each stand, one stand after the other
+    starts: cython.int[::1]
+    spots: cython.int[::1]  # where their middles lie, as pairs
+    feet: cython.int  # cells that are taken up
+    least: cython.int  # distances
+    most: cython.int
+    gain: cython.int  # cells more for a full level down
+    needs: cython.int  # whether the cell must be seen
+    up: cython.longlong  # thousandths of a level; -1: any
+    down: cython.longlong
+    eye: cython.longlong
+    height: cython.longlong
 
     def __init__(
         self, cols, rows, directions, staggered, parity, deltas, exists, corners, steps, wide, high,
@@ -75,6 +87,9 @@ class Sight:
         self.met = 0
         self.met_side = -1
         self.touches = 0
+        self.starts = self.spots = corners
+        self.feet = self.least = self.most = self.gain = self.needs = 0
+        self.up = self.down = self.eye = self.height = 0
 
     def lay(self, ground, tops, fences, hiding) -> None:
         """Set the layers of the board, which may have moved."""
@@ -286,4 +301,118 @@ class Sight:
                     ) <= far and self.clear_line(first, cell, from_eye, to_height):
                         seen[count] = cell
                         count += 1
+        return count
+
+    def arm(self, least, most, gain, needs, up, down, eye, height, feet, starts, spots) -> None:
+        """Set an attack, and the cells it can be made from."""
+        self.least = least
+        self.most = most
+        self.gain = gain
+        self.needs = needs
+        self.up = up
+        self.down = down
+        self.eye = eye
+        self.height = height
+        self.feet = feet
+        self.starts = starts
+        self.spots = spots
+        place: cython.int
+        col: cython.int
+        row: cython.int
+        many: cython.int = len(starts)
+        for place in range(many):
+            row = starts[place] // self.cols
+            col = starts[place] - row * self.cols
+            spots[2 * place] = self.x_of(col, row)
+            spots[2 * place + 1] = self.y_of(col, row)
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def hits(self, stand: cython.int, cell: cython.int, x: cython.int, y: cython.int) -> cython.int:
+        """Whether a cell can be attacked from a stand, by its place; its middle is given."""
+        first: cython.int = stand * self.feet
+        foot: cython.int
+        gap: cython.int = 1 << 30
+        far: cython.int
+        rise: cython.longlong
+        for foot in range(first, first + self.feet):
+            far = self.distance(x - self.spots[2 * foot], y - self.spots[2 * foot + 1])
+            gap = far if far < gap else gap
+        if gap < self.least:
+            return 0
+        rise = self.ground[cell] - self.ground[self.starts[first]]
+        far = self.most
+        if rise > 0:
+            if self.up >= 0 and rise > self.up:
+                return 0
+            far -= cython.cast(cython.int, self.gain * (rise // 1000))
+        else:
+            if self.down >= 0 and -rise > self.down:
+                return 0
+            far += cython.cast(cython.int, self.gain * (-rise // 1000))
+        if gap > far:
+            return 0
+        if self.needs == 0:
+            return 1
+        for foot in range(first, first + self.feet):
+            if self.clear_line(self.starts[foot], cell, self.eye, self.height):
+                return 1
+        return 0
+
+    def strike(
+        self, stands: int, radius: int, stamp: int, met: cython.int[::1], cells: cython.int[::1],
+        firsts: cython.int[::1],
+    ) -> int:
+        """Write the cells that can be attacked, each with the first stand that does for it.
+
+        ``radius`` is the farthest that anything is, ``met`` holds less than ``stamp`` for all cells.
+        """
+        many: cython.int = stands
+        far: cython.int = radius
+        mark: cython.int = stamp
+        stand: cython.int
+        foot: cython.int
+        row: cython.int
+        col: cython.int
+        top: cython.int
+        left: cython.int
+        cell: cython.int
+        count: cython.int = 0
+        with cython.nogil:
+            for stand in range(many):
+                for foot in range(stand * self.feet, (stand + 1) * self.feet):
+                    top = self.starts[foot] // self.cols
+                    left = self.starts[foot] - top * self.cols
+                    for row in range(
+                        top - far if top > far else 0,
+                        top + far + 1 if top + far < self.rows else self.rows,
+                    ):
+                        for col in range(
+                            left - far if left > far else 0,
+                            left + far + 1 if left + far < self.cols else self.cols,
+                        ):
+                            cell = row * self.cols + col
+                            if met[cell] == mark or (len(self.exists) and self.exists[cell] == 0):
+                                continue
+                            if self.hits(stand, cell, self.x_of(col, row), self.y_of(col, row)):
+                                met[cell] = mark
+                                cells[count] = cell
+                                firsts[count] = stand
+                                count += 1
+        return count
+
+    def strikers(self, stands: int, cell: int, found: cython.int[::1]) -> int:
+        """Write the places of the stands from which a cell can be attacked."""
+        many: cython.int = stands
+        number: cython.int = cell
+        stand: cython.int
+        row: cython.int = number // self.cols
+        col: cython.int = number - row * self.cols
+        count: cython.int = 0
+        with cython.nogil:
+            for stand in range(many):
+                if self.hits(stand, number, self.x_of(col, row), self.y_of(col, row)):
+                    found[count] = stand
+                    count += 1
         return count

@@ -6,6 +6,7 @@ from threading import Lock, local
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from understep.boards.board import Board, Watcher
 from understep.boards.cost import exact
@@ -13,13 +14,14 @@ from understep.errors import CostError, InputError
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
 from understep.moves import kernel
-from understep.moves.kernel import view
+from understep.moves.kernel import blank, view
 from understep.moves.workspace import MEASURES, layered
 
 FINEST = 1000  # levels count to a thousandth
 MOST_HEIGHT = 10**6
 LONGEST = 36  # no line over so many cells, squared, is longer, squared, than so many times that
 MOST_PRODUCT = 1 << 62
+MOST_MARKS = 1 << 30
 NONE = np.zeros(0, dtype=np.uint8)
 # corners around a middle, clockwise, so that side i lies between corner i and the next; the steps
 # over the sides; what squares of x and y count, for right angles
@@ -50,6 +52,7 @@ class Lines(Watcher):
         self._tops = np.zeros(cells, dtype=np.int64)
         self._dirty: list[IntArray] = [np.arange(cells)]
         self._highest = 0
+        self._lowest = 0
 
     def touched(self, numbers: IntArray) -> None:
         """Take note of cells whose ground or level may have changed."""
@@ -69,6 +72,7 @@ class Lines(Watcher):
                 self._ground[numbers] = levels
                 self._tops[numbers] = levels + self._covers[board.ground_codes()[numbers]]
                 self._highest = max(self._highest, int(np.abs(self._tops[numbers]).max(initial=0)))
+                self._lowest = min(self._lowest, int(levels.min(initial=0)))
                 self._dirty = []
         fences = self._board.edge_layer() if self._hides else NONE
         own = self._own
@@ -77,6 +81,19 @@ class Lines(Watcher):
             own.sight = _sight(self._board.grid)
             own.sight.lay(*map(view, (self._ground, self._tops, fences, self._hiding)))
         return own.sight
+
+    @property
+    def span(self) -> int:
+        """By how many full levels one cell can lie above another, at most."""
+        return (self._highest - self._lowest) // FINEST
+
+    def marks(self) -> tuple[NDArray[np.int32], int]:
+        """An array to mark cells in, and a mark that none bears; of this thread."""
+        own = self._own
+        own.mark = getattr(own, "mark", 0) + 1
+        if own.mark in (1, MOST_MARKS):
+            own.mark, own.met = 1, blank(len(self._ground), np.int32)
+        return own.met, own.mark
 
     def countable(self, far: int, heights: tuple[int, int]) -> None:
         """Refuse lines too long for heights such as these to be compared exactly."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost
+from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike
 from understep.moves.answer import mine
@@ -50,7 +51,7 @@ def sees(
     b: str | CellLike,
     *,
     radius: int | None = None,
-    eye: Cost = HALF,
+    eye: Cost | None = None,
     target: Cost = HALF,
 ) -> Sighting:
     """Whether a place can be seen from another.
@@ -68,9 +69,10 @@ def sees(
     a, b
         Cells, or units by name; of those that take up several cells, the best pair counts.
     radius
-        How far one sees, in cells; None: any distance.
+        How far one sees, in cells; None: as far as the unit ``a`` does, or any distance.
     eye, target
-        How many levels above its ground the line starts and ends.
+        How many levels above its ground the line starts and ends; by default that of the unit, or
+        half a level.
 
     Returns
     -------
@@ -101,6 +103,7 @@ def sees(
     """
     kept = lines(mine(board))
     sight = kept.ready()
+    radius, eye = sight_of(board.unit(a) if isinstance(a, str) else None, radius, eye)
     heights = height(eye, "eye"), height(target, "target")
     starts, ends = places(board, a, "a"), places(board, b, "b")
     grid = board.grid
@@ -119,6 +122,14 @@ def sees(
         if place == 0:
             found = _hidden(board, start, end, grid.cell_of(met), side)
     return found
+
+
+def sight_of(unit: Unit | None, radius: int | None, eye: Cost | None) -> tuple[int | None, Cost]:
+    """How far a unit sees and from how high, or anybody, unless that is given."""
+    if unit is not None:
+        radius = unit.sight if radius is None else radius
+        eye = unit.eye if eye is None else eye
+    return radius, HALF if eye is None else eye
 
 
 def radius_of(radius: int | None, far: int) -> int:

@@ -10,13 +10,14 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost
+from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves.answer import mine
 from understep.moves.kernel import view as buffer
 from understep.overlay import Mark, Overlay
-from understep.sight.lines import height, lines
-from understep.sight.sees import HALF, places, radius_of
+from understep.sight.lines import Lines, height, lines
+from understep.sight.sees import HALF, radius_of, sight_of
 
 
 class View:
@@ -81,7 +82,7 @@ def view(
     *,
     side: str | None = None,
     radius: int | None = None,
-    eye: Cost = HALF,
+    eye: Cost | None = None,
     target: Cost = HALF,
 ) -> View:
     """The cells that are seen from a place, by a unit, or by all units of a side.
@@ -97,9 +98,10 @@ def view(
     side
         A side instead: what any of its units sees.
     radius
-        How far it sees, in cells; None: any distance.
+        How far it sees, in cells; None: as far as each unit does, or any distance.
     eye, target
-        How many levels above its ground the line starts and ends.
+        How many levels above its ground the line starts and ends; by default that of each unit, or
+        half a level.
 
     Returns
     -------
@@ -125,22 +127,31 @@ def view(
     (True, False, True)
     """
     kept = lines(mine(board))
-    sight = kept.ready()
     if (what is None) == (side is None):
         raise InputError("what", "give a unit or a cell, or else a side", what)
+    units: tuple[Unit, ...] = ()
     if side is not None:
-        eyes = [cell for unit in board.units(side) for cell in places(board, unit.name, "what")]
-    else:
-        eyes = places(board, what or "", "what")
-    grid = board.grid
+        units = board.units(side)
+    elif isinstance(what, str):
+        units = (board.unit(what),)
+    looks = [(cell, *sight_of(unit, radius, eye)) for unit in units for cell in board.covered(unit)]
+    if side is None and not units:
+        looks = [(board.grid.require(what, "what"), *sight_of(None, radius, eye))]
+    found = [seen_from(kept, board, *look, target) for look in looks]
+    numbers = found[0] if len(found) == 1 else np.unique(np.concatenate([np.zeros(0, int), *found]))
+    return View(board, Cells([cell for cell, *_ in looks]), numbers)
+
+
+def seen_from(
+    kept: Lines, board: Board, cell: Cell, radius: int | None, eye: Cost, target: Cost
+) -> IntArray:
+    """The numbers of the cells that are seen from one, row by row."""
+    sight, grid = kept.ready(), board.grid
     far = radius_of(radius, grid.cols + grid.rows)
     heights = height(eye, "eye"), height(target, "target")
     kept.countable(far, heights)
     wide, high = (min(2 * far + 1, size) for size in grid.size)
-    seen = np.zeros(wide * high, dtype=np.int32)
-    found = []
-    for cell in eyes:
-        count = sight.look(grid.number(cell), far, *heights, buffer(seen))
-        found.append(seen[:count].astype(np.int64))
-    numbers = found[0] if len(found) == 1 else np.unique(np.concatenate([np.zeros(0, int), *found]))
-    return View(board, Cells(eyes), numbers)
+    seen = np.empty(wide * high, dtype=np.int32)
+    count = sight.look(grid.number(cell), far, *heights, buffer(seen))
+    found: IntArray = seen[:count].astype(np.int64)
+    return found

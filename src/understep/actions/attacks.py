@@ -1,0 +1,379 @@
+"""Attacks: what a unit can attack now or after moving, and from where."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import cached_property
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from understep.actions.band import Band
+from understep.boards.attack import Attack
+from understep.boards.board import Board
+from understep.boards.unit import Unit
+from understep.errors import InputError, NotReached
+from understep.grids.cell import Cell, CellLike, Cells, IntArray
+from understep.moves.answer import KnownTo, Refusal, known
+from understep.moves.reach import Reach, reach
+from understep.overlay import Mark, Overlay
+
+
+class Aim(NamedTuple):
+    """How a cell or a unit can be attacked.
+
+    Attributes
+    ----------
+    cell
+        The cell to aim at, from ``stand``.
+    stand
+        The best stand: the one it gets to first.
+    stands
+        All cells to attack from, nearest first.
+    units
+        The names of the units that the attack from ``stand`` affects.
+    """
+
+    cell: Cell
+    stand: Cell
+    stands: Cells
+    units: tuple[str, ...]
+
+
+class Attacks:
+    """What a unit can attack; made by `attacks`.
+
+    ``cells`` are those it can aim at (row by row; also ``cell in attacks``, iteration, ``len``),
+    ``targets`` the units it can affect, ``attacks[cell or name]`` an `Aim`.
+    """
+
+    def __init__(self, board: Board, unit: Unit, attack: Attack, reach: Reach | None) -> None:
+        self._board, self._state = board, board.state
+        self._band = Band(
+            board, unit, attack, Cells([unit.at or Cell(0, 0)]) if reach is None else reach.cells
+        )
+        #: The unit, as it was when asked.
+        self.unit = unit
+        #: How it attacks.
+        self.attack = attack
+        #: Where it can get first, from the same computation; None: it does not move.
+        self.reach = reach
+
+    def __repr__(self) -> str:
+        return f"<Attacks of {self.unit.name!r}: {len(self)} cells, {len(self.targets)} targets>"
+
+    @cached_property
+    def cells(self) -> Cells:
+        """The cells it can aim at, row by row."""
+        return Cells(self._board.grid.cells_of(self._band.cells[0]))
+
+    @cached_property
+    def _first(self) -> dict[int, int]:
+        """The best stand of each cell that it can aim at, both by number."""
+        return dict(zip(*(part.tolist() for part in self._band.cells), strict=True))
+
+    def __len__(self) -> int:
+        return len(self._band.cells[0])
+
+    def __iter__(self) -> Iterator[Cell]:
+        return iter(self.cells)
+
+    def __contains__(self, cell: object) -> bool:
+        grid = self._board.grid
+        return cell in grid and grid.number(grid.require(cell)) in self._first
+
+    @property
+    def stale(self) -> bool:
+        """Whether the board has changed since, in a way that may alter the answer."""
+        return self._board.state != self._state
+
+    def _stand(self, place: int) -> Cell:
+        return self._board.grid.cell_of(int(self._band.starts[place, 0]))
+
+    def stands(self, what: str | CellLike) -> Cells:
+        """The cells from which it can attack a cell or a unit, nearest first; none if it cannot.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        CellError
+            ``what`` is no cell, or off the board.
+        """
+        if isinstance(what, str):
+            places: Any = self._ways(self._board.unit(what))
+        else:
+            places = self._band.stands(self._board.grid.number(self._board.grid.require(what)))
+        return Cells([self._stand(place) for place in places])
+
+    def get(self, what: str | CellLike) -> Aim | Refusal:
+        """How a cell or a unit can be attacked, or a false `Refusal` that says why it cannot.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        CellError
+            ``what`` is no cell, or off the board.
+        """
+        grid = self._board.grid
+        if isinstance(what, str):
+            target = self._board.unit(what)
+            if not self._meant(target):
+                kind = "itself" if target.name == self.unit.name else f"of the {target.side}"
+                return Refusal(f"{what!r} is {kind}, and the attack affects {self._whom()}")
+            ways = self._ways(target)
+            cell = target.at or Cell(0, 0)
+        else:
+            cell = grid.require(what)
+            ways = dict.fromkeys(self._band.stands(grid.number(cell)).tolist(), grid.number(cell))
+        if not ways:
+            return Refusal(self._band.why_not(cell))
+        place = next(iter(ways))
+        stand, aimed = self._stand(place), grid.cell_of(ways[place])
+        stands = Cells([self._stand(each) for each in ways])
+        return Aim(aimed, stand, stands, self.affected(stand, aimed))
+
+    def __getitem__(self, what: str | CellLike) -> Aim:
+        found = self.get(what)
+        if isinstance(found, Refusal):
+            raise NotReached(found.why)
+        return found
+
+    def _whom(self) -> str:
+        return {"foe": "foes", "friend": "friends", "anyone": "others"}[self.attack.affects]
+
+    def _meant(self, other: Unit) -> bool:
+        """Whether a unit is one that it would attack."""
+        if other.name == self.unit.name:
+            return self.attack.low == 0 and self.attack.meets(own=True)
+        return self.attack.meets(other.side == self.unit.side)
+
+    @cached_property
+    def targets(self) -> tuple[str, ...]:
+        """The names of the units it can attack, in the order of the board."""
+        return tuple(
+            unit.name for unit in self._board.units() if self._meant(unit) and self._ways(unit)
+        )
+
+    # the pattern
+
+    def hits(self, stand: CellLike, cell: CellLike) -> Cells:
+        """The cells that an attack affects, made from a stand and aimed at a cell.
+
+        Raises
+        ------
+        CellError
+            ``stand`` or ``cell`` is no cell, or off the board.
+        """
+        grid, pattern = self._board.grid, self.attack.pattern
+        start, aim = grid.require(stand, "stand"), grid.require(cell)
+        if pattern.shape == "cell":
+            return Cells([aim])
+        if pattern.shape == "disk":
+            return grid.disk(aim, pattern.size)
+        return self._turned(start, self._way(start, aim))
+
+    def _way(self, start: Cell, aim: Cell) -> int:
+        """The number of the direction in which it aims."""
+        grid = self._board.grid
+        (x, y), (a, b) = (grid.plane(np.array(cell)).tolist() for cell in (start, aim))
+        vector = (a - x, b - y)
+        if vector not in self._towards:
+            named = grid.toward(start, aim) or self.unit.facing or 0
+            self._towards[vector] = grid.way(named)
+        return self._towards[vector]
+
+    @cached_property
+    def _towards(self) -> dict[tuple[int, int], int]:
+        return {}
+
+    @cached_property
+    def _patterns(self) -> dict[tuple[Cell, int], Cells]:
+        return {}
+
+    def _turned(self, start: Cell, way: int) -> Cells:
+        """The cells of a pattern that starts at a stand, in a direction."""
+        if (start, way) not in self._patterns:
+            grid, pattern = self._board.grid, self.attack.pattern
+            if pattern.shape == "line":
+                row = (grid.step(start, way, n) for n in range(1, pattern.size + 1))
+                found = Cells([cell for cell in row if cell is not None])
+            elif pattern.shape == "cone":
+                found = grid.cone(start, way, pattern.size, pattern.angle)
+            else:
+                turns = way // (len(grid.directions) // 4) if grid.kind == "square" else way
+                turned: IntArray = np.array(pattern.offsets) @ grid.turning(turns).T
+                found = grid.on_board(grid.addresses(grid.plane(np.array(start)) + turned))
+            self._patterns[start, way] = found
+        return self._patterns[start, way]
+
+    def affected(self, stand: CellLike, cell: CellLike) -> tuple[str, ...]:
+        """The names of the units that an attack affects, made from a stand and aimed at a cell.
+
+        The unit itself counts as standing on the stand.
+
+        Raises
+        ------
+        CellError
+            ``stand`` or ``cell`` is no cell, or off the board.
+        """
+        hits, board = self.hits(stand, cell), self._board
+        found = {}
+        for each in hits:
+            for layer in board.unit_layers:
+                other = board.unit_at(each, layer)
+                if other is not None and other.name != self.unit.name:
+                    found[other.name] = self.attack.meets(other.side == self.unit.side)
+        if self.attack.meets(own=True) and any(
+            each in hits for each in board.covered(self.unit, stand)
+        ):
+            found[self.unit.name] = True
+        return tuple(name for name, meant in found.items() if meant)
+
+    def _ways(self, target: Unit) -> dict[int, int]:
+        """The stands from which a unit can be affected, by place, each with the cell to aim at."""
+        grid, band = self._board.grid, self._band
+        if target.name == self.unit.name:
+            return {place: int(number) for place, number in enumerate(band.starts[:, 0])}
+        cells = self._board.covered(target)
+        ways: dict[int, int] = {}
+        shape = self.attack.pattern.shape
+        if shape in ("cell", "disk"):
+            aims: Any = [cell for cell in cells if cell in grid]
+            if shape == "disk":
+                disks = [grid.disk(cell, self.attack.pattern.size) for cell in aims]
+                aims = dict.fromkeys([*aims, *(cell for disk in disks for cell in disk)])
+            for number in map(grid.number, aims):
+                if number in self._first:
+                    for place in band.stands(number).tolist():
+                        ways.setdefault(place, number)
+            if shape == "cell" and len(cells) > 1:  # it is as near as the nearest of its cells
+                least = np.min([band.gaps(grid.number(cell)) for cell in cells], axis=0)
+                ways = {place: ways[place] for place in ways if least[place] >= self.attack.low}
+        else:
+            for number in self._first:
+                aim = grid.cell_of(number)
+                for place in band.stands(number).tolist():
+                    if place not in ways:
+                        start = self._stand(place)
+                        if any(cell in self._turned(start, self._way(start, aim)) for cell in cells):
+                            ways[place] = number
+        return dict(sorted(ways.items()))
+
+    def struck(self) -> IntArray:
+        """The numbers of all cells that it can affect, in order."""
+        numbers, grid, pattern = self._band.cells[0], self._board.grid, self.attack.pattern
+        if pattern.shape == "cell":
+            return numbers
+        if pattern.shape == "disk":
+            around = grid.spread(grid.cells_of(numbers), grid.nearby(pattern.size)[0])
+            return np.unique(grid.numbers(around[grid.holds(around)]))
+        found = set()
+        for number in numbers.tolist():
+            aim = grid.cell_of(number)
+            for place in self._band.stands(number).tolist():
+                start = self._stand(place)
+                found.add((start, self._way(start, aim)))
+        cells = {cell for start, way in found for cell in self._turned(start, way)}
+        return np.array(sorted(map(grid.number, cells)), dtype=np.int64)
+
+    def overlay(self) -> Overlay:
+        """The attacks as plain data, over the reach they are made from.
+
+        Roles as in `Reach.overlay`, "attack" for cells it can aim at but not end on, so that none
+        is both, and "target" (text: the name) for units it can attack.
+        """
+        marks = {} if self.reach is None else dict(self.reach.overlay())
+        for cell in self.cells:
+            if marks.get(cell, Mark("pass")).role == "pass":
+                marks[cell] = Mark("attack")
+        start = self.unit.at or Cell(0, 0)
+        marks[start] = Mark("start", 1, self.unit.name)
+        for name in self.targets:
+            for cell in self._board.covered(self._board.unit(name)):
+                marks[cell] = Mark("target", None, name)
+        return Overlay(marks)
+
+    def plain(self) -> dict[str, Any]:
+        """The attacks as plain lists and names, for JSON."""
+        targets = {}
+        for name in self.targets:
+            aim = self[name]
+            targets[name] = {
+                "aim": list(aim.cell),
+                "stands": [list(cell) for cell in aim.stands],
+                "affected": list(aim.units),
+            }
+        return {
+            "unit": self.unit.name,
+            "cells": [list(cell) for cell in self.cells],
+            "targets": targets,
+        }
+
+
+def attacks(
+    board: Board,
+    unit: str,
+    *,
+    moving: bool = True,
+    attack: Attack | None = None,
+    known_to: KnownTo = None,
+) -> Attacks:
+    """What a unit can attack, now or after moving.
+
+    Where it can get and what it can attack from there come from one computation. Units are not in
+    the way of sight.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    unit
+        The name of a unit on it.
+    moving
+        Whether it can move first, with the points it has left; else it attacks from where it is.
+    attack
+        How it attacks; by default as the unit does.
+    known_to
+        The side whose knowledge counts; by default the unit's own, if it keeps any, and False: the
+        truth.
+
+    Returns
+    -------
+    Attacks
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit; a side that keeps no knowledge.
+    InputError
+        The unit has no attack, and none is given.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(12, 7), {"turf": 1, "reeds": us.Terrain(2, cover=1)})
+    >>> bow = us.Attack(2, 3)
+    >>> archer = us.Unit("archer", "wardens", us.Movement(points=2), attack=bow)
+    >>> raider = us.Unit("raider", "wreckers", us.Movement(points=4))
+    >>> archer, raider = board.add(archer, at=(2, 3)), board.add(raider, at=(7, 3))
+    >>> found = us.attacks(board, "archer")
+    >>> found.targets, tuple(found["raider"].stand), (4, 3) in found.reach, (2, 3) in found
+    (('raider',), (4, 3), True, True)
+    >>> us.attacks(board, "archer", moving=False).get("raider").why
+    '(7, 3) is 5 cells away at best, and its range is 2 to 3'
+    """
+    board = known(board, unit, known_to)
+    who = board.unit(unit)
+    return attacks_of(board, who, attack, reach(board, unit, known_to=False) if moving else None)
+
+
+def attacks_of(board: Board, unit: Unit, attack: Attack | None, reach: Reach | None) -> Attacks:
+    """The attacks of a unit from where it can get."""
+    rules = unit.attack if attack is None else attack
+    if rules is None:
+        raise InputError("unit", "it has no attack; give one by attack=", unit.name)
+    if not isinstance(rules, Attack):
+        raise InputError("attack", "must be an Attack", attack)
+    return Attacks(board, unit, rules, reach)

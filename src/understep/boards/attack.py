@@ -1,0 +1,94 @@
+"""Attack: how far, over what and whom a unit can attack."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, TypeAlias, get_args
+
+from understep.boards.cost import Cost, exact
+from understep.boards.pattern import Pattern
+from understep.errors import InputError, NameUnknownError
+
+Measure: TypeAlias = Literal["grid", "path"]
+Affects: TypeAlias = Literal["foe", "friend", "anyone"]
+FARTHEST = 1000
+AIMED = Pattern()
+
+
+@dataclass(frozen=True)
+class Attack:
+    """How a unit attacks. What comes of it is the game's.
+
+    Parameters
+    ----------
+    low, high
+        The least and the largest distance, in cells; with ``low`` 2 the cells next to it are too
+        near.
+    measure
+        ``"grid"``: distance on the grid; ``"path"``: steps over cells and edges that the unit's
+        movement can enter and cross, units not being in the way.
+    sight
+        Whether the cell aimed at must be seen.
+    per_level
+        Cells by which ``high`` grows for every full level that the attacker stands above the cell,
+        and shrinks for every one below.
+    up, down
+        The most levels that the cell can lie above the attacker, and below; None: any.
+    affects
+        Whom it affects: a ``"foe"`` (a unit of another side), a ``"friend"`` (one of its own side;
+        itself, where ``low`` is 0), or ``"anyone"``.
+    pattern
+        Which cells it affects: a `Pattern`; by default the one aimed at.
+
+    Raises
+    ------
+    InputError
+        Distances that are not whole numbers from 0 to 1000, the larger one first; a pattern that is
+        none, ``sight`` that is not true or false, ``per_level`` that is no whole number of 0 or
+        more.
+    NameUnknownError
+        An unknown word for ``measure`` or ``affects``.
+    CostError
+        ``up`` or ``down`` is negative or no number.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> bow = us.Attack(2, 4, per_level=1)
+    >>> us.Unit("archer", "wardens", us.Movement(points=4), attack=bow).attack.low
+    2
+    """
+
+    low: int = 1
+    high: int = 1
+    measure: Measure = "grid"
+    sight: bool = True
+    per_level: int = 0
+    up: Cost | None = None
+    down: Cost | None = None
+    affects: Affects = "foe"
+    pattern: Pattern = AIMED
+
+    def __post_init__(self) -> None:
+        for argument in ("low", "high", "per_level"):
+            value = getattr(self, argument)
+            if type(value) is not int or not 0 <= value <= FARTHEST:
+                raise InputError(argument, f"must be a whole number from 0 to {FARTHEST}", value)
+        if self.high < self.low:
+            raise InputError("high", f"must be {self.low} or more, as low is", self.high)
+        for argument, allowed in (("measure", Measure), ("affects", Affects)):
+            word = getattr(self, argument)
+            if word not in get_args(allowed):
+                raise NameUnknownError(argument, "rule", word, get_args(allowed))
+        if type(self.sight) is not bool:
+            raise InputError("sight", "must be True or False", self.sight)
+        for argument in ("up", "down"):
+            value = getattr(self, argument)
+            if value is not None:
+                object.__setattr__(self, argument, exact(value, argument))
+        if not isinstance(self.pattern, Pattern):
+            raise InputError("pattern", "must be a Pattern", self.pattern)
+
+    def meets(self, own: bool) -> bool:
+        """Whether it affects units of its own side, or of others."""
+        return self.affects == "anyone" or (self.affects == "friend") == own

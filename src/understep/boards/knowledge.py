@@ -1,0 +1,170 @@
+"""Knowledge: what a side sees, what it remembers, and what it does not know."""
+
+from __future__ import annotations
+
+from typing import Any, Literal, NamedTuple, TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board
+from understep.boards.memory import Memory
+from understep.boards.store import ABSENT
+from understep.boards.unit import Unit
+from understep.grids.cell import Cell, CellLike, Cells
+from understep.grids.systems import choice
+from understep.overlay import Mark, Overlay
+
+Status: TypeAlias = Literal["never", "before", "now"]
+STATUS: tuple[Status, ...] = ("never", "before", "now")
+
+
+class Difference(NamedTuple):
+    """How what a side knows has changed; made by `Knowledge.changes`.
+
+    Attributes
+    ----------
+    appeared
+        The cells seen now that were not, row by row.
+    faded
+        The cells that were seen and are not now.
+    discovered
+        Those seen now, or remembered, that were never seen before.
+    met
+        The names of units of others that are seen now and were not.
+    lost
+        The names of those that were seen and are not now.
+    """
+
+    appeared: Cells
+    faded: Cells
+    discovered: Cells
+    met: tuple[str, ...]
+    lost: tuple[str, ...]
+
+
+class Knowledge:
+    """What a side knows, as things are; made by `Board.knowledge` and `understep.fog`."""
+
+    def __init__(self, memory: Memory) -> None:
+        self._memory = memory
+        #: Whose it is.
+        self.side = memory.side
+
+    def __repr__(self) -> str:
+        counts = np.bincount(self.table[self._memory.grid.exists], minlength=3).tolist()
+        return f"<Knowledge of the {self.side}: {counts[2]} cells now, {counts[1]} before>"
+
+    @property
+    def board(self) -> Board:
+        """The board as the side knows it, to ask whatever can be asked of a board.
+
+        Not to be edited; its `copy` may be, to try things out without giving anything away.
+        """
+        return self._memory
+
+    @property
+    def table(self) -> NDArray[np.uint8]:
+        """What is known of every cell, ``(rows, cols)``: 0 never seen, 1 before, 2 now. A copy."""
+        known, counts = self._memory.known.array, self._memory.counts.array
+        found = known.astype(np.uint8) + (counts > 0)
+        grid = self._memory.grid
+        return found.astype(np.uint8).reshape(grid.rows, grid.cols)
+
+    def status(self, cell: CellLike) -> Status:
+        """Whether a cell is seen "now", was seen "before" or was "never" seen.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is none, or off the board.
+        """
+        number = self._memory.grid.number(self._memory.grid.require(cell))
+        if self._memory.counts.array[number]:
+            return "now"
+        return "before" if self._memory.known.array[number] else "never"
+
+    def cells(self, status: Status) -> Cells:
+        """The cells seen "now", "before" and not now, or "never", row by row."""
+        choice(status, Status, "status")
+        grid = self._memory.grid
+        return self._listed((self.table == STATUS.index(status)) & grid.exists)
+
+    @property
+    def border(self) -> Cells:
+        """The cells never seen that are next to one that was, row by row."""
+        grid = self._memory.grid
+        known = self.table > 0
+        rim = grid.around(grid.cells_of(np.flatnonzero(known & grid.exists))).reshape(-1, 2)
+        found = np.zeros_like(known)
+        found[grid.index(rim[grid.holds(rim)])] = True
+        return self._listed(found & ~known)
+
+    def _listed(self, mask: NDArray[np.bool_]) -> Cells:
+        return Cells(self._memory.grid.cells_of(np.flatnonzero(mask)))
+
+    def last_seen(self, name: str) -> Unit | None:
+        """A unit of another side as it was when it was last seen; None: never, or seen to go."""
+        return self._memory.last.values.get(name)
+
+    @property
+    def remembered(self) -> tuple[Unit, ...]:
+        """Units of others as last seen, where none of the cells they took up is seen now."""
+        memory, found = self._memory, []
+        for unit in memory.last.values.values():
+            numbers = [memory.grid.number(cell) for cell in memory.covered(unit)]
+            if unit.name not in memory._roster.values and not memory.counts.array[numbers].any():
+                found.append(unit)
+        return tuple(found)
+
+    def changes(self, state: int) -> Difference | None:
+        """How it has changed since an earlier `Board.state`; None if that is not known.
+
+        Known are the states before each change of the board that could be undone, or taken back at
+        the end of a trial.
+        """
+        memory = self._memory
+        changes = memory.own_changes(state)
+        if changes is None:
+            return None
+        counts, known = memory.counts.array.copy(), memory.known.array.copy()
+        units: dict[str, bool] = {}  # whether they stood there before
+        for change in changes:  # the last first
+            part = memory.told_of(change.store)
+            if part == "counts":
+                counts[change.keys] = change.old
+            elif part == "known":
+                known[change.keys] = change.old
+            elif part == "units":
+                listed = change.new if change.old is ABSENT else change.old
+                if listed.unit.side != self.side:
+                    units[change.keys] = change.old is not ABSENT
+        here = {unit.name for unit in memory.units()}
+        met = tuple(sorted(name for name, there in units.items() if name in here and not there))
+        lost = tuple(sorted(name for name, there in units.items() if there and name not in here))
+        now, before = memory.counts.array > 0, counts > 0
+        shape = memory.grid.rows, memory.grid.cols
+        masks = [now & ~before, before & ~now, memory.known.array & ~known]
+        appeared, faded, discovered = (self._listed(mask.reshape(shape)) for mask in masks)
+        return Difference(appeared, faded, discovered, met, lost)
+
+    def overlay(self) -> Overlay:
+        """The knowledge as plain data.
+
+        Roles "seen before" and "unknown", and "remembered" (text: the name) for units of others
+        where they were last seen.
+        """
+        marks = {cell: Mark("seen before") for cell in self.cells("before")}
+        marks |= {cell: Mark("unknown") for cell in self.cells("never")}
+        for unit in self.remembered:
+            marks[unit.at or Cell(0, 0)] = Mark("remembered", None, unit.name)
+        return Overlay(marks, priority=0)
+
+    def plain(self) -> dict[str, Any]:
+        """The knowledge as plain lists and names, for JSON."""
+        return {
+            "side": self.side,
+            "table": self.table.tolist(),
+            "units": [unit.name for unit in self._memory.units()],
+            "remembered": {unit.name: list(unit.at or ()) for unit in self.remembered},
+        }

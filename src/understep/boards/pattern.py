@@ -1,0 +1,93 @@
+"""Patterns: the cells that an attack affects, around where it is aimed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal, TypeAlias
+
+from understep.errors import InputError
+from understep.grids.cell import as_cells
+
+Shape: TypeAlias = Literal["cell", "disk", "line", "cone", "cells"]
+MOST = 64
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """The cells that an attack affects; made by `disk`, `line`, `cone` or `of`.
+
+    All but the disk start where the attacker stands, and turn with the direction of the grid that
+    comes nearest to where it aims.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> us.Pattern.disk(1), us.Pattern.of([(0, -1), (0, -2), (1, -2)]).size
+    (Pattern(shape='disk', size=1, angle=None, offsets=()), 3)
+    """
+
+    shape: Shape = "cell"
+    size: int = 0
+    angle: float | None = None
+    offsets: tuple[tuple[int, int], ...] = ()
+
+    @classmethod
+    def disk(cls, radius: int) -> Pattern:
+        """The cells up to ``radius`` steps from the cell aimed at.
+
+        Raises
+        ------
+        InputError
+            ``radius`` is not a whole number from 0 to 64.
+        """
+        return cls("disk", _size(radius, "radius"))
+
+    @classmethod
+    def line(cls, length: int) -> Pattern:
+        """So many cells in a row, from the first in front of the attacker.
+
+        Raises
+        ------
+        InputError
+            ``length`` is not a whole number from 0 to 64.
+        """
+        return cls("line", _size(length, "length"))
+
+    @classmethod
+    def cone(cls, length: int, angle: float | None = None) -> Pattern:
+        """The cells up to ``length`` steps in front of the attacker, as the grid's `cone`.
+
+        Raises
+        ------
+        InputError
+            ``length`` is not a whole number from 0 to 64, or ``angle`` no number from 0 to 360.
+        """
+        if angle is not None and (type(angle) not in (int, float) or not 0 <= angle <= 360):
+            raise InputError("angle", "must be degrees from 0 to 360, or None", angle)
+        return cls("cone", _size(length, "length"), angle)
+
+    @classmethod
+    def of(cls, offsets: Any) -> Pattern:
+        """Cells given as they lie in front of an attacker that aims in the first direction.
+
+        Offsets from the attacker, as (col, row) on squares, where it aims north, and as (q, r) on
+        hexes, where it aims north-east, or north where tops are flat. They turn by quarter turns on
+        squares, by sixths on hexes.
+
+        Raises
+        ------
+        CellError
+            An offset that is no pair of whole numbers.
+        InputError
+            None at all, or one farther than 64.
+        """
+        found = tuple((col, row) for col, row in as_cells(offsets))
+        if not found or any(abs(part) > MOST for pair in found for part in pair):
+            raise InputError("offsets", f"must be one or more, each within {MOST}", offsets)
+        return cls("cells", len(found), None, found)
+
+
+def _size(value: Any, argument: str) -> int:
+    if type(value) is not int or not 0 <= value <= MOST:
+        raise InputError(argument, f"must be a whole number from 0 to {MOST}", value)
+    return value

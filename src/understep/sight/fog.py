@@ -1,0 +1,79 @@
+"""Fog: from here on a side knows only what its units have seen."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.boards.knowledge import Knowledge
+from understep.boards.memory import Memory
+from understep.boards.unit import Unit
+from understep.errors import InputError, NameUnknownError
+from understep.grids.cell import IntArray
+from understep.moves.answer import mine
+from understep.sight.lines import lines
+from understep.sight.sees import HALF
+from understep.sight.view import seen_from
+
+
+def fog(board: Board, side: str, *, land_known: bool = False) -> Knowledge:
+    """Let a side know only what its units see, and remember what they saw, from here on.
+
+    Its knowledge follows every change of the board by itself, and is part of the board's state: it
+    is copied, undone and rolled back with it. Answers for its units are then given by what it
+    knows: land never seen is closed, units that are not seen are not there. Inside a `Board.batch`
+    knowledge stays as it was until the end.
+
+    Parameters
+    ----------
+    board
+        The board.
+    side
+        The side; it has or had a unit there.
+    land_known
+        Whether it knows all the land as it is now, and only has to find the units on it.
+
+    Returns
+    -------
+    Knowledge
+        As `Board.knowledge` gives it.
+
+    Raises
+    ------
+    NameUnknownError
+        No unit of that side was ever added.
+    InputError
+        The side keeps knowledge already.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(12, 5), {"turf": 1})
+    >>> scout = us.Unit("scout", "wardens", us.Movement(points=4), sight=3)
+    >>> scout = board.add(scout, at=(1, 2))
+    >>> raider = board.add(us.Unit("raider", "wreckers", us.Movement(points=4)), at=(7, 2))
+    >>> knowledge = us.fog(board, "wardens")
+    >>> [unit.name for unit in knowledge.board.units()], knowledge.status((8, 2))
+    (['scout'], 'never')
+    >>> us.route(board, "scout", to=(8, 2)).why
+    '(8, 2) is unknown to the wardens'
+    >>> before = board.state
+    >>> scout = board.put("scout", at=(4, 2))
+    >>> knowledge.changes(before).met
+    ('raider',)
+    """
+    if side not in mine(board).sides:
+        raise NameUnknownError("side", "side", side, board.sides)
+    if side in board.fogged:
+        raise InputError("side", "keeps knowledge already; lift_fog ends it", side)
+    board.keep(Memory.of(board, side, _look, land_known))
+    return board.knowledge(side)
+
+
+def _look(board: Board, unit: Unit) -> IntArray:
+    """The numbers of the cells that a unit sees, in order."""
+    kept = lines(board)
+    found = [
+        seen_from(kept, board, cell, unit.sight, unit.eye, HALF) for cell in board.covered(unit)
+    ]
+    return found[0] if len(found) == 1 else np.unique(np.concatenate(found))
