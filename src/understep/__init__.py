@@ -57,6 +57,8 @@ from understep.overlay import Mark, Overlay
 if TYPE_CHECKING:
     from understep.actions.attacks import Aim, Attacks, attacks
     from understep.actions.push import Push, push
+    from understep.actions.stands import Stand, Stands, stands
+    from understep.actions.threats import Threats, threats
     from understep.boards.cover import cover, cover_shares
     from understep.boards.resize import resize, shift
     from understep.boards.scatter import assort, scatter
@@ -93,6 +95,9 @@ _LATER = {
     "Obstacle": "understep.moves.explain",
     "Push": "understep.actions.push",
     "Sighting": "understep.sight.sees",
+    "Stand": "understep.actions.stands",
+    "Stands": "understep.actions.stands",
+    "Threats": "understep.actions.threats",
     "Trial": "understep.moves.trace",
     "View": "understep.sight.view",
     "Field": "understep.moves.field",
@@ -128,7 +133,9 @@ _LATER = {
     "scatter": "understep.boards.scatter",
     "sees": "understep.sight.sees",
     "shift": "understep.boards.resize",
+    "stands": "understep.actions.stands",
     "strip": "understep.boards.shapes",
+    "threats": "understep.actions.threats",
     "trace": "understep.moves.trace",
     "view": "understep.sight.view",
 }
@@ -177,8 +184,11 @@ __all__ = [
     "Sighting",
     "Site",
     "SquareGrid",
+    "Stand",
+    "Stands",
     "Step",
     "Terrain",
+    "Threats",
     "Trial",
     "UnderstepError",
     "Unit",
@@ -224,7 +234,9 @@ __all__ = [
     "scatter",
     "sees",
     "shift",
+    "stands",
     "strip",
+    "threats",
     "trace",
     "view",
     "within",

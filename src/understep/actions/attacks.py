@@ -49,9 +49,8 @@ class Attacks:
 
     def __init__(self, board: Board, unit: Unit, attack: Attack, reach: Reach | None) -> None:
         self._board, self._state = board, board.state
-        self._band = Band(
-            board, unit, attack, Cells([unit.at or Cell(0, 0)]) if reach is None else reach.cells
-        )
+        here = np.array([board.grid.number(unit.at or Cell(0, 0))])
+        self._band = Band(board, unit, attack, here if reach is None else reach.numbers)
         #: The unit, as it was when asked.
         self.unit = unit
         #: How it attacks.
@@ -90,6 +89,27 @@ class Attacks:
     def _stand(self, place: int) -> Cell:
         return self._board.grid.cell_of(int(self._band.starts[place, 0]))
 
+    def ways(self, what: str | CellLike) -> dict[Cell, Cell]:
+        """The stands for a cell or a unit, nearest first, each with the cell to aim at from there.
+
+        None for units that it would not affect.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        CellError
+            ``what`` is no cell, or off the board.
+        """
+        grid = self._board.grid
+        if isinstance(what, str):
+            target = self._board.unit(what)
+            ways = self._ways(target) if self._meant(target) else {}
+        else:
+            number = grid.number(grid.require(what))
+            ways = dict.fromkeys(self._band.stands(number).tolist(), number)
+        return {self._stand(place): grid.cell_of(aim) for place, aim in ways.items()}
+
     def stands(self, what: str | CellLike) -> Cells:
         """The cells from which it can attack a cell or a unit, nearest first; none if it cannot.
 
@@ -100,11 +120,7 @@ class Attacks:
         CellError
             ``what`` is no cell, or off the board.
         """
-        if isinstance(what, str):
-            places: Any = self._ways(self._board.unit(what))
-        else:
-            places = self._band.stands(self._board.grid.number(self._board.grid.require(what)))
-        return Cells([self._stand(place) for place in places])
+        return Cells(list(self.ways(what)))
 
     def get(self, what: str | CellLike) -> Aim | Refusal:
         """How a cell or a unit can be attacked, or a false `Refusal` that says why it cannot.
@@ -122,17 +138,14 @@ class Attacks:
             if not self._meant(target):
                 kind = "itself" if target.name == self.unit.name else f"of the {target.side}"
                 return Refusal(f"{what!r} is {kind}, and the attack affects {self._whom()}")
-            ways = self._ways(target)
             cell = target.at or Cell(0, 0)
         else:
             cell = grid.require(what)
-            ways = dict.fromkeys(self._band.stands(grid.number(cell)).tolist(), grid.number(cell))
+        ways = self.ways(what)
         if not ways:
             return Refusal(self._band.why_not(cell))
-        place = next(iter(ways))
-        stand, aimed = self._stand(place), grid.cell_of(ways[place])
-        stands = Cells([self._stand(each) for each in ways])
-        return Aim(aimed, stand, stands, self.affected(stand, aimed))
+        stand, aimed = next(iter(ways.items()))
+        return Aim(aimed, stand, Cells(list(ways)), self.affected(stand, aimed))
 
     def __getitem__(self, what: str | CellLike) -> Aim:
         found = self.get(what)
@@ -153,8 +166,15 @@ class Attacks:
     def targets(self) -> tuple[str, ...]:
         """The names of the units it can attack, in the order of the board."""
         return tuple(
-            unit.name for unit in self._board.units() if self._meant(unit) and self._ways(unit)
+            unit.name for unit in self._board.units() if self._meant(unit) and self._can(unit)
         )
+
+    def _can(self, target: Unit) -> bool:
+        """Whether a unit can be affected from anywhere."""
+        one = len(target.movement.footprint) == 1 and target.name != self.unit.name
+        if one and self.attack.pattern.shape == "cell":
+            return self._board.grid.number(target.at or Cell(0, 0)) in self._first
+        return bool(self._ways(target))
 
     # the pattern
 
@@ -257,7 +277,9 @@ class Attacks:
                 for place in band.stands(number).tolist():
                     if place not in ways:
                         start = self._stand(place)
-                        if any(cell in self._turned(start, self._way(start, aim)) for cell in cells):
+                        if any(
+                            cell in self._turned(start, self._way(start, aim)) for cell in cells
+                        ):
                             ways[place] = number
         return dict(sorted(ways.items()))
 

@@ -13,11 +13,11 @@ from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
-from understep.grids.cell import Cell, Cells, IntArray
+from understep.grids.cell import Cell, IntArray
 from understep.moves.answer import movement_of
 from understep.moves.kernel import view
 from understep.moves.steps import step_table
-from understep.sight.lines import FINEST, height, lines
+from understep.sight.lines import FINEST, lines
 from understep.sight.sees import HALF, sees
 
 ANY = 1 << 28  # a distance that nothing exceeds
@@ -26,14 +26,15 @@ ANY = 1 << 28  # a distance that nothing exceeds
 class Band:
     """What can be aimed at from where; stands and cells by number."""
 
-    def __init__(self, board: Board, unit: Unit, attack: Attack, stands: Cells) -> None:
+    def __init__(self, board: Board, unit: Unit, attack: Attack, stands: IntArray) -> None:
         self._board, self._unit, self._attack = board, unit, attack
-        grid = board.grid
-        offsets = unit.movement.footprint
+        grid, offsets = board.grid, unit.movement.footprint
         self._feet = len(offsets)
         #: The cells taken up at each stand, ``(stands, feet)``.
-        self.starts = grid.numbers(grid.spread(stands.array, offsets))
-        self._heights = height(unit.eye, "eye"), height(HALF, "target")
+        self.starts = stands[:, None]
+        if offsets != ONE:
+            self.starts = grid.numbers(grid.spread(grid.cells_of(stands), offsets))
+        self._heights = int(Fraction(unit.eye) * FINEST), int(HALF * FINEST)
         bounds = [None if each is None else int(Fraction(each) * FINEST)
                   for each in (attack.up, attack.down)]  # fmt: skip
         self._bounds = [-1 if each is None else each for each in bounds]
@@ -68,13 +69,10 @@ class Band:
         far = self._attack.high + self._attack.per_level * self._lines.span
         if self._attack.sight:
             self._lines.countable(min(far, sum(self._board.grid.size)), self._heights)
-        rows, cols = np.divmod(self.starts, self._board.grid.cols)
-        room = [
-            min(int(np.ptp(part)) + 2 * far + 1, size)
-            for part, size in zip((cols, rows), self._board.grid.size, strict=True)
-        ]
+        cols, rows = self._board.grid.size
+        high = int(self.starts.max()) // cols - int(self.starts.min()) // cols + 2 * far + 1
         met, mark = self._lines.marks()
-        cells, firsts = (np.empty(room[0] * room[1], dtype=np.int32) for _ in range(2))
+        cells, firsts = (np.empty(min(high, rows) * cols, dtype=np.int32) for _ in range(2))
         count = sight.strike(  # type: ignore[attr-defined]
             len(self.starts), far, mark, view(met), view(cells), view(firsts)
         )

@@ -89,6 +89,12 @@ class Reach:
         return self._cells
 
     @property
+    def numbers(self) -> IntArray:
+        """The same by number."""
+        labels = self._labels
+        return labels.cells[labels.stops].astype(np.int64)
+
+    @property
     def passing(self) -> Cells:
         """Where it may pass but not stop, nearest first."""
         return Cells(self._board.grid.cells_of(self._labels.passing))

@@ -321,10 +321,10 @@ class Sight:
         row: cython.int
         many: cython.int = len(starts)
         for place in range(many):
-            row = starts[place] // self.cols
-            col = starts[place] - row * self.cols
-            spots[2 * place] = self.x_of(col, row)
-            spots[2 * place + 1] = self.y_of(col, row)
+            row = self.starts[place] // self.cols
+            col = self.starts[place] - row * self.cols
+            self.spots[2 * place] = self.x_of(col, row)
+            self.spots[2 * place + 1] = self.y_of(col, row)
 
     @cython.cfunc
     @cython.nogil

@@ -1,0 +1,207 @@
+"""Stands: the cells from which a unit can attack a target, the best first."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Any, Literal, NamedTuple, TypeAlias, overload
+
+import numpy as np
+
+from understep.actions.attacks import Attacks, attacks
+from understep.actions.threats import Threats
+from understep.actions.threats import threats as find_threats
+from understep.boards.attack import Attack
+from understep.boards.board import Board
+from understep.boards.cost import Cost
+from understep.boards.unit import Unit
+from understep.errors import InputError
+from understep.grids.cell import Cell, CellLike
+from understep.grids.systems import choice
+from understep.moves.answer import KnownTo, Refusal, known, movement_of
+from understep.moves.reach import reach
+from understep.overlay import Mark, Overlay
+
+Merit: TypeAlias = Literal["cost", "exposure", "cover", "retreat"]
+ORDER: tuple[Merit, ...] = ("cost", "exposure", "cover", "retreat")
+
+
+class Stand(NamedTuple):
+    """A cell from which a target can be attacked.
+
+    Attributes
+    ----------
+    cell
+        The cell.
+    aim
+        The cell to aim at from there.
+    cost
+        The points to get there.
+    exposure
+        How many foes can attack it there in their next turn.
+    cover
+        The cover of the ground there, in levels; of several cells the least.
+    retreat
+        The points from there to the nearest cell that no foe can attack, with all points of a turn:
+        0 where none can attack it there; None: there is none, or it was not asked for.
+    """
+
+    cell: Cell
+    aim: Cell
+    cost: Cost
+    exposure: int
+    cover: float
+    retreat: Cost | None
+
+
+class Stands(Sequence[Stand]):
+    """The stands for a target, the best first; false in a condition where there is none.
+
+    Made by `stands`. ``why`` says why there is none.
+    """
+
+    def __init__(self, found: tuple[Stand, ...], unit: Unit, why: str) -> None:
+        self._found = found
+        #: The unit, as it was when asked.
+        self.unit = unit
+        #: Why there is none; else empty.
+        self.why = why
+
+    def __repr__(self) -> str:
+        return f"<{len(self)} stands of {self.unit.name!r}{': ' * bool(self.why)}{self.why}>"
+
+    @overload
+    def __getitem__(self, index: int) -> Stand: ...
+    @overload
+    def __getitem__(self, index: slice) -> Sequence[Stand]: ...
+    def __getitem__(self, index: Any) -> Any:
+        return self._found[index]
+
+    def __len__(self) -> int:
+        return len(self._found)
+
+    def __iter__(self) -> Iterator[Stand]:
+        return iter(self._found)
+
+    def overlay(self) -> Overlay:
+        """The stands as plain data: roles "stand" (number: the rank) and "target"."""
+        marks = {each.aim: Mark("target") for each in self}
+        marks |= {each.cell: Mark("stand", rank, str(rank)) for rank, each in enumerate(self, 1)}
+        return Overlay(marks, priority=2)
+
+    def plain(self) -> dict[str, Any]:
+        """The stands as plain lists and numbers, for JSON."""
+        rows = [each._asdict() | {"cell": list(each.cell), "aim": list(each.aim)} for each in self]
+        return {"unit": self.unit.name, "why": self.why, "stands": rows}
+
+
+def stands(
+    board: Board,
+    unit: str,
+    target: str | CellLike,
+    *,
+    order: Sequence[Merit] = ORDER,
+    attack: Attack | None = None,
+    threats: Threats | None = None,
+    known_to: KnownTo = None,
+) -> Stands:
+    """The cells from which a unit can attack a target this turn, the best first.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    unit
+        The name of a unit on it.
+    target
+        The name of a unit, or a cell.
+    order
+        What counts, the first before the second: ``"cost"`` (few points), ``"exposure"`` (few
+        foes), ``"cover"`` (much of it), ``"retreat"`` (few points to safety, none last). What is
+        still equal goes by where the unit gets first.
+    attack
+        How it attacks; by default as the unit does.
+    threats
+        What threatens its side, if that is known already.
+    known_to
+        As for `attacks`.
+
+    Returns
+    -------
+    Stands
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit, an unknown word in ``order``.
+    CellError
+        ``target`` is no cell, or off the board.
+    InputError
+        The unit has no attack, and none is given; threats to another side.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(12, 7), {"turf": 1, "reeds": us.Terrain(1, cover=0.4)})
+    >>> board.paint("reeds", (6, 2))
+    >>> bow = us.Attack(2, 2)
+    >>> archer = us.Unit("archer", "wardens", us.Movement(points=4), attack=bow)
+    >>> raider = us.Unit("raider", "wreckers", us.Movement(points=0), attack=us.Attack())
+    >>> archer, raider = board.add(archer, at=(2, 3)), board.add(raider, at=(7, 3))
+    >>> best = us.stands(board, "archer", "raider", order=["cover", "cost"])[0]
+    >>> tuple(best.cell), best.cost, best.exposure, best.cover
+    ((6, 2), 4, 0, 0.4)
+    """
+    for merit in order:
+        choice(merit, Merit, "order")
+    board = known(board, unit, known_to)
+    found = attacks(board, unit, attack=attack, known_to=False)
+    who = found.unit
+    if threats is not None and threats.against != who.side:
+        raise InputError("threats", f"must be against the {who.side}", threats.against)
+    aim = found.get(target)
+    if isinstance(aim, Refusal):
+        return Stands((), who, aim.why)
+    dangers = find_threats(board, who.side, known_to=False) if threats is None else threats
+    rows = [
+        _stand(board, found, cell, aimed, dangers, "retreat" in order)
+        for cell, aimed in found.ways(target).items()
+    ]
+    ranked = sorted(enumerate(rows), key=lambda each: (*_merits(each[1], order), each[0]))
+    return Stands(tuple(stand for _, stand in ranked), who, "")
+
+
+def _merits(stand: Stand, order: Sequence[Merit]) -> tuple[Any, ...]:
+    """What is to be as little as can be."""
+    retreat = (stand.retreat is None, stand.retreat)
+    merits = {
+        "cost": stand.cost, "exposure": stand.exposure, "cover": -stand.cover, "retreat": retreat
+    }  # fmt: skip
+    return tuple(merits[merit] for merit in order)
+
+
+def _stand(
+    board: Board, found: Attacks, cell: Cell, aimed: Cell, dangers: Threats, retreating: bool
+) -> Stand:
+    unit, grid = found.unit, board.grid
+    covered = [each for each in board.covered(unit, cell) if each in grid]
+    exposure = dangers[cell]
+    if len(covered) > 1:
+        exposure = len({name for each in covered for name in dangers.by(each)})
+    cover = min(board.terrains[board.terrain(each)].cover for each in covered)
+    cost = found.reach[cell].cost if found.reach is not None else 0
+    retreat: Cost | None = None
+    if retreating:
+        retreat = _retreat(board, unit, cell, dangers) if exposure else 0
+    return Stand(cell, aimed, cost, exposure, float(cover), retreat)
+
+
+def _retreat(board: Board, unit: Unit, cell: Cell, dangers: Threats) -> Cost | None:
+    """The points from a cell to the nearest one that no foe can attack; None: there is none."""
+    points = movement_of(unit).points
+    away = reach(board, unit.name, at=cell, left=points, known_to=False)
+    numbers = away.numbers[:, None]
+    offsets = unit.movement.footprint
+    if len(offsets) > 1:
+        numbers = board.grid.numbers(board.grid.spread(away.cells.array, offsets))
+    safe = np.flatnonzero((dangers.counts(numbers) == 0).all(axis=1))
+    return away[away.cells[int(safe[0])]].cost if len(safe) else None

@@ -1,0 +1,161 @@
+"""Threats: for every cell, which foes can attack it in their next turn, and from where."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.actions.attacks import Attacks, attacks_of
+from understep.boards.board import Board
+from understep.errors import NameUnknownError
+from understep.grids.cell import CellLike, Cells, IntArray
+from understep.moves.answer import KnownTo, known, mine, movement_of
+from understep.moves.kernel import blank
+from understep.moves.reach import reach
+from understep.overlay import Mark, Overlay
+
+
+class Threats:
+    """Which foes can attack which cells; made by `threats`.
+
+    ``threats[cell]`` is how many; `by` and `stands` say who, and from where.
+    """
+
+    def __init__(self, board: Board, against: str, attacks: dict[str, Attacks]) -> None:
+        self._board, self._state = board, board.state
+        self._attacks = attacks
+        #: The side that is threatened.
+        self.against = against
+        self._counts = blank(board.grid.cols * board.grid.rows, np.int32)
+        self._struck = {name: each.struck() for name, each in attacks.items()}
+        for numbers in self._struck.values():
+            self._counts[numbers] += 1
+
+    def __repr__(self) -> str:
+        return f"<Threats of {len(self._attacks)} foes to the {self.against}>"
+
+    @property
+    def foes(self) -> tuple[str, ...]:
+        """The names of all foes that have an attack."""
+        return tuple(self._attacks)
+
+    def __getitem__(self, cell: CellLike) -> int:
+        return int(self._counts[self._board.grid.number(self._board.grid.require(cell))])
+
+    def by(self, cell: CellLike) -> tuple[str, ...]:
+        """The names of the foes that can attack a cell.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is none, or off the board.
+        """
+        number = self._board.grid.number(self._board.grid.require(cell))
+        if not self._counts[number]:
+            return ()
+        return tuple(name for name, numbers in self._struck.items() if _in(number, numbers))
+
+    def stands(self, cell: CellLike, foe: str) -> Cells:
+        """The cells from which a foe can aim at a cell, nearest to it first.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is none, or off the board.
+        NameUnknownError
+            No such foe.
+        """
+        if foe not in self._attacks:
+            raise NameUnknownError("foe", "foe that can attack", foe, self._attacks)
+        return self._attacks[foe].stands(cell)
+
+    @property
+    def cells(self) -> Cells:
+        """The cells that anybody can attack, row by row."""
+        every = np.concatenate([np.zeros(0, np.int64), *self._struck.values()])
+        return Cells(self._board.grid.cells_of(np.unique(every)))
+
+    @property
+    def table(self) -> NDArray[np.int32]:
+        """How many foes can attack each cell, ``(rows, cols)``. A copy."""
+        return self._counts.reshape(self._board.grid.rows, self._board.grid.cols).copy()
+
+    def counts(self, numbers: IntArray) -> NDArray[np.int32]:
+        """How many can attack each of some cells, by number."""
+        found: NDArray[np.int32] = self._counts[numbers]
+        return found
+
+    @property
+    def stale(self) -> bool:
+        """Whether the board has changed since, in a way that may alter the answer."""
+        return self._board.state != self._state
+
+    def overlay(self) -> Overlay:
+        """The threats as plain data: role "threat", number: how many foes, text: their names."""
+        return Overlay(
+            {cell: Mark("threat", self[cell], ", ".join(self.by(cell))) for cell in self.cells}
+        )
+
+    def plain(self) -> dict[str, Any]:
+        """The threats as plain lists and names, for JSON."""
+        cells = [{"cell": list(cell), "foes": list(self.by(cell))} for cell in self.cells]
+        return {"against": self.against, "cells": cells}
+
+
+def _in(number: int, ordered: IntArray) -> bool:
+    place = int(np.searchsorted(ordered, number))
+    return place < len(ordered) and int(ordered[place]) == number
+
+
+def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:
+    """For every cell, which units of other sides can attack it in their next turn.
+
+    Each moves with all its points from where it stands, around the units that stand there now, and
+    attacks as it can; a cell counts if the attack could affect it.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    against
+        The side that is threatened.
+    known_to
+        The side whose knowledge counts; by default ``against``, if it keeps any. False: the truth.
+
+    Returns
+    -------
+    Threats
+
+    Raises
+    ------
+    NameUnknownError
+        No unit of that side was ever added; a side that keeps no knowledge.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(12, 7), {"turf": 1})
+    >>> rules = us.Movement(points=2)
+    >>> raider = us.Unit("raider", "wreckers", rules, attack=us.Attack())
+    >>> raider = board.add(raider, at=(6, 3))
+    >>> scout = board.add(us.Unit("scout", "wardens", rules), at=(2, 3))
+    >>> threats = us.threats(board, against="wardens")
+    >>> found = tuple(threats.stands((3, 3), "raider"))
+    >>> threats[(3, 3)], threats.by((3, 3)), threats[(2, 3)], found
+    (1, ('raider',), 0, (Cell(col=4, row=3),))
+    """
+    if against not in mine(board).sides:
+        raise NameUnknownError("against", "side", against, board.sides)
+    if known_to is None and against in board.fogged:
+        known_to = against
+    board = known(board, None, known_to)
+    found = {}
+    for unit in board.units():
+        if unit.side != against and unit.attack is not None and unit.attack.meets(own=False):
+            points = movement_of(unit).points
+            full = None if unit.left is None or unit.left == points else points
+            where = reach(board, unit.name, left=full, known_to=False)
+            found[unit.name] = attacks_of(board, unit, None, where)
+    return Threats(board, against, found)

@@ -1,0 +1,279 @@
+"""Attacks, stands and threats against every stand, cell and unit tried out."""
+
+import dataclasses
+import math
+
+import networkx as nx
+import numpy as np
+import pytest
+from geometry import kind_of
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from reference import Reference
+from samples import boards
+
+import understep as us
+
+PATTERNS = [us.Pattern()] * 3 + [
+    us.Pattern.disk(1),
+    us.Pattern.line(3),
+    us.Pattern.cone(2),
+    us.Pattern.of([(0, -1), (1, -2)]),
+]
+
+
+@st.composite
+def armies(draw):
+    """A board whose units all have attacks."""
+    board = draw(boards(cells=24, free_steps=False))
+    board.paint("turf", [cell for cell in board.grid if draw(st.integers(0, 3)) == 0])
+    for unit in board.units():
+        low = draw(st.integers(0, 2))
+        attack = us.Attack(
+            low,
+            low + draw(st.integers(0, 2)),
+            measure=draw(st.sampled_from(["grid", "grid", "path"])),
+            sight=draw(st.booleans()),
+            per_level=draw(st.sampled_from([0, 0, 1])),
+            up=draw(st.sampled_from([None, None, 0.5])),
+            down=draw(st.sampled_from([None, None, 1])),
+            affects=draw(st.sampled_from(["foe", "foe", "friend", "anyone"])),
+            pattern=draw(st.sampled_from(PATTERNS)),
+        )
+        arm(board, unit, attack=attack, eye=draw(st.sampled_from([0.5, 1.5])))
+    return board
+
+
+def arm(board, unit, **facts):
+    """Give a unit other facts."""
+    board.remove(unit.name)
+    board.add(dataclasses.replace(unit, at=None, **facts), at=unit.at)
+
+
+class Brute:
+    """What a unit can attack, by trying every stand and cell."""
+
+    def __init__(self, board, name):
+        self.board, self.grid, self.unit = board, board.grid, board.unit(name)
+        self.attack = self.unit.attack
+        self.steps = self.paths() if self.attack.measure == "path" else None
+        self.aims = [
+            (stand, cell)
+            for stand in us.reach(board, name).cells
+            for cell in self.grid
+            if self.can(stand, cell)
+        ]
+
+    def paths(self):
+        """Steps from cell to cell for the unit as if alone and small, links and leaps aside."""
+        board = self.board.copy()
+        for other in board.units():
+            if other.name != self.unit.name:
+                board.remove(other.name)
+        rules = dataclasses.replace(self.unit.movement, footprint=((0, 0),), leap=None)
+        arm(board, self.unit, movement=rules)
+        steps = Reference(board, self.unit.name, 1).steps
+        graph = nx.DiGraph(
+            [(a, b) for a in steps for way, b, _ in steps[a] if way is not None and a != b]
+        )
+        graph.add_nodes_from(self.grid)
+        return dict(nx.all_pairs_shortest_path_length(graph))
+
+    def gap(self, stand, cell):
+        covered = self.board.covered(self.unit, stand)
+        if self.steps is None:
+            return min(int(self.grid.distance(each, cell)) for each in covered)
+        return min(self.steps[each].get(cell, math.inf) for each in covered)
+
+    def can(self, stand, cell):
+        """Whether the attack can be aimed at a cell from a stand."""
+        attack, table = self.attack, self.board.elevation
+        below = float(table[self.grid.index(stand)] - table[self.grid.index(cell)])
+        far = attack.high + attack.per_level * int(below)  # towards 0
+        if not attack.low <= self.gap(stand, cell) <= far:
+            return False
+        if (attack.up is not None and -below > attack.up) or (
+            attack.down is not None and below > attack.down
+        ):
+            return False
+        covered = self.board.covered(self.unit, stand)
+        eye = self.unit.eye
+        return not attack.sight or any(us.sees(self.board, each, cell, eye=eye) for each in covered)
+
+    def spot(self, cell):
+        """Where a cell lies on a plane of regular cells."""
+        if kind_of(self.grid) == "square":
+            return cell
+        q, r = self.grid.convert(cell, "offset", "axial").tolist()
+        if kind_of(self.grid) == "pointy":
+            return q + r / 2, r * math.sqrt(3) / 2
+        return q * math.sqrt(3) / 2, r + q / 2
+
+    def hits(self, stand, cell):
+        """The cells of the pattern."""
+        grid, pattern = self.grid, self.attack.pattern
+        if pattern.shape == "cell":
+            return {cell}
+        if pattern.shape == "disk":
+            return {each for each in grid if grid.distance(each, cell) <= pattern.size}
+        (x, y), (a, b) = self.spot(stand), self.spot(cell)
+        angle = math.degrees(math.atan2(a - x, y - b)) % 360
+        many = len(grid.directions)
+        first = 30 if kind_of(grid) == "pointy" else 0
+        ways = [(first + way * 360 / many) % 360 for way in range(many)]
+        gaps = [round(min((angle - way) % 360, (way - angle) % 360), 6) for way in ways]
+        way = gaps.index(min(gaps))
+        if stand == cell:
+            way = grid.way(self.unit.facing or 0)
+        if pattern.shape == "line":
+            row = [grid.step(stand, way, n) for n in range(1, pattern.size + 1)]
+            return {each for each in row if each is not None}
+        if pattern.shape == "cone":
+            return set(grid.cone(stand, way, pattern.size))
+        straight = [each for each in range(many) if many != 8 or each % 2 == 0]
+        turns = way // 2 if many == 8 else way
+        ahead, right, left = (straight[(turns + way) % len(straight)] for way in (0, 1, -1))
+        rows = {  # the same offsets as steps
+            "square": ([ahead], [ahead, ahead, right]),
+            "flat": ([ahead], [ahead, right]),
+            "pointy": ([left], [ahead, left]),
+        }
+        ends = {self.walked(stand, each) for each in rows[kind_of(grid)]}
+        return {end for end in ends if end in grid}
+
+    def walked(self, cell, ways):
+        """A cell some steps away, on a plane without an end."""
+        at = self.grid.plane(np.array(cell)) + sum(self.grid.vectors[way] for way in ways)
+        return us.Cell(*self.grid.addresses(at).tolist())
+
+    def meant(self, other):
+        kinds = {"foe": [False], "friend": [True], "anyone": [True, False]}
+        return (other.side == self.unit.side) in kinds[self.attack.affects]
+
+    def near_enough(self, stand, other):
+        """Whether no cell of a large unit is too near."""
+        if self.attack.pattern.shape != "cell":
+            return True
+        return all(self.gap(stand, each) >= self.attack.low for each in self.board.covered(other))
+
+
+@given(armies())
+def test_attacks_are_what_every_stand_tried_out_gives(board):
+    brute, found = Brute(board, "a"), us.attacks(board, "a")
+    assert set(found) == {cell for _, cell in brute.aims}
+    assert list(found) == sorted(found, key=lambda cell: (cell.row, cell.col))
+    for cell in board.grid:
+        stands = [stand for stand, aim in brute.aims if aim == cell]
+        assert list(found.stands(cell)) == stands
+        assert (cell in found) == bool(found.get(cell)) == bool(stands)
+        assert found.get(cell).stand == stands[0] if stands else found.get(cell).why
+        for stand in stands:
+            assert set(found.hits(stand, cell)) == brute.hits(stand, cell)
+    names = set()
+    for other in board.units():
+        if other.name == "a" or not brute.meant(other):
+            continue
+        covered = set(board.covered(other))
+        stands = [
+            stand for stand in found.reach.cells
+            if brute.near_enough(stand, other)
+            and any(brute.hits(s, cell) & covered for s, cell in brute.aims if s == stand)
+        ]  # fmt: skip
+        ways = found.ways(other.name)
+        assert list(ways) == stands
+        assert all(brute.hits(*way) & covered and way in brute.aims for way in ways.items())
+        assert (other.name in found.targets) == bool(stands) == bool(found.get(other.name))
+        assert all(other.name in found.affected(*way) for way in ways.items())
+        names |= {other.name} if stands else set()
+    assert names == set(found.targets) - {"a"}
+    itself = found.attack.low == 0 and found.attack.affects != "foe"
+    assert ("a" in found.targets) == itself
+    moved, marks = us.attacks(board, "a", moving=False), found.overlay()
+    assert set(moved) == {cell for stand, cell in brute.aims if stand == board.unit("a").at}
+    ends = {cell for cell, mark in marks.items() if mark.role == "reach"}
+    assert ends <= set(found.reach)
+    assert set(marks.role("attack")) <= set(found) - set(found.reach)
+
+
+@given(armies())
+def test_threats_are_the_sum_of_attacks_and_stands_are_ranked_by_them(board):
+    threats = us.threats(board, against="ours")
+    counts, strikes = dict.fromkeys(board.grid, 0), {}
+    for foe in board.units():
+        if foe.side == "ours" or foe.attack.affects == "friend":
+            continue
+        assert foe.left is None
+        brute = Brute(board, foe.name)
+        struck = {cell for aim in brute.aims for cell in brute.hits(*aim)}
+        strikes[foe.name] = struck
+        for cell in struck:
+            counts[cell] += 1
+            assert foe.name in threats.by(cell)
+
+    assert {cell: threats[cell] for cell in board.grid} == counts
+    assert set(threats.cells) == {cell for cell in counts if counts[cell]}
+    assert set(threats.foes) == set(strikes)
+    brute = Brute(board, "a")
+    targets = [u.name for u in board.units() if u.name != "a" and brute.meant(u)]
+    assume(targets)
+    target = targets[0]
+    stands, found = us.stands(board, "a", target), us.attacks(board, "a")
+    assert {each.cell: each.aim for each in stands} == found.ways(target)
+    assert bool(stands) == (target in found.targets)
+    full = board.unit("a").movement.points
+    for each in stands:
+        covered = set(board.covered(board.unit("a"), each.cell))
+        foes = [name for name in strikes if strikes[name] & covered]
+        assert (each.exposure, each.cost) == (len(foes), found.reach[each.cell].cost)
+        away = us.reach(board, "a", at=each.cell, left=full)
+        hit = set().union(*strikes.values())
+        areas = {cell: set(board.covered(board.unit("a"), cell)) for cell in away}
+        safe = [away[cell].cost for cell in away if not areas[cell] & hit]
+        assert each.retreat == (min(safe, default=None) if foes else 0)
+    keys = [
+        (each.cost, each.exposure, -each.cover, each.retreat is None, each.retreat)
+        for each in stands
+    ]
+    assert keys == sorted(keys)
+
+
+def test_why_an_attack_is_none():
+    board = us.Board(us.HexGrid(14, 7), {"turf": 1, "reeds": us.Terrain(2, cover=2)})
+    archer = us.Unit("archer", "wardens", us.Movement(points=1), attack=us.Attack(3, 4))
+    archer = board.add(archer, at=(2, 3))
+    for name, side, col in (
+        ("near", "wreckers", 3),
+        ("far", "wreckers", 13),
+        ("own", "wardens", 7),
+    ):
+        board.add(us.Unit(name, side, us.Movement(points=1)), at=(col, 3))
+    told = {
+        "near": "(3, 3) is 2 cells away at best, and its range is 3 to 4",
+        "far": "(13, 3) is 10 cells away at best, and its range is 3 to 4",
+        "own": "'own' is of the wardens, and the attack affects foes",
+    }
+    for name, why in told.items():
+        refusal = us.attacks(board, "archer").get(name)
+        assert (bool(refusal), refusal.why) == (False, why)
+        assert not us.stands(board, "archer", name)
+        with pytest.raises(us.NotReached, match=r"at best|affects"):
+            us.attacks(board, "archer")[name]
+    board.put("far", at=(7, 1))
+    assert us.attacks(board, "archer").targets == ("far",)
+    board.paint("reeds", board.grid.ring((7, 1), 1))
+    assert "'reeds' at" in us.attacks(board, "archer").get("far").why
+    board.raise_to(3, (7, 1))
+    low = us.Attack(3, 4, up=1)
+    assert us.attacks(board, "archer", attack=low).get("far").why.startswith("(7, 1) lies 3 levels")
+    assert us.attacks(board, "archer").plain()["targets"]["far"]["aim"] == [7, 1]
+    for call, rule in (
+        (lambda: us.Attack(3, 2), "high: must be 3 or more"),
+        (lambda: us.Attack(1, 2, measure="steps"), "measure"),
+        (lambda: us.attacks(board, "near"), "it has no attack"),
+        (lambda: us.stands(board, "archer", "far", order=["costs"]), "order.*did you mean 'cost'"),
+        (lambda: us.threats(board, against="wardes"), "did you mean 'wardens'"),
+        (lambda: us.Pattern.disk(-1), "radius: must be a whole number"),
+        (lambda: us.Unit("x", "y", us.Movement(1), attack="bow"), "attack: must be an Attack"),
+    ):
+        with pytest.raises(us.InputError, match=rule):
+            call()
