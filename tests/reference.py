@@ -133,6 +133,8 @@ class Reference:
         if unit.side in kind.closed_to:
             return None
         cost = None if kind.cost is None else Fraction(kind.cost)
+        if not hasattr(unit.movement.costs, "get"):  # one for all
+            cost = Fraction(unit.movement.costs)
         if unit.movement.rule is wade:
             depth = Fraction(board.value("depth", cell))
             if depth > 1 or cost is None:

@@ -85,6 +85,7 @@ class Lines(Watcher):
     @property
     def span(self) -> int:
         """By how many full levels one cell can lie above another, at most."""
+        self.ready()
         return (self._highest - self._lowest) // FINEST
 
     def marks(self) -> tuple[NDArray[np.int32], int]:
