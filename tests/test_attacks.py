@@ -258,14 +258,14 @@ def test_why_an_attack_is_none():
         assert not us.stands(board, "archer", name)
         with pytest.raises(us.NotReached, match=r"at best|affects"):
             us.attacks(board, "archer")[name]
-    board.put("far", at=(7, 1))
+    board.put("far", at=(6, 1))
     assert us.attacks(board, "archer").targets == ("far",)
-    board.paint("reeds", board.grid.ring((7, 1), 1))
+    board.paint("reeds", board.grid.ring((6, 1), 1))
     assert "'reeds' at" in us.attacks(board, "archer").get("far").why
-    board.raise_to(3, (7, 1))
+    board.raise_to(3, (6, 1))
     low = us.Attack(3, 4, up=1)
-    assert us.attacks(board, "archer", attack=low).get("far").why.startswith("(7, 1) lies 3 levels")
-    assert us.attacks(board, "archer").plain()["targets"]["far"]["aim"] == [7, 1]
+    assert us.attacks(board, "archer", attack=low).get("far").why.startswith("(6, 1) lies 3 levels")
+    assert us.attacks(board, "archer").plain()["targets"]["far"]["aim"] == [6, 1]
     for call, rule in (
         (lambda: us.Attack(3, 2), "high: must be 3 or more"),
         (lambda: us.Attack(1, 2, measure="steps"), "measure"),
