@@ -1,0 +1,256 @@
+"""Fog: what a side knows against a model of it, and nothing that is hidden in any answer."""
+
+import contextlib
+import copy
+import dataclasses
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from samples import KINDS_OF_EDGES, boards
+
+import understep as us
+
+ATTACK = us.Attack(1, 2)
+
+
+@st.composite
+def fogged(draw):
+    """A board whose units have attacks and short sight, with fog for one side."""
+    board = draw(boards(cells=20, free_steps=False))
+    for unit in board.units():
+        board.remove(unit.name)
+        sight, eye = draw(st.sampled_from([0, 1, 1, 2, 3, None])), draw(st.sampled_from([0.5, 2]))
+        armed = dataclasses.replace(unit, at=None, sight=sight, eye=eye, attack=ATTACK)
+        board.add(armed, at=unit.at)
+    knowledge = us.fog(board, "ours", land_known=draw(st.booleans()))
+    board.forget()
+    return board, knowledge
+
+
+def edit(board, draw, cells):
+    """One random change among some cells."""
+    grid = board.grid
+    cell, other = (draw(st.sampled_from(cells)) for _ in range(2))
+    beside = [each for each in grid.neighbors(cell) if each in cells]
+    foes = [unit.name for unit in board.units() if unit.side == "theirs" and unit.at in cells]
+    changes = {
+        "paint": lambda: board.paint(draw(st.sampled_from(["turf", "t0", "t1"])), cell),
+        "raise": lambda: board.raise_to(draw(st.sampled_from([0, 1, 2])), cell),
+        "value": lambda: board.set_value("depth", draw(st.sampled_from([0, 0.5, 2.0])), cell),
+        "block": lambda: board.block(cell, draw(st.sampled_from([None, "ours"]))),
+        "clear": lambda: board.clear(cell),
+        "link": lambda: board.link(cell, other, 1, kind="ladder"),
+        "unlink": lambda: board.unlink(cell, other),
+        "add": lambda: board.add(
+            us.Unit(f"new{board.state}", "theirs", us.Movement(2), attack=ATTACK), at=cell
+        ),
+    }
+    if beside:
+        kind = draw(st.sampled_from(["wall", "ditch", None]))
+        changes["edge"] = lambda: board.set_edge(cell, draw(st.sampled_from(beside)), kind)
+    if foes:
+        foe = draw(st.sampled_from(foes))
+        changes["put"] = changes["go"] = lambda: board.put(foe, at=cell)
+        changes["remove"] = lambda: board.remove(foe)
+    with contextlib.suppress(us.InputError):  # where it could not be
+        changes[draw(st.sampled_from(sorted(changes)))]()
+
+
+class Model:
+    """What a side knows, found by looking at everything after every change."""
+
+    def __init__(self, board, knowledge):
+        self.cells, self.edges, self.links, self.units, self.last = {}, {}, {}, {}, {}
+        if not knowledge.cells("never"):
+            self.learn(board, set(board.grid))
+        self.look(board)
+
+    def copied(self):
+        twin = copy.copy(self)
+        twin.__dict__ = {name: copy.copy(part) for name, part in self.__dict__.items()}
+        return twin
+
+    def learn(self, board, seen):
+        for cell in seen:
+            sides = [board.blocked(cell), board.blocked(cell, "ours")]
+            level = float(board.elevation[board.grid.index(cell)])
+            self.cells[cell] = board.terrain(cell), level, board.value("depth", cell), sides
+            for near in board.grid.neighbors(cell):
+                for a, b in ((cell, near), (near, cell)):
+                    self.edges[a, b] = board.edge(a, b), board.is_open(a, b)
+        links = {(link.a, link.b): link for cell in board.grid for link in board.links(cell)}
+        self.links = {ends: link for ends, link in self.links.items() if not seen & set(ends)}
+        self.links |= {ends: link for ends, link in links.items() if seen & set(ends)}
+
+    def look(self, board):
+        self.seen = set(us.view(board, side="ours"))
+        self.learn(board, self.seen)
+        met = {
+            unit.name: unit for unit in board.units()
+            if unit.side == "ours" or self.seen & set(board.covered(unit))
+        }  # fmt: skip
+        names = {unit.name for unit in board.units()}
+        for name in self.units:
+            if name not in names:
+                self.last.pop(name, None)
+        self.last |= {name: unit for name, unit in met.items() if unit.side != "ours"}
+        self.units = met
+
+    def check(self, board, knowledge):
+        known = knowledge.board
+        assert set(knowledge.cells("now")) == self.seen
+        assert set(knowledge.cells("before")) == set(self.cells) - self.seen
+        border = {n for cell in self.cells for n in board.grid.neighbors(cell)} - set(self.cells)
+        assert set(knowledge.border) == border
+        for cell, (ground, level, depth, blocked) in self.cells.items():
+            assert (known.terrain(cell), known.value("depth", cell)) == (ground, depth)
+            assert known.elevation[board.grid.index(cell)] == level
+            assert [known.blocked(cell), known.blocked(cell, "ours")] == blocked
+        for ends, (kind, is_open) in self.edges.items():
+            assert (known.edge(*ends), known.is_open(*ends)) == (kind, is_open)
+        links = {(link.a, link.b): link for cell in board.grid for link in known.links(cell)}
+        assert {ends: link.cost for ends, link in links.items()} == {
+            ends: link.cost for ends, link in self.links.items()
+        }
+        assert {unit.name: unit for unit in known.units()} == self.units
+        for name in {*self.last, *self.units}:
+            assert knowledge.last_seen(name) == self.last.get(name)
+        assert {unit.name for unit in knowledge.remembered} == {
+            name for name, unit in self.last.items()
+            if name not in self.units and not self.seen & set(board.covered(unit))
+        }  # fmt: skip
+
+
+@given(fogged(), st.data())
+def test_knowledge_is_what_was_seen_and_is_undone_with_the_board(made, data):
+    board, knowledge = made
+    model = Model(board, knowledge)
+    model.check(board, knowledge)
+    done, undone = [], []
+    cells = list(board.grid)
+    for _ in range(data.draw(st.integers(1, 8))):
+        before, state, kept = model.copied(), board.state, knowledge.board.state
+        kind = data.draw(st.sampled_from(["edit", "edit", "own", "batch", "trial", "undo", "redo"]))
+        if kind == "trial":
+            with board.trial():
+                edit(board, data.draw, cells)
+                model.look(board)
+                model.check(board, knowledge)
+            model = before
+            assert (board.state, knowledge.board.state) == (state, kept)
+        elif kind in ("undo", "redo"):
+            past, future = (done, undone) if kind == "undo" else (undone, done)
+            assert (board.undo() if kind == "undo" else board.redo()) or not past
+            if past:
+                future.append(model)
+                model = past.pop()
+        else:
+            if kind == "own":
+                at = data.draw(st.sampled_from(cells))
+                try:
+                    board.put("a", at=at)
+                except us.InputError:
+                    continue
+            elif kind == "edit":
+                edit(board, data.draw, cells)
+            else:
+                with board.batch():
+                    edit(board, data.draw, cells)
+                    edit(board, data.draw, cells)
+            model.look(board)
+            change = knowledge.changes(state)
+            assert set(change.appeared) == model.seen - before.seen
+            assert set(change.faded) == before.seen - model.seen
+            assert set(change.discovered) == model.cells.keys() - before.cells.keys()
+            foes = [{n for n, u in m.units.items() if u.side != "ours"} for m in (before, model)]
+            assert (set(change.met), set(change.lost)) == (foes[1] - foes[0], foes[0] - foes[1])
+            if board.state != state:
+                done.append(before)
+                undone = []
+        model.check(board, knowledge)
+        twin = board.copy()
+        model.check(twin, twin.knowledge("ours"))
+
+
+def answers(board):
+    """All that is told to a side, as plain data."""
+    known, told = board.knowledge("ours"), []
+    reach, attacks = us.reach(board, "a", turns=2), us.attacks(board, "a")
+    told += [known.table.tolist(), known.plain(), known.overlay().plain(), known.board.state]
+    told += [reach.plain(), attacks.plain(), us.threats(board, against="ours").plain()]
+    for cell in board.grid:
+        route = us.route(board, "a", to=cell)
+        told += [route.plain() | {"seconds": 0}, route.nearest, us.explain(board, "a", cell)]
+        told += [attacks.get(cell), reach.get(cell), str(us.push(known.board, "a", 0, 3).why)]
+        told += [bool(us.sees(known.board, known.board.unit("a").at, cell))]
+    for unit in known.board.units():
+        told += [attacks.get(unit.name), us.stands(board, "a", unit.name).plain()]
+    return told
+
+
+@given(fogged(), st.data())
+def test_no_answer_for_a_side_changes_with_what_is_hidden_from_it(made, data):
+    board, _ = made
+    for _ in range(data.draw(st.integers(0, 2))):
+        edit(board, data.draw, list(board.grid))
+    told, other = answers(board), board.copy()
+    reach = us.reach(other, "a")
+    seen = set(us.view(board, side="ours"))
+    hidden = [cell for cell in board.grid if cell not in seen]
+    for _ in range(data.draw(st.integers(1, 6)) if hidden else 0):
+        with other.trial():  # what alters the view shows
+            plan = data.draw(st.integers(0, 10**6))
+            edit(other, chooser(plan), hidden)
+            shows = set(us.view(other, side="ours")) != seen
+        if not shows:
+            edit(other, chooser(plan), hidden)
+    assert answers(other) == told
+    assert not reach.stale
+
+
+def chooser(seed):
+    """Draws that are the same each time."""
+    rng = np.random.default_rng(seed)
+
+    def draw(strategy):
+        return strategy.elements[int(rng.integers(len(strategy.elements)))]
+
+    return draw
+
+
+def test_what_fog_tells_and_refuses():
+    board = us.Board(us.HexGrid(14, 3), {"turf": 1, "deep": None}, edges=KINDS_OF_EDGES)
+    scout = us.Unit("scout", "wardens", us.Movement(4), sight=3)
+    board.add(scout, at=(1, 1))
+    board.add(us.Unit("pikes", "wreckers", us.Movement(4)), at=(5, 1))
+    knowledge = us.fog(board, "wardens")
+    assert us.route(board, "scout", (5, 1)).why == "(5, 1) is unknown to the wardens"
+    assert us.route(board, "scout", (6, 1), known_to=False).cost == 6
+    before = board.state
+    board.put("scout", at=(3, 1))
+    assert us.route(board, "scout", (5, 1)).blockers == ("pikes",)
+    assert knowledge.changes(before).met == ("pikes",)
+    board.put("pikes", at=(13, 1))  # out of a cell that is seen
+    assert (knowledge.remembered, knowledge.last_seen("pikes").at) == ((), (5, 1))
+    board.put("scout", at=(0, 1))
+    assert [unit.at for unit in knowledge.remembered] == [(5, 1)]
+    assert {mark.text for mark in knowledge.overlay().values()} == {None, "pikes"}
+    for call, rule in (
+        (lambda: us.fog(board, "wardens"), "side: keeps knowledge already"),
+        (lambda: us.fog(board, "warden"), "did you mean 'wardens'"),
+        (lambda: board.knowledge("wreckers"), "side that keeps knowledge .*there are: wardens"),
+        (lambda: us.reach(board, "scout", known_to="wreckers"), "side that keeps knowledge"),
+        (lambda: us.attacks(board, "scout", known_to="wardens"), "it has no attack"),
+        (lambda: us.reach(board, "pikes", known_to="wardens"), "must name a unit"),
+        (lambda: knowledge.cells("then"), "status"),
+    ):
+        with pytest.raises(us.InputError, match=rule):
+            call()
+    with pytest.raises(us.JournalError, match="undone with the board"):
+        knowledge.board.undo()
+    board.lift_fog("wardens")
+    assert us.route(board, "scout", (6, 1)).cost == 6
+    assert board.undo()
+    assert board.fogged == ("wardens",)
