@@ -59,7 +59,9 @@ if TYPE_CHECKING:
     from understep.actions.push import Push, push
     from understep.actions.stands import Stand, Stands, stands
     from understep.actions.threats import Threats, threats
+    from understep.actions.walk import Stride, Walk, walk
     from understep.boards.cover import cover, cover_shares
+    from understep.boards.knowledge import Difference, Knowledge
     from understep.boards.resize import resize, shift
     from understep.boards.scatter import assort, scatter
     from understep.boards.shapes import bitmap, box, circle, polygon, strip
@@ -89,7 +91,9 @@ _LATER = {
     "Aim": "understep.actions.attacks",
     "Areas": "understep.moves.areas",
     "Attacks": "understep.actions.attacks",
+    "Difference": "understep.boards.knowledge",
     "Explanation": "understep.moves.explain",
+    "Knowledge": "understep.boards.knowledge",
     "Leap": "understep.moves.leap",
     "Moment": "understep.moves.trace",
     "Obstacle": "understep.moves.explain",
@@ -98,6 +102,7 @@ _LATER = {
     "Stand": "understep.actions.stands",
     "Stands": "understep.actions.stands",
     "Threats": "understep.actions.threats",
+    "Stride": "understep.actions.walk",
     "Trial": "understep.moves.trace",
     "View": "understep.sight.view",
     "Field": "understep.moves.field",
@@ -138,6 +143,8 @@ _LATER = {
     "threats": "understep.actions.threats",
     "trace": "understep.moves.trace",
     "view": "understep.sight.view",
+    "walk": "understep.actions.walk",
+    "Walk": "understep.actions.walk",
 }
 
 __all__ = [
@@ -153,6 +160,7 @@ __all__ = [
     "Cells",
     "CostError",
     "CoverWarning",
+    "Difference",
     "Edge",
     "Entry",
     "Explanation",
@@ -164,6 +172,7 @@ __all__ = [
     "InputError",
     "JournalError",
     "KernelWarning",
+    "Knowledge",
     "Leap",
     "Link",
     "Mark",
@@ -187,12 +196,14 @@ __all__ = [
     "Stand",
     "Stands",
     "Step",
+    "Stride",
     "Terrain",
     "Threats",
     "Trial",
     "UnderstepError",
     "Unit",
     "View",
+    "Walk",
     "Within",
     "__version__",
     "animate",
@@ -239,6 +250,7 @@ __all__ = [
     "threats",
     "trace",
     "view",
+    "walk",
     "within",
 ]
 

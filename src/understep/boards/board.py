@@ -189,6 +189,25 @@ class Board(Sides):
         """
         return self._journal.span(keeps=True)
 
+    def join(self, state: int) -> None:
+        """Make one change of all since an earlier state: one `undo` takes them back together.
+
+        Does nothing if so long ago is not known any more, or inside a batch or trial that began
+        later than that.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> before = board.state
+        >>> board.paint("mud", (1, 1))
+        >>> board.paint("mud", (2, 1))
+        >>> board.join(before)
+        >>> board.undo(), board.terrain((1, 1)), board.undo()
+        (True, 'turf', False)
+        """
+        self._journal.join(state)
+
     def trial(self) -> Span:
         """Try something out: all that is done inside is taken back at the end, come what may.
 

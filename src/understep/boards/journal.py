@@ -97,6 +97,20 @@ class Journal:
         self._done.append(entry)
         return True
 
+    def join(self, state: int) -> None:
+        """Make one step of all since an earlier state; none of them if it is not known."""
+        steps: list[Entry] = []
+        for entry in reversed(self._done):
+            steps.append(entry)
+            if entry.before == state:
+                break
+        else:
+            return
+        for _ in steps:
+            self._done.pop()
+        changes = [change for entry in reversed(steps) for change in entry.changes]
+        self._done.append(Entry(state, self.state, changes))
+
     def forget(self) -> None:
         """Forget all steps."""
         self._closed("forget")

@@ -155,6 +155,7 @@ class Search:
     points: cython.longlong
     carry: cython.longlong  # the most points left over that go on to the next turn
     limit: cython.longlong  # keys from here on are out of turns
+    alone: cython.int  # whether the start alone is expanded
     eager: cython.int  # 1: stop at the goal; 0: close all that could lie on a tied route first
     found: cython.int  # the item of the label that answers it
     tied: cython.int  # that of the same cell in the other layer, as good
@@ -273,9 +274,12 @@ class Search:
 
     def begin(
         self, own, start, goal, enough, cheapest, stride, first,
-        points, carry, offers, turns, span, ring, eager, weight,
+        points, carry, offers, turns, span, ring, eager, weight, alone,
     ) -> None:
-        """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn."""
+        """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn.
+
+        ``alone``: the start only, and then there is no room.
+        """
         index: cython.int
         cols: cython.int = self.cols
         self.own = own
@@ -292,6 +296,7 @@ class Search:
         self.ring = ring
         self.eager = eager
         self.weight = weight
+        self.alone = alone
         self.missed = NEVER_MISSED
         self.passes = 0
         self.closed = 0
@@ -334,6 +339,14 @@ class Search:
             elif status >= 0:
                 self.complete()
         return status
+
+    def offered(self, place: int) -> int:
+        """The key that a cell was offered at (after a search of the start alone), or -1."""
+        known: cython.longlong = (self.mark[place + self.pad] >> SHIFT) - self.epoch
+        if known < self.span:
+            return known
+        known -= self.span
+        return self.pass_key[known] if known < CHAINS else -1
 
     def wants(self) -> int:
         """The cell whose steps are not compiled yet (after -1)."""
@@ -869,6 +882,8 @@ class Search:
         more += 1 if self.layer else 0  # a wait
         least: cython.Py_ssize_t = len(self.order) - self.closed
         least = min(least, (len(self.chunks) // 16 - self.used) // more)
+        if self.alone:
+            least = min(least, 1 - self.closed)
         if self.ring == 0:
             least = min(least, (len(self.heap_item) - self.waiting) // more)
         return min(least, (len(self.pass_cell) - self.passes) // more)

@@ -9,6 +9,7 @@ from typing import cast
 import numpy as np
 
 from understep.boards.board import Board
+from understep.boards.cost import Cost, plain
 from understep.boards.unit import Unit
 from understep.errors import CostError
 from understep.grids.cell import Cell
@@ -40,63 +41,139 @@ def search(
     goal without gathering ties; ``start`` is where it would stand; ``weight`` counts the estimate
     so many sixteenths.
     """
-    movement = movement_of(unit)
-    parts = _parts(movement, unit) if movement.carry else 1
-    table = step_table(board, movement, unit.side, parts)
-    points, first, carry, waits, stride, most, cheapest, dearest = _counted(table, movement, unit)
-    space = table.pool or _pool(board, table)
-    workspace = space.lease()
+    asked = _Asked(board, unit, goals, enough, turns, eager, start, weight)
     try:
-        kernel_search = workspace.search
-        extra = 0
-        if workspace.heeding or movement.zones != "ignore" or movement.foe_corners:
-            extra = workspace.heed(board, unit, table)
-            dearest += max(extra, 0)
-        if turns != 1:
-            longest = _most_turns(board, points, dearest) * waits
-            turns = longest if turns is None else min(turns, longest)
-        span = turns * stride
-        if span > ROOM_FOR_KEYS:
-            rule = f"points times scale ({table.scale}) times turns must stay below 2**49"
-            raise CostError("points", rule, movement.points)
-        workspace.make_window(span)
-        workspace.among(board, unit)
-        workspace.compiled(table, most)
-        own = board.grid.number(cast(Cell, unit.at))
-        home = own if start is None else board.grid.number(start)
-        goal, farthest = -1, 0
-        if goals is not None or workspace.joined is not table or table.far_steps:
-            goal, cheapest, farthest = _aim(workspace, board, table, cheapest, goals, most)
-            workspace.joined = None if table.far_steps else table
-        # the most by which a rank can rise at one step
-        rise = dearest + (stride if extra < 0 else 0)
-        rise += -(-cheapest * (1 + farthest) * weight // PLAIN)
-        if turns > 1:
-            rise += dearest + stride * waits - points
-            if table.layers == 2 or (movement.passes != "none" and len(board.units()) > 1):
-                rise += stride * waits
-        ring = max(63, (1 << rise.bit_length()) - 1)
-        if rise >= MOST_BUCKETS or weight > PLAIN:  # weighted ranks can fall: only a heap will do
-            ring = 0
-        kernel_search.begin(
-            own, home, goal, enough, cheapest,
-            stride, first, points, carry, 1 + waits, turns, span, ring, int(eager), weight,
-        )  # fmt: skip
-        while (status := kernel_search.run()) < 0:
-            if status == -1:
-                table.fill_around(kernel_search.wants())
-                workspace.compiled(table, most)
-            else:
-                workspace.grow(heap=ring == 0)
-        closed, found, expanded = kernel_search.tally()
-        return Labels(
-            board, table, table.scale,
-            *workspace.take(closed, table.far_steps), workspace.layer,
-            stride, points, carry, first, unit, found, home, expanded,
-            movement.footprint, kernel_search.keys() if weight > PLAIN and found >= 0 else None,
-        )  # fmt: skip
+        return asked.labels()
     finally:
-        space.give_back(workspace)
+        asked.give_back()
+
+
+def step(board: Board, unit: Unit, start: Cell, end: Cell, dear: bool) -> tuple[Cost, bool] | None:
+    """The points left after one step, and whether the next diagonal one of this turn is dear.
+
+    None where no such step can be taken in this turn, by the rules and units of the board. ``dear``
+    says whether this one is dear, where diagonal steps alternate.
+    """
+    asked = _Asked(board, unit, None, 0, 1, False, start, PLAIN, alone=True, dear=dear)
+    try:
+        return asked.step(board.grid.number(end))
+    finally:
+        asked.give_back()
+
+
+class _Asked:
+    """A question that a workspace is set up for."""
+
+    def __init__(
+        self,
+        board: Board,
+        unit: Unit,
+        goals: list[int] | None,
+        enough: int,
+        turns: int | None,
+        eager: bool,
+        start: Cell | None,
+        weight: int,
+        alone: bool = False,
+        dear: bool = False,
+    ) -> None:
+        movement = movement_of(unit)
+        parts = _parts(movement, unit) if movement.carry else 1
+        self.table = table = step_table(board, movement, unit.side, parts)
+        counted = _counted(table, movement, unit)
+        points, first, carry, waits, stride, most, cheapest, dearest = counted
+        self._board, self._unit, self._most, self._weight = board, unit, most, weight
+        self._counts = stride, points, carry, first
+        self._space = table.pool or _pool(board, table)
+        self._workspace = workspace = self._space.lease()
+        try:
+            kernel_search = workspace.search
+            extra = 0
+            if workspace.heeding or movement.zones != "ignore" or movement.foe_corners:
+                extra = workspace.heed(board, unit, table)
+                dearest += max(extra, 0)
+            if turns != 1:
+                longest = _most_turns(board, points, dearest) * waits
+                turns = longest if turns is None else min(turns, longest)
+            span = turns * stride
+            if span > ROOM_FOR_KEYS:
+                rule = f"points times scale ({table.scale}) times turns must stay below 2**49"
+                raise CostError("points", rule, movement.points)
+            workspace.make_window(span)
+            workspace.among(board, unit)
+            workspace.compiled(table, most)
+            own = board.grid.number(cast(Cell, unit.at))
+            self.home = home = own if start is None else board.grid.number(start)
+            goal, farthest = -1, 0
+            if goals is not None or workspace.joined is not table or table.far_steps:
+                goal, cheapest, farthest = _aim(workspace, board, table, cheapest, goals, most)
+                workspace.joined = None if table.far_steps else table
+            # the most by which a rank can rise at one step
+            rise = dearest + (stride if extra < 0 else 0)
+            rise += -(-cheapest * (1 + farthest) * weight // PLAIN)
+            if turns > 1:
+                rise += dearest + stride * waits - points
+                if table.layers == 2 or (movement.passes != "none" and len(board.units()) > 1):
+                    rise += stride * waits
+            ring = max(63, (1 << rise.bit_length()) - 1)
+            if (
+                rise >= MOST_BUCKETS or weight > PLAIN
+            ):  # weighted ranks can fall: only a heap will do
+                ring = 0
+            self._heap = ring == 0
+            kernel_search.begin(
+                own, home + (workspace.layer if dear else 0), goal, enough, cheapest,
+                stride, first, points, carry, 1 + waits, turns, span, ring, int(eager), weight,
+                int(alone),
+            )  # fmt: skip
+        except BaseException:
+            self.give_back()
+            raise
+
+    def give_back(self) -> None:
+        """Hand the workspace to the next search."""
+        self._space.give_back(self._workspace)
+
+    def _go_on(self, status: int) -> None:
+        """Give the kernel the steps or the room that it wants."""
+        if status == -1:
+            self.table.fill_around(self._workspace.search.wants())
+            self._workspace.compiled(self.table, self._most)
+        else:
+            self._workspace.grow(heap=self._heap)
+
+    def labels(self) -> Labels:
+        """Search, and bring the labels home."""
+        workspace, table, unit = self._workspace, self.table, self._unit
+        kernel_search = workspace.search
+        while (status := kernel_search.run()) < 0:
+            self._go_on(status)
+        closed, found, expanded = kernel_search.tally()
+        weighted = self._weight > PLAIN and found >= 0
+        return Labels(
+            self._board, table, table.scale,
+            *workspace.take(closed, table.far_steps), workspace.layer,
+            *self._counts, unit, found, self.home, expanded,
+            unit.movement.footprint, kernel_search.keys() if weighted else None,
+        )  # fmt: skip
+
+    def step(self, end: int) -> tuple[Cost, bool] | None:
+        """What one step leaves."""
+        workspace, stride = self._workspace, self._counts[0]
+        kernel_search = workspace.search
+        while (status := kernel_search.run()) < 0 and kernel_search.tally()[0] == 0:
+            self._go_on(status)
+        places = [end, end + workspace.layer] if workspace.layer else [end]
+        keys = [kernel_search.offered(place) for place in places]
+        found = [(key, place) for place, key in enumerate(keys) if key >= 0]
+        if not found:
+            return None
+        key, place = min(found)
+        first = self._counts[3]
+        unit, movement = self._unit, movement_of(self._unit)
+        finer = Fraction(movement.points if unit.left is None else unit.left)
+        finer -= Fraction(first, self.table.scale)
+        return plain(Fraction(stride - 1 - key, self.table.scale) + finer), place == 1
 
 
 def _pool(board: Board, table: StepTable) -> Pool:

@@ -1,0 +1,282 @@
+"""Walk: a route carried out step by step, by what is true and not by what was known."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+from typing import Any, Literal, NamedTuple, TypeAlias
+
+from understep.boards.board import Board
+from understep.boards.cost import Cost, exact, plain
+from understep.boards.knowledge import Difference
+from understep.boards.unit import Unit
+from understep.errors import InputError
+from understep.grids.cell import Cell, Cells
+from understep.moves.answer import cannot_stop, movement_of, mover
+from understep.moves.route import Route
+from understep.moves.search import step
+from understep.overlay import Mark, Overlay
+
+Ending: TypeAlias = Literal[
+    "", "arrived", "turn", "points", "blocked", "ambush", "stopped", "moved"
+]
+ENDLESS = 10**6  # points enough for any step
+
+
+class Stride(NamedTuple):
+    """One step of a walk, as it was taken.
+
+    Attributes
+    ----------
+    cell
+        Where it led.
+    direction
+        Its direction, by name; None where it took a link or leapt.
+    cost
+        The points it took.
+    left
+        Points left after it.
+    passing
+        Whether the unit may only pass there: the board has it on the last cell where it may stop.
+    seen
+        How what its side knows has changed; None where it keeps no knowledge.
+    """
+
+    cell: Cell
+    direction: str | None
+    cost: Cost
+    left: Cost
+    passing: bool
+    seen: Difference | None
+
+    @property
+    def met(self) -> tuple[str, ...]:
+        """The names of units of others that came into sight at this step."""
+        return () if self.seen is None else self.seen.met
+
+
+class Walk(Iterator[Stride]):
+    """A walk under way or over; made by `walk`.
+
+    Go through it step by step, or `finish` it; `stop` ends it where it is. One `Board.undo` takes
+    all of it back, with whatever was changed in between.
+
+    Attributes
+    ----------
+    ending
+        How it ended: ``"arrived"``; ``"turn"``: the route goes on in the next turn; ``"points"``:
+        too few are left for the next step; ``"blocked"``: something in the way; ``"ambush"``:
+        somebody in the way whom its side did not see; ``"stopped"`` by the game; ``"moved"``: the
+        unit is not where the walk left it. Empty while it is under way.
+    why
+        The same as a sentence without a full stop; empty on arrival.
+    blockers
+        The names of the units in the way.
+    """
+
+    def __init__(self, board: Board, unit: Unit, route: Route) -> None:
+        self._board, self._start = board, board.state
+        self._cells = list(route.cells)
+        self._plan = list(route.steps)
+        self._ways = [None, *(each.direction for each in self._plan)]
+        self._place = self._cells.index(unit.at or Cell(0, 0))
+        self._turn = self._plan[self._place].turn if self._place < len(self._plan) else 0
+        self._waiting: list[Stride] = []
+        self._dear = False
+        self.unit = unit.name
+        self.route = route
+        self.ending: Ending = ""
+        self.why = ""
+        self.blockers: tuple[str, ...] = ()
+        self._walked = [unit.at or Cell(0, 0)]
+        self._spent = Fraction(0)
+
+    def __repr__(self) -> str:
+        return f"<Walk of {self.unit!r}: {len(self._walked) - 1} steps, {self.ending or 'going'}>"
+
+    @property
+    def cells(self) -> Cells:
+        """The cells it has gone over, its start first."""
+        return Cells(self._walked)
+
+    @property
+    def spent(self) -> Cost:
+        """The points it has taken."""
+        return plain(self._spent)
+
+    def __next__(self) -> Stride:
+        if not self._waiting and not self.ending:
+            self._advance()
+        if not self._waiting:
+            raise StopIteration
+        return self._waiting.pop(0)
+
+    def finish(self) -> Walk:
+        """Take all the steps that can be taken, and return the walk."""
+        for _ in self:
+            pass
+        return self
+
+    def stop(self, why: str = "stopped") -> None:
+        """End it where it is, for a reason of the game's."""
+        if not self.ending:
+            self._end("stopped", why)
+
+    def _end(self, ending: Ending, why: str = "", blockers: tuple[str, ...] = ()) -> None:
+        self.ending, self.why, self.blockers = ending, why, blockers
+
+    def _advance(self) -> None:
+        """Go on to the next cell where it may stop, if all steps on the way there can be taken."""
+        board, cells = self._board, self._cells
+        here = cells[self._place]
+        unit = next((each for each in board.units() if each.name == self.unit), None)
+        if unit is None or unit.at != here:
+            where = "gone" if unit is None else f"on {tuple(unit.at or ())}"
+            self._end("moved", f"{self.unit!r} is {where}, not on {tuple(here)}")
+            return
+        ahead: list[tuple[Cell, str | None, Cost, Cost]] = []
+        moving, dear, place = unit, self._dear, self._place
+        while place + 1 < len(cells):
+            if self._plan[place].turn > self._turn:
+                self._end("turn", f"the way on from {tuple(here)} is for the next turn")
+                return
+            there = cells[place + 1]
+            taken = step(board, moving, cells[place], there, dear)
+            if taken is None:
+                self._refused(unit, moving, cells[place], there, dear)
+                return
+            left, dear = taken
+            place += 1
+            cost = plain(exact(_left(moving), "left") - exact(left, "left"))
+            ahead.append((there, self._ways[place], cost, left))
+            moving = moving.changed(left=exact(left, "left"))
+            if cannot_stop(board, unit, there) is None:
+                self._go(unit, ahead)
+                self._place, self._dear = place, dear
+                return
+        if ahead:  # somebody stands on the goal
+            self._refused(unit, unit, here, cells[-1], dear)
+        else:
+            self._end("arrived")
+
+    def _go(self, unit: Unit, ahead: list[tuple[Cell, str | None, Cost, Cost]]) -> None:
+        """Set the unit down where the steps lead."""
+        board, before = self._board, self._board.state
+        there, way, _, left = ahead[-1]
+        with board.batch():
+            board.put(unit.name, there)
+            board.set_left(unit.name, left)
+            if unit.facing is not None and way is not None:
+                board.turn_to(unit.name, way)
+        seen = None
+        if unit.side in board.fogged:
+            seen = board.knowledge(unit.side).changes(before)
+        board.join(self._start)
+        for cell, direction, cost, rest in ahead:
+            last = cell is there
+            self._waiting.append(
+                Stride(cell, direction, cost, rest, not last, seen if last else None)
+            )
+            self._walked.append(cell)
+            self._spent += exact(cost, "cost")
+
+    def _refused(self, unit: Unit, moving: Unit, here: Cell, there: Cell, dear: bool) -> None:
+        """End it, and say why the next step cannot be taken."""
+        board = self._board
+        stop = cannot_stop(board, unit, there)
+        names = () if stop is None else stop.blockers
+        if names:
+            fog = unit.side in board.fogged
+            known = {each.name for each in board.memory(unit.side).units()} if fog else {*names}
+            hidden = not known.issuperset(names)
+            self._end("ambush" if hidden else "blocked", "" if stop is None else stop.why, names)
+            return
+        able = step(board, moving.changed(left=Fraction(ENDLESS)), here, there, dear)
+        if able is not None:
+            cost = plain(ENDLESS - exact(able[0], "left"))
+            left = plain(exact(_left(moving), "left"))
+            self._end(
+                "points", f"the step to {tuple(there)} takes {cost} points, and {left} are left"
+            )
+            return
+        none = f"no step leads from {tuple(here)} to {tuple(there)}"
+        self._end("blocked", none if stop is None else stop.why)
+
+    def overlay(self) -> Overlay:
+        """The walk as plain data: roles "start", "route" and "goal", where it is."""
+        marks = {cell: Mark("route", 1) for cell in self._walked}
+        marks[self._walked[0]] = Mark("start", 1, self.unit)
+        marks[self._walked[-1]] = Mark("goal", 1, self.ending)
+        return Overlay(marks, priority=2)
+
+    def plain(self) -> dict[str, Any]:
+        """The walk as plain lists and texts, for JSON."""
+        return {
+            "unit": self.unit,
+            "cells": [list(cell) for cell in self._walked],
+            "spent": self.spent,
+            "ending": self.ending,
+            "why": self.why,
+            "blockers": list(self.blockers),
+        }
+
+
+def _left(unit: Unit) -> Cost:
+    return movement_of(unit).points if unit.left is None else unit.left
+
+
+def walk(board: Board, unit: str, route: Route) -> Walk:
+    """Let a unit walk along a route, for as much of it as this turn allows.
+
+    Every step is checked against the board as it is, by the same rule as routes, whatever the route
+    knew; the unit is moved, its points are spent, and its side sees what there is to see from each
+    cell where it may stop. Where it may only pass, it goes on at once, and not at all if the way on
+    is barred. Nothing happens before the first step is asked for.
+
+    Parameters
+    ----------
+    board
+        The board.
+    unit
+        The name of a unit on it, which stands on a cell of the route: its start, or where an
+        earlier walk along it has ended.
+    route
+        A route that was found.
+
+    Returns
+    -------
+    Walk
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit.
+    InputError
+        A route that is none, that was found for another unit, or that does not lead over where the
+        unit stands.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(9, 3), {"turf": 1})
+    >>> scout = us.Unit("scout", "wardens", us.Movement(points=6), sight=2)
+    >>> scout = board.add(scout, at=(0, 1))
+    >>> pikes = board.add(us.Unit("pikes", "wreckers", us.Movement(points=4)), at=(4, 1))
+    >>> knowledge = us.fog(board, "wardens", land_known=True)
+    >>> walk = us.walk(board, "scout", us.route(board, "scout", to=(6, 1)))
+    >>> for stride in walk:
+    ...     if stride.met:
+    ...         walk.stop(f"{stride.met[0]} ahead")
+    >>> walk.ending, walk.why, walk.spent, tuple(board.unit("scout").at)
+    ('stopped', 'pikes ahead', 2, (2, 1))
+    >>> board.undo(), tuple(board.unit("scout").at)
+    (True, (0, 1))
+    """
+    who = mover(board, unit)
+    if not isinstance(route, Route) or not route:
+        raise InputError("route", "must be a route that was found", route)
+    if route.unit.name != unit:
+        raise InputError("route", f"was found for {route.unit.name!r}", unit)
+    if who.at not in route.cells:
+        raise InputError("route", f"does not lead over {tuple(who.at or ())}", route)
+    return Walk(board, who, route)

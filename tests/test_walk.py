@@ -1,0 +1,155 @@
+"""Walks: what was planned where all is known, and never more than the truth allows."""
+
+import dataclasses
+from fractions import Fraction
+
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from reference import Reference
+from samples import boards
+from test_fog import edit
+
+import understep as us
+
+
+def planned(board, data):
+    """A route somewhere else, of the unit "a"."""
+    goal = data.draw(st.sampled_from(list(board.grid)))
+    prefer = data.draw(st.sampled_from(["straight", "first"]))
+    route = us.route(board, "a", to=goal, prefer=prefer)
+    assume(len(route.cells) > 1)
+    return route
+
+
+@given(boards(cells=24), st.data())
+def test_a_walk_is_the_route_where_all_is_known(board, data):
+    route, before = planned(board, data), board.state
+    points, carry = (
+        Fraction(getattr(board.unit("a").movement, name)) for name in ("points", "carry")
+    )
+    steps = list(route.steps)
+    turn = 1
+    while steps:
+        for _ in range(steps[0].turn - turn):  # wait for the turn of the next step
+            left = board.unit("a").left
+            left = points if left is None else Fraction(left)
+            board.set_left("a", points + min(left, carry))
+        turn, state = steps[0].turn, board.state
+        walk = us.walk(board, "a", route)
+        assert board.state == state
+        strides = list(walk)
+        due = [each for each in steps if each.turn == turn]
+        assert [stride[:4] for stride in strides] == [
+            (each.cell, each.direction, each.cost, each.left) for each in due
+        ]
+        assert [stride.passing for stride in strides][-1] is False
+        assert all(us.explain(board, "a", s.cell).obstacles for s in strides if s.passing)
+        steps = steps[len(due) :]
+        assert walk.ending == ("turn" if steps else "arrived")
+        assert walk.spent == pytest.approx(sum(stride.cost for stride in strides))
+        assert board.unit("a").at == walk.cells[-1]
+        with board.trial():  # what is left is what a new answer would count with
+            assert us.reach(board, "a")[walk.cells[-1]].left == strides[-1].left
+        after = board.state
+        assert board.undo()
+        assert board.state == state
+        assert board.redo()
+        assert board.state == after
+    board.join(before)
+    assert board.undo()
+    assert board.state == before
+
+
+@given(boards(cells=20, free_steps=False), st.data())
+def test_a_walk_through_what_was_not_known_keeps_to_the_rules(board, data):
+    for unit in board.units():
+        board.remove(unit.name)
+        sight = data.draw(st.sampled_from([0, 1, 2]))
+        board.add(dataclasses.replace(unit, at=None, sight=sight), at=unit.at)
+    us.fog(board, "ours", land_known=True)
+    route = planned(board, data)
+    for _ in range(data.draw(st.integers(1, 5))):
+        edit(board, data.draw, [cell for cell in board.grid if cell != board.unit("a").at])
+    board.forget()
+    before, unit = board.state, board.unit("a")
+    reference = Reference(board, "a", 1)
+    walk = us.walk(board, "a", route)
+    for stride in walk:
+        assert (stride.seen is None) == stride.passing
+        if not stride.passing:
+            assert board.unit("a").at == stride.cell
+            assert set(board.knowledge("ours").cells("now")) == set(us.view(board, side="ours"))
+    here, dear = unit.at, 0
+    left = Fraction(unit.movement.points if unit.left is None else unit.left)
+    for there in walk.cells[1:]:
+        legal = reference.tables[dear][here]
+        prices = [(price, way) for way, cell, price in legal if cell == there and price <= left]
+        assert prices
+        price, way = min(prices, key=lambda each: each[0])
+        here, dear = there, reference.after(dear, way)
+        left = Fraction(0) if there in reference.held and unit.movement.zones == "end" else left
+        left -= min(price, left)
+    end = board.unit("a")
+    assert (end.at, walk.cells[0]) == (walk.cells[-1], unit.at)
+    if len(walk.cells) > 1:
+        assert reference.meaning(end.at) == "stop"
+        assert Fraction(end.left) == left or unit.movement.zones != "ignore"
+    if walk.ending == "arrived":
+        assert end.at == route.goal
+    elif walk.ending in ("blocked", "ambush"):
+        told = board.knowledge("ours").board
+        hidden = [name for name in walk.blockers if name not in {u.name for u in told.units()}]
+        assert bool(hidden) == (walk.ending == "ambush")
+        assert walk.why
+    assert walk.ending != "moved"
+    if len(walk.cells) > 1:
+        assert board.undo()
+        assert not board.undo()
+    assert board.state == before
+
+
+def test_how_a_walk_ends_and_what_it_refuses():
+    board = us.Board(us.SquareGrid(12, 3), {"turf": 1, "mud": 4})
+    board.add(us.Unit("scout", "wardens", us.Movement(6), sight=1, facing="N"), at=(0, 1))
+    board.add(us.Unit("pikes", "wreckers", us.Movement(4)), at=(5, 1))
+    board.block([(col, row) for col in range(12) for row in (0, 2)])
+    us.fog(board, "wardens", land_known=True)
+    route = us.route(board, "scout", to=(9, 1))
+    before = board.state
+    walk = us.walk(board, "scout", route)
+    assert next(walk).cell == (1, 1)
+    board.title = "a trap went off"
+    walk.finish()
+    assert (walk.ending, walk.blockers, walk.cells[-1]) == ("blocked", ("pikes",), (4, 1))
+    assert (board.unit("scout").facing, walk.spent) == ("E", 4)
+    assert board.undo()
+    assert (board.state, board.title) == (before, "")
+    blind = dataclasses.replace(board.remove("scout"), sight=0)
+    board.add(blind, at=(0, 1))
+    walk = us.walk(board, "scout", us.route(board, "scout", to=(9, 1))).finish()
+    assert walk.plain()["ending"] == "ambush"
+    assert walk.why == "'pikes' of the wreckers stands on (5, 1)"
+    board.put("pikes", at=(11, 1))
+    board.paint("mud", (5, 1))  # unseen; the plan counts on turf
+    walk = us.walk(board, "scout", us.route(board, "scout", to=(6, 1), known_to=False)).finish()
+    assert (walk.ending, list(walk)) == ("turn", [])
+    again = us.walk(board, "scout", us.route(board, "scout", to=(6, 1))).finish()
+    assert (again.ending, again.why) == (
+        "points", "the step to (5, 1) takes 4 points, and 2 are left"
+    )  # fmt: skip
+    board.set_left("scout", None)
+    walk = us.walk(board, "scout", us.route(board, "scout", to=(8, 1)))
+    next(walk)
+    board.put("scout", at=(0, 1))
+    assert walk.finish().why == "'scout' is on (0, 1), not on (5, 1)"
+    for call, rule in (
+        (lambda: us.walk(board, "pikes", route), "route: was found for 'scout'"),
+        (lambda: us.walk(board, "scout", us.route(board, "scout", (0, 0))), "that was found"),
+        (lambda: us.walk(board, "scot", route), "did you mean 'scout'"),
+    ):
+        with pytest.raises(us.InputError, match=rule):
+            call()
+    board.put("scout", at=(11, 1)) if board.vacant((11, 1)) else board.put("scout", at=(10, 1))
+    with pytest.raises(us.InputError, match="does not lead over"):
+        us.walk(board, "scout", route)
