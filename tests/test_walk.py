@@ -134,7 +134,7 @@ def test_how_a_walk_ends_and_what_it_refuses():
     board.put("pikes", at=(11, 1))
     board.paint("mud", (5, 1))  # unseen; the plan counts on turf
     walk = us.walk(board, "scout", us.route(board, "scout", to=(6, 1), known_to=False)).finish()
-    assert (walk.ending, list(walk)) == ("turn", [])
+    assert (walk.ending, list(walk)) == ("points", [])
     again = us.walk(board, "scout", us.route(board, "scout", to=(6, 1))).finish()
     assert (again.ending, again.why) == (
         "points", "the step to (5, 1) takes 4 points, and 2 are left"

@@ -80,8 +80,7 @@ class Walk(Iterator[Stride]):
         self._plan = list(route.steps)
         self._ways = [None, *(each.direction for each in self._plan)]
         self._place = self._cells.index(unit.at or Cell(0, 0))
-        under_way = 0 < self._place < len(self._plan)
-        self._turn = self._plan[self._place].turn if under_way else 1
+        self._turn = self._plan[self._place].turn if self._place < len(self._plan) else 0
         self._waiting: list[Stride] = []
         self._dear = False
         self.unit = unit.name
