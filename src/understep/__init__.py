@@ -55,11 +55,18 @@ from understep.moves.route import Route, Step
 from understep.overlay import Mark, Overlay
 
 if TYPE_CHECKING:
+    from understep.actions.alert import Alert, chase, notice
+    from understep.actions.approach import approach, withdraw
     from understep.actions.attacks import Aim, Attacks, attacks
+    from understep.actions.intent import Intent, intent
+    from understep.actions.patrol import follow, next_leg, patrol
+    from understep.actions.plan import Plan, Reservations
     from understep.actions.push import Push, push
     from understep.actions.stands import Stand, Stands, stands
     from understep.actions.threats import Threats, threats
+    from understep.actions.turns import Turns
     from understep.actions.walk import Stride, Walk, walk
+    from understep.actions.wander import hold, wander
     from understep.boards.cover import cover, cover_shares
     from understep.boards.knowledge import Difference, Knowledge
     from understep.boards.resize import resize, shift
@@ -89,31 +96,39 @@ __version__ = "0.1.0"
 # loaded at first use, so that the import stays as light as NumPy's
 _LATER = {
     "Aim": "understep.actions.attacks",
+    "Alert": "understep.actions.alert",
     "Areas": "understep.moves.areas",
     "Attacks": "understep.actions.attacks",
     "Difference": "understep.boards.knowledge",
     "Explanation": "understep.moves.explain",
+    "Field": "understep.moves.field",
+    "Finding": "understep.moves.check",
+    "Intent": "understep.actions.intent",
     "Knowledge": "understep.boards.knowledge",
     "Leap": "understep.moves.leap",
     "Moment": "understep.moves.trace",
     "Obstacle": "understep.moves.explain",
+    "Plan": "understep.actions.plan",
     "Push": "understep.actions.push",
+    "Reservations": "understep.actions.plan",
     "Sighting": "understep.sight.sees",
     "Stand": "understep.actions.stands",
     "Stands": "understep.actions.stands",
-    "Threats": "understep.actions.threats",
     "Stride": "understep.actions.walk",
+    "Threats": "understep.actions.threats",
     "Trial": "understep.moves.trace",
+    "Turns": "understep.actions.turns",
     "View": "understep.sight.view",
-    "Field": "understep.moves.field",
-    "Finding": "understep.moves.check",
+    "Walk": "understep.actions.walk",
     "animate": "understep.draw.comparison",
+    "approach": "understep.actions.approach",
     "areas": "understep.moves.areas",
     "assort": "understep.boards.scatter",
     "attacks": "understep.actions.attacks",
     "bitmap": "understep.boards.shapes",
     "board_schema": "understep.files.schema",
     "box": "understep.boards.shapes",
+    "chase": "understep.actions.alert",
     "check": "understep.moves.check",
     "circle": "understep.boards.shapes",
     "compare": "understep.moves.trace",
@@ -125,8 +140,14 @@ _LATER = {
     "field": "understep.moves.field",
     "figure": "understep.draw.figure",
     "fog": "understep.sight.fog",
+    "follow": "understep.actions.patrol",
+    "hold": "understep.actions.wander",
+    "intent": "understep.actions.intent",
     "load": "understep.files.board_file",
     "map_image": "understep.draw.map_image",
+    "next_leg": "understep.actions.patrol",
+    "notice": "understep.actions.alert",
+    "patrol": "understep.actions.patrol",
     "picture": "understep.draw.terminal",
     "polygon": "understep.boards.shapes",
     "push": "understep.actions.push",
@@ -144,11 +165,13 @@ _LATER = {
     "trace": "understep.moves.trace",
     "view": "understep.sight.view",
     "walk": "understep.actions.walk",
-    "Walk": "understep.actions.walk",
+    "wander": "understep.actions.wander",
+    "withdraw": "understep.actions.approach",
 }
 
 __all__ = [
     "Aim",
+    "Alert",
     "Areas",
     "Attack",
     "Attacks",
@@ -170,6 +193,7 @@ __all__ = [
     "Frame",
     "HexGrid",
     "InputError",
+    "Intent",
     "JournalError",
     "KernelWarning",
     "Knowledge",
@@ -186,9 +210,11 @@ __all__ = [
     "OccupiedError",
     "Overlay",
     "Pattern",
+    "Plan",
     "Push",
     "Reach",
     "Refusal",
+    "Reservations",
     "Route",
     "Sighting",
     "Site",
@@ -200,6 +226,7 @@ __all__ = [
     "Terrain",
     "Threats",
     "Trial",
+    "Turns",
     "UnderstepError",
     "Unit",
     "View",
@@ -207,6 +234,7 @@ __all__ = [
     "Within",
     "__version__",
     "animate",
+    "approach",
     "areas",
     "assort",
     "attacks",
@@ -214,6 +242,7 @@ __all__ = [
     "block",
     "board_schema",
     "box",
+    "chase",
     "check",
     "circle",
     "cluster",
@@ -227,9 +256,15 @@ __all__ = [
     "field",
     "figure",
     "fog",
+    "follow",
+    "hold",
+    "intent",
     "kernels",
     "load",
     "map_image",
+    "next_leg",
+    "notice",
+    "patrol",
     "picture",
     "polygon",
     "push",
@@ -251,6 +286,8 @@ __all__ = [
     "trace",
     "view",
     "walk",
+    "wander",
+    "withdraw",
     "within",
 ]
 

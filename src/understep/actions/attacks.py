@@ -14,7 +14,7 @@ from understep.boards.board import Board
 from understep.boards.unit import Unit
 from understep.errors import InputError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
-from understep.moves.answer import KnownTo, Refusal, known
+from understep.moves.answer import KnownTo, Refusal, home, known
 from understep.moves.reach import Reach, reach
 from understep.overlay import Mark, Overlay
 
@@ -47,10 +47,19 @@ class Attacks:
     ``targets`` the units it can affect, ``attacks[cell or name]`` an `Aim`.
     """
 
-    def __init__(self, board: Board, unit: Unit, attack: Attack, reach: Reach | None) -> None:
+    def __init__(
+        self,
+        board: Board,
+        unit: Unit,
+        attack: Attack,
+        reach: Reach | None,
+        stands: IntArray | None = None,
+    ) -> None:
         self._board, self._state = board, board.state
-        here = np.array([board.grid.number(unit.at or Cell(0, 0))])
-        self._band = Band(board, unit, attack, here if reach is None else reach.numbers)
+        if stands is None:
+            here = np.array([board.grid.number(home(unit))])
+            stands = here if reach is None else reach.numbers
+        self._band = Band(board, unit, attack, stands)
         #: The unit, as it was when asked.
         self.unit = unit
         #: How it attacks.
@@ -60,6 +69,11 @@ class Attacks:
 
     def __repr__(self) -> str:
         return f"<Attacks of {self.unit.name!r}: {len(self)} cells, {len(self.targets)} targets>"
+
+    @property
+    def board(self) -> Board:
+        """The board it was asked of: the true one, or as a side knows it."""
+        return self._board
 
     @cached_property
     def cells(self) -> Cells:
@@ -138,7 +152,7 @@ class Attacks:
             if not self._meant(target):
                 kind = "itself" if target.name == self.unit.name else f"of the {target.side}"
                 return Refusal(f"{what!r} is {kind}, and the attack affects {self._whom()}")
-            cell = target.at or Cell(0, 0)
+            cell = home(target)
         else:
             cell = grid.require(what)
         ways = self.ways(what)
@@ -173,7 +187,7 @@ class Attacks:
         """Whether a unit can be affected from anywhere."""
         one = len(target.movement.footprint) == 1 and target.name != self.unit.name
         if one and self.attack.pattern.shape == "cell":
-            return self._board.grid.number(target.at or Cell(0, 0)) in self._first
+            return self._board.grid.number(home(target)) in self._first
         return bool(self._ways(target))
 
     # the pattern
@@ -310,7 +324,7 @@ class Attacks:
         for cell in self.cells:
             if marks.get(cell, Mark("pass")).role == "pass":
                 marks[cell] = Mark("attack")
-        start = self.unit.at or Cell(0, 0)
+        start = self.home(unit)
         marks[start] = Mark("start", 1, self.unit.name)
         for name in self.targets:
             for cell in self._board.covered(self._board.unit(name)):

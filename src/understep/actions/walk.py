@@ -12,7 +12,7 @@ from understep.boards.knowledge import Difference
 from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import cannot_stop, movement_of, mover
+from understep.moves.answer import cannot_stop, home, movement_of, mover
 from understep.moves.route import Route
 from understep.moves.search import step
 from understep.overlay import Mark, Overlay
@@ -79,7 +79,7 @@ class Walk(Iterator[Stride]):
         self._cells = list(route.cells)
         self._plan = list(route.steps)
         self._ways = [None, *(each.direction for each in self._plan)]
-        self._place = self._cells.index(unit.at or Cell(0, 0))
+        self._place = self._cells.index(home(unit))
         self._turn = self._plan[self._place].turn if self._place < len(self._plan) else 0
         self._waiting: list[Stride] = []
         self._dear = False
@@ -88,7 +88,7 @@ class Walk(Iterator[Stride]):
         self.ending: Ending = ""
         self.why = ""
         self.blockers: tuple[str, ...] = ()
-        self._walked = [unit.at or Cell(0, 0)]
+        self._walked = [home(unit)]
         self._spent = Fraction(0)
 
     def __repr__(self) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from understep.boards.store import ABSENT, Table
+from understep.boards.turn import Turn
 from understep.boards.units import Units
 from understep.errors import NameUnknownError
 from understep.grids.cell import IntArray
@@ -27,6 +28,17 @@ class Sides(Units):
 
     _memories: Table[str, Memory]
     _marked: Marked
+    _facts: Table[str, Any]
+
+    @property
+    def turn(self) -> Turn | None:
+        """Whose turn it is; None: nobody has said. `understep.Turns` sees to it."""
+        turn: Turn | None = self._facts.values.get("turn")
+        return turn
+
+    @turn.setter
+    def turn(self, turn: Turn | None) -> None:
+        self._journal.write(self._facts, "turn", turn)
 
     def keep(self, memory: Memory) -> None:
         """Let a side remember from here on; for `understep.fog`."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Any, Literal, TypeAlias
+from typing import Any, Literal, TypeAlias, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -64,6 +64,11 @@ def known(board: Board, unit: str | None, known_to: KnownTo) -> Board:
 def mover(board: Board, unit: str) -> Unit:
     """The unit of a name, from a board that is one."""
     return mine(board).unit(unit)
+
+
+def home(unit: Unit) -> Cell:
+    """Where a unit of a board stands."""
+    return cast(Cell, unit.at)
 
 
 def movement_of(unit: Unit) -> Movement:

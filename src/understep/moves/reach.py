@@ -76,6 +76,13 @@ class Reach:
         self._cells: Cells | None = None
         #: The unit, as it was when asked.
         self.unit = unit
+        #: What is made of it and kept with it.
+        self.derived: dict[str, Any] = {}
+
+    @property
+    def board(self) -> Board:
+        """The board it was asked of: the true one, or as a side knows it."""
+        return self._board
 
     def __repr__(self) -> str:
         return f"<Reach of {self.unit.name!r}: {amount(len(self), 'cell')}>"

@@ -1,0 +1,211 @@
+"""Turns: whose turn it is, and who can still do something."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from fractions import Fraction
+
+from understep.boards.board import Board
+from understep.boards.turn import Turn
+from understep.boards.unit import Unit
+from understep.errors import InputError
+from understep.moves.answer import mine, movement_of
+
+Hook = Callable[["Turns"], None]
+
+
+class Turns:
+    """Whose turn it is on a board: sides in order, points and attacks used, the last side standing.
+
+    What it keeps is part of the board's state: undone, rolled back, copied and saved with it.
+
+    Parameters
+    ----------
+    board
+        The board.
+    sides
+        The sides, in order; None: go on as the board says, such as one that was saved.
+    attacks
+        How many attacks a unit has in a turn.
+    starts, ends
+        Called at the start of a side's turn, and at its end, with this: for rules of the game's.
+        What they change belongs to the same step of undo.
+
+    Raises
+    ------
+    InputError
+        No sides, one of them twice, or none to go on with; ``attacks`` that is not a whole number
+        of 0 or more.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(9, 7), {"turf": 1})
+    >>> rules = us.Movement(points=4)
+    >>> for name, side, col in (("scout", "wardens", 1), ("raider", "wreckers", 7)):
+    ...     unit = board.add(us.Unit(name, side, rules, attack=us.Attack()), at=(col, 3))
+    >>> turns = us.Turns(board, ["wardens", "wreckers"])
+    >>> turns.side, [unit.name for unit in turns.ready]
+    ('wardens', ['scout'])
+    >>> turns.end(), turns.end(), turns.round
+    ('wreckers', 'wardens', 2)
+    >>> raider = board.remove("raider")
+    >>> turns.over, turns.winner
+    (True, 'wardens')
+    """
+
+    def __init__(
+        self,
+        board: Board,
+        sides: Sequence[str] | None = None,
+        *,
+        attacks: int = 1,
+        starts: Hook | None = None,
+        ends: Hook | None = None,
+    ) -> None:
+        if type(attacks) is not int or attacks < 0:
+            raise InputError("attacks", "must be a whole number of 0 or more", attacks)
+        self.board, self._attacks = mine(board), attacks
+        self._starts, self._ends = starts, ends
+        if sides is not None:
+            order = tuple(sides)
+            if (
+                not order
+                or len(set(order)) < len(order)
+                or not all(isinstance(side, str) and side for side in order)
+            ):
+                raise InputError("sides", "must be names of sides, none of them twice", sides)
+            board.turn = Turn(order, order[0])
+        elif board.turn is None:
+            raise InputError("sides", "must be given, as the board has no turn to go on with", None)
+
+    def __repr__(self) -> str:
+        return f"<Turns: round {self.round}, {self.side}>"
+
+    @property
+    def _turn(self) -> Turn:
+        turn = self.board.turn
+        if turn is None:  # undone beyond its beginning
+            raise InputError("board", "has no turn to go on with", self.board)
+        return turn
+
+    @property
+    def sides(self) -> tuple[str, ...]:
+        """The sides, in order."""
+        return self._turn.sides
+
+    @property
+    def side(self) -> str:
+        """The side whose turn it is."""
+        return self._turn.side
+
+    @property
+    def round(self) -> int:
+        """How many times it has gone round, from 1."""
+        return self._turn.round
+
+    @property
+    def standing(self) -> tuple[str, ...]:
+        """The sides that have a unit left, in order."""
+        left = {unit.side for unit in self.board.units()}
+        return tuple(side for side in self.sides if side in left)
+
+    @property
+    def over(self) -> bool:
+        """Whether at most one side has a unit left."""
+        return len(self.standing) <= 1
+
+    @property
+    def winner(self) -> str | None:
+        """The last side standing; None while there are several, or nobody is left."""
+        return self.standing[0] if len(self.standing) == 1 else None
+
+    def attacks_left(self, unit: str) -> int:
+        """How many attacks a unit has left this turn: none where it is not its side's turn.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        """
+        who = self.board.unit(unit)
+        if who.side != self.side or who.attack is None:
+            return 0
+        return max(0, self._attacks - dict(self._turn.used).get(unit, 0))
+
+    def attacked(self, unit: str) -> int:
+        """Take note of an attack of a unit, and return how many it has left.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        InputError
+            It has no attack left this turn.
+        """
+        left = self.attacks_left(unit)
+        if not left:
+            raise InputError("unit", f"has no attack left in this turn of the {self.side}", unit)
+        used = dict(self._turn.used)
+        self._use({**used, unit: used.get(unit, 0) + 1})
+        return left - 1
+
+    def done(self, unit: str) -> None:
+        """Take a unit's points and attacks for this turn: it does nothing more.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        InputError
+            It is not its side's turn.
+        """
+        if self.board.unit(unit).side != self.side:
+            raise InputError("unit", f"is not of the {self.side}, whose turn it is", unit)
+        with self.board.batch():
+            self.board.set_left(unit, 0)
+            self._use({**dict(self._turn.used), unit: self._attacks})
+
+    def _use(self, used: dict[str, int]) -> None:
+        self.board.turn = self._turn._replace(used=tuple(sorted(used.items())))
+
+    @property
+    def ready(self) -> tuple[Unit, ...]:
+        """The units of the side whose turn it is that have points or attacks left."""
+        return tuple(
+            unit
+            for unit in self.board.units()
+            if unit.side == self.side and (_left(unit) > 0 or self.attacks_left(unit.name) > 0)
+        )
+
+    def end(self) -> str:
+        """End the turn: the next side that has units left begins its own; and return that side.
+
+        Its units have all their points again, and what their movement lets them carry over.
+        """
+        with self.board.batch():
+            if self._ends is not None:
+                self._ends(self)
+            turn, standing = self._turn, self.standing
+            place, later = turn.sides.index(turn.side), turn.round
+            for step in range(1, len(turn.sides) + 1):
+                side = turn.sides[(place + step) % len(turn.sides)]
+                if side in standing:
+                    later += (place + step) // len(turn.sides)
+                    break
+            else:
+                side = turn.side
+            self.board.turn = Turn(turn.sides, side, later)
+            for unit in self.board.units():
+                if unit.side == side:
+                    movement = movement_of(unit)
+                    full = Fraction(movement.points) + min(_left(unit), Fraction(movement.carry))
+                    first = unit.left is None or full == movement.points
+                    self.board.set_left(unit.name, None if first else full)
+            if self._starts is not None:
+                self._starts(self)
+        return self.side
+
+
+def _left(unit: Unit) -> Fraction:
+    return Fraction(movement_of(unit).points if unit.left is None else unit.left)

@@ -1,0 +1,132 @@
+"""Wander and hold: to go somewhere or other, and to stay."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from understep.actions.attacks import attacks
+from understep.actions.plan import Plan, Reservations, stay
+from understep.actions.stands import stands
+from understep.boards.board import Board
+from understep.errors import InputError
+from understep.moves.answer import KnownTo, home, known
+from understep.moves.reach import reach
+
+
+def wander(
+    board: Board,
+    unit: str,
+    rng: int | np.random.Generator,
+    *,
+    reserved: Reservations | None = None,
+    known_to: KnownTo = None,
+) -> Plan:
+    """Go to some free cell that the unit can reach this turn, every one as likely.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    unit
+        The name of a unit on it.
+    rng
+        A seed, or a NumPy random generator.
+    reserved
+        What other plans take; this one is added to it.
+    known_to
+        As for `reach`.
+
+    Returns
+    -------
+    Plan
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit; a side that keeps no knowledge.
+    InputError
+        ``rng`` is neither a seed of 0 or more nor a generator.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(9, 7), {"turf": 1})
+    >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(4, 3))
+    >>> plan = us.wander(board, "scout", rng=7)
+    >>> plan.end in us.reach(board, "scout"), plan.why
+    (True, 'one of 36 cells it can reach')
+    """
+    if not isinstance(rng, np.random.Generator):
+        if type(rng) is not int or rng < 0:
+            raise InputError("rng", "must be a seed of 0 or more, or a generator", rng)
+        rng = np.random.default_rng(rng)
+    board = known(board, unit, known_to)
+    found = reach(board, unit, known_to=False)
+    who, cells = found.unit, found.cells
+    for place in rng.permutation(np.arange(1, len(cells))).tolist():
+        way = found.route(cells[place])
+        plan = Plan(who, "wander", way, cells[place], None, None, (_one_of(len(cells) - 1),))
+        if reserved is None:
+            return plan
+        if not reserved.clash(board, who, plan.cells):
+            return reserved.keep(board, plan)
+    why = "it can reach no other cell" if len(cells) == 1 else "all that it can reach is reserved"
+    return stay(board, who, "wander", reserved, None, why)
+
+
+def _one_of(many: int) -> str:
+    return f"one of {many} cells it can reach" if many > 1 else "the one cell it can reach"
+
+
+def hold(
+    board: Board,
+    unit: str,
+    *,
+    reserved: Reservations | None = None,
+    known_to: KnownTo = None,
+) -> Plan:
+    """Stay, and attack from there the nearest target, if there is one.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    unit
+        The name of a unit on it.
+    reserved
+        What other plans take; this one is added to it.
+    known_to
+        As for `reach`.
+
+    Returns
+    -------
+    Plan
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit; a side that keeps no knowledge.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(9, 7), {"turf": 1})
+    >>> rules = us.Movement(points=3)
+    >>> pikes = board.add(us.Unit("pikes", "wardens", rules, attack=us.Attack()), at=(4, 3))
+    >>> raider = board.add(us.Unit("raider", "wreckers", rules), at=(5, 3))
+    >>> us.hold(board, "pikes").target
+    'raider'
+    """
+    board = known(board, unit, known_to)
+    who = board.unit(unit)
+    if who.attack is None:
+        return stay(board, who, "hold", reserved, None, "it has no attack")
+    found = attacks(board, unit, moving=False, known_to=False)
+    if not found.targets:
+        return stay(board, who, "hold", reserved, None, "nobody to attack from where it is")
+    gaps = {name: board.grid.distance(home(who), home(board.unit(name))) for name in found.targets}
+    target = min(gaps, key=lambda name: int(gaps[name]))
+    stand = next(each for each in stands(board, unit, target, order=(), known_to=False)
+                 if each.cell == who.at)  # fmt: skip
+    plan = Plan(who, "hold", None, stand.cell, stand, target, (f"{target!r} is in range",))
+    return plan if reserved is None else reserved.keep(board, plan)
