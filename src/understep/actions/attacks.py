@@ -269,7 +269,8 @@ class Attacks:
         """The stands from which a unit can be affected, by place, each with the cell to aim at."""
         grid, band = self._board.grid, self._band
         if target.name == self.unit.name:
-            return {place: int(number) for place, number in enumerate(band.starts[:, 0])}
+            whole = self.attack.pattern.shape in ("cell", "disk")
+            return dict(enumerate(band.starts[:, 0].tolist())) if whole else {}
         cells = self._board.covered(target)
         ways: dict[int, int] = {}
         shape = self.attack.pattern.shape
@@ -324,7 +325,7 @@ class Attacks:
         for cell in self.cells:
             if marks.get(cell, Mark("pass")).role == "pass":
                 marks[cell] = Mark("attack")
-        start = self.home(unit)
+        start = home(self.unit)
         marks[start] = Mark("start", 1, self.unit.name)
         for name in self.targets:
             for cell in self._board.covered(self._board.unit(name)):

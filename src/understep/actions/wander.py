@@ -122,10 +122,14 @@ def hold(
     if who.attack is None:
         return stay(board, who, "hold", reserved, None, "it has no attack")
     found = attacks(board, unit, moving=False, known_to=False)
-    if not found.targets:
+    gaps = {
+        name: int(board.grid.distance(home(who), home(board.unit(name))))
+        for name in found.targets
+        if name != unit
+    }
+    if not gaps:
         return stay(board, who, "hold", reserved, None, "nobody to attack from where it is")
-    gaps = {name: board.grid.distance(home(who), home(board.unit(name))) for name in found.targets}
-    target = min(gaps, key=lambda name: int(gaps[name]))
+    target = min(gaps, key=lambda name: gaps[name])
     stand = next(each for each in stands(board, unit, target, order=(), known_to=False)
                  if each.cell == who.at)  # fmt: skip
     plan = Plan(who, "hold", None, stand.cell, stand, target, (f"{target!r} is in range",))

@@ -1,0 +1,197 @@
+"""Behaviors: every plan can be walked, is the best there is, and collides with none before it."""
+
+import contextlib
+import dataclasses
+
+import numpy as np
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from test_attacks import Brute, armies
+
+import understep as us
+
+
+def plans(board, name, reserved=None):
+    """What every behavior makes of a unit."""
+    cells = list(board.grid)
+    others = [unit.name for unit in board.units() if unit.name != name]
+    yield lambda: us.wander(board, name, 3, reserved=reserved)
+    yield lambda: us.hold(board, name, reserved=reserved)
+    yield lambda: us.patrol(board, name, [cells[0], cells[-1]], reserved=reserved)
+    yield lambda: us.withdraw(board, name, reserved=reserved)
+    yield lambda: us.approach(board, name, reserved=reserved)
+    if others:
+        yield lambda: us.follow(board, name, others[0], reserved=reserved)
+
+
+@given(armies())
+def test_every_plan_can_be_walked_and_attacks_as_it_says(board):
+    for make in plans(board, "a"):
+        plan, state = make(), board.state
+        assert plan.reasons
+        assert plan.cells[0] == board.unit("a").at
+        assert bool(plan) == (plan.route is not None or plan.stand is not None)
+        with board.trial():
+            if plan.route is not None:
+                walk = us.walk(board, "a", plan.route)
+                strides = [*walk]
+                assert [stride.cell for stride in strides] == list(plan.cells)[1:]
+            assert board.unit("a").at == plan.end == plan.cells[-1]
+            if plan.stand is not None:
+                found = us.attacks(board, "a", moving=False)
+                assert plan.stand.aim in found
+                assert plan.target in found.affected(plan.end, plan.stand.aim)
+        assert board.state == state
+        assert plan.plain()["end"] == list(plan.end)
+        assert plan.end in plan.overlay()
+
+
+@given(armies())
+def test_approach_goes_for_the_nearest_it_can_get_at_and_withdraw_for_the_safest(board):
+    found, brute = us.attacks(board, "a"), Brute(board, "a")
+    wanted = [u.name for u in board.units() if u.name != "a" and brute.meant(u)]
+    plan = us.approach(board, "a")
+    now = [name for name in found.targets if name != "a"]
+    if now:
+        costs = [found.reach[cell].cost for name in now for cell in found.ways(name)]
+        assert found.reach[plan.end].cost == min(costs)
+        assert plan.target in now
+    elif plan.target is not None:  # from where the route leads it can be attacked
+        with board.trial():
+            board.put("a", at=plan.route.goal)
+            assert plan.target in us.attacks(board, "a", moving=False).targets
+    elif wanted:  # nowhere that it can ever get could it attack any of them
+        for cell in us.reach(board, "a", turns=None).cells:
+            with board.trial():
+                board.put("a", at=cell)
+                targets = us.attacks(board, "a", moving=False).targets
+                assert not set(targets) - {"a"}
+    scored = us.approach(board, "a", score=lambda unit: unit.name == "u0")
+    if "u0" in now:
+        assert scored.target == "u0"
+    only = us.approach(board, "a", targets=wanted[:1])
+    assert only.target in (None, *wanted[:1])
+    threats, plan = us.threats(board, against="ours"), us.withdraw(board, "a")
+
+    def exposure(cell):
+        return max(threats[each] for each in board.covered(board.unit("a"), cell))
+
+    assert exposure(plan.end) == min(map(exposure, us.reach(board, "a").cells))
+
+
+@given(armies(), st.data())
+def test_plans_made_with_reservations_do_not_collide(board, data):
+    mine = [unit for unit in board.units() if len(unit.movement.footprint) == 1]
+    for unit in mine:  # so that all go about together
+        board.remove(unit.name)
+        rules = dataclasses.replace(unit.movement, points=3, layer="ground")
+        with contextlib.suppress(us.InputError):
+            board.add(dataclasses.replace(unit, at=None, side="ours", movement=rules), at=unit.at)
+    names = [unit.name for unit in board.units() if len(unit.movement.footprint) == 1]
+    assume(len(names) > 1)
+    reserved, ways = us.Reservations(), {}
+    for name in names:
+        make = data.draw(st.sampled_from(list(plans(board, name, reserved))))
+        ways[name] = list(make().cells)
+    assert len(reserved) == len(names)
+    longest = max(map(len, ways.values()))
+    full = {name: way + way[-1:] * (longest - len(way)) for name, way in ways.items()}
+    for tick in range(1, longest):
+        for one in names:
+            for two in names[: names.index(one)]:
+                here, there = full[one], full[two]
+                moving = tick < min(len(ways[one]), len(ways[two])) - 1
+                assert not (moving and here[tick] == there[tick])
+                swapped = here[tick] == there[tick - 1] and here[tick - 1] == there[tick]
+                assert not swapped or here[tick] == here[tick - 1]
+    planned = [name for name in names if len(ways[name]) > 1]
+    ends = [ways[name][-1] for name in planned]
+    assert len(set(ends)) == len(ends)
+    assert not {ways[name][0] for name in names if name not in planned} & set(ends)
+
+
+def guards():
+    board = us.Board(us.HexGrid(15, 5), {"turf": 1, "ruin": us.Terrain(None, cover=3)})
+    rules = us.Movement(points=3)
+    board.add(us.Unit("guard", "wardens", rules, sight=4, attack=us.Attack()), at=(2, 2))
+    board.add(us.Unit("raider", "wreckers", rules), at=(5, 2))
+    return board
+
+
+def test_wandering_leads_everywhere_and_seeds_repeat_it():
+    board = guards()
+    ends = [us.wander(board, "guard", seed).end for seed in range(300)]
+    assert ends == [us.wander(board, "guard", np.random.default_rng(s)).end for s in range(300)]
+    assert set(ends) == set(us.reach(board, "guard")) - {(2, 2)}
+    board.block(board.grid.ring((2, 2), 1))
+    assert us.wander(board, "guard", 1).why == "it can reach no other cell"
+    with pytest.raises(us.InputError, match="rng: must be a seed"):
+        us.wander(board, "guard", "dice")
+
+
+def test_patrols_go_round_or_back_and_forth():
+    board, points = guards(), [(0, 0), (3, 0), (6, 0)]
+    for back, order in ((False, [0, 3, 6, 0, 3]), (True, [0, 3, 6, 3, 0, 3])):
+        leg, seen = 0, []
+        for _ in range(30):
+            plan = us.patrol(board, "guard", points, leg, back=back)
+            board.put("guard", at=plan.end)
+            later = us.next_leg(board, "guard", points, leg, back=back)
+            seen += [plan.end.col] * (later - leg)
+            leg = later
+        assert seen[: len(order)] == order
+    board.block(board.grid.ring((6, 0), 1))
+    board.put("guard", at=(3, 0))
+    plan = us.patrol(board, "guard", points, 2)
+    assert plan.end == (4, 0)
+    assert plan.reasons[0] == "waypoint (6, 0)"
+    for call, rule in (
+        (lambda: us.patrol(board, "guard", []), "waypoints: must hold at least one"),
+        (lambda: us.patrol(board, "guard", points, -1), "leg: must be a whole number"),
+    ):
+        with pytest.raises(us.InputError, match=rule):
+            call()
+
+
+def test_following_replans_only_when_it_must():
+    board = guards()
+    board.put("raider", at=(12, 2))
+    first = us.follow(board, "guard", "raider", near=2)
+    us.walk(board, "guard", first.route).finish()
+    board.set_left("guard", None)
+    board.put("raider", at=(11, 3))
+    second = us.follow(board, "guard", "raider", near=2, before=first)
+    assert second.route is first.route
+    assert us.walk(board, "guard", second.route).finish().cells[-1] == second.end
+    board.set_left("guard", None)
+    board.put("raider", at=(2, 0))
+    third = us.follow(board, "guard", "raider", near=2, before=second)
+    assert third.route is not first.route
+    assert board.grid.distance(third.route.goal, (2, 0)) <= 2
+    board.put("guard", at=(2, 1))
+    assert us.follow(board, "guard", "raider").reasons[-1] == "near enough"
+
+
+def test_an_alert_is_kept_for_a_while_and_given_up():
+    board = guards()
+    assert us.notice(board, "raider", patience=0, known_to=False).seen is not False
+    alert = us.notice(board, "guard", patience=2)
+    assert us.chase(board, "guard", alert).target == "raider"
+    assert us.chase(board, "guard", alert).stand.aim == (5, 2)
+    board.put("raider", at=(14, 4))
+    ticks = []
+    while alert := us.notice(board, "guard", alert, patience=2):
+        plan = us.chase(board, "guard", alert)
+        ticks.append((alert.seen, alert.patience, tuple(plan.end)))
+    assert ticks == [(False, 1, (5, 2)), (False, 0, (5, 2))]
+    alert = us.Alert("raider", us.Cell(5, 2), patience=9)
+    board.put("guard", at=(5, 2))
+    assert not us.notice(board, "guard", alert)
+    assert us.chase(board, "guard", us.Alert()).why == "it is after nobody"
+    board.put("raider", at=(7, 2))
+    board.add(us.Unit("sapper", "wreckers", us.Movement(3)), at=(6, 2))
+    assert us.notice(board, "guard").target == "sapper"
+    assert us.notice(board, "guard", alert).target == "raider"  # it keeps after the first
+    with pytest.raises(us.InputError, match="patience"):
+        us.notice(board, "guard", patience=-1)
