@@ -116,6 +116,8 @@ class Brute:
             return {cell}
         if pattern.shape == "disk":
             return {each for each in grid if grid.distance(each, cell) <= pattern.size}
+        if stand == cell:
+            return set()
         (x, y), (a, b) = self.spot(stand), self.spot(cell)
         angle = math.degrees(math.atan2(a - x, y - b)) % 360
         many = len(grid.directions)
@@ -123,8 +125,6 @@ class Brute:
         ways = [(first + way * 360 / many) % 360 for way in range(many)]
         gaps = [round(min((angle - way) % 360, (way - angle) % 360), 6) for way in ways]
         way = gaps.index(min(gaps))
-        if stand == cell:
-            way = grid.way(self.unit.facing or 0)
         if pattern.shape == "line":
             row = [grid.step(stand, way, n) for n in range(1, pattern.size + 1)]
             return {each for each in row if each is not None}

@@ -155,7 +155,9 @@ def _nearer(
         cells = [cell for cell in board.covered(target) if cell in board.grid]
         span = far + len(unit.movement.footprint) - 1
         around = Cells(dict.fromkeys(c for cell in cells for c in board.grid.disk(cell, span)))
-        elsewhere = Attacks(board, unit, attack, None, board.grid.numbers(around.array))
+        areas = board.grid.spread(around.array, unit.movement.footprint)
+        whole = around.array[board.grid.holds(areas).all(axis=1)]
+        elsewhere = Attacks(board, unit, attack, None, board.grid.numbers(whole))
         for cell in elsewhere.ways(target.name):
             goals.setdefault(cell, target)
     if not goals:

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from understep.actions.band import Band
+from understep.actions.hits import Hits
 from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.unit import Unit
@@ -60,6 +61,7 @@ class Attacks:
             here = np.array([board.grid.number(home(unit))])
             stands = here if reach is None else reach.numbers
         self._band = Band(board, unit, attack, stands)
+        self._hits = Hits(board.grid, attack.pattern)
         #: The unit, as it was when asked.
         self.unit = unit
         #: How it attacks.
@@ -200,47 +202,8 @@ class Attacks:
         CellError
             ``stand`` or ``cell`` is no cell, or off the board.
         """
-        grid, pattern = self._board.grid, self.attack.pattern
-        start, aim = grid.require(stand, "stand"), grid.require(cell)
-        if pattern.shape == "cell":
-            return Cells([aim])
-        if pattern.shape == "disk":
-            return grid.disk(aim, pattern.size)
-        return self._turned(start, self._way(start, aim))
-
-    def _way(self, start: Cell, aim: Cell) -> int:
-        """The number of the direction in which it aims."""
         grid = self._board.grid
-        (x, y), (a, b) = (grid.plane(np.array(cell)).tolist() for cell in (start, aim))
-        vector = (a - x, b - y)
-        if vector not in self._towards:
-            named = grid.toward(start, aim) or self.unit.facing or 0
-            self._towards[vector] = grid.way(named)
-        return self._towards[vector]
-
-    @cached_property
-    def _towards(self) -> dict[tuple[int, int], int]:
-        return {}
-
-    @cached_property
-    def _patterns(self) -> dict[tuple[Cell, int], Cells]:
-        return {}
-
-    def _turned(self, start: Cell, way: int) -> Cells:
-        """The cells of a pattern that starts at a stand, in a direction."""
-        if (start, way) not in self._patterns:
-            grid, pattern = self._board.grid, self.attack.pattern
-            if pattern.shape == "line":
-                row = (grid.step(start, way, n) for n in range(1, pattern.size + 1))
-                found = Cells([cell for cell in row if cell is not None])
-            elif pattern.shape == "cone":
-                found = grid.cone(start, way, pattern.size, pattern.angle)
-            else:
-                turns = way // (len(grid.directions) // 4) if grid.kind == "square" else way
-                turned: IntArray = np.array(pattern.offsets) @ grid.turning(turns).T
-                found = grid.on_board(grid.addresses(grid.plane(np.array(start)) + turned))
-            self._patterns[start, way] = found
-        return self._patterns[start, way]
+        return self._hits.cells(grid.require(stand, "stand"), grid.require(cell))
 
     def affected(self, stand: CellLike, cell: CellLike) -> tuple[str, ...]:
         """The names of the units that an attack affects, made from a stand and aimed at a cell.
@@ -292,9 +255,7 @@ class Attacks:
                 for place in band.stands(number).tolist():
                     if place not in ways:
                         start = self._stand(place)
-                        if any(
-                            cell in self._turned(start, self._way(start, aim)) for cell in cells
-                        ):
+                        if any(cell in self._hits.cells(start, aim) for cell in cells):
                             ways[place] = number
         return dict(sorted(ways.items()))
 
@@ -306,13 +267,11 @@ class Attacks:
         if pattern.shape == "disk":
             around = grid.spread(grid.cells_of(numbers), grid.nearby(pattern.size)[0])
             return np.unique(grid.numbers(around[grid.holds(around)]))
-        found = set()
+        cells: set[Cell] = set()
         for number in numbers.tolist():
             aim = grid.cell_of(number)
             for place in self._band.stands(number).tolist():
-                start = self._stand(place)
-                found.add((start, self._way(start, aim)))
-        cells = {cell for start, way in found for cell in self._turned(start, way)}
+                cells.update(self._hits.cells(self._stand(place), aim))
         return np.array(sorted(map(grid.number, cells)), dtype=np.int64)
 
     def overlay(self) -> Overlay:

@@ -17,7 +17,7 @@ class Pattern:
     """The cells that an attack affects; made by `disk`, `line`, `cone` or `of`.
 
     All but the disk start where the attacker stands, and turn with the direction of the grid that
-    comes nearest to where it aims.
+    comes nearest to where it aims; aimed at its own cell they affect nothing.
 
     Examples
     --------
