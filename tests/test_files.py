@@ -12,6 +12,8 @@ from geometry import frames
 from hypothesis import given
 from hypothesis import strategies as st
 from samples import boards, wade
+from test_attacks import armies
+from test_fog import answers, edit, fogged
 
 import understep as us
 from understep.cli.common import SHIPPED, shipped
@@ -34,6 +36,30 @@ def test_round_trip_is_identical(board, data):
     assert (again.elevation == board.elevation).all()
     assert (again.grid, again.terrains) == (board.grid, board.terrains)
     assert us.reach(again, "a", turns=2).plain() == us.reach(board, "a", turns=2).plain()
+
+
+@given(fogged(), armies(), st.data())
+def test_what_sides_know_and_whose_turn_it_is_come_back(made, other, data):
+    board, knowledge = made
+    for _ in range(data.draw(st.integers(0, 4))):
+        edit(board, data.draw, list(board.grid))
+    turns = us.Turns(board, ["ours", "theirs"])
+    for _ in range(data.draw(st.integers(0, 3))):
+        turns.end()
+    if turns.attacks_left("a"):
+        turns.attacked("a")
+    again = parse(dump(board).encode(), rules={"wade": wade})
+    assert dump(again) == dump(board)
+    assert again.turn == board.turn
+    told = [answers(each) for each in (board, again)]
+    states = [each.knowledge("ours").board.state for each in (board, again)]
+    assert [part for part in told[0] if part != states[0]] == [
+        part for part in told[1] if part != states[1]
+    ]
+    for unit in knowledge.remembered:
+        assert again.knowledge("ours").last_seen(unit.name) == unit
+    armed = parse(dump(other).encode(), rules={"wade": wade})
+    assert (armed.units(), dump(armed)) == (other.units(), dump(other))
 
 
 @pytest.mark.parametrize("name", SHIPPED)
@@ -63,7 +89,7 @@ def test_a_file_of_the_first_version_is_read_and_written_as_the_present_one():
     board = parse(FIRST_VERSION.encode())
     assert (len(board.grid), board.elevation[0, 1], board.unit("scout").left) == (2, 1.5, 2)
     assert not us.route(board, "scout", to=(1, 0))
-    assert dump(board).startswith('{\n  "understep": 2,\n  "title": "Old"')
+    assert dump(board).startswith('{\n  "understep": 3,\n  "title": "Old"')
     assert dump(parse(dump(board).encode())) == dump(board)
 
 
@@ -258,7 +284,7 @@ def with_change(*path, value):
 @pytest.mark.parametrize(
     ("path", "value", "place", "hint"),
     [
-        (("understep",), 3, "understep", "1 or 2"),
+        (("understep",), 4, "understep", "1, 2 or 3"),
         (("understep",), "gone", "understep", "required"),
         (("grid", "kind"), "hexagon", "grid.kind", "'hex'"),
         (("grid", "cols"), 0, "grid.cols", "greater than or equal to 1"),
@@ -285,6 +311,11 @@ def with_change(*path, value):
         (("units", "scout", "at"), [0, 0], "units.scout", "'wall' at (0, 0) is impassable"),
         (("units", "scout", "left"), -3, "units.scout", "never negative"),
         (("units", "scout", "side"), "", "units.scout", "not empty"),
+        (("units", "scout", "sight"), -1, "units.scout", "sight: must be a whole number"),
+        (("units", "scout", "attack"), {"low": 3}, "units.scout.attack", "must be 3 or more"),
+        (("turn",), {"sides": ["wardens"], "side": "x", "round": 1}, "turn.side", "one of"),
+        (("knowledge",), {"wardens": {"ground": []}}, "knowledge.wardens.ground", "12 rows"),
+        (("knowledge",), {"wardens": {"ground": ["?" * 18] * 12}}, "knowledge.wardens", "legend"),
     ],
 )
 def test_each_fault_is_named_with_its_place(path, value, place, hint):

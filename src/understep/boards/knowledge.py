@@ -65,11 +65,11 @@ class Knowledge:
 
     @property
     def table(self) -> NDArray[np.uint8]:
-        """What is known of every cell, ``(rows, cols)``: 0 never seen, 1 before, 2 now. A copy."""
-        known, counts = self._memory.known.array, self._memory.counts.array
-        found = known.astype(np.uint8) + (counts > 0)
+        """What is known of every cell, ``(rows, cols)``: 0 never seen, or no cell, 1 before, 2 now. A copy."""
         grid = self._memory.grid
-        return found.astype(np.uint8).reshape(grid.rows, grid.cols)
+        known, counts = self._memory.known.array, self._memory.counts.array
+        found = (known.astype(np.uint8) + (counts > 0)).reshape(grid.rows, grid.cols)
+        return np.where(grid.exists, found, 0).astype(np.uint8)
 
     def status(self, cell: CellLike) -> Status:
         """Whether a cell is seen "now", was seen "before" or was "never" seen.

@@ -59,7 +59,7 @@ class Memory(Board):
                 name: Layer(np.full(cells, truth.properties[name], dtype=layer.array.dtype))
                 for name, layer in truth._values.items()
             }
-            found._bars = {None: Layer(np.ones(cells, dtype=bool))}
+            found._bars = {None: Layer(truth.grid.exists.ravel().copy())}
             found._raised = False
         found._journal = Branch(truth._journal, found._told, truth.state)  # type: ignore[assignment]
         return found
@@ -80,6 +80,16 @@ class Memory(Board):
         if not self.known.array[self.grid.number(cell)]:
             return f"{tuple(cell)} is unknown to the {self.side}"
         return super()._closed_by(unit, cell)
+
+    def recall(self, land: Board, numbers: IntArray, last: dict[str, Unit]) -> None:
+        """Remember cells, by number, as they are on another board, and units as last seen.
+
+        Cells and units that are seen stay as they are.
+        """
+        self._learn(land, numbers[self.counts.array[numbers] == 0])
+        for name, unit in last.items():
+            if name not in self._roster.values:
+                self._journal.write(self.last, name, unit)
 
     # following the truth
 

@@ -9,18 +9,23 @@ from typing import Any, get_args
 import numpy as np
 from numpy.typing import NDArray
 
+from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.cost import exact
 from understep.boards.edge import Edge
+from understep.boards.pattern import Pattern
 from understep.boards.terrain import Terrain
+from understep.boards.turn import Turn
 from understep.boards.unit import Unit
 from understep.errors import BoardFileError, InputError
 from understep.files.schema import (
     FRAME,
     MOST_CELLS,
     NO_CELL,
+    AttackPart,
     EdgePart,
     FilePart,
+    KnowledgePart,
     LaidPart,
     LeapPart,
     LinkPart,
@@ -28,6 +33,7 @@ from understep.files.schema import (
     Number,
     PropertyPart,
     TerrainPart,
+    TurnPart,
     UnitPart,
     validated,
 )
@@ -38,6 +44,7 @@ from understep.grids.hexes import HexGrid
 from understep.grids.square import SquareGrid
 from understep.moves.leap import Leap
 from understep.moves.movement import ALTERNATING, Movement, Zoning
+from understep.sight.fog import begin
 
 
 class _Faults:
@@ -81,9 +88,9 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
         owner = owners.setdefault(kind.glyph, name)
         if owner != name:
             faults.add(f"{place}.glyph", f"{owner!r} has this glyph, {kind.glyph!r}, too")
-        made = faults.build(place, _read_terrain, kind)
-        if made is not None:
-            terrain[name] = made
+        ground = faults.build(place, _read_terrain, kind)
+        if ground is not None:
+            terrain[name] = ground
     known = {} if rules is None else rules
     movements = {
         name: faults.build(f"movements.{name}", _read_movement, part, known)
@@ -93,7 +100,8 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
         for ground in part.costs if isinstance(part.costs, dict) else ():
             if ground not in file.terrain:
                 faults.add(f"movements.{name}.costs", f"no terrain {ground!r} in this file")
-    codes = _read_ground(file, owners, faults)
+    size = file.grid.cols, file.grid.rows
+    codes = _read_ground(file.ground, size, owners, "", faults)
     if faults.found or grid is None:
         raise BoardFileError(source, faults.found)
     edges = {
@@ -104,27 +112,22 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
         name: faults.build(f"properties.{name}", _read_property, part)
         for name, part in file.properties.items()
     }
-    made = grid, terrain, None, edges, properties
+    made: Any = grid, terrain, None, edges, properties
     board = None if faults.found else faults.build("terrain", Board, *made)
     if board is None:
         raise BoardFileError(source, faults.found)
     board.title = file.title
     board.movements = {name: made for name, made in movements.items() if made is not None}
-    for name, places in codes.items():
-        board.paint(name, grid.cells_of(np.array(places)))
-    for number, edge in enumerate(file.edges):
-        faults.build(f"edges.{number}", _lay_edge, board, edge)
-    _read_elevation(board, file, faults)
-    for number, link in enumerate(file.links):
-        faults.build(f"links.{number}", _lay_link, board, link)
-    for number, block in enumerate(file.blocks):
-        faults.build(f"blocks.{number}", board.block, block.cells, block.to)
-    for name, values in file.values.items():
-        for number, each in enumerate(values):
-            place = f"values.{name}.{number}"
-            faults.build(place, board.set_value, name, each.value, each.cells)
+    _read_land(board, file, codes, "", faults)
     for name, unit in file.units.items():
-        _read_unit(board, name, unit, movements, faults)
+        standing = _read_unit(name, unit, movements, "", faults)
+        if standing is not None:
+            faults.build(f"units.{name}", board.add, standing, Cell(*unit.at))
+    if file.turn is not None:
+        _read_turn(board, file.turn, faults)
+    for side, seen in file.knowledge.items():
+        land = Board(*made)
+        _read_knowledge(board, land, side, seen, owners, movements, faults)
     if faults.found:
         raise BoardFileError(source, faults.found)
     board.forget()
@@ -245,46 +248,143 @@ def _lay_link(board: Board, link: LinkPart) -> None:
     board.link(a, b, _number(link.cost, "cost") or 0, link.both, link.kind)
 
 
-def _read_ground(file: FilePart, names: dict[str, str], faults: _Faults) -> dict[str, list[int]]:
+def _read_land(
+    board: Board, part: FilePart | KnowledgePart, codes: dict[str, list[int]], place: str,
+    faults: _Faults,
+) -> None:  # fmt: skip
+    """All that lies on a board but units; ``place`` is where its part stands."""
+    for name, places in codes.items():
+        board.paint(name, board.grid.cells_of(np.array(places)))
+    for number, edge in enumerate(part.edges):
+        faults.build(f"{place}edges.{number}", _lay_edge, board, edge)
+    _read_elevation(board, part.elevation, place, faults)
+    for number, link in enumerate(part.links):
+        faults.build(f"{place}links.{number}", _lay_link, board, link)
+    for number, block in enumerate(part.blocks):
+        faults.build(f"{place}blocks.{number}", board.block, block.cells, block.to)
+    for name, values in part.values.items():
+        for number, each in enumerate(values):
+            where = f"{place}values.{name}.{number}"
+            faults.build(where, board.set_value, name, each.value, each.cells)
+
+
+def _read_ground(
+    lines: list[str], size: tuple[int, int], names: dict[str, str], place: str, faults: _Faults
+) -> dict[str, list[int]]:
     """Numbers of cells by terrain, from the rows of glyphs."""
-    cols, rows = file.grid.cols, file.grid.rows
-    if len(file.ground) != rows:
-        faults.add("ground", f"must have {rows} rows, as the grid has; it has {len(file.ground)}")
+    cols, rows = size
+    if len(lines) != rows:
+        faults.add(f"{place}ground", f"must have {rows} rows, as the grid has; it has {len(lines)}")
     found: dict[str, list[int]] = {}
-    for row, line in enumerate(file.ground[:rows]):
+    for row, line in enumerate(lines[:rows]):
         if len(line) != cols:
-            faults.add(f"ground.{row}", f"must have {cols} glyphs, as the grid; it has {len(line)}")
+            what = f"must have {cols} glyphs, as the grid; it has {len(line)}"
+            faults.add(f"{place}ground.{row}", what)
             continue
         for col, glyph in enumerate(line):
             if glyph == NO_CELL:
                 continue
             if glyph not in names:
-                faults.add(f"ground.{row}", f"glyph {glyph!r} at column {col} is in no legend")
+                what = f"glyph {glyph!r} at column {col} is in no legend"
+                faults.add(f"{place}ground.{row}", what)
                 break
             found.setdefault(names[glyph], []).append(row * cols + col)
     return found
 
 
-def _read_elevation(board: Board, file: FilePart, faults: _Faults) -> None:
+def _read_elevation(
+    board: Board, lines: list[list[int | float]] | None, place: str, faults: _Faults
+) -> None:
     """Levels, from the rows of numbers."""
-    if file.elevation is None:
+    if lines is None:
         return
     shape = board.grid.rows, board.grid.cols
-    if [len(line) for line in file.elevation] != [shape[1]] * shape[0]:
-        faults.add("elevation", f"must have {shape[0]} rows of {shape[1]} numbers, as the grid")
+    if [len(line) for line in lines] != [shape[1]] * shape[0]:
+        what = f"must have {shape[0]} rows of {shape[1]} numbers, as the grid"
+        faults.add(f"{place}elevation", what)
         return
-    faults.build("elevation", board.raise_to, np.array(file.elevation))
+    faults.build(f"{place}elevation", board.raise_to, np.array(lines))
 
 
 def _read_unit(
-    board: Board, name: str, unit: UnitPart, movements: dict[str, Movement | None], faults: _Faults
-) -> None:
-    place = f"units.{name}"
+    name: str,
+    unit: UnitPart,
+    movements: dict[str, Movement | None],
+    place: str,
+    faults: _Faults,
+) -> Unit | None:
+    place = f"{place}units.{name}"
     rules = movements.get(unit.movement)
     if rules is None:
         faults.add(f"{place}.movement", f"no movement {unit.movement!r} in this file")
-        return
+        return None
     left = faults.build(f"{place}.left", _number, unit.left, "left")
-    made = faults.build(place, Unit, name, unit.side, rules, left, unit.facing)
-    if made is not None:
-        faults.build(place, board.add, made, Cell(*unit.at))
+    eye = faults.build(f"{place}.eye", _number, unit.eye, "eye")
+    attack = None
+    if unit.attack is not None:
+        attack = faults.build(f"{place}.attack", _read_attack, unit.attack)
+    facts = left, unit.facing, unit.sight, eye, attack
+    made: Unit | None = faults.build(place, Unit, name, unit.side, rules, *facts)
+    return made if made is None else made.changed(at=Cell(*unit.at))
+
+
+def _read_attack(part: AttackPart) -> Attack:
+    pattern = part.pattern
+    made = Pattern()
+    if pattern.shape == "disk":
+        made = Pattern.disk(pattern.size)
+    elif pattern.shape == "line":
+        made = Pattern.line(pattern.size)
+    elif pattern.shape == "cone":
+        made = Pattern.cone(pattern.size, pattern.angle)
+    elif pattern.shape == "cells":
+        made = Pattern.of(pattern.offsets)
+    bounds = _number(part.up, "up"), _number(part.down, "down")
+    fixed = part.low, part.high, part.measure, part.sight, part.per_level
+    return Attack(*fixed, *bounds, part.affects, made)
+
+
+def _read_knowledge(
+    board: Board,
+    land: Board,
+    side: str,
+    part: KnowledgePart,
+    owners: dict[str, str],
+    movements: dict[str, Movement | None],
+    faults: _Faults,
+) -> None:
+    """What a side knows; ``land`` is a board of its own to lay out what it remembers."""
+    place, grid = f"knowledge.{side}.", board.grid
+    known = _read_ground(part.ground, grid.size, owners, place, faults)
+    outside = [
+        number
+        for places in known.values()
+        for number in places
+        if not grid.has(*grid.cell_of(number))
+    ]
+    if outside:
+        cell = tuple(grid.cell_of(min(outside)))
+        faults.add(f"{place}ground", f"there is no cell at {cell}")
+    if not side.strip():
+        faults.add(place, "a side is a text that is not empty")
+    last = {}
+    for name, unit in part.units.items():
+        faults.build(f"{place}units.{name}", grid.require, unit.at)
+        made = _read_unit(name, unit, movements, place, faults)
+        if made is not None:
+            last[name] = made
+    if not faults.found:
+        _read_land(land, part, known, place, faults)
+    if not faults.found:
+        begin(board, side, land_known=False)
+        numbers = sorted(number for places in known.values() for number in places)
+        board.memory(side).recall(land, np.array(numbers, dtype=np.int64), last)
+
+
+def _read_turn(board: Board, part: TurnPart, faults: _Faults) -> None:
+    if part.side not in part.sides or len(set(part.sides)) < len(part.sides):
+        faults.add("turn.side", f"must be one of {part.sides}, each of them once")
+    for name in part.used:
+        if name not in {unit.name for unit in board.units()}:
+            faults.add("turn.used", f"no unit {name!r} in this file")
+    board.turn = Turn(tuple(part.sides), part.side, part.round, tuple(sorted(part.used.items())))

@@ -7,13 +7,17 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from understep.boards.attack import Affects, Measure
+from understep.boards.pattern import Shape
 from understep.boards.terrain import MOST, Pattern
 from understep.errors import BoardFileError
 from understep.grids.frame import View, YAxis
 from understep.grids.systems import Shifted, Top
 from understep.moves.movement import Corners, Passes
 
-VERSION = 2  # 2: hazard, cover, closed ground, properties, links, blocks, more of movements
+# 2: hazard, cover, closed ground, properties, links, blocks, more of movements; 3: sight, attacks,
+# turns, knowledge
+VERSION = 3
 MOST_BYTES = 64 << 20
 MOST_CELLS = 1 << 24
 MOST_DEPTH = 12
@@ -144,6 +148,29 @@ class MovementPart(_Part):
     rule: str | None = None  # the name of a function, which is given to the reader
 
 
+class PatternPart(_Part):
+    """The cells that an attack affects."""
+
+    shape: Shape = "cell"
+    size: int = 0
+    angle: float | None = None
+    offsets: list[tuple[Place, Place]] = Field(default_factory=list)
+
+
+class AttackPart(_Part):
+    """How a unit attacks."""
+
+    low: int = 1
+    high: int = 1
+    measure: Measure = "grid"
+    sight: bool = True
+    per_level: int = 0
+    up: Number | None = None
+    down: Number | None = None
+    affects: Affects = "foe"
+    pattern: PatternPart = Field(default_factory=PatternPart)
+
+
 class UnitPart(_Part):
     """One unit."""
 
@@ -152,12 +179,36 @@ class UnitPart(_Part):
     movement: str
     left: Number | None = None
     facing: str | None = None
+    sight: int | None = None
+    eye: Number = 0.5
+    attack: AttackPart | None = None
+
+
+class TurnPart(_Part):
+    """Whose turn it is."""
+
+    sides: list[str]
+    side: str
+    round: int = Field(ge=1)
+    used: dict[str, int] = Field(default_factory=dict)
+
+
+class KnowledgePart(_Part):
+    """What a side knows: the land, as it remembers it, and units of others as last seen."""
+
+    ground: list[str]  # a space where there is no cell, or one never seen
+    elevation: list[list[int | float]] | None = None
+    edges: list[LaidPart] = Field(default_factory=list)
+    links: list[LinkPart] = Field(default_factory=list)
+    blocks: list[BlockPart] = Field(default_factory=list)
+    values: dict[str, list[ValuePart]] = Field(default_factory=dict)
+    units: dict[str, UnitPart] = Field(default_factory=dict)
 
 
 class FilePart(_Part):
     """The whole file."""
 
-    understep: Literal[1, 2]
+    understep: Literal[1, 2, 3]
     title: str = ""
     grid: GridPart
     terrain: dict[str, TerrainPart] = Field(min_length=1, max_length=MOST)
@@ -171,6 +222,8 @@ class FilePart(_Part):
     values: dict[str, list[ValuePart]] = Field(default_factory=dict)
     movements: dict[str, MovementPart] = Field(default_factory=dict)
     units: dict[str, UnitPart] = Field(default_factory=dict)
+    turn: TurnPart | None = None
+    knowledge: dict[str, KnowledgePart] = Field(default_factory=dict)
 
 
 def board_schema() -> dict[str, Any]:

@@ -8,15 +8,21 @@ from fractions import Fraction
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
+from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.cost import exact, plain
 from understep.boards.edge import Edge
 from understep.boards.footprint import ONE
+from understep.boards.memory import Memory
+from understep.boards.pattern import Pattern
+from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.files.schema import FRAME, NO_CELL, VERSION, Number
 from understep.grids.frame import Frame
 from understep.grids.hexes import HexGrid
+from understep.moves.answer import home
 from understep.moves.leap import Leap
 from understep.moves.movement import Movement
 
@@ -62,69 +68,119 @@ def dump(board: Board) -> str:
             terrain[name]["cover"] = kind.cover
         if kind.closed_to:
             terrain[name]["closed_to"] = list(kind.closed_to)
-    glyphs = [kind.glyph or "?" for kind in board.terrains.values()]
-    codes = np.where(grid.exists, board.terrain_codes(), len(glyphs))
-    glyphs.append(NO_CELL)
-    ground = ["".join(glyphs[code] for code in row) for row in codes.tolist()]
+    ground = _write_ground(board, grid.exists)
     names, movements = _name_movements(board)
-    units: dict[str, dict[str, Any]] = {}
-    for unit in board.units():
-        units[unit.name] = {
-            "side": unit.side,
-            "at": list(unit.at or ()),
-            "movement": names[unit.movement],
-        }
-        if unit.left is not None:
-            units[unit.name]["left"] = _shown(unit.left)
-        if unit.facing is not None:
-            units[unit.name]["facing"] = unit.facing
     parts = {"understep": VERSION, "title": board.title, "grid": facts, "terrain": terrain}
     parts["ground"] = ground
     if board.edge_kinds:
         parts["edge_kinds"] = {name: _write_edge(kind) for name, kind in board.edge_kinds.items()}
-        parts["edges"] = [
-            {"at": [list(edge.a), list(edge.b)], "kind": edge.kind}
-            | ({} if edge.both else {"both": False})
-            | ({"open": True} if edge.is_open else {})
-            for edge in board.edges()
-        ]
-    if board.elevation.any():
-        parts["elevation"] = [
-            [int(level) if level == int(level) else level for level in row]
-            for row in board.elevation.tolist()
-        ]
-    parts |= _write_overlaid(board)
-    parts |= {"movements": movements, "units": units}
-    lines = []
-    for key, part in parts.items():
-        lines.append(f"  {_json(key)}: {_rows(part)}")
-    return "{\n" + ",\n".join(lines) + "\n}\n"
-
-
-def _write_overlaid(board: Board) -> dict[str, Any]:
-    """Links, blocks and declared properties, where there are any."""
-    parts: dict[str, Any] = {}
-    links = [
-        {"at": [list(link.a), list(link.b)], "cost": _shown(link.cost), "kind": link.kind}
-        | ({} if link.both else {"both": False})
-        for link in board.links()
-    ]
-    blocks = [
-        ({} if side is None else {"to": side}) | {"cells": board.blocks(side).array.tolist()}
-        for side in (None, *board.barred_sides)
-        if len(board.blocks(side))
-    ]
-    if links:
-        parts["links"] = links
-    if blocks:
-        parts["blocks"] = blocks
+    parts |= _write_land(board)
     if board.properties:
         parts["properties"] = {
             name: {"type": type(default).__name__, "default": default}
             for name, default in board.properties.items()
         }
         parts["values"] = {name: _write_values(board, name) for name in board.properties}
+    units = {unit.name: _write_unit(unit, names) for unit in board.units()}
+    parts |= {"movements": movements, "units": units}
+    if board.turn is not None:
+        facts = board.turn._asdict() | {"sides": list(board.turn.sides)}
+        parts["turn"] = facts | {"used": dict(board.turn.used)}
+    if board.fogged:
+        sides = sorted(board.fogged)
+        parts["knowledge"] = {side: _write_knowledge(board.memory(side), names) for side in sides}
+    lines = []
+    for key, part in parts.items():
+        lines.append(f"  {_json(key)}: {_rows(part)}")
+    return "{\n" + ",\n".join(lines) + "\n}\n"
+
+
+def _write_ground(board: Board, known: NDArray[np.bool_]) -> list[str]:
+    """The rows of glyphs; a blank where a cell is not known, or is none."""
+    glyphs = [kind.glyph or "?" for kind in board.terrains.values()]
+    codes = np.where(known & board.grid.exists, board.terrain_codes(), len(glyphs))
+    glyphs.append(NO_CELL)
+    return ["".join(glyphs[code] for code in row) for row in codes.tolist()]
+
+
+def _write_land(board: Board, known: NDArray[np.bool_] | None = None) -> dict[str, Any]:
+    """Edges, elevation, links and blocks, where there are any; blocks only on known cells."""
+    parts: dict[str, Any] = {}
+    edges = [
+        {"at": [list(edge.a), list(edge.b)], "kind": edge.kind}
+        | ({} if edge.both else {"both": False})
+        | ({"open": True} if edge.is_open else {})
+        for edge in board.edges()
+    ]
+    links = [
+        {"at": [list(link.a), list(link.b)], "cost": _shown(link.cost), "kind": link.kind}
+        | ({} if link.both else {"both": False})
+        for link in board.links()
+    ]
+    blocked = {side: board.blocks(side).array for side in (None, *board.barred_sides)}
+    if known is not None:
+        blocked = {side: cells[known[board.grid.index(cells)]] for side, cells in blocked.items()}
+    blocks = [
+        ({} if side is None else {"to": side}) | {"cells": cells.tolist()}
+        for side, cells in blocked.items()
+        if len(cells)
+    ]
+    if edges:
+        parts["edges"] = edges
+    if board.elevation.any():
+        parts["elevation"] = [
+            [int(level) if level == int(level) else level for level in row]
+            for row in board.elevation.tolist()
+        ]
+    return parts | ({"links": links} if links else {}) | ({"blocks": blocks} if blocks else {})
+
+
+def _write_knowledge(memory: Memory, names: dict[Any, str]) -> dict[str, Any]:
+    """The land as it is remembered, and units of others as they were last seen."""
+    known = memory.known.array.reshape(memory.grid.rows, memory.grid.cols)
+    parts = {"ground": _write_ground(memory, known)} | _write_land(memory, known)
+    if memory.properties:
+        parts["values"] = {name: _write_values(memory, name) for name in memory.properties}
+    last = sorted(memory.last.values.items())
+    if last:
+        parts["units"] = {name: _write_unit(unit, names) for name, unit in last}
     return parts
+
+
+def _write_unit(unit: Unit, names: dict[Any, str]) -> dict[str, Any]:
+    facts: dict[str, Any] = {
+        "side": unit.side, "at": list(home(unit)), "movement": names[unit.movement]
+    }  # fmt: skip
+    if unit.left is not None:
+        facts["left"] = _shown(unit.left)
+    if unit.facing is not None:
+        facts["facing"] = unit.facing
+    if unit.sight is not None:
+        facts["sight"] = unit.sight
+    if unit.eye != Fraction(1, 2):
+        facts["eye"] = _shown(unit.eye)
+    if unit.attack is not None:
+        facts["attack"] = _write_attack(unit.attack)
+    return facts
+
+
+def _write_attack(attack: Attack) -> dict[str, Any]:
+    """What is not as usual."""
+    facts: dict[str, Any] = {}
+    for key in ("low", "high", "measure", "sight", "per_level", "up", "down", "affects"):
+        value = getattr(attack, key)
+        if value != getattr(Attack(), key):
+            facts[key] = _shown(value) if key in ("up", "down") else value
+    pattern = attack.pattern
+    if pattern != Pattern():
+        facts["pattern"] = {"shape": pattern.shape}
+        if pattern.shape == "cells":
+            facts["pattern"]["offsets"] = [list(pair) for pair in pattern.offsets]
+        else:
+            facts["pattern"]["size"] = pattern.size
+        if pattern.angle is not None:
+            facts["pattern"]["angle"] = pattern.angle
+    return facts
 
 
 def _write_values(board: Board, name: str) -> list[dict[str, Any]]:
@@ -159,7 +215,9 @@ def _name_movements(board: Board) -> tuple[dict[Any, str], dict[str, Any]]:
     names: dict[Any, str] = {}
     for name, rules in board.movements.items():
         names.setdefault(rules, name)
-    for unit in board.units():
+    memories = [board.memory(side) for side in sorted(board.fogged)]
+    last = [unit for memory in memories for _, unit in sorted(memory.last.values.items())]
+    for unit in (*board.units(), *last):
         if unit.movement not in names:
             name = unit.name
             while name in table:

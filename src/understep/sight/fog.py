@@ -66,8 +66,13 @@ def fog(board: Board, side: str, *, land_known: bool = False) -> Knowledge:
         raise NameUnknownError("side", "side", side, board.sides)
     if side in board.fogged:
         raise InputError("side", "keeps knowledge already; lift_fog ends it", side)
-    board.keep(Memory.of(board, side, _look, land_known))
+    begin(board, side, land_known)
     return board.knowledge(side)
+
+
+def begin(board: Board, side: str, land_known: bool) -> None:
+    """Let a side keep knowledge, whatever units it has or had."""
+    board.keep(Memory.of(board, side, _look, land_known))
 
 
 def _look(board: Board, unit: Unit) -> IntArray:
