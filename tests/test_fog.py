@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from samples import KINDS_OF_EDGES, boards
+from test_behaviors import plans
 
 import understep as us
 
@@ -185,6 +186,9 @@ def answers(board):
         told += [route.plain() | {"seconds": 0}, route.nearest, us.explain(board, "a", cell)]
         told += [attacks.get(cell), reach.get(cell), str(us.push(known.board, "a", 0, 3).why)]
         told += [bool(us.sees(known.board, known.board.unit("a").at, cell))]
+    told += [make().plain() for make in plans(known.board, "a")]
+    told += [us.approach(board, "a").plain(), us.withdraw(board, "a").plain()]
+    told += [us.notice(board, "a"), us.intent(attacks, known.board.unit("a").at).plain()]
     for unit in known.board.units():
         told += [attacks.get(unit.name), us.stands(board, "a", unit.name).plain()]
     return told

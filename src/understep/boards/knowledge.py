@@ -65,7 +65,10 @@ class Knowledge:
 
     @property
     def table(self) -> NDArray[np.uint8]:
-        """What is known of every cell, ``(rows, cols)``: 0 never seen, or no cell, 1 before, 2 now. A copy."""
+        """What is known of every cell, ``(rows, cols)``: 0 never seen, 1 before, 2 now. A copy.
+
+        Holes of the grid are never seen.
+        """
         grid = self._memory.grid
         known, counts = self._memory.known.array, self._memory.counts.array
         found = (known.astype(np.uint8) + (counts > 0)).reshape(grid.rows, grid.cols)
