@@ -15,7 +15,7 @@ from understep.boards.roster import Listed, Roster
 from understep.boards.sides import Marked
 from understep.boards.store import ABSENT, Layer, Store, Table
 from understep.boards.unit import Unit
-from understep.grids.cell import Cell, IntArray
+from understep.grids.cell import Cell, Cells, IntArray
 
 Look: TypeAlias = Callable[[Board, Unit], IntArray]
 
@@ -75,6 +75,11 @@ class Memory(Board):
         twin.known, twin.counts = self.known.share(), self.counts.share()
         twin.views, twin.last = self.views.share(), self.last.share()
         return twin
+
+    def blocks(self, to: str | None = None) -> Cells:
+        """The cells it knows to be closed; not those that it does not know."""
+        found = super().blocks(to)
+        return Cells(found.array[self.known.array[self.grid.numbers(found.array)]])
 
     def _closed_by(self, unit: Unit, cell: Cell) -> str:
         if not self.known.array[self.grid.number(cell)]:

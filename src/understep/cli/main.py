@@ -8,6 +8,7 @@ from typing import Any, get_args
 import click
 
 import understep as us
+from understep.cli.attack import attack
 from understep.cli.check import check
 from understep.cli.common import (
     BoardArgument,
@@ -37,6 +38,7 @@ def main() -> None:
 
 
 main.add_command(demo)
+main.add_command(attack)
 main.add_command(check)
 main.add_command(compare)
 main.add_command(convert)

@@ -12,6 +12,7 @@ from understep.boards.board import Board
 from understep.draw import fences, look
 from understep.draw.labels import Labels, label_texts
 from understep.draw.legend import draw_legend
+from understep.draw.strikes import draw_strikes
 from understep.draw.veil import draw_veil
 from understep.errors import InputError, MissingExtraError
 from understep.grids.cell import Cell, Cells
@@ -100,6 +101,7 @@ def figure(
     for overlay in laid:
         chart.reach(overlay)
         draw_veil(chart, overlay)
+        draw_strikes(chart, overlay)
     for overlay in laid:
         chart.route(overlay)
     chart.edges()

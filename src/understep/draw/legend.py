@@ -24,6 +24,13 @@ WORDS = {
     "finding": "to look at, by number",
     "view": "edge of what is seen",
     "hidden": "not seen",
+    "attack": "can be attacked",
+    "threat": "can be attacked, by how many",
+    "target": "target",
+    "stand": "stands, the best first",
+    "seen before": "seen before",
+    "unknown": "never seen",
+    "remembered": "last seen there",
 }
 
 
@@ -103,6 +110,18 @@ def _lines(laid: list[Overlay]) -> list[tuple[str, Any]]:
                 entries[WORDS["view"]] = Line2D([], [], color=look.INK, lw=1.8, ls=look.SEEN)
                 veil = Patch(fc=look.PAPER, ec=look.FAINT, hatch=look.VEIL, lw=0)
                 entries[WORDS["hidden"]] = veil
+            elif mark.role in ("attack", "threat"):
+                patch = Patch(fc="none", ec=look.STRIKE, hatch=look.CROSSED, lw=0)
+                entries[WORDS[mark.role]] = patch
+            elif mark.role in ("target", "stand", "remembered"):
+                ink = look.FAINT if mark.role == "remembered" else look.STRIKE
+                fill = "none" if mark.role == "target" else look.PAPER
+                entries[WORDS[mark.role]] = Line2D(
+                    [], [], ls="none", marker="o", mfc=fill, mec=ink, mew=1.8, ms=9
+                )
+            elif mark.role in ("seen before", "unknown"):
+                dots = look.VEIL if mark.role == "unknown" else ""
+                entries[WORDS[mark.role]] = Patch(fc=look.PAPER, ec=look.FAINT, hatch=dots, lw=0.4)
             elif mark.role == "pass":
                 entries[WORDS["pass"]] = Line2D([], [], ls="none", marker=".", color=look.INK)
             elif mark.role in ("route", "goal"):

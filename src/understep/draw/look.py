@@ -24,6 +24,8 @@ def blocked(side: str | None) -> tuple[str, str]:
 
 
 VEIL = "...."  # the hatching of what is not seen
+STRIKE = "#7a3a6c"  # what can be attacked
+CROSSED = "xx"  # its hatching
 SEEN = (0, (5, 1.5))  # the dashes around what is
 
 #: Markers of cells that an answer points out.

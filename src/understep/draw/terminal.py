@@ -28,6 +28,11 @@ SIGNS = {
     "finding": "!",
     "view": "'",
     "eye": "'",
+    "attack": "/",
+    "target": "!",
+    "seen before": ",",
+    "unknown": "?",
+    "remembered": "!",
 }
 MEANING = {
     "reach": "1-9  may end there, in that turn",
@@ -37,6 +42,13 @@ MEANING = {
     "nearest": "+    nearest it can get",
     "finding": "!    something to look at",
     "view": "'    seen",
+    "attack": "/    can be attacked",
+    "target": "!..! a target",
+    "threat": "1-9  so many foes can attack it",
+    "stand": "1-9  where to attack from, the best first",
+    "seen before": ",    seen before",
+    "unknown": "?    never seen",
+    "remembered": "!    a unit was last seen there",
 }
 
 
@@ -183,15 +195,19 @@ class _Canvas:
         if unit is not None:
             left, right = look.SIDES[look.side_number(self.board, unit)][1]
             short = self.short[unit.name]
+            if mark is not None and mark.role == "target":
+                left = right = SIGNS["target"]
             return (f"{left}{short:2}{right}" if self.room == 4 else f"{short:2}"), "black"
         sign = " "
         if mark is not None:
             sign = SIGNS.get(mark.role, " ")
-            if mark.role == "reach":
+            if mark.role in ("reach", "threat", "stand"):
                 sign = str(min(int(mark.number or 1), 9))
             elif mark.role in ("turn-end", "goal"):
                 glyph = str(mark.text)[-1]
         if cell in self.blocked:
             glyph = "X"
+        if mark is not None and mark.role == "unknown":
+            glyph = sign = SIGNS["unknown"]
         ink = "black" if sign == " " else f"bold {look.ROUTE}"
         return (f" {sign}{glyph} " if self.room == 4 else f"{sign}{glyph}"), ink

@@ -1,4 +1,4 @@
-"""The veil: what lies outside of a view, pale and hatched, and the line around what is seen."""
+"""The veil: what lies outside of a view, the line around what is seen, and fog."""
 
 from __future__ import annotations
 
@@ -12,9 +12,10 @@ if TYPE_CHECKING:
 
 
 def draw_veil(chart: Chart, overlay: Overlay) -> None:
-    """Lay a veil over all cells that a view does not hold; nothing where there is no view."""
+    """Lay a veil over all cells that a view does not hold, and fog over what is not known."""
     from matplotlib.collections import LineCollection, PolyCollection
 
+    _draw_fog(chart, overlay)
     seen = overlay.role("view", "eye")
     if not seen:
         return
@@ -34,3 +35,27 @@ def draw_veil(chart: Chart, overlay: Overlay) -> None:
             zorder=3.3,
         )
     )  # fmt: skip
+
+
+def _draw_fog(chart: Chart, overlay: Overlay) -> None:
+    """Pale where it was seen before, stippled where it never was; faint tokens where units were."""
+    from matplotlib.collections import PolyCollection
+
+    for role, alpha, hatch in (("seen before", 0.55, ""), ("unknown", 1.0, look.VEIL)):
+        cells = overlay.role(role)
+        if cells:
+            chart.axes.add_collection(
+                PolyCollection(
+                    list(chart.polygons_of(cells)), facecolors=look.PAPER, edgecolors=look.FAINT,
+                    hatch=hatch, linewidths=0, alpha=alpha, zorder=3.2,
+                )
+            )  # fmt: skip
+    for cell in overlay.role("remembered"):
+        x, y = chart.board.center(cell)
+        chart.axes.plot(
+            x, y, "o", ms=chart.points * 0.5, mfc=look.PAPER, mec=look.FAINT, mew=1.2, zorder=5
+        )
+        chart.axes.text(
+            x, y, (overlay[cell].text or "")[:2] + "?", ha="center", va="center_baseline", zorder=5,
+            size=chart.points * 0.22, color=look.FAINT,
+        )  # fmt: skip

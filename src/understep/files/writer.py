@@ -103,8 +103,8 @@ def _write_ground(board: Board, known: NDArray[np.bool_]) -> list[str]:
     return ["".join(glyphs[code] for code in row) for row in codes.tolist()]
 
 
-def _write_land(board: Board, known: NDArray[np.bool_] | None = None) -> dict[str, Any]:
-    """Edges, elevation, links and blocks, where there are any; blocks only on known cells."""
+def _write_land(board: Board) -> dict[str, Any]:
+    """Edges, elevation, links and blocks, where there are any."""
     parts: dict[str, Any] = {}
     edges = [
         {"at": [list(edge.a), list(edge.b)], "kind": edge.kind}
@@ -117,13 +117,10 @@ def _write_land(board: Board, known: NDArray[np.bool_] | None = None) -> dict[st
         | ({} if link.both else {"both": False})
         for link in board.links()
     ]
-    blocked = {side: board.blocks(side).array for side in (None, *board.barred_sides)}
-    if known is not None:
-        blocked = {side: cells[known[board.grid.index(cells)]] for side, cells in blocked.items()}
     blocks = [
-        ({} if side is None else {"to": side}) | {"cells": cells.tolist()}
-        for side, cells in blocked.items()
-        if len(cells)
+        ({} if side is None else {"to": side}) | {"cells": board.blocks(side).array.tolist()}
+        for side in (None, *board.barred_sides)
+        if len(board.blocks(side))
     ]
     if edges:
         parts["edges"] = edges
@@ -138,7 +135,7 @@ def _write_land(board: Board, known: NDArray[np.bool_] | None = None) -> dict[st
 def _write_knowledge(memory: Memory, names: dict[Any, str]) -> dict[str, Any]:
     """The land as it is remembered, and units of others as they were last seen."""
     known = memory.known.array.reshape(memory.grid.rows, memory.grid.cols)
-    parts = {"ground": _write_ground(memory, known)} | _write_land(memory, known)
+    parts = {"ground": _write_ground(memory, known)} | _write_land(memory)
     if memory.properties:
         parts["values"] = {name: _write_values(memory, name) for name in memory.properties}
     last = sorted(memory.last.values.items())
