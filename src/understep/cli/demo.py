@@ -9,6 +9,12 @@ import click
 
 import understep as us
 from understep.cli.common import say, shipped
+from understep.cli.skirmish import Skirmish
+
+WAYPOINTS = {
+    "fen": {"wardens": [(10, 6), (14, 10), (9, 3)], "wreckers": [(10, 6), (6, 6), (2, 4)]},
+    "sluice-house": {"wardens": [(7, 6), (3, 6), (7, 2)], "wreckers": [(6, 9), (7, 6), (13, 3)]},
+}
 
 
 @click.command()
@@ -19,7 +25,9 @@ from understep.cli.common import say, shipped
     show_default=True,
     help="The folder for the figures.",
 )
-def demo(out: Path) -> None:
+@click.option("--seed", default=7, show_default=True, help="Decides the skirmishes.")
+@click.option("--rounds", default=6, show_default=True, help="How long they go on at most.")
+def demo(out: Path, seed: int, rounds: int) -> None:
     """Run a full example on the shipped boards and draw it."""
     out.mkdir(parents=True, exist_ok=True)
     say(f"Under Step {us.__version__}, {us.kernels()} kernel")
@@ -57,6 +65,16 @@ def demo(out: Path) -> None:
     _tell(sapper)
     _draw(out / "sluice-house.png", house, us.reach(house, "sapper"), sapper)
     say(us.picture(house, sapper))
+
+    for number, name in ((6, "fen"), (7, "sluice-house")):
+        board = shipped(name)
+        say(f"\n{number}. A skirmish: {board.title}, both sides in fog, seed {seed}")
+        game = Skirmish(board, WAYPOINTS[name], seed)
+        for line in game.play(rounds):
+            say(f"   {line}")
+        for moment in game.moments.values():
+            path = out / f"{name}-{moment.name}.png"
+            _draw(path, moment.board, *moment.answers, title=moment.title)
     say(f"\nThe figures are in {out.resolve()}")
 
 
