@@ -19,6 +19,8 @@ from rich.table import Table
 from scipy.sparse.csgraph import dijkstra
 
 import understep as us
+from understep.cli.common import shipped
+from understep.moves.kept import kept
 from understep.moves.steps import step_table
 from understep.moves.workspace import pool
 
@@ -182,6 +184,70 @@ def views():
     )
 
 
+def armed():
+    """A board of 64 x 64 with a unit of 6 points, and thirty foes with bows."""
+    board, rng = peers.fen(64), np.random.default_rng(2)
+    foot = us.Movement(points=6)
+    free = [cell for cell in board.grid if board.terrain(cell) != "deep" and board.vacant(cell)]
+    bow = us.Attack(1, 3)
+    for number, place in enumerate(rng.choice(len(free), 30, replace=False).tolist()):
+        board.add(us.Unit(f"foe{number}", "theirs", foot, attack=bow), at=free[place])
+    spot = next(cell for cell in board.grid.disk((32, 32), 9) if cell in free)
+    if board.vacant(spot):
+        board.add(us.Unit("archer", "mine", foot, attack=us.Attack(2, 4)), at=spot)
+    return board
+
+
+def attacking():
+    """Where a 6-point unit can get, all it can attack from there, its targets, in milliseconds."""
+    board = armed()
+
+    def work():
+        kept(board).forget()
+        return us.attacks(board, "archer").targets
+
+    work()
+    return median(seconds(work, 20) for _ in range(15)) * 1e3
+
+
+def threatening():
+    """The threats of thirty foes on 64 x 64, in milliseconds."""
+    board = armed()
+
+    def work():
+        kept(board).forget()
+        return us.threats(board, against="mine")
+
+    work()
+    return median(seconds(work, 3) for _ in range(15)) * 1e3
+
+
+def turn():
+    """Twenty units on the fen approach: each tries its walk out, and walks; in milliseconds."""
+    times = []
+    for seed in range(7):
+        board, rng = shipped("fen"), np.random.default_rng(seed)
+        for unit in board.units():
+            board.remove(unit.name)
+        foot = us.Movement(points=6)
+        free = [cell for cell in board.grid if board.terrain(cell) not in ("deep", "ruin")]
+        for number, place in enumerate(rng.choice(len(free), 40, replace=False).tolist()):
+            side, bow = ["wardens", "wreckers"][number % 2], us.Attack(1, 1 + number % 3)
+            board.add(us.Unit(f"u{number}", side, foot, sight=6, attack=bow), at=free[place])
+        us.fog(board, "wardens", land_known=True)
+
+        def play(board=board):
+            for unit in board.units("wardens"):
+                plan = us.approach(board, unit.name)
+                if plan.route is not None:
+                    with board.trial():
+                        us.walk(board, unit.name, plan.route).finish()
+                    us.walk(board, unit.name, plan.route).finish()
+
+        times.append(seconds(play, 1))
+    return median(times) * 1e3
+
+
 def memory():
     """Bytes a cell that a movement adds to a board of 2000 x 2000, all steps compiled."""
     done = subprocess.run(
@@ -270,6 +336,9 @@ LIMITS = [
     ("whole step table, 500 x 500", whole_table, "ms", 60),
     ("50 units by a new field, 64 x 64", replanning, "ms", 16),
     ("100 views of radius 8, 256 x 256", views, "ms", 5),
+    ("attacks after moving, 6 points, targets", attacking, "ms", 1),
+    ("threats of 30 foes, 64 x 64", threatening, "ms", 10),
+    ("a turn of 20 units in fog, with trials", turn, "ms", 100),
     ("memory of a movement, 2000 x 2000", memory, "bytes a cell", 24),
 ]
 

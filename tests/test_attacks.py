@@ -266,6 +266,13 @@ def test_why_an_attack_is_none():
     board.raise_to(3, (6, 1))
     low = us.Attack(3, 4, up=1)
     assert us.attacks(board, "archer", attack=low).get("far").why.startswith("(6, 1) lies 3 levels")
+    old = us.attacks(board, "archer")
+    board.put("far", at=(6, 0))
+    assert (old.targets, old.stale, old.affected((2, 3), (6, 1))) == (("far",), True, ("far",))
+    with pytest.raises(us.StaleError, match="ask for them anew"):
+        old.get("far")
+    board.undo()
+    assert old.get("far")
     assert us.attacks(board, "archer").plain()["targets"]["far"]["aim"] == [6, 1]
     for call, rule in (
         (lambda: us.Attack(3, 2), "high: must be 3 or more"),

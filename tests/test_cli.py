@@ -41,6 +41,39 @@ def test_reach_and_route_answer_like_the_library(tmp_path):
     assert "'causeway' at (4, 6) is impassable for 'punt'. Nearest it can get: (10, 4)" in out
 
 
+def test_attack_answers_like_the_library(tmp_path):
+    fen, png = shipped("fen"), tmp_path / "attack.png"
+    status, out, _ = understep("attack", "fen", "lookout", "--png", str(png))
+    attacks = us.attacks(fen, "lookout")
+    told = f"lookout can attack {len(attacks)} cells, {len(attacks.targets)} targets"
+    assert (status, out.splitlines()[0]) == (0, told)
+    assert us.picture(fen, attacks).plain in out
+    assert png.stat().st_size > 10_000
+    status, out, _ = understep("attack", "fen", "lookout", "billhooks")
+    stands = us.stands(fen, "lookout", "billhooks")
+    assert f"1. {tuple(stands[0].cell)}: {stands[0].cost} points" in out
+    assert us.picture(fen, stands).plain in out
+    status, out, _ = understep("attack", "fen", "scout", "--threats", "--json")
+    threats = us.threats(fen, against="wardens").plain()
+    assert (status, json.loads(out)) == (0, json.loads(json.dumps(threats)))
+    status, out, _ = understep("attack", "fen", "scout", "sapper")
+    assert (status, out.splitlines()[0]) == (1, "no: " + us.stands(fen, "scout", "sapper").why)
+    assert understep("attack", "fen", "lookout", "--stay")[0] == 0
+    assert "it has no attack" in understep("attack", "fen", "ox-cart")[2]
+
+
+def test_the_demo_plays_the_same_skirmish_for_the_same_seed(tmp_path):
+    runs = [
+        understep("demo", "--out", str(tmp_path), "--rounds", "2", "--seed", seed)[1]
+        for seed in ("3", "3", "4")
+    ]
+    logs = [out[out.index("6. A skirmish") :] for out in runs]
+    assert logs[0] == logs[1]
+    assert logs[0].replace("seed 3", "seed 4") != logs[2]
+    assert logs[0].count("Round 2, wreckers") == 2
+    assert {"fen-attack.png", "sluice-house-end.png"} <= {each.name for each in tmp_path.iterdir()}
+
+
 def test_sight_says_what_is_seen_and_what_is_in_the_way(tmp_path):
     fen, png = shipped("fen"), tmp_path / "sight.png"
     status, out, _ = understep("sight", "fen", "lookout", "--radius", "6", "--png", str(png))
@@ -103,7 +136,7 @@ def test_demo_tells_and_draws(tmp_path):
     status, out, _ = understep("demo", "--out", str(tmp_path / "figures"))
     assert status == 0
     pngs = sorted(path.name for path in (tmp_path / "figures").iterdir())
-    assert len(pngs) == 5
+    assert len(pngs) == 5 + 4 + 4  # key moments of two skirmishes
     assert all(f"-> {name}" in out for name in pngs)
     assert "The figures are in" in out
 

@@ -1,5 +1,7 @@
 """Figures and terminal views of every kind of board."""
 
+import dataclasses
+
 import numpy as np
 import pytest
 from geometry import KINDS, frames, make_grid, wraps
@@ -94,6 +96,41 @@ def expected(board, cell, marks, short):
     if role in ("route", "turn-end", "goal"):
         return f" *{glyph if role == 'route' else text[-1]} "
     return f" {signs.get(role, ' ')}{glyph} "
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_attacks_threats_and_fog_are_drawn_with_their_legend(kind):
+    board = scene(kind)
+    for name in ("scout", "pikes", "sapper"):
+        unit = board.unit(name)
+        board.remove(name)
+        board.add(dataclasses.replace(unit, at=None, attack=us.Attack(1, 2), sight=1), at=unit.at)
+    side = board.unit("scout").side
+    attacks, threats = us.attacks(board, "scout"), us.threats(board, against=side)
+    stands = us.stands(board, "scout", attacks.cells[0])
+    knowledge = us.fog(board, side)
+    words = {
+        "attack": "can be attacked", "threat": "can be attacked, by how many",
+        "target": "target", "stand": "stands, the best first", "unknown": "never seen",
+    }  # fmt: skip
+    for answer in (attacks, threats, stands, knowledge):
+        overlay = answer.overlay()
+        drawn = us.figure(board, answer)
+        legend = [text.get_text() for box in drawn.artists for text in box.get_texts()]
+        text = us.picture(board, answer).plain
+        hatched = [each for each in drawn.axes[0].collections if each.get_hatch() == "xx"]
+        for role, word in words.items():
+            cells = overlay.role(role)
+            assert (word in legend) == bool(cells)
+            if role in ("attack", "threat") and cells:
+                assert [len(each.get_paths()) for each in hatched] == [len(cells)]
+            if role == "unknown":
+                assert text.count("??") == sum(map(board.vacant, cells))
+            if role == "stand":
+                written = {each.get_text() for each in drawn.axes[0].texts}
+                assert {str(rank) for rank in range(1, len(cells) + 1)} <= written
+    assert knowledge.overlay().role("unknown")
+    assert attacks.overlay().role("attack")
 
 
 @given(boards(), st.data())

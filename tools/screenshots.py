@@ -113,6 +113,7 @@ def main() -> None:
         subprocess.run(example, check=True, stdout=subprocess.DEVNULL)
         for name in ("fen-reach", "fen-route", "fen-refused", "sluice-house"):
             shutil.copy(Path(folder) / f"{name}.png", SHOTS)
+        shutil.copy(Path(folder) / "fen-sighting.png", SHOTS / "fen-fog.png")
         shutil.copy(Path(folder) / "own_level.png", SHOTS / "own-level.png")
         cube = ["show", "fen", "--labels", "cube", "--png", str(SHOTS / "fen-cube.png")]
         command = [sys.executable, "-m", "understep", *cube]
@@ -120,6 +121,9 @@ def main() -> None:
         check(Path(folder))
         sight = ["sight", "fen", "lookout", "--png", str(SHOTS / "fen-sight.png")]
         command = [sys.executable, "-m", "understep", *sight]
+        subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
+        attack = ["attack", "fen", "lookout", "--png", str(SHOTS / "fen-attack.png")]
+        command = [sys.executable, "-m", "understep", *attack]
         subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
         four = ["compare", "fen", "scout", "18,3", "--png", str(SHOTS / "fen-compare.png")]
         command = [sys.executable, "-m", "understep", *four]

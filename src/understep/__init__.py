@@ -36,6 +36,7 @@ from understep.errors import (
     NoRoomError,
     NotReached,
     OccupiedError,
+    StaleError,
     UnderstepError,
 )
 from understep.grids.cell import Cell, Cells
@@ -219,6 +220,7 @@ __all__ = [
     "Sighting",
     "Site",
     "SquareGrid",
+    "StaleError",
     "Stand",
     "Stands",
     "Step",

@@ -11,6 +11,7 @@
     │   └── OccupiedError            another unit stands there
     ├── NotReached (KeyError)        asked of a reach about a cell it does not hold
     ├── JournalError (RuntimeError)  an undo or redo that cannot be now
+    ├── StaleError (RuntimeError)    more asked of an answer after the board has changed
     ├── BoardFileError (ValueError)  a board file with faults, all of them listed
     └── MissingExtraError (ImportError)  an optional package is not installed
     CoverWarning (RuntimeWarning)    a shape covers nothing, or everything
@@ -96,6 +97,10 @@ class NotReached(UnderstepError, KeyError):  # noqa: N818 - an answer more than 
 
 class JournalError(UnderstepError, RuntimeError):
     """An undo or redo inside a batch or trial."""
+
+
+class StaleError(UnderstepError, RuntimeError):
+    """More is asked of an answer than it has kept, after the board has changed: ask anew."""
 
 
 class BoardFileError(UnderstepError, ValueError):

@@ -13,7 +13,7 @@ from understep.actions.hits import Hits
 from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.unit import Unit
-from understep.errors import InputError, NotReached
+from understep.errors import InputError, NameUnknownError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves.answer import KnownTo, Refusal, home, known
 from understep.moves.reach import Reach, reach
@@ -62,6 +62,10 @@ class Attacks:
             stands = here if reach is None else reach.numbers
         self._band = Band(board, unit, attack, stands)
         self._hits = Hits(board.grid, attack.pattern)
+        self._units = {each.name: each for each in board.units()}  # as they are now
+        self._numbers, firsts = self._band.cells
+        # the best stand of each cell that it can aim at, both by number
+        self._first = dict(zip(self._numbers.tolist(), firsts.tolist(), strict=True))
         #: The unit, as it was when asked.
         self.unit = unit
         #: How it attacks.
@@ -80,15 +84,10 @@ class Attacks:
     @cached_property
     def cells(self) -> Cells:
         """The cells it can aim at, row by row."""
-        return Cells(self._board.grid.cells_of(self._band.cells[0]))
-
-    @cached_property
-    def _first(self) -> dict[int, int]:
-        """The best stand of each cell that it can aim at, both by number."""
-        return dict(zip(*(part.tolist() for part in self._band.cells), strict=True))
+        return Cells(self._board.grid.cells_of(self._numbers))
 
     def __len__(self) -> int:
-        return len(self._band.cells[0])
+        return len(self._numbers)
 
     def __iter__(self) -> Iterator[Cell]:
         return iter(self.cells)
@@ -101,6 +100,13 @@ class Attacks:
     def stale(self) -> bool:
         """Whether the board has changed since, in a way that may alter the answer."""
         return self._board.state != self._state
+
+    def _unit(self, name: str) -> Unit:
+        """A unit as it was when asked."""
+        try:
+            return self._units[name]
+        except (KeyError, TypeError):
+            raise NameUnknownError("what", "unit", name, self._units) from None
 
     def _stand(self, place: int) -> Cell:
         return self._board.grid.cell_of(int(self._band.starts[place, 0]))
@@ -116,10 +122,12 @@ class Attacks:
             No such unit.
         CellError
             ``what`` is no cell, or off the board.
+        StaleError
+            The board has changed since.
         """
         grid = self._board.grid
         if isinstance(what, str):
-            target = self._board.unit(what)
+            target = self._unit(what)
             ways = self._ways(target) if self._meant(target) else {}
         else:
             number = grid.number(grid.require(what))
@@ -135,6 +143,8 @@ class Attacks:
             No such unit.
         CellError
             ``what`` is no cell, or off the board.
+        StaleError
+            The board has changed since.
         """
         return Cells(list(self.ways(what)))
 
@@ -147,10 +157,12 @@ class Attacks:
             No such unit.
         CellError
             ``what`` is no cell, or off the board.
+        StaleError
+            The board has changed since.
         """
         grid = self._board.grid
         if isinstance(what, str):
-            target = self._board.unit(what)
+            target = self._unit(what)
             if not self._meant(target):
                 kind = "itself" if target.name == self.unit.name else f"of the {target.side}"
                 return Refusal(f"{what!r} is {kind}, and the attack affects {self._whom()}")
@@ -182,7 +194,7 @@ class Attacks:
     def targets(self) -> tuple[str, ...]:
         """The names of the units it can attack, in the order of the board."""
         return tuple(
-            unit.name for unit in self._board.units() if self._meant(unit) and self._can(unit)
+            unit.name for unit in self._units.values() if self._meant(unit) and self._can(unit)
         )
 
     def _can(self, target: Unit) -> bool:
@@ -208,25 +220,26 @@ class Attacks:
     def affected(self, stand: CellLike, cell: CellLike) -> tuple[str, ...]:
         """The names of the units that an attack affects, made from a stand and aimed at a cell.
 
-        The unit itself counts as standing on the stand.
+        Units count where they stood when this was asked for, the unit itself as standing on the
+        stand.
 
         Raises
         ------
         CellError
             ``stand`` or ``cell`` is no cell, or off the board.
         """
-        hits, board = self.hits(stand, cell), self._board
-        found = {}
-        for each in hits:
-            for layer in board.unit_layers:
-                other = board.unit_at(each, layer)
-                if other is not None and other.name != self.unit.name:
-                    found[other.name] = self.attack.meets(other.side == self.unit.side)
-        if self.attack.meets(own=True) and any(
-            each in hits for each in board.covered(self.unit, stand)
-        ):
-            found[self.unit.name] = True
-        return tuple(name for name, meant in found.items() if meant)
+        hits, board = set(self.hits(stand, cell)), self._board
+        found = [
+            each.name
+            for each in self._units.values()
+            if each.name != self.unit.name
+            and self.attack.meets(own=each.side == self.unit.side)
+            and not hits.isdisjoint(board.covered(each))
+        ]
+        itself = self.attack.meets(own=True)
+        if itself and not hits.isdisjoint(board.covered(self.unit, stand)):
+            found.append(self.unit.name)
+        return tuple(found)
 
     def _ways(self, target: Unit) -> dict[int, int]:
         """The stands from which a unit can be affected, by place, each with the cell to aim at."""
@@ -261,7 +274,7 @@ class Attacks:
 
     def struck(self) -> IntArray:
         """The numbers of all cells that it can affect, in order."""
-        numbers, grid, pattern = self._band.cells[0], self._board.grid, self.attack.pattern
+        numbers, grid, pattern = self._numbers, self._board.grid, self.attack.pattern
         if pattern.shape == "cell":
             return numbers
         if pattern.shape == "disk":
@@ -287,7 +300,7 @@ class Attacks:
         start = home(self.unit)
         marks[start] = Mark("start", 1, self.unit.name)
         for name in self.targets:
-            for cell in self._board.covered(self._board.unit(name)):
+            for cell in self._board.covered(self._units[name]):
                 marks[cell] = Mark("target", None, name)
         return Overlay(marks)
 

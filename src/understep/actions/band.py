@@ -13,6 +13,7 @@ from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
+from understep.errors import StaleError
 from understep.grids.cell import Cell, IntArray
 from understep.moves.answer import movement_of
 from understep.moves.kernel import view
@@ -28,6 +29,7 @@ class Band:
 
     def __init__(self, board: Board, unit: Unit, attack: Attack, stands: IntArray) -> None:
         self._board, self._unit, self._attack = board, unit, attack
+        self._state = board.state
         grid, offsets = board.grid, unit.movement.footprint
         self._feet = len(offsets)
         #: The cells taken up at each stand, ``(stands, feet)``.
@@ -42,6 +44,9 @@ class Band:
 
     def _armed(self) -> object:
         """The kernel, with this attack; another may have been there in between."""
+        if self._board.state != self._state:
+            rule = "the board has changed since these attacks were worked out; ask for them anew"
+            raise StaleError(rule)
         sight, attack = self._lines.ready(), self._attack
         distances = (attack.low, attack.high, attack.per_level)
         if attack.measure == "path":  # they are judged here

@@ -47,7 +47,7 @@ class Memory(Board):
         found.known = Layer(np.full(cells, land, dtype=bool))
         found.counts = Layer(np.zeros(cells, dtype=np.int32))
         found.views, found.last = Table(), Table()
-        found._sides = Table()
+        found._sides = truth._sides.share()  # who takes part is no secret
         found._roster = Roster(truth.grid, found._sides, {}, {})
         found._derived = {}
         if not land:

@@ -23,15 +23,17 @@ from understep.overlay import Mark, Overlay
 @click.argument("board", type=BoardArgument())
 @click.argument("who")
 @click.argument("to", type=CellArgument(), required=False)
-@click.option("--radius", type=int, help="How far it sees, in cells; any distance if left out.")
-@click.option("--eye", default=0.5, show_default=True, help="Levels of its eye above the ground.")
+@click.option("--radius", type=int, help="How far it sees, in cells; by default as far as it does.")
+@click.option(
+    "--eye", type=float, help="Levels of its eye above the ground; by default a unit's own."
+)
 @output_options
 def sight(
     board: us.Board,
     who: str,
     to: us.Cell | None,
     radius: int | None,
-    eye: float,
+    eye: float | None,
     as_json: bool,
     png: str | None,
 ) -> None:

@@ -65,7 +65,8 @@ class Skirmish:
     def keep(self, name: str, title: str, board: us.Board, *answers: Any) -> None:
         """Keep a moment for a picture, the first of its kind; as it is now."""
         if name not in self.moments:
-            self.moments[name] = Moment(name, title, board.copy(), answers)
+            overlays = tuple(answer.overlay() for answer in answers)
+            self.moments[name] = Moment(name, title, board.copy(), overlays)
 
     def act(self, name: str) -> Iterator[str]:
         """One unit's turn."""
@@ -110,7 +111,7 @@ class Skirmish:
                 side = self.board.unit(name).side
                 title = f"{name} meets {stride.met[0]}: what the {side} know"
                 knowledge = self.board.knowledge(side)
-                self.keep("sighting", title, knowledge.board, knowledge.overlay())
+                self.keep("sighting", title, knowledge.board, knowledge)
         end = walk.cells[-1]
         told = f"goes to {end.col},{end.row}" if len(walk.cells) > 1 else "stays"
         told += f" and sees {' and '.join(met)}" if met else ""

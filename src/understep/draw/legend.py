@@ -28,7 +28,7 @@ WORDS = {
     "threat": "can be attacked, by how many",
     "target": "target",
     "stand": "stands, the best first",
-    "seen before": "seen before",
+    "seen before": "known, not seen now",
     "unknown": "never seen",
     "remembered": "last seen there",
 }

@@ -46,7 +46,7 @@ MEANING = {
     "target": "!..! a target",
     "threat": "1-9  so many foes can attack it",
     "stand": "1-9  where to attack from, the best first",
-    "seen before": ",    seen before",
+    "seen before": ",    known, not seen now",
     "unknown": "?    never seen",
     "remembered": "!    a unit was last seen there",
 }

@@ -139,7 +139,7 @@ def view(
         looks = [(board.grid.require(what, "what"), *sight_of(None, radius, eye))]
     found = [seen_from(kept, board, *look, target) for look in looks]
     numbers = found[0] if len(found) == 1 else np.unique(np.concatenate([np.zeros(0, int), *found]))
-    return View(board, Cells([cell for cell, *_ in looks]), numbers)
+    return View(board, Cells.of(cell for cell, *_ in looks), numbers)
 
 
 def seen_from(
