@@ -24,7 +24,7 @@ PATTERNS = [us.Pattern()] * 3 + [
 
 @st.composite
 def armies(draw):
-    """A board whose units all have attacks."""
+    """A board whose units all have attacks, some of them no points left."""
     board = draw(boards(cells=16, free_steps=False))
     board.paint("turf", [cell for cell in board.grid if draw(st.integers(0, 3)) == 0])
     for unit in board.units():
@@ -40,7 +40,8 @@ def armies(draw):
             affects=draw(st.sampled_from(["foe", "foe", "friend", "anyone"])),
             pattern=draw(st.sampled_from(PATTERNS)),
         )
-        arm(board, unit, attack=attack, eye=draw(st.sampled_from([0.5, 1.5])))
+        left = unit.left if unit.name == "a" else draw(st.sampled_from([None, None, 0]))
+        arm(board, unit, attack=attack, eye=draw(st.sampled_from([0.5, 1.5])), left=left)
     return board
 
 
@@ -53,13 +54,14 @@ def arm(board, unit, **facts):
 class Brute:
     """What a unit can attack, by trying every stand and cell."""
 
-    def __init__(self, board, name):
+    def __init__(self, board, name, full=False):
         self.board, self.grid, self.unit = board, board.grid, board.unit(name)
         self.attack = self.unit.attack
+        points = self.unit.movement.points
         self.steps = self.paths() if self.attack.measure == "path" else None
         self.aims = [
             (stand, cell)
-            for stand in us.reach(board, name).cells
+            for stand in us.reach(board, name, left=points if full else None).cells
             for cell in self.grid
             if self.can(stand, cell)
         ]
@@ -157,9 +159,10 @@ class Brute:
         return all(self.gap(stand, each) >= self.attack.low for each in self.board.covered(other))
 
 
-@given(armies())
-def test_attacks_are_what_every_stand_tried_out_gives(board):
-    brute, found = Brute(board, "a"), us.attacks(board, "a")
+@given(armies(), st.integers(0, 9))
+def test_attacks_are_what_every_stand_tried_out_gives(board, who):
+    name = board.units()[who % len(board.units())].name
+    brute, found = Brute(board, name), us.attacks(board, name)
     assert set(found) == {cell for _, cell in brute.aims}
     assert list(found) == sorted(found, key=lambda cell: (cell.row, cell.col))
     for cell in board.grid:
@@ -171,7 +174,7 @@ def test_attacks_are_what_every_stand_tried_out_gives(board):
             assert set(found.hits(stand, cell)) == brute.hits(stand, cell)
     names = set()
     for other in board.units():
-        if other.name == "a" or not brute.meant(other):
+        if other.name == name or not brute.meant(other):
             continue
         covered = set(board.covered(other))
         stands = [
@@ -185,12 +188,12 @@ def test_attacks_are_what_every_stand_tried_out_gives(board):
         assert (other.name in found.targets) == bool(stands) == bool(found.get(other.name))
         assert all(other.name in found.affected(*way) for way in ways.items())
         names |= {other.name} if stands else set()
-    assert names == set(found.targets) - {"a"}
+    assert names == set(found.targets) - {name}
     itself = found.attack.low == 0 and found.attack.affects != "foe"
     itself = itself and found.attack.pattern.shape in ("cell", "disk")
-    assert ("a" in found.targets) == itself
-    moved, marks = us.attacks(board, "a", moving=False), found.overlay()
-    assert set(moved) == {cell for stand, cell in brute.aims if stand == board.unit("a").at}
+    assert (name in found.targets) == itself
+    moved, marks = us.attacks(board, name, moving=False), found.overlay()
+    assert set(moved) == {cell for stand, cell in brute.aims if stand == board.unit(name).at}
     ends = {cell for cell, mark in marks.items() if mark.role == "reach"}
     assert ends <= set(found.reach)
     assert set(marks.role("attack")) <= set(found) - set(found.reach)
@@ -203,8 +206,7 @@ def test_threats_are_the_sum_of_attacks_and_stands_are_ranked_by_them(board):
     for foe in board.units():
         if foe.side == "ours" or foe.attack.affects == "friend":
             continue
-        assert foe.left is None
-        brute = Brute(board, foe.name)
+        brute = Brute(board, foe.name, full=True)
         struck = {cell for aim in brute.aims for cell in brute.hits(*aim)}
         strikes[foe.name] = struck
         for cell in struck:
@@ -285,3 +287,29 @@ def test_why_an_attack_is_none():
     ):
         with pytest.raises(us.InputError, match=rule):
             call()
+
+
+def test_of_large_units_the_nearest_cell_and_every_cell_count():
+    board = us.Board(us.SquareGrid(14, 3), {"turf": 1})
+    wide = us.Movement(3, footprint=us.block(2, 1))
+    board.add(us.Unit("cart", "wardens", wide, attack=us.Attack(2, 3)), at=(4, 1))
+    foot = us.Movement(0)
+    board.add(us.Unit("left", "wreckers", foot, attack=us.Attack()), at=(3, 1))
+    board.add(us.Unit("right", "wreckers", foot, attack=us.Attack()), at=(6, 1))
+    board.add(us.Unit("bow", "wreckers", us.Movement(1), attack=us.Attack(2, 2)), at=(9, 1))
+    stay = us.attacks(board, "cart", moving=False)
+    assert stay.targets == ()  # they are next to its nearer cell, though not to the other
+    assert "its range is 2 to 3" in stay.get("left").why
+    assert us.attacks(board, "cart").targets == ("left", "right", "bow")
+    stands = {stand.cell: stand.exposure for stand in us.stands(board, "cart", "bow")}
+    threats = us.threats(board, against="wardens")
+    for cell, exposure in stands.items():
+        assert exposure == len({*threats.by(cell), *threats.by((cell[0] + 1, cell[1]))})
+    assert max(stands.values()) > max(threats[cell] for cell in stands)
+    # it stands two cells from the near end of the cart, and three from the far one
+    assert us.attacks(board, "bow", moving=False).get("cart").why.startswith("(4, 1) is 5")
+    board.put("bow", at=(7, 1))
+    assert us.attacks(board, "bow", moving=False).targets == ("cart",)
+    board.remove("right")
+    board.put("bow", at=(6, 1))
+    assert us.attacks(board, "bow", moving=False).targets == ()

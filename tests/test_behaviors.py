@@ -195,3 +195,20 @@ def test_an_alert_is_kept_for_a_while_and_given_up():
     assert us.notice(board, "guard", alert).target == "raider"  # it keeps after the first
     with pytest.raises(us.InputError, match="patience"):
         us.notice(board, "guard", patience=-1)
+
+
+def test_units_that_meet_in_a_passage_do_not_change_places():
+    board = us.Board(us.SquareGrid(6, 1), {"turf": 1})
+    for name, col in (("one", 0), ("two", 5)):
+        board.add(us.Unit(name, "wardens", us.Movement(9)), at=(col, 0))
+    reserved = us.Reservations()
+    first = us.patrol(board, "one", [(5, 0)], reserved=reserved)
+    assert first.end == (4, 0)
+    second = us.patrol(board, "two", [(0, 0)], reserved=reserved)
+    assert second.end == (3, 0)  # the first goes on past it
+    assert "'one'" in second.why
+    assert reserved.clash(board, board.unit("two"), [(5, 0), (4, 0), (3, 0), (2, 0)])
+    told = reserved.clash(board, board.unit("two"), [(3, 0), (2, 0), (1, 0)])
+    assert told == "'one' comes the other way at step 2"
+    reserved.free("one")
+    assert us.patrol(board, "two", [(0, 0)], reserved=reserved).end == (1, 0)

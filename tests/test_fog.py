@@ -22,7 +22,10 @@ def fogged(draw):
     board = draw(boards(cells=20, free_steps=False))
     for unit in board.units():
         board.remove(unit.name)
-        sight, eye = draw(st.sampled_from([0, 1, 1, 2, 3, None])), draw(st.sampled_from([0.5, 2]))
+        sight, eye = (
+            draw(st.sampled_from([0, 1, 2, 3, None, None])),
+            draw(st.sampled_from([0.5, 2])),
+        )
         armed = dataclasses.replace(unit, at=None, sight=sight, eye=eye, attack=ATTACK)
         board.add(armed, at=unit.at)
     knowledge = us.fog(board, "ours", land_known=draw(st.booleans()))
@@ -38,7 +41,7 @@ def edit(board, draw, cells):
     foes = [unit.name for unit in board.units() if unit.side == "theirs" and unit.at in cells]
     changes = {
         "paint": lambda: board.paint(draw(st.sampled_from(["turf", "t0", "t1"])), cell),
-        "raise": lambda: board.raise_to(draw(st.sampled_from([0, 1, 2])), cell),
+        "raise": lambda: board.raise_to(draw(st.sampled_from([0, 2, 3])), cell),
         "value": lambda: board.set_value("depth", draw(st.sampled_from([0, 0.5, 2.0])), cell),
         "block": lambda: board.block(cell, draw(st.sampled_from([None, "ours"]))),
         "clear": lambda: board.clear(cell),
@@ -184,7 +187,11 @@ def answers(board):
     for cell in board.grid:
         route = us.route(board, "a", to=cell)
         told += [route.plain() | {"seconds": 0}, route.nearest, us.explain(board, "a", cell)]
-        told += [attacks.get(cell), reach.get(cell), str(us.push(known.board, "a", 0, 3).why)]
+        told += [
+            attacks.get(cell),
+            reach.get(cell),
+            us.push(board, "a", 0, 3, known_to="ours").plain(),
+        ]
         told += [bool(us.sees(known.board, known.board.unit("a").at, cell))]
     told += [make().plain() for make in plans(known.board, "a")]
     told += [us.approach(board, "a").plain(), us.withdraw(board, "a").plain()]
@@ -212,6 +219,30 @@ def test_no_answer_for_a_side_changes_with_what_is_hidden_from_it(made, data):
             edit(other, chooser(plan), hidden)
     assert answers(other) == told
     assert not reach.stale
+
+
+@given(fogged(), st.data())
+def test_what_is_hidden_when_fog_begins_is_in_no_answer_either(made, data):
+    board, _ = made
+    board.lift_fog("ours")
+    seen = set(us.view(board, side="ours"))
+    hidden = [cell for cell in board.grid if cell not in seen]
+    other = board.copy()
+    for _ in range(data.draw(st.integers(1, 6)) if hidden else 0):
+        plan = data.draw(st.integers(0, 10**6))
+        with other.trial():
+            edit(other, chooser(plan), hidden)
+            shows = set(us.view(other, side="ours")) != seen
+        if not shows:
+            edit(other, chooser(plan), hidden)
+    told, levels = [], []
+    for each in (board, other):
+        us.fog(each, "ours")
+        state = each.knowledge("ours").board.state
+        told.append([part for part in answers(each) if part != state])
+        levels.append(each.knowledge("ours").board.elevation)
+    assert told[0] == told[1]
+    assert np.array_equal(*levels)
 
 
 def chooser(seed):

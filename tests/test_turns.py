@@ -110,6 +110,7 @@ def test_an_intent_says_of_every_cell_what_reach_and_attacks_say(board):
             assert (found.stand, found.aim) == (attacks[found.unit].stand, attacks[found.unit].cell)
             end = board.unit("a").at if found.route is None else found.route.goal
             assert end == found.stand
+            assert (found.route is None) == (found.stand == board.unit("a").at)
         elif any(unit.side == "ours" for unit in there):
             assert found.meaning == "select"
             assert board.unit(found.unit) in there

@@ -8,6 +8,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from reference import Reference
 from samples import boards
+from test_attacks import arm
 from test_fog import edit
 
 import understep as us
@@ -24,6 +25,10 @@ def planned(board, data):
 
 @given(boards(cells=24), st.data())
 def test_a_walk_is_the_route_where_all_is_known(board, data):
+    unit = board.unit("a")
+    if board.grid.kind == "square" and not unit.movement.carry:
+        rules = dataclasses.replace(unit.movement, diagonal="alternating", points=9)
+        arm(board, unit, movement=rules, left=None)
     route, before = planned(board, data), board.state
     points, carry = (
         Fraction(getattr(board.unit("a").movement, name)) for name in ("points", "carry")

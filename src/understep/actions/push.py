@@ -10,7 +10,7 @@ from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import movement_of, mover
+from understep.moves.answer import KnownTo, home, known, movement_of
 from understep.moves.explain import walls_met
 from understep.moves.movement import ALTERNATING, Movement
 from understep.moves.steps import step_table
@@ -90,7 +90,13 @@ class Push:
 
 
 def push(
-    board: Board, unit: str, direction: str | int, cells: int, *, climb: Cost | None = 0
+    board: Board,
+    unit: str,
+    direction: str | int,
+    cells: int,
+    *,
+    climb: Cost | None = 0,
+    known_to: KnownTo = False,
 ) -> Push:
     """Where a unit ends that is pushed along a direction.
 
@@ -112,6 +118,8 @@ def push(
         How many cells far.
     climb
         Up how many levels a step can push it; None: any.
+    known_to
+        The side whose knowledge counts, for a preview; by default the truth.
 
     Returns
     -------
@@ -120,7 +128,7 @@ def push(
     Raises
     ------
     NameUnknownError
-        No such unit, or no such direction.
+        No such unit, or no such direction; a side that keeps no knowledge.
     InputError
         ``cells`` is not a whole number of 0 or more, or the unit has no movement of ours.
     CostError
@@ -137,13 +145,14 @@ def push(
     >>> tuple(push.end), push.short, push.hit, push.names, push.fall
     ((4, 1), 2, 'ground', ('deep',), 2.0)
     """
-    who = mover(board, unit)
+    board = known(board, unit, known_to)
+    who = board.unit(unit)
     way = board.grid.way(direction, "direction")
     if type(cells) is not int or cells < 0:
         raise InputError("cells", "must be a whole number of 0 or more", cells)
     rules = _forced(movement_of(who), climb)
     table = step_table(board, rules, who.side)
-    path = [who.at or Cell(0, 0)]
+    path = [home(who)]
     fall = 0.0
     while len(path) <= cells:
         here = path[-1]
