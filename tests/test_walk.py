@@ -159,3 +159,18 @@ def test_how_a_walk_ends_and_what_it_refuses():
     board.put("scout", at=(11, 1)) if board.vacant((11, 1)) else board.put("scout", at=(10, 1))
     with pytest.raises(us.InputError, match="does not lead over"):
         us.walk(board, "scout", route)
+
+
+def test_every_second_diagonal_step_of_a_walk_costs_double():
+    board = us.Board(us.SquareGrid(8, 8, diagonals=True), {"turf": 1})
+    rules = us.Movement(8, diagonal="alternating")
+    board.add(us.Unit("scout", "wardens", rules), at=(0, 0))
+    walk = us.walk(board, "scout", us.route(board, "scout", to=(6, 5)))
+    strides = list(walk)
+    costs = {True: [], False: []}
+    for before, stride in zip(walk.cells, strides, strict=False):
+        diagonal = before.col != stride.cell.col and before.row != stride.cell.row
+        costs[diagonal].append(stride.cost)
+    assert costs[False] in ([], [1])
+    assert costs[True] == [1, 2, 1, 2, 1][: len(costs[True])]
+    assert (walk.spent, board.unit("scout").left) == (sum(map(sum, costs.values())), 8 - walk.spent)
