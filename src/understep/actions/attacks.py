@@ -74,7 +74,7 @@ class Attacks:
         self.reach = reach
 
     def __repr__(self) -> str:
-        return f"<Attacks of {self.unit.name!r}: {len(self)} cells, {len(self.targets)} targets>"
+        return f"<Attacks of {self.unit.name!r}: {len(self)} cells>"
 
     @property
     def board(self) -> Board:

@@ -10,7 +10,7 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.knowledge import Difference
 from understep.boards.unit import Unit
-from understep.errors import InputError
+from understep.errors import InputError, NameUnknownError
 from understep.grids.cell import Cell, Cells
 from understep.moves.answer import cannot_stop, home, movement_of, mover
 from understep.moves.route import Route
@@ -129,10 +129,13 @@ class Walk(Iterator[Stride]):
         """Go on to the next cell where it may stop, if all steps on the way there can be taken."""
         board, cells = self._board, self._cells
         here = cells[self._place]
-        unit = next((each for each in board.units() if each.name == self.unit), None)
-        if unit is None or unit.at != here:
-            where = "gone" if unit is None else f"on {tuple(unit.at or ())}"
-            self._end("moved", f"{self.unit!r} is {where}, not on {tuple(here)}")
+        try:
+            unit = board.unit(self.unit)
+        except NameUnknownError:
+            self._end("moved", f"{self.unit!r} is gone")
+            return
+        if unit.at != here:
+            self._end("moved", f"{self.unit!r} is on {tuple(home(unit))}, not on {tuple(here)}")
             return
         ahead: list[tuple[Cell, str | None, Cost, Cost]] = []
         moving, dear, place = unit, self._dear, self._place

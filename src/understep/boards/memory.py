@@ -162,10 +162,8 @@ class Memory(Board):
         for mine, array in pairs:
             self._copy(mine, array, numbers)
         self._raised = self._raised or bool(self._levels.array[numbers].any())
-        ways = len(self.grid.directions)
-        if truth._edges.array is not self._edges.array and len(numbers):
-            sides = [self._side(numbers, way)[:2] for way in range(ways)]
-            self._copy(self._edges, truth._edges.array, np.unique(np.concatenate(sides, axis=None)))
+        if self.edge_kinds and truth._edges.array is not self._edges.array and len(numbers):
+            self._copy(self._edges, truth._edges.array, self._edges_of(numbers))
         if truth._links.values or self._links.values:
             near = set(numbers.tolist())
             for key in sorted(truth._links.values.keys() | self._links.values.keys()):
@@ -173,6 +171,16 @@ class Memory(Board):
                 if not near.isdisjoint(key) and self._links.get(key) != facts:
                     self._journal.write(self._links, key, facts)
         self._copy(self.known, np.broadcast_to(np.True_, len(self.known.array)), numbers)
+
+    def _edges_of(self, numbers: IntArray) -> IntArray:
+        """The keys of all edges of some cells, as seen from them and from their neighbors."""
+        ways = np.arange(len(self.grid.directions))
+        near = self.grid.around(self.grid.cells_of(numbers))
+        inside = self.grid.holds(near)
+        there = (numbers[:, None] * len(ways) + ways)[inside]
+        opposite = (np.nonzero(inside)[1] + len(ways) // 2) % len(ways)
+        back = self.grid.numbers(near[inside]) * len(ways) + opposite
+        return np.union1d(there, back)
 
     def _copy(self, mine: Layer, array: Any, keys: IntArray) -> None:
         """Take over values that differ."""

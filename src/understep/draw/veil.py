@@ -41,8 +41,8 @@ def _draw_fog(chart: Chart, overlay: Overlay) -> None:
     """Pale where it was seen before, stippled where it never was; faint tokens where units were."""
     from matplotlib.collections import PolyCollection
 
-    for role, alpha, hatch in (("seen before", 0.55, ""), ("unknown", 1.0, look.VEIL)):
-        cells = overlay.role(role)
+    pale = overlay.role("seen before", "remembered")
+    for cells, alpha, hatch in ((pale, 0.55, ""), (overlay.role("unknown"), 1.0, look.VEIL)):
         if cells:
             chart.axes.add_collection(
                 PolyCollection(
