@@ -252,10 +252,11 @@ class Branch:
         """The identity of the contents."""
         return self._version.state
 
-    def write(self, store: Store, keys: Any, new: Any) -> None:
-        """Set values, by way of the main journal."""
+    def write(self, store: Store, keys: Any, new: Any, tells: bool = True) -> None:
+        """Set values, by way of the main journal; ``tells``: the contents are others then."""
         with self.main.span(keeps=True):
-            self.main.write(self._version, None, next(STATES))
+            if tells:
+                self.main.write(self._version, None, next(STATES))
             self.main.write(Owned(self, store), keys, new)
 
     def own(self, changes: list[Change]) -> list[Change]:

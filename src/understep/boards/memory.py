@@ -110,13 +110,14 @@ class Memory(Board):
         new = old.copy()
         for numbers, more in [*((each, -1) for each in lost), *((each, 1) for each in won)]:
             new[np.searchsorted(touched, numbers)] += more
-        for name, view in views.items():
-            self._journal.write(self.views, name, ABSENT if view is None else view)
-        changed = old != new
-        if changed.any():
-            self._journal.write(self.counts, touched[changed], new[changed])
         seen = touched[(old == 0) & (new > 0)]
         turned = touched[(old == 0) != (new == 0)]
+        branch: Any = self._journal  # by whom a cell is seen, it does not tell; only whether
+        for name, view in views.items():
+            branch.write(self.views, name, ABSENT if view is None else view, tells=False)
+        changed = old != new
+        if changed.any():
+            branch.write(self.counts, touched[changed], new[changed], tells=len(turned) > 0)
         cells = cells[self.counts.array[cells] > 0]
         self._learn(truth, np.union1d(seen, cells))
         names = marked.names.union(truth.names_on(turned), self.names_on(turned))
