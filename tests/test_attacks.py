@@ -2,6 +2,7 @@
 
 import dataclasses
 import math
+from concurrent.futures import ThreadPoolExecutor
 
 import networkx as nx
 import numpy as np
@@ -313,3 +314,23 @@ def test_of_large_units_the_nearest_cell_and_every_cell_count():
     board.remove("right")
     board.put("bow", at=(6, 1))
     assert us.attacks(board, "bow", moving=False).targets == ()
+
+
+def test_many_threads_find_the_same_attacks_threats_and_stands():
+    rng, board = np.random.default_rng(4), us.Board(us.HexGrid(40, 40), {"turf": 1, "mud": 3})
+    board.paint("mud", rng.random((40, 40)) < 0.3)
+    bows = [us.Attack(1, 2), us.Attack(2, 5, per_level=1), us.Attack(1, 3, measure="path")]
+    for number, place in enumerate(rng.choice(1600, 24, replace=False).tolist()):
+        unit = us.Unit(f"u{number}", "ab"[number % 2], us.Movement(6), attack=bows[number % 3])
+        board.add(unit, at=(place % 40, place // 40))
+
+    def told(name):
+        found = us.attacks(board, name)
+        ranked = [us.stands(board, name, each).plain() for each in found.targets]
+        return found.plain(), ranked, us.threats(board, against=found.unit.side).plain()
+
+    names = [unit.name for unit in board.units()] * 2
+    alone = list(map(told, names))
+    with ThreadPoolExecutor(8) as pool:
+        assert list(pool.map(told, names)) == alone
+    assert any(ranked for _, ranked, _ in alone)

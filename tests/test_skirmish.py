@@ -145,23 +145,3 @@ def test_attacks_and_threats_are_the_same_on_a_mirrored_board(seed):
     assert {image(cell): here.by(cell) for cell in here.cells} == {
         cell: there.by(cell) for cell in there.cells
     }
-
-
-@given(st.integers(0, 10**6), st.booleans())
-def test_the_direction_towards_a_cell_is_the_nearest_by_angle(seed, square):
-    rng = np.random.default_rng(seed)
-    grid = us.SquareGrid(9, 9, diagonals=bool(seed % 2)) if square else us.HexGrid(9, 9)
-    a, b = (us.Cell(*spot) for spot in rng.integers(0, 9, (2, 2)).tolist())
-    found = grid.toward(a, b)
-    assert (found is None) == (a == b)
-    if a != b:
-        frame = us.Frame(cell=(1, 1)) if square else us.Frame(cell=(3**0.5, 2))
-        regular = type(grid)(9, 9, frame=frame)
-        x, y = regular.center(b) - regular.center(a)
-        middle = us.Cell(4, 4)
-        gaps = {}
-        for way in grid.directions:
-            u, v = regular.center(grid.step(middle, way)) - regular.center(middle)
-            gaps[way] = round(float((x * u + y * v) / np.hypot(u, v) / np.hypot(x, y)), 9)
-        assert gaps[found] == max(gaps.values())
-        assert found == max(gaps, key=gaps.get)  # the first of two

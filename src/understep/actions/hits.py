@@ -37,7 +37,7 @@ class Hits:
         (x, y), (a, b) = (grid.plane(np.array(cell)).tolist() for cell in (stand, aim))
         vector = (a - x, b - y)
         if vector not in self._ways:
-            self._ways[vector] = grid.way(grid.toward(stand, aim) or 0)
+            self._ways[vector] = grid.way(grid.facing(stand, aim) or 0)
         return self._ways[vector]
 
     def _turn(self, stand: Cell, way: int) -> Cells:

@@ -142,7 +142,7 @@ class Skirmish:
         """Push whoever was hit a cell away."""
         board = self.board
         here, there = board.unit(name).at, board.unit(target).at
-        way = board.grid.toward(here or (0, 0), there or (0, 0))
+        way = board.grid.facing(here or (0, 0), there or (0, 0))
         if way is None:
             return
         push = us.push(board, target, way, 1)

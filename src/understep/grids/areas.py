@@ -178,31 +178,6 @@ class Areas(World):
         gaps = self.angles(self.plane(cells) - self._plane(*apex), middle)
         return self.on_board(cells[np.minimum(gaps, 360 - gaps) <= width / 2 + 1e-9])
 
-    def toward(self, a: CellLike, b: CellLike) -> str | None:
-        """The direction that comes nearest to where ``b`` lies from ``a``; None for the same cell.
-
-        Cells count as regular. Of two as near, the first in the grid's order.
-
-        Raises
-        ------
-        CellError
-            ``a`` or ``b`` is no cell. (They need not be on the grid.)
-
-        Examples
-        --------
-        >>> import understep as us
-        >>> us.SquareGrid(9, 9).toward((1, 1), (4, 2)), us.HexGrid(9, 9).toward((4, 4), (4, 0))
-        ('E', 'NE')
-        """
-        start, end = self._plane(*one_cell(a, "a")), self._plane(*one_cell(b, "b"))
-        vector = np.array(end) - start
-        if not vector.any():
-            return None
-        many = len(self.directions)
-        turned = self.angles(vector[None], self.compass[0]) - np.arange(many) * 360 / many
-        gaps = np.round(np.minimum(turned % 360, -turned % 360), 6)
-        return self.directions[int(gaps.argmin())]
-
     def angles(self, vectors: IntArray, start: IntArray) -> FloatArray:
         """Angles of plane vectors ``(n, 2)`` clockwise from another, 0 to below 360 degrees."""
         ground = np.array(self.regular) / self.units
