@@ -317,12 +317,12 @@ def test_of_large_units_the_nearest_cell_and_every_cell_count():
 
 
 def test_many_threads_find_the_same_attacks_threats_and_stands():
-    rng, board = np.random.default_rng(4), us.Board(us.HexGrid(40, 40), {"turf": 1, "mud": 3})
-    board.paint("mud", rng.random((40, 40)) < 0.3)
+    rng, board = np.random.default_rng(4), us.Board(us.HexGrid(16, 16), {"turf": 1, "mud": 3})
+    board.paint("mud", rng.random((16, 16)) < 0.3)
     bows = [us.Attack(1, 2), us.Attack(2, 5, per_level=1), us.Attack(1, 3, measure="path")]
-    for number, place in enumerate(rng.choice(1600, 24, replace=False).tolist()):
-        unit = us.Unit(f"u{number}", "ab"[number % 2], us.Movement(6), attack=bows[number % 3])
-        board.add(unit, at=(place % 40, place // 40))
+    for number, place in enumerate(rng.choice(256, 9, replace=False).tolist()):
+        unit = us.Unit(f"u{number}", "ab"[number % 2], us.Movement(4), attack=bows[number % 3])
+        board.add(unit, at=(place % 16, place // 16))
 
     def told(name):
         found = us.attacks(board, name)
