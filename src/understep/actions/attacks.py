@@ -260,7 +260,7 @@ class Attacks:
                     for place in band.stands(number).tolist():
                         ways.setdefault(place, number)
             if shape == "cell" and len(cells) > 1:  # it is as near as the nearest of its cells
-                least = np.min([band.gaps(grid.number(cell)) for cell in cells], axis=0)
+                least = band.gaps(grid.numbers(np.array(cells))).min(axis=1)
                 ways = {place: ways[place] for place in ways if least[place] >= self.attack.low}
         else:
             for number in self._first:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from fractions import Fraction
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,7 +43,7 @@ class Band:
         self._bounds = [-1 if each is None else each for each in bounds]
         self._lines = lines(board)
 
-    def _armed(self) -> object:
+    def _armed(self) -> Any:
         """The kernel, with this attack; another may have been there in between."""
         if self._board.state != self._state:
             rule = "the board has changed since these attacks were worked out; ask for them anew"
@@ -62,91 +63,101 @@ class Band:
     @cached_property
     def cells(self) -> tuple[IntArray, IntArray]:
         """All cells that can be aimed at, in order, and for each the first stand that does."""
-        if self._attack.measure == "path":
-            found = {}
-            for number in sorted({number for gaps in self._paths for number in gaps}):
-                stands = self.stands(number)
-                if len(stands):
-                    found[number] = int(stands[0])
-            both = np.array(list(found.items()), dtype=np.int64).reshape(-1, 2)
-            return both[:, 0], both[:, 1]
         sight = self._armed()
-        far = self._attack.high + self._attack.per_level * self._lines.span
+        far = self._far
         if self._attack.sight:
             self._lines.countable(min(far, sum(self._board.grid.size)), self._heights)
         cols, rows = self._board.grid.size
         high = int(self.starts.max()) // cols - int(self.starts.min()) // cols + 2 * far + 1
         met, mark = self._lines.marks()
         cells, firsts = (np.empty(min(high, rows) * cols, dtype=np.int32) for _ in range(2))
-        count = sight.strike(  # type: ignore[attr-defined]
-            len(self.starts), far, mark, view(met), view(cells), view(firsts)
-        )
+        if self._attack.measure == "path":
+            stands, aims = np.nonzero(self._inside(self._near))
+            pairs = stands.astype(np.int32), self._near[aims].astype(np.int32)
+            out = view(met), view(cells), view(firsts)
+            count = sight.strike_at(len(stands), *map(view, pairs), mark, *out)
+        else:
+            out = view(met), view(cells), view(firsts)
+            count = sight.strike(len(self.starts), far, mark, *out)
         order = np.argsort(cells[:count])
         return cells[:count][order].astype(np.int64), firsts[:count][order].astype(np.int64)
 
     def stands(self, number: int) -> IntArray:
         """The places of the stands from which a cell can be aimed at."""
         found = np.empty(len(self.starts), dtype=np.int32)
-        count = self._armed().strikers(len(self.starts), number, view(found))  # type: ignore[attr-defined]
+        count = self._armed().strikers(len(self.starts), number, view(found))
         stands: IntArray = found[:count].astype(np.int64)
-        return stands[self._inside(number)[stands]] if self._attack.measure == "path" else stands
+        if self._attack.measure == "path":
+            stands = stands[self._inside(np.array([number]))[stands, 0]]
+        return stands
 
-    def gaps(self, number: int) -> IntArray:
-        """How far a cell is from each stand; `ANY` where no steps lead there."""
+    def gaps(self, numbers: IntArray) -> IntArray:
+        """How far cells are from each stand, ``(stands, cells)``; `ANY` where no steps lead."""
         grid = self._board.grid
         if self._attack.measure == "path":
-            return np.array([gaps.get(number, ANY) for gaps in self._paths])
-        gaps: IntArray = grid.distance(grid.cells_of(self.starts), grid.cell_of(number)).min(axis=1)
+            places = np.searchsorted(self._near, numbers)
+            places = np.minimum(places, len(self._near) - 1)
+            there = self._near[places] == numbers
+            return np.where(there, self._paths[:, places], ANY)
+        cells = grid.cells_of(numbers)
+        gaps: IntArray = grid.distance(grid.cells_of(self.starts)[:, :, None], cells).min(axis=1)
         return gaps
 
-    def _inside(self, number: int) -> NDArray[np.bool_]:
-        """For each stand, whether a cell is neither too near nor too far."""
-        attack, levels, gaps = self._attack, self._board.levels(), self.gaps(number)
-        above = np.round((levels[self.starts[:, 0]] - levels[number]) * FINEST).astype(np.int64)
+    def _inside(self, numbers: IntArray) -> NDArray[np.bool_]:
+        """For each stand, whether cells are neither too near nor too far: ``(stands, cells)``."""
+        attack, levels, gaps = self._attack, self._board.levels(), self.gaps(numbers)
+        above = levels[self.starts[:, :1]] - levels[numbers]
+        above = np.round(above * FINEST).astype(np.int64)
         more = attack.per_level * np.sign(above) * (np.abs(above) // FINEST)
         inside: NDArray[np.bool_] = (gaps >= attack.low) & (gaps <= attack.high + more)
         return inside
 
+    @property
+    def _far(self) -> int:
+        return self._attack.high + self._attack.per_level * self._lines.span
+
     @cached_property
-    def _paths(self) -> list[dict[int, int]]:
-        """For each stand the cells that steps lead to, and how many."""
-        far = self._attack.high + self._attack.per_level * self._lines.span
+    def _near(self) -> IntArray:
+        """The numbers of all cells that steps could lead to from any stand, in order."""
+        grid = self._board.grid
+        starts = np.unique(self.starts)
+        around = grid.spread(grid.cells_of(starts), grid.nearby(self._far)[0])
+        return np.unique(grid.numbers(around[grid.holds(around)]))
+
+    @cached_property
+    def _paths(self) -> IntArray:
+        """How many steps lead from each stand to each cell near: ``(stands, cells)``."""
         rules = replace(movement_of(self._unit), footprint=ONE, leap=None)
         table = step_table(self._board, rules, self._unit.side)
-        grid = self._board.grid
-        known: dict[int, list[int]] = {}
-
-        def beyond(number: int) -> list[int]:
-            if number not in known:
-                cell = grid.cell_of(number)
-                known[number] = [
-                    grid.number(other)
-                    for way in range(len(grid.directions))
-                    if (other := grid.step(cell, way)) is not None and table.leads(number, way)
-                ]
-            return known[number]
-
-        found = []
-        for starts in self.starts.tolist():
-            gaps = dict.fromkeys(starts, 0)
-            rim = list(gaps)
-            for steps in range(1, far + 1):
-                rim = [other for each in rim for other in beyond(each)]
-                rim = [each for each in dict.fromkeys(rim) if each not in gaps]
-                if not rim:
-                    break
-                gaps |= dict.fromkeys(rim, steps)
-            found.append(gaps)
-        return found
+        grid, near = self._board.grid, self._near
+        around = grid.around(grid.cells_of(near))
+        leads = table.leading(near) & grid.holds(around)
+        others = grid.numbers(around[leads])
+        places = np.minimum(np.searchsorted(near, others), len(near) - 1)
+        known = near[places] == others
+        from_cell, way = (each[known] for each in np.nonzero(leads))
+        # by direction and cell: where a step in that direction leads there from; else a cell more
+        sources = np.full((len(grid.directions), len(near)), len(near))
+        sources[way, places[known]] = from_cell
+        gaps = np.full((len(self.starts), len(near)), ANY)
+        rim = np.zeros((len(self.starts), len(near) + 1), dtype=bool)
+        rim[np.arange(len(self.starts))[:, None], np.searchsorted(near, self.starts)] = True
+        gaps[rim[:, :-1]] = 0
+        for far in range(1, self._far + 1):
+            rim[:, :-1] = np.any([rim[:, source] for source in sources], axis=0) & (gaps == ANY)
+            if not rim.any():
+                break
+            gaps[rim[:, :-1]] = far
+        return gaps
 
     def why_not(self, cell: Cell) -> str:
         """Why a cell cannot be aimed at from any stand."""
         grid, attack = self._board.grid, self._attack
         number = grid.number(cell)
-        inside = self._inside(number)
+        inside = self._inside(np.array([number]))[:, 0]
         band = f"its range is {attack.low} to {attack.high}"
         if not inside.any():
-            gaps = self.gaps(number)
+            gaps = self.gaps(np.array([number]))[:, 0]
             nearest = int(gaps.max() if (gaps < attack.low).all() else gaps.min())
             if nearest == ANY:
                 return f"no {attack.high} steps lead to {tuple(cell)}"

@@ -338,6 +338,14 @@ class StepTable(Watcher):
         """Whether a step leads from a cell, by number, in a direction."""
         return bool(self._row(number)[way] > 1)
 
+    def leading(self, numbers: IntArray) -> NDArray[np.bool_]:
+        """Whether a step leads from each of some cells, by number: ``(cells, directions)``."""
+        codes = self.by_cell()
+        for number in numbers[codes[numbers, 0] == 0].tolist():
+            self._row(number)
+        found: NDArray[np.bool_] = self.by_cell()[numbers] > 1
+        return found
+
     def _row(self, number: int) -> NDArray[Any]:
         """The codes of the steps from a cell, compiled by now."""
         if self.codes[number * self._ways] == 0:

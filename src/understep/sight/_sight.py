@@ -402,6 +402,32 @@ class Sight:
                                 count += 1
         return count
 
+    def strike_at(
+        self, count: int, stands: cython.int[::1], aims: cython.int[::1], stamp: int,
+        met: cython.int[::1], cells: cython.int[::1], firsts: cython.int[::1],
+    ) -> int:
+        """The same for cells that are given, each with a stand, the better stands first."""
+        many: cython.int = count
+        mark: cython.int = stamp
+        pair: cython.int
+        cell: cython.int
+        row: cython.int
+        col: cython.int
+        found: cython.int = 0
+        with cython.nogil:
+            for pair in range(many):
+                cell = aims[pair]
+                if met[cell] == mark:
+                    continue
+                row = cell // self.cols
+                col = cell - row * self.cols
+                if self.hits(stands[pair], cell, self.x_of(col, row), self.y_of(col, row)):
+                    met[cell] = mark
+                    cells[found] = cell
+                    firsts[found] = stands[pair]
+                    found += 1
+        return found
+
     def strikers(self, stands: int, cell: int, found: cython.int[::1]) -> int:
         """Write the places of the stands from which a cell can be attacked."""
         many: cython.int = stands
