@@ -57,11 +57,11 @@ def test_approach_goes_for_the_nearest_it_can_get_at_and_withdraw_for_the_safest
         costs = [found.reach[cell].cost for name in now for cell in found.ways(name)]
         assert found.reach[plan.end].cost == min(costs)
         assert plan.target in now
-    elif plan.target is not None:  # from where the route leads it can be attacked
+    elif plan.route is not None:  # from where it leads the target can be attacked
         with board.trial():
             board.put("a", at=plan.route.goal)
             assert plan.target in us.attacks(board, "a", moving=False).targets
-    elif wanted:  # nowhere that it can ever get could it attack any of them
+    elif wanted and plan.target is None:  # nowhere that it can ever get could it attack any of them
         for cell in us.reach(board, "a", turns=None).cells:
             with board.trial():
                 board.put("a", at=cell)

@@ -89,6 +89,14 @@ def next_leg(board: Board, unit: str, waypoints: CellsLike, leg: int, *, back: b
     ------
     NameUnknownError, CellError, InputError
         As for `patrol`.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(9, 1), {"turf": 1})
+    >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(6, 0))
+    >>> us.next_leg(board, "scout", [(0, 0), (6, 0)], 0), us.next_leg(board, "scout", [(6, 0)], 0)
+    (0, 1)
     """
     here = board.unit(unit).at == _waypoint(board, waypoints, leg, back)
     return leg + 1 if here else leg
