@@ -74,8 +74,11 @@ if TYPE_CHECKING:
     from understep.boards.scatter import assort, scatter
     from understep.boards.shapes import bitmap, box, circle, polygon, strip
     from understep.draw.comparison import animate, comparison
+    from understep.draw.curve import Curve, curve
     from understep.draw.figure import figure
     from understep.draw.map_image import map_image
+    from understep.draw.poses import Pose, Poses, poses
+    from understep.draw.ribbon import Piece, ribbon
     from understep.draw.terminal import picture
     from understep.files.board_file import load, save
     from understep.files.image import read_image
@@ -100,6 +103,7 @@ _LATER = {
     "Alert": "understep.actions.alert",
     "Areas": "understep.moves.areas",
     "Attacks": "understep.actions.attacks",
+    "Curve": "understep.draw.curve",
     "Difference": "understep.boards.knowledge",
     "Explanation": "understep.moves.explain",
     "Field": "understep.moves.field",
@@ -109,7 +113,10 @@ _LATER = {
     "Leap": "understep.moves.leap",
     "Moment": "understep.moves.trace",
     "Obstacle": "understep.moves.explain",
+    "Piece": "understep.draw.ribbon",
     "Plan": "understep.actions.plan",
+    "Pose": "understep.draw.poses",
+    "Poses": "understep.draw.poses",
     "Push": "understep.actions.push",
     "Reservations": "understep.actions.plan",
     "Sighting": "understep.sight.sees",
@@ -136,6 +143,7 @@ _LATER = {
     "comparison": "understep.draw.comparison",
     "cover": "understep.boards.cover",
     "cover_shares": "understep.boards.cover",
+    "curve": "understep.draw.curve",
     "depth_order": "understep.grids.depth",
     "explain": "understep.moves.explain",
     "field": "understep.moves.field",
@@ -151,11 +159,13 @@ _LATER = {
     "patrol": "understep.actions.patrol",
     "picture": "understep.draw.terminal",
     "polygon": "understep.boards.shapes",
+    "poses": "understep.draw.poses",
     "push": "understep.actions.push",
     "read_image": "understep.files.image",
     "read_table": "understep.files.levels",
     "read_text": "understep.files.levels",
     "resize": "understep.boards.resize",
+    "ribbon": "understep.draw.ribbon",
     "save": "understep.files.board_file",
     "scatter": "understep.boards.scatter",
     "sees": "understep.sight.sees",
@@ -184,6 +194,7 @@ __all__ = [
     "Cells",
     "CostError",
     "CoverWarning",
+    "Curve",
     "Difference",
     "Edge",
     "Entry",
@@ -211,7 +222,10 @@ __all__ = [
     "OccupiedError",
     "Overlay",
     "Pattern",
+    "Piece",
     "Plan",
+    "Pose",
+    "Poses",
     "Push",
     "Reach",
     "Refusal",
@@ -253,6 +267,7 @@ __all__ = [
     "convert",
     "cover",
     "cover_shares",
+    "curve",
     "depth_order",
     "explain",
     "field",
@@ -269,6 +284,7 @@ __all__ = [
     "patrol",
     "picture",
     "polygon",
+    "poses",
     "push",
     "reach",
     "reaches",
@@ -276,6 +292,7 @@ __all__ = [
     "read_table",
     "read_text",
     "resize",
+    "ribbon",
     "round_cube",
     "route",
     "save",

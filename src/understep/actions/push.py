@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any, Literal, TypeAlias
 
+import numpy as np
+
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
@@ -163,7 +165,7 @@ def push(
             return Push(who, Cells(path), short, "board", why, (), None, fall, 0.0)
         drop = -board.slope(here, there)
         hit, why, names = _stopped(board, who, there)
-        if not hit and not table.leads(board.grid.number(here), way):
+        if not hit and not table.leading(np.array([board.grid.number(here)]))[0, way]:
             hit, why, names = _barred(board, who, rules, here, there)
         if not hit and (hindrance := board.hindrance(who, there)):
             hit, why, names = "ground", hindrance, (board.terrain(there),)

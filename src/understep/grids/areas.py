@@ -325,7 +325,7 @@ class Areas(World):
         edges = self.deltas[:, list(self.edge_ways)][self.lines(array)]
         loops = outline(array, edges, np.stack(self._spot(*array.T), -1), self.corner_spots)
         lines = [np.stack(self._place(*loop.T), axis=-1) for loop in loops]
-        return [self._lifted(line, level) for line in lines]
+        return [self.lifted(line, level) for line in lines]
 
 
 def _spiral(lattice: Any, vectors: IntArray, low: int, high: int) -> IntArray:

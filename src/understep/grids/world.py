@@ -124,7 +124,7 @@ class World(Shape):
             found = np.empty(array.shape, dtype=np.float64)
             for part, room in blocks(array, found):
                 room[:, 0], room[:, 1] = self._place(*self._spot(part[:, 0], part[:, 1]))
-        return self._lifted(found, level)
+        return self.lifted(found, level)
 
     def depths(self, cells: IntArray) -> FloatArray:
         """How near cells ``(n, 2)`` are to the viewer, in regular cells; elevation left aside.
@@ -138,7 +138,8 @@ class World(Shape):
         spots = np.stack(self._spot(*cells.T), axis=-1)
         return (spots * size) @ (down / np.hypot(*down))  # type: ignore[no-any-return]
 
-    def _lifted(self, points: FloatArray, level: Any) -> FloatArray:
+    def lifted(self, points: FloatArray, level: Any) -> FloatArray:
+        """World points ``(..., 2)`` of level ground, moved as their level is seen; in place."""
         if self.frame.lift and np.any(level):
             points[..., 1] -= self.frame.down * self.frame.lift * np.asarray(level)
         return points
@@ -167,7 +168,7 @@ class World(Shape):
         array = cells_array(cells, "cells")
         u, v = self._spot(array[..., 0, None], array[..., 1, None])
         points = self._place(u + self.corner_spots[:, 0], v + self.corner_spots[:, 1])
-        return self._lifted(np.stack(points, axis=-1), np.asarray(level)[..., None])
+        return self.lifted(np.stack(points, axis=-1), np.asarray(level)[..., None])
 
     def cell_at(self, point: tuple[float, float]) -> Cell | None:
         """The cell whose polygon holds a world point; None off the grid.

@@ -132,6 +132,11 @@ class Route:
         return Cells([*ends, self.goal] if self else [])
 
     @property
+    def board(self) -> Board:
+        """The board it was asked of: the true one, or as a side knows it."""
+        return self._board
+
+    @property
     def stale(self) -> bool:
         """Whether the board has changed since, in a way that may alter the answer."""
         every = self._board.grid.exists.ravel

@@ -334,17 +334,11 @@ class StepTable(Watcher):
             found += [(end, self.leap_cost) for end in leaps]
         return found
 
-    def leads(self, number: int, way: int) -> bool:
-        """Whether a step leads from a cell, by number, in a direction."""
-        return bool(self._row(number)[way] > 1)
-
     def leading(self, numbers: IntArray) -> NDArray[np.bool_]:
         """Whether a step leads from each of some cells, by number: ``(cells, directions)``."""
-        codes = self.by_cell()
-        for number in numbers[codes[numbers, 0] == 0].tolist():
+        for number in numbers[self.by_cell()[numbers, 0] == 0].tolist():
             self._row(number)
-        found: NDArray[np.bool_] = self.by_cell()[numbers] > 1
-        return found
+        return self.by_cell()[numbers] > 1
 
     def _row(self, number: int) -> NDArray[Any]:
         """The codes of the steps from a cell, compiled by now."""

@@ -1,0 +1,210 @@
+"""Poses: where a unit that moves along a route is at any time, and which way it looks."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.draw.curve import laid
+from understep.errors import InputError
+from understep.grids.cell import Cell
+from understep.grids.world import FloatArray
+from understep.moves.route import Route
+
+FINE = 8
+
+
+class Pose(NamedTuple):
+    """A unit on its way, at one moment.
+
+    Attributes
+    ----------
+    point
+        Where it is seen, in world units, elevation included.
+    level
+        At which level of elevation.
+    heading
+        Which way it looks: degrees clockwise from the top of the screen.
+    cell
+        The cell it is on.
+    progress
+        How much of the time of the whole way is over, 0 to 1.
+    """
+
+    point: tuple[float, float]
+    level: float
+    heading: float
+    cell: Cell
+    progress: float
+
+
+class Poses:
+    """A movement along a route in time; made by `poses`.
+
+    Attributes
+    ----------
+    duration
+        How long it takes, in seconds.
+    cells
+        The cells it leads over.
+    """
+
+    def __init__(
+        self,
+        board: Board,
+        cells: Sequence[Cell],
+        jumps: Sequence[bool],
+        pace: float | None,
+        speed: float | None,
+        turning: float | None,
+        smooth: bool,
+    ) -> None:
+        self._board, self._jumps, self._rates = board, list(jumps), (pace, speed, turning, smooth)
+        self.cells = list(cells)
+        line = laid(board, cells, jumps, FINE, smooth)
+        self._points, self._levels, self._places = line.points, line.levels, line.places
+        gaps = np.hypot(*np.diff(line.ground, axis=0).T)
+        if speed is not None:
+            spans = gaps / speed
+        else:  # every half of a step takes as long
+            halves = np.floor(self._places[:-1] + self._places[1:]).astype(np.int64)
+            whole = np.bincount(halves, gaps, minlength=2 * len(cells))
+            spans = gaps / np.where(whole > 0, whole, 1)[halves] * ((pace or 0) / 2)
+            jumping = np.diff(self._places) > 0.75
+            spans = np.where(jumping, pace or 0, spans)
+        self._times = np.concatenate([[0.0], np.cumsum(spans)])
+        self.duration = float(self._times[-1])
+        self._headings = self._turned(turning)
+
+    def _turned(self, turning: float | None) -> tuple[FloatArray, FloatArray]:
+        """Times, and the heading from each on, or if turning takes time, at each."""
+        x, y = np.diff(self._points, axis=0).T
+        bearings = np.degrees(np.arctan2(x, -y * self._board.grid.frame.down)) % 360
+        moving = (x != 0) | (y != 0)
+        times, bearings = self._times[:-1][moving], bearings[moving]
+        if turning is None or not len(bearings):
+            return times, bearings
+        knots, heads = [float(times[0])], [float(bearings[0])]
+        ends = [*times[1:].tolist(), self.duration]
+        for start, end, wanted in zip(times.tolist(), ends, bearings.tolist(), strict=True):
+            turn = (wanted - heads[-1] + 180) % 360 - 180
+            needed = abs(turn) / turning
+            share = min(1.0, (end - start) / needed) if needed else 1.0
+            knots += [start + min(needed, end - start), end]
+            heads += [heads[-1] + turn * share] * 2
+        return np.array(knots), np.array(heads)
+
+    def at(self, time: float) -> Pose:
+        """Where the unit is at a time, in seconds; before its start and after its end it stands.
+
+        Raises
+        ------
+        InputError
+            ``time`` is no number.
+        """
+        if type(time) not in (int, float) or math.isnan(time):
+            raise InputError("time", "must be a number of seconds", time)
+        now = min(max(float(time), 0.0), self.duration)
+        x, y = (float(np.interp(now, self._times, part)) for part in self._points.T)
+        place = float(np.interp(now, self._times, self._places))
+        cell = self.cells[min(math.floor(place + 0.5), len(self.cells) - 1)]
+        progress = now / self.duration if self.duration else 1.0
+        level = float(np.interp(now, self._times, self._levels))
+        return Pose((x, y), level, self._heading(now), cell, progress)
+
+    def _heading(self, now: float) -> float:
+        times, headings = self._headings
+        if not len(headings):
+            return 0.0
+        if self._rates[2] is not None:
+            return float(np.interp(now, times, headings)) % 360
+        return float(headings[max(0, int(np.searchsorted(times, now, side="right")) - 1)])
+
+    def stop(self, time: float) -> Poses:
+        """The same movement, but that it ends in the middle of the next cell that it enters."""
+        end = self._next(time)
+        return self._with(self.cells[: end + 1], self._jumps[:end])
+
+    def redirect(self, time: float, route: Route) -> Poses:
+        """The same movement, but that from the next cell that it enters it follows another route.
+
+        Raises
+        ------
+        InputError
+            The route does not start in that cell.
+        """
+        end = self._next(time)
+        if not route or route.cells[0] != self.cells[end]:
+            raise InputError("route", f"must start in {tuple(self.cells[end])}", route)
+        jumps = [step.direction is None for step in route.steps]
+        return self._with(self.cells[:end] + list(route.cells), self._jumps[:end] + jumps)
+
+    def _next(self, time: float) -> int:
+        """The place of the next cell that is entered after a time."""
+        now = min(max(float(time), 0.0), self.duration)
+        place = float(np.interp(now, self._times, self._places))
+        return 0 if now <= 0 else min(math.floor(place + 0.5) + 1, len(self.cells) - 1)
+
+    def _with(self, cells: list[Cell], jumps: list[bool]) -> Poses:
+        pace, speed, turning, smooth = self._rates
+        return Poses(self._board, cells, jumps, pace, speed, turning, smooth)
+
+
+def poses(
+    route: Route,
+    *,
+    speed: float | None = None,
+    pace: float | None = None,
+    turning: float | None = None,
+    smooth: bool = True,
+) -> Poses:
+    """Move along a route in time: position, height, heading and cell at any moment.
+
+    Parameters
+    ----------
+    route
+        A route that was found.
+    speed
+        World units a second, along the ground; or else
+    pace
+        seconds for every step, however long.
+    turning
+        Degrees a second that it can turn; by default it looks along its way at once.
+    smooth
+        Whether bends are rounded, as in `curve`.
+
+    Returns
+    -------
+    Poses
+
+    Raises
+    ------
+    InputError
+        A route that is none, or was not found; neither or both of ``speed`` and ``pace``; one of
+        them, or ``turning``, that is no number above 0.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(6, 2), {"turf": 1})
+    >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=9)), at=(0, 0))
+    >>> poses = us.poses(us.route(board, "scout", to=(4, 0)), speed=2)
+    >>> poses.duration, poses.at(0.5).point, poses.at(0.5).heading, tuple(poses.at(0.5).cell)
+    (2.0, (1.5, 0.5), 90.0, (1, 0))
+    >>> poses.stop(0.5).duration
+    1.0
+    """
+    if not isinstance(route, Route) or not route:
+        raise InputError("route", "must be a route that was found", route)
+    if (speed is None) == (pace is None):
+        raise InputError("speed", "give a speed or a pace", speed)
+    for name, value in (("speed", speed), ("pace", pace), ("turning", turning)):
+        wrong = type(value) not in (int, float) or not 0 < (value or 0) < math.inf
+        if value is not None and wrong:
+            raise InputError(name, "must be a number above 0", value)
+    jumps = [step.direction is None for step in route.steps]
+    return Poses(route.board, list(route.cells), jumps, pace, speed, turning, smooth)

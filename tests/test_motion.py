@@ -1,0 +1,163 @@
+"""Ribbons, curves and poses: every pair of directions, never out of the route's cells, on time."""
+
+import itertools
+import math
+
+import numpy as np
+import pytest
+from geometry import KINDS, frames, make_grid
+from hypothesis import given
+from hypothesis import strategies as st
+from samples import boards
+
+import understep as us
+
+TURNS = {4: 90, 8: 45, 6: 60}
+
+
+def through(kind, first, second):
+    """A route that comes into a cell in one direction and leaves it in another."""
+    board = us.Board(make_grid(kind, 7, 7), {"turf": 1})
+    middle, grid = us.Cell(3, 3), board.grid
+    many = len(grid.directions)
+    start, end = grid.step(middle, (first + many // 2) % many), grid.step(middle, second)
+    board.add(us.Unit("scout", "wardens", us.Movement(9)), at=start)
+    return board, us.route(board, "scout", to=end, via=[middle])
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_pair_of_directions_has_its_piece(kind):
+    grid = make_grid(kind, 7, 7)
+    many = len(grid.directions)
+    for first, second in itertools.product(range(many), repeat=2):
+        board, route = through(kind, first, second)
+        pieces = us.ribbon(route)
+        assert [piece.cell for piece in pieces] == list(route.cells)
+        start, middle, end = pieces
+        assert (start.shape, end.shape) == ("start", "end")
+        assert (start.heading, middle.heading) == (grid.directions[first],) * 2
+        assert (end.heading, end.turn_end, middle.turn_end) == (grid.directions[second], 1, None)
+        turned = (second - first) * TURNS[many] % 360  # clockwise
+        turned = turned if turned <= 180 else turned - 360
+        shapes = {0: "straight", TURNS[many]: "bend", 180: "back"}
+        assert middle.shape == shapes.get(abs(turned), "sharp bend")
+        assert middle.turn * TURNS[many] in (turned, -180 if turned == 180 else turned)
+        assert middle.rotation == first
+        assert middle.mirrored == (middle.turn < 0)
+        x, y = board.center(middle.cell) - board.center(start.cell)
+        assert middle.angle == pytest.approx(math.degrees(math.atan2(x, -y)) % 360)
+
+
+def outside(board, cell, points):
+    """By how much points lie outside of a cell's polygon, in world units."""
+    corners = board.grid.corners(cell)
+    middle = board.grid.center(cell)
+    worst = 0.0
+    for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+        normal = np.array([b[1] - a[1], a[0] - b[0]]) / np.hypot(*(b - a))
+        if np.dot(middle - a, normal) > 0:
+            normal = -normal
+        worst = max(worst, float(np.max((points - a) @ normal)))
+    return worst
+
+
+@st.composite
+def routes(draw):
+    """A board with any frame, and a route of several steps on it."""
+    board = draw(boards(frame=frames(lift=True)))
+    goal = draw(st.sampled_from(list(board.grid)))
+    return board, us.route(board, "a", to=goal, accept="nearest")
+
+
+@given(routes(), st.integers(1, 5), st.booleans())
+def test_curves_stay_in_the_cells_of_the_route(made, fine, smooth):
+    board, route = made
+    line = us.curve(route, fine=fine, smooth=smooth)
+    grid, cells = board.grid, list(route.cells)
+    size = max(grid.cell_size)
+    middles = grid.center(np.array(cells))
+    assert line.ground[0] == pytest.approx(middles[0])
+    assert line.ground[-1] == pytest.approx(middles[-1])
+    assert (line.places[0], line.places[-1]) == (0, len(cells) - 1)
+    assert (np.diff(line.places) > 0).all()
+    for place, cell in enumerate(cells):
+        mine = np.abs(line.places - place) <= 0.5
+        assert mine.any()
+        assert outside(board, cell, line.ground[mine]) < 1e-6 * size
+    levels = board.elevation[grid.index(np.array(cells))]
+    whole = line.places % 1 == 0
+    assert line.levels[whole] == pytest.approx(levels[line.places[whole].astype(int)])
+    lift = grid.frame.lift * line.levels * (1 if grid.frame.down > 0 else -1)
+    assert line.ground[:, 1] - line.points[:, 1] == pytest.approx(lift, abs=1e-9 * size)
+    pieces = us.ribbon(route)
+    for place, piece in enumerate(pieces):
+        if piece.shape == "straight" or not smooth:
+            assert np.abs(line.ground - middles[place]).sum(axis=1).min() < 1e-6 * size
+    stops = [piece.cell for piece in pieces if piece.turn_end is not None]
+    assert stops == list(route.stops)
+
+
+@given(routes(), st.booleans(), st.sampled_from([None, 90, 720]), st.booleans(), st.data())
+def test_poses_are_continuous_and_arrive_on_time(made, paced, turning, smooth, data):
+    board, route = made
+    size = max(board.grid.cell_size)
+    rate = {"pace": 0.5} if paced else {"speed": 2.0 * size}
+    moving = us.poses(route, turning=turning, smooth=smooth, **rate)
+    ends = moving.at(0), moving.at(moving.duration)
+    assert ends[0].point == pytest.approx(tuple(board.center(route.cells[0])))
+    assert ends[1].point == pytest.approx(tuple(board.center(route.goal)))
+    assert (ends[0].cell, ends[1].cell, ends[1].progress) == (route.cells[0], route.goal, 1)
+    line = us.curve(route, smooth=smooth)
+    long = float(np.hypot(*np.diff(line.ground, axis=0).T).sum())
+    due = 0.5 * len(route.steps) if paced else long / (2.0 * size)
+    assert moving.duration == pytest.approx(due)
+    times = np.linspace(0, moving.duration, 80)
+    poses = [moving.at(float(time)) for time in times]
+    seen = [key for key, _ in itertools.groupby(pose.cell for pose in poses)]
+    jumps = any(step.direction is None for step in route.steps)
+    if len(route.steps) < 8 and not jumps:
+        assert seen == [key for key, _ in itertools.groupby(route.cells)]
+    for (a, b), (start, end) in zip(
+        itertools.pairwise(poses), itertools.pairwise(times), strict=True
+    ):
+        gap = np.hypot(*np.subtract(a.point, b.point))
+        lift = board.grid.frame.lift * abs(a.level - b.level)
+        if not paced:  # no faster along the ground than it should be
+            assert gap <= (end - start) * 2.0 * size + lift + 1e-6 * size
+        if turning is not None:
+            turned = abs((a.heading - b.heading + 180) % 360 - 180)
+            assert turned <= turning * (end - start) + 1e-6
+    now = data.draw(st.floats(0, moving.duration))
+    for other in (moving.stop(now), moving.redirect(now, us.route(
+        board, "a", to=route.goal, at=moving.stop(now).cells[-1], accept="nearest"))):  # fmt: skip
+        for time in (0.0, now / 2, now):
+            assert other.at(time).point == pytest.approx(moving.at(time).point, abs=1e-6 * size)
+    stopped = moving.stop(now)
+    assert stopped.at(stopped.duration).point == pytest.approx(
+        tuple(board.center(stopped.cells[-1]))
+    )
+    assert stopped.cells == list(route.cells)[: len(stopped.cells)]
+
+
+def test_what_motion_refuses():
+    board = us.Board(us.SquareGrid(6, 2), {"turf": 1, "ruin": None})
+    board.paint("ruin", (5, 0))
+    board.add(us.Unit("scout", "wardens", us.Movement(9)), at=(0, 0))
+    route, none = us.route(board, "scout", to=(4, 0)), us.route(board, "scout", to=(5, 0))
+    assert us.ribbon(none) == ()
+    still = us.route(board, "scout", to=(0, 0))
+    assert [piece.shape for piece in us.ribbon(still)] == ["point"]
+    assert us.poses(still, speed=1).at(3).point == (0.5, 0.5)
+    for call, rule in (
+        (lambda: us.ribbon("there"), "route: must be a route"),
+        (lambda: us.curve(none), "route: must be a route that was found"),
+        (lambda: us.curve(route, fine=0), "fine: must be a whole number"),
+        (lambda: us.poses(none, speed=1), "route: must be a route that was found"),
+        (lambda: us.poses(route), "speed: give a speed or a pace"),
+        (lambda: us.poses(route, pace=-1), "pace: must be a number above 0"),
+        (lambda: us.poses(route, pace=1, turning=True), "turning: must be a number"),
+        (lambda: us.poses(route, speed=1).at("now"), "time: must be a number"),
+        (lambda: us.poses(route, speed=1).redirect(0.1, none), "route: must start in"),
+    ):
+        with pytest.raises(us.InputError, match=rule):
+            call()
