@@ -131,7 +131,7 @@ class Band:
         table = step_table(self._board, rules, self._unit.side)
         grid, near = self._board.grid, self._near
         around = grid.around(grid.cells_of(near))
-        leads = table.leading(near) & grid.holds(around)
+        leads = (table.rows(near) > 1) & grid.holds(around)
         others = grid.numbers(around[leads])
         places = np.minimum(np.searchsorted(near, others), len(near) - 1)
         known = near[places] == others

@@ -165,7 +165,7 @@ def push(
             return Push(who, Cells(path), short, "board", why, (), None, fall, 0.0)
         drop = -board.slope(here, there)
         hit, why, names = _stopped(board, who, there)
-        if not hit and not table.leading(np.array([board.grid.number(here)]))[0, way]:
+        if not hit and table.rows(np.array([board.grid.number(here)]))[0, way] < 2:
             hit, why, names = _barred(board, who, rules, here, there)
         if not hit and (hindrance := board.hindrance(who, there)):
             hit, why, names = "ground", hindrance, (board.terrain(there),)

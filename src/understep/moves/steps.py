@@ -320,7 +320,7 @@ class StepTable(Watcher):
         """
         grid = self._grid
         ends = grid.numbers(grid.around(grid.cells_of(np.array([number])))[0])
-        codes = self._row(number).tolist()
+        codes = self.rows(np.array([number]))[0].tolist()
         found = [
             (end, int(self._costs[code]) >> SHIFT)
             for end, code in zip(ends.tolist(), codes, strict=True)
@@ -334,17 +334,15 @@ class StepTable(Watcher):
             found += [(end, self.leap_cost) for end in leaps]
         return found
 
-    def leading(self, numbers: IntArray) -> NDArray[np.bool_]:
-        """Whether a step leads from each of some cells, by number: ``(cells, directions)``."""
-        for number in numbers[self.by_cell()[numbers, 0] == 0].tolist():
-            self._row(number)
-        return self.by_cell()[numbers] > 1
+    def rows(self, numbers: IntArray) -> NDArray[Any]:
+        """The codes of the steps from some cells, by number: above 1 where one leads.
 
-    def _row(self, number: int) -> NDArray[Any]:
-        """The codes of the steps from a cell, compiled by now."""
-        if self.codes[number * self._ways] == 0:
-            self.fill_around(number)
-        return self.codes[number * self._ways : (number + 1) * self._ways]
+        ``(cells, directions)``; compiled by now. A copy.
+        """
+        for number in numbers[self.by_cell()[numbers, 0] == 0].tolist():
+            if self.codes[number * self._ways] == 0:
+                self.fill_around(number)
+        return self.by_cell()[numbers]
 
     def by_cell(self) -> NDArray[Any]:
         """The codes, ``(cells, directions)``; of alternating diagonals those of the first."""
