@@ -84,6 +84,34 @@ def test_overlays_are_plain_and_stack_by_priority():
         us.picture(board, "reach")
 
 
+MARKS = st.builds(us.Mark, st.sampled_from(["reach", "goal"]), st.sampled_from([None, 1, 2]))
+LAID = st.builds(
+    us.Overlay,
+    st.dictionaries(st.builds(us.Cell, st.integers(0, 3), st.integers(0, 2)), MARKS),
+    st.integers(0, 3),
+)
+
+
+@given(st.lists(LAID, max_size=4), LAID)
+def test_stacked_overlays_show_the_highest_and_changes_lead_from_one_to_the_next(laid, other):
+    stacked = us.stack(laid)
+    for cell in {cell for each in laid for cell in each} | set(other):
+        marks = [
+            (each.priority, place, each[cell]) for place, each in enumerate(laid) if cell in each
+        ]
+        assert stacked.get(cell) == (max(marks, key=lambda mark: mark[:2])[2] if marks else None)
+    for before, after in ((stacked, other), (other, stacked), (None, other), (other, other)):
+        change = after.changes(before)
+        drawn = dict(before or {})
+        for cell in change.gone:
+            del drawn[cell]
+        assert not any(drawn.get(cell) == mark for cell, mark in change.laid.items())
+        assert drawn | change.laid == dict(after)
+    for call in (lambda: us.stack(["reach"]), lambda: other.changes("reach")):
+        with pytest.raises(us.InputError, match="must be"):
+            call()
+
+
 def expected(board, cell, marks, short):
     """What the four signs of a cell must be, by the written rules."""
     unit = board.unit_at(cell)

@@ -53,7 +53,7 @@ from understep.moves.kernel import kernels
 from understep.moves.movement import Movement
 from understep.moves.reach import Entry, Reach, reach, reaches
 from understep.moves.route import Route, Step
-from understep.overlay import Mark, Overlay
+from understep.overlay import Mark, Overlay, stack
 
 if TYPE_CHECKING:
     from understep.actions.alert import Alert, chase, notice
@@ -299,6 +299,7 @@ __all__ = [
     "scatter",
     "sees",
     "shift",
+    "stack",
     "stands",
     "strip",
     "threats",

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any, NamedTuple
 
+from understep.errors import InputError
 from understep.grids.cell import Cell
 
 
@@ -24,6 +25,21 @@ class Mark(NamedTuple):
     role: str
     number: int | float | None = None
     text: str | None = None
+
+
+class Change(NamedTuple):
+    """How one overlay differs from another; made by `Overlay.changes`.
+
+    Attributes
+    ----------
+    gone
+        The cells that have no mark any more, in the order of the earlier overlay.
+    laid
+        The cells whose mark is new or another, and the mark.
+    """
+
+    gone: tuple[Cell, ...]
+    laid: dict[Cell, Mark]
 
 
 class Overlay(Mapping[Cell, Mark]):
@@ -62,9 +78,63 @@ class Overlay(Mapping[Cell, Mark]):
         """The cells that have one of some roles, in order."""
         return [cell for cell, mark in self._marks.items() if mark.role in roles]
 
+    def changes(self, before: Overlay | None) -> Change:
+        """What to do to come from an earlier overlay, or none, to this one.
+
+        So that a game touches only what differs, and nothing of the last one stays behind.
+
+        Raises
+        ------
+        InputError
+            ``before`` is no overlay.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> here, there, beyond = us.Cell(0, 0), us.Cell(1, 0), us.Cell(2, 0)
+        >>> first = us.Overlay({here: us.Mark("reach", 1), there: us.Mark("goal")})
+        >>> second = us.Overlay({there: us.Mark("goal"), beyond: us.Mark("reach", 2)})
+        >>> change = second.changes(first)
+        >>> change.gone, change.laid
+        ((Cell(col=0, row=0),), {Cell(col=2, row=0): Mark(role='reach', number=2, text=None)})
+        """
+        if before is not None and not isinstance(before, Overlay):
+            raise InputError("before", "must be an Overlay, or None", before)
+        old = {} if before is None else before._marks
+        gone = tuple(cell for cell in old if cell not in self._marks)
+        return Change(
+            gone, {cell: mark for cell, mark in self._marks.items() if old.get(cell) != mark}
+        )
+
     def plain(self) -> list[dict[str, Any]]:
         """The overlay as plain lists and dictionaries, for JSON."""
         return [
             {"cell": list(cell), "role": mark.role, "number": mark.number, "text": mark.text}
             for cell, mark in self._marks.items()
         ]
+
+
+def stack(overlays: Iterable[Overlay]) -> Overlay:
+    """Several overlays as one: of each cell the mark of the highest priority, the last of equals.
+
+    Raises
+    ------
+    InputError
+        One that is no overlay.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> wash = us.Overlay({us.Cell(0, 0): us.Mark("reach", 1), us.Cell(1, 0): us.Mark("reach", 1)})
+    >>> way = us.Overlay({us.Cell(1, 0): us.Mark("goal", 1)}, priority=2)
+    >>> [mark.role for mark in us.stack([way, wash]).values()]
+    ['reach', 'goal']
+    """
+    laid = list(overlays)
+    for each in laid:
+        if not isinstance(each, Overlay):
+            raise InputError("overlays", "must be overlays", each)
+    marks: dict[Cell, Mark] = {}
+    for each in sorted(laid, key=lambda overlay: overlay.priority):
+        marks.update(each)
+    return Overlay(marks, max((each.priority for each in laid), default=1))

@@ -77,6 +77,8 @@ class Poses:
             jumping = np.diff(self._places) > 0.75
             spans = np.where(jumping, pace or 0, spans)
         self._times = np.concatenate([[0.0], np.cumsum(spans)])
+        if pace is not None:  # to the last bit
+            self._times[-1] = pace * (len(cells) - 1)
         self.duration = float(self._times[-1])
         self._headings = self._turned(turning)
 
