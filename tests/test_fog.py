@@ -184,6 +184,10 @@ def answers(board):
     reach, attacks = us.reach(board, "a", turns=2), us.attacks(board, "a")
     told += [known.table.tolist(), known.plain(), known.overlay().plain(), known.board.state]
     told += [reach.plain(), attacks.plain(), us.threats(board, against="ours").plain()]
+    field, areas = us.field(board, "a", [known.board.unit("a").at]), us.areas(board, "a")
+    told += [field.plain(), len(areas), [areas[cell] for cell in board.grid]]
+    trials = us.compare(board, "a", list(board.grid)[-1])
+    told += [(trial.cost, trial.closed) for trial in trials]
     for cell in board.grid:
         route = us.route(board, "a", to=cell)
         told += [route.plain() | {"seconds": 0}, route.nearest, us.explain(board, "a", cell)]

@@ -12,7 +12,7 @@ from understep.boards.board import Board, Watcher
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves import kernel
-from understep.moves.answer import mine, rules_of
+from understep.moves.answer import KnownTo, known, rules_of
 from understep.moves.kernel import view
 from understep.moves.links import chained
 from understep.moves.movement import Movement
@@ -152,7 +152,13 @@ class _Kept(Watcher):
         return _Kept()
 
 
-def areas(board: Board, movement: Movement | str, side: str | None = None) -> Areas:
+def areas(
+    board: Board,
+    movement: Movement | str,
+    side: str | None = None,
+    *,
+    known_to: KnownTo = None,
+) -> Areas:
     """The areas of a board: which cells a movement can get to and back from.
 
     Without regard to points, turns and units. Kept until the board's ground, edges, links or blocks
@@ -166,6 +172,9 @@ def areas(board: Board, movement: Movement | str, side: str | None = None) -> Ar
         A movement, or the name of a unit.
     side
         The side it moves for, where cells are closed to one; a unit's own.
+    known_to
+        The side whose knowledge counts; by default a unit's own, if it keeps any (`fog`). False:
+        the truth.
 
     Returns
     -------
@@ -174,7 +183,7 @@ def areas(board: Board, movement: Movement | str, side: str | None = None) -> Ar
     Raises
     ------
     NameUnknownError
-        No such unit.
+        No such unit; a side that keeps no knowledge.
     InputError
         ``board`` or ``movement`` is none.
 
@@ -187,7 +196,8 @@ def areas(board: Board, movement: Movement | str, side: str | None = None) -> Ar
     >>> len(found), found[(5, 0)], found[(4, 0)], found.leads((0, 0), (6, 0))
     (2, 1, None, False)
     """
-    rules, side = rules_of(mine(board), movement, side)
+    board = known(board, movement if isinstance(movement, str) else None, known_to)
+    rules, side = rules_of(board, movement, side)
     kept = _kept(board, rules, side)
     if kept.areas is None:
         kept.areas = Areas(board, step_table(board, rules, side))

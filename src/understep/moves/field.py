@@ -13,7 +13,7 @@ from understep.boards.cost import Cost, plain
 from understep.errors import InputError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
 from understep.moves import kernel
-from understep.moves.answer import mine, rules_of
+from understep.moves.answer import KnownTo, known, rules_of
 from understep.moves.kernel import view
 from understep.moves.links import NO_COSTS, NONE, chained
 from understep.moves.movement import Movement
@@ -222,7 +222,12 @@ class Field:
 
 
 def field(
-    board: Board, movement: Movement | str, goals: CellsLike, *, side: str | None = None
+    board: Board,
+    movement: Movement | str,
+    goals: CellsLike,
+    *,
+    side: str | None = None,
+    known_to: KnownTo = None,
 ) -> Field:
     """The cost from every cell to the nearest of some goals, over the ground.
 
@@ -239,6 +244,9 @@ def field(
         The cells; those where the movement cannot stand are passed over.
     side
         The side it moves for, where cells are closed to one; a unit's own.
+    known_to
+        The side whose knowledge counts; by default a unit's own, if it keeps any (`fog`). False:
+        the truth.
 
     Returns
     -------
@@ -247,7 +255,7 @@ def field(
     Raises
     ------
     NameUnknownError
-        No such unit.
+        No such unit; a side that keeps no knowledge.
     CellError
         A goal that is no cell, or off the board.
     InputError
@@ -262,7 +270,8 @@ def field(
     >>> field[(3, 0)], tuple(field.next((3, 0))), tuple(field.owner((3, 0)))
     (5, (4, 0), (6, 2))
     """
-    rules, who = rules_of(mine(board), movement, side)
+    board = known(board, movement if isinstance(movement, str) else None, known_to)
+    rules, who = rules_of(board, movement, side)
     array = board.grid.require_all(goals, "goals").reshape(-1, 2)
     if not len(array):
         raise InputError("goals", "must hold at least one cell", goals)

@@ -16,7 +16,7 @@ from understep.boards.cost import Cost, plain
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
-from understep.moves.answer import movement_of, mover
+from understep.moves.answer import KnownTo, known, movement_of, mover
 from understep.moves.steps import step_table
 from understep.overlay import Mark, Overlay
 
@@ -170,7 +170,14 @@ class _Search:
         return Cells(cells[::-1])
 
 
-def trace(board: Board, unit: str, to: CellLike, method: Method = "a-star") -> Iterator[Moment]:
+def trace(
+    board: Board,
+    unit: str,
+    to: CellLike,
+    method: Method = "a-star",
+    *,
+    known_to: KnownTo = None,
+) -> Iterator[Moment]:
     """Watch a search for a way to a cell, expanding one cell after the other.
 
     To see what a way of searching does, and that a cheaper way with more steps is not missed. Turns
@@ -188,6 +195,9 @@ def trace(board: Board, unit: str, to: CellLike, method: Method = "a-star") -> I
     method
         ``"breadth-first"`` (fewest steps), ``"uniform-cost"`` (Dijkstra), ``"a-star"``, or
         ``"greedy"`` (what looks nearest first).
+    known_to
+        The side whose knowledge counts; by default a unit's own, if it keeps any (`fog`). False:
+        the truth.
 
     Yields
     ------
@@ -197,7 +207,7 @@ def trace(board: Board, unit: str, to: CellLike, method: Method = "a-star") -> I
     Raises
     ------
     NameUnknownError
-        No such unit, or no such method.
+        No such unit, or no such method; a side that keeps no knowledge.
     CellError
         ``to`` is no cell, or off the board.
 
@@ -209,7 +219,7 @@ def trace(board: Board, unit: str, to: CellLike, method: Method = "a-star") -> I
     >>> [(tuple(moment.current), moment.cost) for moment in us.trace(board, "scout", (2, 0))]
     [((0, 0), 0), ((1, 0), 1), ((2, 0), 2)]
     """
-    search = _Search(*_asked(board, unit, to, method))
+    search = _Search(*_asked(known(board, unit, known_to), unit, to, method))
 
     def moments() -> Iterator[Moment]:
         for cell in search.run():
@@ -221,12 +231,14 @@ def trace(board: Board, unit: str, to: CellLike, method: Method = "a-star") -> I
     return moments()
 
 
-def compare(board: Board, unit: str, to: CellLike) -> tuple[Trial, ...]:
+def compare(
+    board: Board, unit: str, to: CellLike, *, known_to: KnownTo = None
+) -> tuple[Trial, ...]:
     """Ask four ways of searching the same question: what they find, and at what expense.
 
     Parameters
     ----------
-    board, unit, to
+    board, unit, to, known_to
         As for `trace`.
 
     Returns
@@ -250,7 +262,7 @@ def compare(board: Board, unit: str, to: CellLike) -> tuple[Trial, ...]:
     >>> [(trial.method, trial.cost) for trial in us.compare(board, "scout", (8, 2))]
     [('breadth-first', 23), ('uniform-cost', 12), ('a-star', 12), ('greedy', 23)]
     """
-    found = []
+    board, found = known(board, unit, known_to), []
     for method in METHODS:
         search = _Search(*_asked(board, unit, to, method))
         began = perf_counter()
