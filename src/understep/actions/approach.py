@@ -120,7 +120,8 @@ def approach(
         way = _nearer(board, found, group, reserved)
         if way is not None:
             return way
-    return stay(board, who, "approach", reserved, None, "no way leads to where it could attack")
+    told = "all stands are reserved" if found.targets else "no way leads to where it could attack"
+    return stay(board, who, "approach", reserved, None, told)
 
 
 def _cost(found: Attacks, target: Unit) -> Cost:
