@@ -24,6 +24,7 @@ def barred(board, here, there, way, climb):
         sides = [board.grid.step(here, (way + turn) % 8) for turn in (-1, 1)]
         pairs = [[(here, side), (side, there)] for side in sides if side is not None]
     clear = any(not any(walled(board, *pair) for pair in each) for each in pairs)
+    clear = clear and not walled(board, here, there)  # a diagonal step has an edge of its own
     return not clear or (climb is not None and board.slope(here, there) > climb)
 
 

@@ -204,8 +204,13 @@ def _barred(
     """Why a step is none, though nobody and no block is in its way."""
     pairs = list(zip(board.covered(unit, here), board.covered(unit, there), strict=True))
     for a, b in pairs:
-        for wall in walls_met(board, rules, a, b):
-            return "edge", wall.text, wall.names
+        walls = list(walls_met(board, rules, a, b))
+        sides = board.grid.neighbors(a) & board.grid.neighbors(b)
+        # of a diagonal step one clear corner is enough
+        corners = [[wall for wall in walls if side in wall.between] for side in sides]
+        straight = [wall for wall in walls if wall.between == (a, b)]
+        if straight or (walls and all(corners)):
+            return "edge", walls[0].text, walls[0].names
     rise = max(board.slope(a, b) for a, b in pairs)
     if rules.climb is not None and rise > rules.climb:
         return "slope", f"{tuple(there)} lies {rise:g} level{'s' * (rise != 1)} up", ()
