@@ -11,6 +11,7 @@ from samples import boards
 
 import understep as us
 from understep.draw import look
+from understep.draw.figure import new_figure
 from understep.draw.labels import label_texts
 from understep.draw.terminal import legend as board_legend
 
@@ -69,6 +70,13 @@ def test_the_figure_draws_what_the_answers_say(kind, tmp_path):
     assert "deep, impassable" in legend
     assert {"may end there, turn 1", "may end there, turn 2", "cannot end there"} <= set(legend)
     assert axes.yaxis_inverted()
+    sheet = new_figure((800, 400))
+    left, right = sheet.subplots(1, 2)
+    assert us.figure(board, reach, axes=left, title="Left") is sheet
+    assert us.figure(board, route, axes=right, title="Right") is sheet
+    assert (left.get_title(loc="left"), right.get_title(loc="left")) == ("Left", "Right")
+    assert not sheet.artists
+    assert [len(axes.collections) > 0 for axes in (left, right)] == [True, True]
     written = us.figure(board, labels=lambda cell: f"{cell.col}.{cell.row}")
     assert "4.3" in [text.get_text() for text in written.axes[0].texts]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterable
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, cast
 
 import numpy as np
 
@@ -46,6 +46,7 @@ def figure(
     path: str | os.PathLike[str] | None = None,
     size: tuple[int, int] = (1280, 800),
     legend: bool = True,
+    axes: Axes | None = None,
 ) -> Figure:
     """Draw a board, with answers laid over it.
 
@@ -66,6 +67,8 @@ def figure(
         Width and height in pixels.
     legend
         Whether a column on the right says what tints, tokens and lines mean.
+    axes
+        Axes of your own to draw into, such as a subplot; then ``size`` and ``legend`` do not count.
 
     Returns
     -------
@@ -90,8 +93,11 @@ def figure(
     if not isinstance(board, Board):
         raise InputError("board", "must be a Board", board)
     laid = overlays(answers)
-    drawn = new_figure(size)
-    axes = drawn.add_axes((0.02, 0.03, 0.76 if legend else 0.96, 0.89))
+    own = axes is None
+    if axes is None:
+        wide = 0.76 if legend else 0.96
+        axes = new_figure(size).add_axes((0.02, 0.03, wide, 0.89))
+    drawn = cast("Figure", axes.get_figure())
     chart = Chart(board, axes)
     chart.ground()
     if labels is None:
@@ -108,7 +114,7 @@ def figure(
     chart.over()
     chart.units(aside=labels is not None)
     chart.finish(board.title if title is None else title)
-    if legend:
+    if legend and own:
         draw_legend(board, drawn, laid)
     if path is not None:
         drawn.savefig(path)
