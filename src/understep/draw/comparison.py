@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from understep.boards.board import Board
 from understep.draw.figure import Chart, new_figure
+from understep.draw.ground import draw_ground
 from understep.errors import InputError, MissingExtraError
 from understep.moves.trace import Trial
 from understep.overlay import Mark, Overlay
@@ -75,7 +76,7 @@ def comparison(
 
 
 def _draw(chart: Chart, overlay: Overlay, title: str) -> None:
-    chart.ground()
+    draw_ground(chart)
     chart.patterns()
     chart.expanded(overlay)
     chart.route(overlay)

@@ -10,6 +10,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.draw import fences, look
+from understep.draw.ground import draw_ground
 from understep.draw.labels import Labels, label_texts
 from understep.draw.legend import draw_legend
 from understep.draw.strikes import draw_strikes
@@ -23,6 +24,8 @@ from understep.overlay import Overlay
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
     from matplotlib.figure import Figure
+
+FINEST = 5.0  # points of type: patterns in smaller cells would be a blur
 
 
 def overlays(answers: Iterable[Any]) -> list[Overlay]:
@@ -99,7 +102,7 @@ def figure(
         axes = new_figure(size).add_axes((0.02, 0.03, wide, 0.89))
     drawn = cast("Figure", axes.get_figure())
     chart = Chart(board, axes)
-    chart.ground()
+    draw_ground(chart)
     if labels is None:
         chart.patterns()
     else:  # no patterns under the texts
@@ -162,29 +165,12 @@ class Chart:
         """The corners of cells on the screen."""
         return self.board.corners(np.array(list(cells), dtype=int).reshape(-1, 2))
 
-    def ground(self) -> None:
-        """Tints, and the sides of raised ground, from the farthest cell to the nearest."""
-        from matplotlib.collections import PolyCollection
-
-        tints = np.array(look.tints(self.board))
-        codes = self.board.terrain_codes()[self.grid.index(self.cells)]
-        shapes, colors = [], []
-        for polygon, drop, tint in zip(self.polygons, self.drop, tints[codes], strict=True):
-            for start, end in zip(polygon, np.roll(polygon, -1, axis=0), strict=True):
-                if drop > 0 and end[0] < start[0]:  # clockwise: the edge faces the viewer
-                    below = np.array([0, self.down * drop])
-                    shapes.append(np.array([start, end, end + below, start + below]))
-                    colors.append(look.FACE)
-            shapes.append(polygon)
-            colors.append(tint)
-        self.axes.add_collection(
-            PolyCollection(shapes, facecolors=colors, edgecolors="#00000026", linewidths=0.5)
-        )
-
     def patterns(self) -> None:
-        """The small pattern of each terrain, where it shows."""
+        """The small pattern of each terrain, where it shows, and cells are large enough for it."""
         from matplotlib.collections import LineCollection
 
+        if self.points < FINEST:
+            return
         codes = self.board.terrain_codes()[self.grid.index(self.cells)]
         centers = self.board.center(self.cells)
         strokes = []
@@ -285,7 +271,7 @@ class Chart:
                     LineCollection(
                         self.outline(inside),
                         colors=look.TURNS[(turn - 1) % len(look.TURNS)],
-                        linewidths=2.2, capstyle="round", zorder=3,
+                        linewidths=min(2.2, max(0.7, self.points / 7)), capstyle="round", zorder=3,
                     )
                 )  # fmt: skip
         if passing:

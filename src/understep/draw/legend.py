@@ -101,7 +101,7 @@ def _lines(laid: list[Overlay]) -> list[tuple[str, Any]]:
 
     entries: dict[str, Any] = {}
     for overlay in laid:
-        for mark in overlay.values():
+        for mark in {(mark.role, mark.number): mark for mark in overlay.values()}.values():
             if mark.role == "reach":
                 turn = int(mark.number or 1)
                 color = look.TURNS[(turn - 1) % len(look.TURNS)]

@@ -10,6 +10,7 @@ INK = "#3a3228"
 FAINT = "#8d8170"
 ROAD = "#c9a86a"
 DOOR = "#9c5a1e"
+RIM = "#00000026"  # around every cell
 FACE = "#a8987e"  # the side of raised ground
 WASH = "#c2571a"  # reach
 ROUTE = "#8c1c13"
