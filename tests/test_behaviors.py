@@ -212,3 +212,14 @@ def test_units_that_meet_in_a_passage_do_not_change_places():
     assert told == "'one' comes the other way at step 2"
     reserved.free("one")
     assert us.patrol(board, "two", [(0, 0)], reserved=reserved).end == (1, 0)
+
+
+def test_whoever_finds_all_stands_reserved_comes_near():
+    board, reserved = us.Board(us.SquareGrid(5, 1), {"turf": 1}), us.Reservations()
+    for name, side, col in (("one", "ours", 0), ("two", "ours", 1), ("foe", "theirs", 4)):
+        board.add(us.Unit(name, side, us.Movement(9), attack=us.Attack()), at=(col, 0))
+    first = us.approach(board, "two", reserved=reserved)
+    assert (first.end, first.target) == ((3, 0), "foe")
+    second = us.approach(board, "one", reserved=reserved)
+    assert (second.end, second.stand) == ((2, 0), None)  # as near as it can get
+    assert "'two' is to end on (3, 0)" in second.reasons

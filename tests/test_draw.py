@@ -233,6 +233,19 @@ def test_figures_bound_each_turn_by_closed_lines(board):
     assert axes.yaxis_inverted() == (board.grid.frame.y_axis == "down")
 
 
+def test_large_boards_have_no_patterns_and_thin_lines():
+    widths = []
+    for size in (12, 160):
+        board = us.Board(us.SquareGrid(size, size), {"turf": us.Terrain(1, pattern="dots")})
+        board.add(us.Unit("scout", "wardens", us.Movement(3)), at=(5, 5))
+        axes = us.figure(board, us.reach(board, "scout"), legend=False).axes[0]
+        assert polygons(axes.collections[0]) == size * size
+        strokes = [each for each in axes.collections if type(each).__name__ == "LineCollection"]
+        widths.append([float(each.get_linewidths()[0]) for each in strokes])
+    assert [len(each) for each in widths] == [2, 1]  # patterns and isochrones; isochrones
+    assert widths[1][0] < widths[0][1] / 2
+
+
 def test_raised_ground_has_sides_and_hides_what_is_behind():
     frame = us.Frame(cell=(64, 32), view="isometric", lift=16)
     board = us.Board(us.SquareGrid(4, 4, frame=frame), {"turf": 1})
