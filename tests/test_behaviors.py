@@ -223,3 +223,4 @@ def test_whoever_finds_all_stands_reserved_comes_near():
     second = us.approach(board, "one", reserved=reserved)
     assert (second.end, second.stand) == ((2, 0), None)  # as near as it can get
     assert "'two' is to end on (3, 0)" in second.reasons
+    assert repr(first) == "<Plan of 'two': approach, end on (3, 0), attack 'foe'>"

@@ -16,7 +16,7 @@ from understep.moves.route import Route
 from understep.overlay import Mark, Overlay
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Plan:
     """What a unit would do this turn; true in a condition if it would move or attack.
 
@@ -48,6 +48,10 @@ class Plan:
 
     def __bool__(self) -> bool:
         return self.route is not None or self.stand is not None
+
+    def __repr__(self) -> str:
+        strikes = "" if self.stand is None else f", attack {self.target!r}"
+        return f"<Plan of {self.unit.name!r}: {self.behavior}, end on {tuple(self.end)}{strikes}>"
 
     @property
     def why(self) -> str:
