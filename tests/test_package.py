@@ -234,3 +234,12 @@ def test_the_running_kernel_can_be_chosen():
             "-c", "import understep as us; print(us.kernels())", UNDERSTEP_INTERPRETED=env
         )
         assert said.strip() == wanted
+
+
+def test_all_kernels_run_as_they_say():
+    from understep.moves import kernel
+
+    compiled = us.kernels() == "compiled"
+    assert {name: getattr(kernel, name).COMPILED for name in kernel.LAYERS} == dict.fromkeys(
+        kernel.LAYERS, compiled
+    )
