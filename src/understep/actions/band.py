@@ -19,7 +19,7 @@ from understep.grids.cell import Cell, IntArray
 from understep.moves.answer import movement_of
 from understep.moves.kernel import view
 from understep.moves.steps import step_table
-from understep.sight.lines import FINEST, lines
+from understep.sight.lines import FINEST, height, lines
 from understep.sight.sees import HALF, sees
 
 ANY = 1 << 28  # a distance that nothing exceeds
@@ -37,10 +37,9 @@ class Band:
         self.starts = stands[:, None]
         if offsets != ONE:
             self.starts = grid.numbers(grid.spread(grid.cells_of(stands), offsets))
-        self._heights = int(Fraction(unit.eye) * FINEST), int(HALF * FINEST)
-        bounds = [None if each is None else int(Fraction(each) * FINEST)
-                  for each in (attack.up, attack.down)]  # fmt: skip
-        self._bounds = [-1 if each is None else each for each in bounds]
+        self._heights = height(unit.eye, "eye"), height(HALF, "target")
+        limits = (attack.up, attack.down)
+        self._bounds = [-1 if each is None else int(Fraction(each) * FINEST) for each in limits]
         self._lines = lines(board)
 
     def _armed(self) -> Any:
@@ -95,9 +94,7 @@ class Band:
         """How far cells are from each stand, ``(stands, cells)``; `ANY` where no steps lead."""
         grid = self._board.grid
         if self._attack.measure == "path":
-            places = np.searchsorted(self._near, numbers)
-            places = np.minimum(places, len(self._near) - 1)
-            there = self._near[places] == numbers
+            places, there = self._places(numbers)
             return np.where(there, self._paths[:, places], ANY)
         cells = grid.cells_of(numbers)
         gaps: IntArray = grid.distance(grid.cells_of(self.starts)[:, :, None], cells).min(axis=1)
@@ -124,6 +121,11 @@ class Band:
         around = grid.spread(grid.cells_of(starts), grid.nearby(self._far)[0])
         return np.unique(grid.numbers(around[grid.holds(around)]))
 
+    def _places(self, numbers: IntArray) -> tuple[IntArray, NDArray[np.bool_]]:
+        """The places of cells among those near, and whether they are among them."""
+        places = np.minimum(np.searchsorted(self._near, numbers), len(self._near) - 1)
+        return places, self._near[places] == numbers
+
     @cached_property
     def _paths(self) -> IntArray:
         """How many steps lead from each stand to each cell near: ``(stands, cells)``."""
@@ -133,8 +135,7 @@ class Band:
         around = grid.around(grid.cells_of(near))
         leads = (table.rows(near) > 1) & grid.holds(around)
         others = grid.numbers(around[leads])
-        places = np.minimum(np.searchsorted(near, others), len(near) - 1)
-        known = near[places] == others
+        places, known = self._places(others)
         from_cell, way = (each[known] for each in np.nonzero(leads))
         # by direction and cell: where a step in that direction leads there from; else a cell more
         sources = np.full((len(grid.directions), len(near)), len(near))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from itertools import pairwise
 from typing import Any, NamedTuple
 
@@ -215,10 +215,9 @@ class Edges(Values):
         numbers = np.unique(self.numbers(cells))
         inside = np.zeros(self.grid.cols * self.grid.rows, dtype=bool)
         inside[numbers] = True
-        pairs = [self._side(numbers, way) for way in self.grid.edge_ways]
-        keys = [there[~inside[other]] for there, _, other in pairs]
-        back = [home[~inside[other]] for _, home, other in pairs]
-        self._lay_edges(kind, np.concatenate([*keys, *back]))
+        there, back, other = self._sides_of(numbers, self.grid.edge_ways)
+        rim = ~inside[other]
+        self._lay_edges(kind, np.concatenate([there[rim], back[rim]]))
 
     def lay_beside(self, kind: str | None, cells: Where, direction: str | int) -> None:
         """Put an edge on one side of every cell: a wall along a line of them.
@@ -230,17 +229,19 @@ class Edges(Values):
         NameUnknownError
             No such kind of edge on this board, or no such direction.
         """
-        there, back, _ = self._side(self.numbers(cells), self.grid.way(direction))
+        there, back, _ = self._sides_of(self.numbers(cells), [self.grid.way(direction)])
         self._lay_edges(kind, np.concatenate([there, back]))
 
-    def _side(self, numbers: IntArray, way: int) -> tuple[IntArray, IntArray, IntArray]:
+    def _sides_of(
+        self, numbers: IntArray, ways: Sequence[int]
+    ) -> tuple[IntArray, IntArray, IntArray]:
         """Keys of edges to neighbors that exist: as seen from here, from there; the neighbors."""
-        grid, ways = self.grid, len(self.grid.directions)
+        grid, many = self.grid, len(self.grid.directions)
         cells = grid.cells_of(numbers)
-        others = cells + grid.deltas[grid.lines(cells), way]
-        there = grid.holds(others)
-        other = grid.numbers(others[there])
-        return numbers[there] * ways + way, other * ways + (way + ways // 2) % ways, other
+        others = cells[:, None] + grid.deltas[grid.lines(cells)][:, ways]
+        home, way = np.nonzero(there := grid.holds(others))
+        other, way = grid.numbers(others[there]), np.array(ways)[way]
+        return numbers[home] * many + way, other * many + (way + many // 2) % many, other
 
     def _lay_edges(self, kind: str | None, keys: IntArray) -> None:
         self._fence_off(keys, self._kind(kind))

@@ -8,10 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
+from understep.boards.journal import Change
 from understep.boards.memory import Memory
-from understep.boards.store import ABSENT
+from understep.boards.store import ABSENT, Layer
 from understep.boards.unit import Unit
-from understep.grids.cell import Cell, CellLike, Cells
+from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
 from understep.overlay import Mark, Overlay
 
@@ -116,7 +117,7 @@ class Knowledge:
         memory, found = self._memory, []
         for unit in memory.last.values.values():
             numbers = [memory.grid.number(cell) for cell in memory.covered(unit)]
-            if unit.name not in memory._roster.values and not memory.counts.array[numbers].any():
+            if unit.name not in memory.roster.values and not memory.counts.array[numbers].any():
                 found.append(unit)
         return tuple(found)
 
@@ -130,25 +131,21 @@ class Knowledge:
         changes = memory.own_changes(state)
         if changes is None:
             return None
-        counts, known = memory.counts.array.copy(), memory.known.array.copy()
         units: dict[str, bool] = {}  # whether they stood there before
         for change in changes:  # the last first
-            part = memory.told_of(change.store)
-            if part == "counts":
-                counts[change.keys] = change.old
-            elif part == "known":
-                known[change.keys] = change.old
-            elif part == "units":
+            if change.store is memory.roster:
                 listed = change.new if change.old is ABSENT else change.old
                 if listed.unit.side != self.side:
                     units[change.keys] = change.old is not ABSENT
         here = {unit.name for unit in memory.units()}
         met = tuple(sorted(name for name, there in units.items() if name in here and not there))
         lost = tuple(sorted(name for name, there in units.items() if there and name not in here))
-        now, before = memory.counts.array > 0, counts > 0
-        shape = memory.grid.rows, memory.grid.cols
-        masks = [now & ~before, before & ~now, memory.known.array & ~known]
-        appeared, faded, discovered = (self._listed(mask.reshape(shape)) for mask in masks)
+        touched, counts = _earliest(changes, memory.counts)
+        now, before = memory.counts.array[touched] > 0, counts > 0
+        learned, known = _earliest(changes, memory.known)
+        new = learned[memory.known.array[learned] & (known == 0)]
+        each = touched[now & ~before], touched[before & ~now], new
+        appeared, faded, discovered = (Cells(memory.grid.cells_of(cells)) for cells in each)
         return Difference(appeared, faded, discovered, met, lost)
 
     def overlay(self) -> Overlay:
@@ -171,3 +168,12 @@ class Knowledge:
             "units": [unit.name for unit in self._memory.units()],
             "remembered": {unit.name: list(unit.at or ()) for unit in self.remembered},
         }
+
+
+def _earliest(changes: list[Change], layer: Layer) -> tuple[IntArray, IntArray]:
+    """The cells of a layer that some changes concern, in order, and what they held before all."""
+    mine = [change for change in reversed(changes) if change.store is layer]
+    keys = np.concatenate([np.zeros(0, np.int64), *(change.keys for change in mine)])
+    old = np.concatenate([np.zeros(0, np.int64), *(change.old for change in mine)])
+    cells, first = np.unique(keys, return_index=True)
+    return cells, old[first]

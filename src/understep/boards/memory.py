@@ -13,7 +13,7 @@ from understep.boards.journal import Branch, Change
 from understep.boards.links import LinkTable
 from understep.boards.roster import Listed, Roster
 from understep.boards.sides import Marked
-from understep.boards.store import ABSENT, Layer, Store, Table
+from understep.boards.store import ABSENT, Layer, Table
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, Cells, IntArray
 
@@ -129,12 +129,15 @@ class Memory(Board):
         self, truth: Board, names: set[str], cells: IntArray
     ) -> dict[str, IntArray | None]:
         """What its units see now, of those that see something else than before; None: are gone."""
-        units = {unit.name: unit for unit in truth.units() if unit.side == self.side}
-        asked = {name for name in names if name in units or name in self.views.values}
+        listed = truth._roster.values
+        moved = [listed[name].unit for name in names if name in listed]
+        every = truth.units() if len(cells) else moved
+        own = {unit.name: unit for unit in every if unit.side == self.side}
+        asked = {name for name in names if name in own or name in self.views.values}
         if len(cells):
             places = truth.grid.cells_of(cells)
             low, high = places.min(axis=0), places.max(axis=0)
-            for name, unit in units.items():
+            for name, unit in own.items():
                 at = np.array(unit.at)
                 far = 1 + int(np.abs(unit.movement.footprint).sum(axis=1).max())
                 far += sum(truth.grid.size) if unit.sight is None else unit.sight
@@ -143,7 +146,7 @@ class Memory(Board):
         found: dict[str, IntArray | None] = {}
         for name in sorted(asked):
             known = self.views.values.get(name)
-            view = self.look(truth, units[name]) if name in units else None
+            view = self.look(truth, own[name]) if name in own else None
             if known is None or view is None or not np.array_equal(known, view):
                 found[name] = view
         return found
@@ -164,7 +167,8 @@ class Memory(Board):
             self._copy(mine, array, numbers)
         self._raised = self._raised or bool(self._levels.array[numbers].any())
         if self.edge_kinds and truth._edges.array is not self._edges.array and len(numbers):
-            self._copy(self._edges, truth._edges.array, self._edges_of(numbers))
+            there, back, _ = self._sides_of(numbers, range(len(self.grid.directions)))
+            self._copy(self._edges, truth._edges.array, np.union1d(there, back))
         if truth._links.values or self._links.values:
             near = set(numbers.tolist())
             for key in sorted(truth._links.values.keys() | self._links.values.keys()):
@@ -172,16 +176,6 @@ class Memory(Board):
                 if not near.isdisjoint(key) and self._links.get(key) != facts:
                     self._journal.write(self._links, key, facts)
         self._copy(self.known, np.broadcast_to(np.True_, len(self.known.array)), numbers)
-
-    def _edges_of(self, numbers: IntArray) -> IntArray:
-        """The keys of all edges of some cells, as seen from them and from their neighbors."""
-        ways = np.arange(len(self.grid.directions))
-        near = self.grid.around(self.grid.cells_of(numbers))
-        inside = self.grid.holds(near)
-        there = (numbers[:, None] * len(ways) + ways)[inside]
-        opposite = (np.nonzero(inside)[1] + len(ways) // 2) % len(ways)
-        back = self.grid.numbers(near[inside]) * len(ways) + opposite
-        return np.union1d(there, back)
 
     def _copy(self, mine: Layer, array: Any, keys: IntArray) -> None:
         """Take over values that differ."""
@@ -227,7 +221,7 @@ class Memory(Board):
         changes = branch.main.changes_since(state)
         return None if changes is None else branch.own(changes)
 
-    def told_of(self, store: Store) -> str:
-        """Which part of it a store is, for differences; empty: none that is told of."""
-        parts = {"counts": self.counts, "known": self.known, "units": self._roster}
-        return next((name for name, part in parts.items() if part is store), "")
+    @property
+    def roster(self) -> Roster:
+        """The units that it knows of."""
+        return self._roster
