@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 import numpy as np
 
 from understep.actions.attacks import Attacks, attacks
-from understep.actions.plan import Plan, Reservations, along, stay
+from understep.actions.plan import Plan, Reservations, along, reserve, stay
 from understep.actions.stands import ORDER, Merit, Stand, stands
 from understep.actions.threats import Threats
 from understep.actions.threats import threats as find_threats
@@ -113,10 +113,8 @@ def approach(
                     board, unit, target.name, order=order, threats=threats, known_to=False
                 ):
                     plan = _strike(found, target, stand)
-                    if reserved is None:
+                    if not reserve(board, plan, reserved):
                         return plan
-                    if not reserved.clash(board, who, plan.cells):
-                        return reserved.keep(board, plan)
         way = _nearer(board, found, group, reserved)
         if way is not None:
             return way
@@ -237,8 +235,6 @@ def withdraw(
             break
         why = f"{told}, {exposure[place]} at {tuple(end)}"
         plan = Plan(who, "withdraw", found.route(end), end, None, None, (why,))
-        if reserved is None:
+        if not reserve(board, plan, reserved):
             return plan
-        if not reserved.clash(board, who, plan.cells):
-            return reserved.keep(board, plan)
     return stay(board, who, "withdraw", reserved, None, told, "no other cell is better")

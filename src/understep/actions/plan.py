@@ -135,14 +135,21 @@ class Reservations:
                     return f"{name!r} comes the other way at step {tick}"
         return ""
 
-    def keep(self, board: Board, plan: Plan) -> Plan:
-        """Reserve what a plan takes, and return it."""
+    def keep(self, board: Board, plan: Plan) -> None:
+        """Reserve what a plan takes."""
         self._ways[plan.unit.name] = [board.covered(plan.unit, cell) for cell in plan.cells]
-        return plan
 
     def free(self, name: str) -> None:
         """Give up what is reserved for a unit."""
         self._ways.pop(name, None)
+
+
+def reserve(board: Board, plan: Plan, reserved: Reservations | None) -> str:
+    """With whom a plan would collide; where with nobody, it is reserved, and the text empty."""
+    clash = "" if reserved is None else reserved.clash(board, plan.unit, plan.cells)
+    if reserved is not None and not clash:
+        reserved.keep(board, plan)
+    return clash
 
 
 def ends_of(board: Board, unit: Unit, found: Route) -> Iterator[Cell]:
@@ -171,9 +178,9 @@ def along(
         if end != found.goal and end not in found.stops:
             shorter = route(board, unit.name, end, known_to=False)
         plan = Plan(unit, behavior, shorter, end, None, target, tuple(told))
-        clash = "" if reserved is None else reserved.clash(board, unit, plan.cells)
+        clash = reserve(board, plan, reserved)
         if not clash:
-            return plan if reserved is None else reserved.keep(board, plan)
+            return plan
         told = [*reasons, clash]
     if len(told) == len(reasons):
         told.append("no step of the way can be taken this turn")
@@ -187,7 +194,10 @@ def stay(
     reserved: Reservations | None,
     target: str | None,
     *reasons: str,
+    stand: Stand | None = None,
 ) -> Plan:
-    """The plan to stay."""
-    plan = Plan(unit, behavior, None, home(unit), None, target, reasons)
-    return plan if reserved is None else reserved.keep(board, plan)
+    """The plan to stay, and perhaps to attack from there; reserved whatever else is."""
+    plan = Plan(unit, behavior, None, home(unit), stand, target, reasons)
+    if reserved is not None:
+        reserved.keep(board, plan)
+    return plan

@@ -9,7 +9,7 @@ from understep.boards.board import Board
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
 from understep.errors import InputError
-from understep.moves.answer import mine, movement_of
+from understep.moves.answer import mine, movement_of, points_left
 
 Hook = Callable[["Turns"], None]
 
@@ -175,7 +175,8 @@ class Turns:
         return tuple(
             unit
             for unit in self.board.units()
-            if unit.side == self.side and (_left(unit) > 0 or self.attacks_left(unit.name) > 0)
+            if unit.side == self.side
+            and (points_left(unit) > 0 or self.attacks_left(unit.name) > 0)
         )
 
     def end(self) -> str:
@@ -199,13 +200,11 @@ class Turns:
             for unit in self.board.units():
                 if unit.side == side:
                     movement = movement_of(unit)
-                    full = Fraction(movement.points) + min(_left(unit), Fraction(movement.carry))
+                    full = Fraction(movement.points) + min(
+                        points_left(unit), Fraction(movement.carry)
+                    )
                     first = unit.left is None or full == movement.points
                     self.board.set_left(unit.name, None if first else full)
             if self._starts is not None:
                 self._starts(self)
         return self.side
-
-
-def _left(unit: Unit) -> Fraction:
-    return Fraction(movement_of(unit).points if unit.left is None else unit.left)

@@ -7,12 +7,12 @@ from fractions import Fraction
 from typing import Any, Literal, NamedTuple, TypeAlias
 
 from understep.boards.board import Board
-from understep.boards.cost import Cost, exact, plain
+from understep.boards.cost import Cost, plain
 from understep.boards.knowledge import Difference
 from understep.boards.unit import Unit
 from understep.errors import InputError, NameUnknownError
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import cannot_stop, home, movement_of, mover
+from understep.moves.answer import cannot_stop, home, mover, points_left
 from understep.moves.route import Route
 from understep.moves.search import step
 from understep.overlay import Mark, Overlay
@@ -137,7 +137,7 @@ class Walk(Iterator[Stride]):
         if unit.at != here:
             self._end("moved", f"{self.unit!r} is on {tuple(home(unit))}, not on {tuple(here)}")
             return
-        ahead: list[tuple[Cell, str | None, Cost, Cost]] = []
+        ahead: list[tuple[Cell, str | None, Fraction, Fraction]] = []
         moving, dear, place = unit, self._dear, self._place
         while place + 1 < len(cells):
             if self._plan[place].turn > self._turn:
@@ -150,9 +150,8 @@ class Walk(Iterator[Stride]):
                 return
             left, dear = taken
             place += 1
-            cost = plain(exact(_left(moving), "left") - exact(left, "left"))
-            ahead.append((there, self._ways[place], cost, left))
-            moving = moving.changed(left=exact(left, "left"))
+            ahead.append((there, self._ways[place], points_left(moving) - left, left))
+            moving = moving.changed(left=left)
             if cannot_stop(board, unit, there) is None:
                 self._go(unit, ahead)
                 self._place, self._dear = place, dear
@@ -162,7 +161,7 @@ class Walk(Iterator[Stride]):
         else:
             self._end("arrived")
 
-    def _go(self, unit: Unit, ahead: list[tuple[Cell, str | None, Cost, Cost]]) -> None:
+    def _go(self, unit: Unit, ahead: list[tuple[Cell, str | None, Fraction, Fraction]]) -> None:
         """Set the unit down where the steps lead."""
         board, before = self._board, self._board.state
         there, way, _, left = ahead[-1]
@@ -178,10 +177,10 @@ class Walk(Iterator[Stride]):
         for cell, direction, cost, rest in ahead:
             last = cell is there
             self._waiting.append(
-                Stride(cell, direction, cost, rest, not last, seen if last else None)
+                Stride(cell, direction, plain(cost), plain(rest), not last, seen if last else None)
             )
             self._walked.append(cell)
-            self._spent += exact(cost, "cost")
+            self._spent += cost
 
     def _refused(self, unit: Unit, moving: Unit, here: Cell, there: Cell, dear: bool) -> None:
         """End it, and say why the next step cannot be taken."""
@@ -196,8 +195,7 @@ class Walk(Iterator[Stride]):
             return
         able = step(board, moving.changed(left=Fraction(ENDLESS)), here, there, dear)
         if able is not None:
-            cost = plain(ENDLESS - exact(able[0], "left"))
-            left = plain(exact(_left(moving), "left"))
+            cost, left = plain(ENDLESS - able[0]), plain(points_left(moving))
             self._end(
                 "points", f"the step to {tuple(there)} takes {cost} points, and {left} are left"
             )
@@ -222,10 +220,6 @@ class Walk(Iterator[Stride]):
             "why": self.why,
             "blockers": list(self.blockers),
         }
-
-
-def _left(unit: Unit) -> Cost:
-    return movement_of(unit).points if unit.left is None else unit.left
 
 
 def walk(board: Board, unit: str, route: Route) -> Walk:

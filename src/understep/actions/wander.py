@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from understep.actions.attacks import attacks
-from understep.actions.plan import Plan, Reservations, stay
+from understep.actions.plan import Plan, Reservations, reserve, stay
 from understep.actions.stands import stands
 from understep.boards.board import Board
 from understep.errors import InputError
@@ -66,10 +66,8 @@ def wander(
     for place in rng.permutation(np.arange(1, len(cells))).tolist():
         way = found.route(cells[place])
         plan = Plan(who, "wander", way, cells[place], None, None, (_one_of(len(cells) - 1),))
-        if reserved is None:
+        if not reserve(board, plan, reserved):
             return plan
-        if not reserved.clash(board, who, plan.cells):
-            return reserved.keep(board, plan)
     why = "it can reach no other cell" if len(cells) == 1 else "all that it can reach is reserved"
     return stay(board, who, "wander", reserved, None, why)
 
@@ -132,5 +130,4 @@ def hold(
     target = min(gaps, key=lambda name: gaps[name])
     stand = next(each for each in stands(board, unit, target, order=(), known_to=False)
                  if each.cell == who.at)  # fmt: skip
-    plan = Plan(who, "hold", None, stand.cell, stand, target, (f"{target!r} is in range",))
-    return plan if reserved is None else reserved.keep(board, plan)
+    return stay(board, who, "hold", reserved, target, f"{target!r} is in range", stand=stand)

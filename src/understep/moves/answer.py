@@ -78,6 +78,11 @@ def movement_of(unit: Unit) -> Movement:
     return unit.movement
 
 
+def points_left(unit: Unit) -> Fraction:
+    """The points a unit has left in this turn."""
+    return Fraction(movement_of(unit).points if unit.left is None else unit.left)
+
+
 def rules_of(board: Board, movement: Any, side: str | None) -> tuple[Movement, str]:
     """A movement and the side it moves for, given as they are or by the name of a unit."""
     found = movement

@@ -16,6 +16,7 @@ from understep.boards.unit import Unit
 from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.moves import kernel
+from understep.moves.answer import points_left
 from understep.moves.kernel import view
 from understep.moves.movement import Movement
 from understep.moves.steps import SHIFT, StepTable
@@ -178,9 +179,10 @@ class Labels:
     def finer(self) -> tuple[Fraction, Fraction]:
         """What the scaled points of the first turn, and of others, leave out."""
         full = Fraction(cast(Movement, self.unit.movement).points)
-        left = full if self.unit.left is None else Fraction(self.unit.left)
         parts = self.scale
-        return left - Fraction(self.first, parts), full - Fraction(self.points, parts)
+        return points_left(self.unit) - Fraction(self.first, parts), full - Fraction(
+            self.points, parts
+        )
 
     def left_in(self, turn: int, left: int) -> int | float:
         """So many scaled points left in a turn (from 1), as they are given back."""

@@ -9,11 +9,10 @@ from typing import cast
 import numpy as np
 
 from understep.boards.board import Board
-from understep.boards.cost import Cost, plain
 from understep.boards.unit import Unit
 from understep.errors import CostError
 from understep.grids.cell import Cell
-from understep.moves.answer import movement_of
+from understep.moves.answer import movement_of, points_left
 from understep.moves.labels import Labels
 from understep.moves.movement import Movement
 from understep.moves.steps import StepTable, step_table
@@ -48,7 +47,9 @@ def search(
         asked.give_back()
 
 
-def step(board: Board, unit: Unit, start: Cell, end: Cell, dear: bool) -> tuple[Cost, bool] | None:
+def step(
+    board: Board, unit: Unit, start: Cell, end: Cell, dear: bool
+) -> tuple[Fraction, bool] | None:
     """The points left after one step, and whether the next diagonal one of this turn is dear.
 
     None where no such step can be taken in this turn, by the rules and units of the board. ``dear``
@@ -157,7 +158,7 @@ class _Asked:
             unit.movement.footprint, kernel_search.keys() if weighted else None,
         )  # fmt: skip
 
-    def step(self, end: int) -> tuple[Cost, bool] | None:
+    def step(self, end: int) -> tuple[Fraction, bool] | None:
         """What one step leaves."""
         workspace, stride = self._workspace, self._counts[0]
         kernel_search = workspace.search
@@ -169,11 +170,8 @@ class _Asked:
         if not found:
             return None
         key, place = min(found)
-        first = self._counts[3]
-        unit, movement = self._unit, movement_of(self._unit)
-        finer = Fraction(movement.points if unit.left is None else unit.left)
-        finer -= Fraction(first, self.table.scale)
-        return plain(Fraction(stride - 1 - key, self.table.scale) + finer), place == 1
+        used = key - (stride - 1 - self._counts[3])
+        return points_left(self._unit) - Fraction(used, self.table.scale), place == 1
 
 
 def _pool(board: Board, table: StepTable) -> Pool:
