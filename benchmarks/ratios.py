@@ -20,7 +20,6 @@ from scipy.sparse.csgraph import dijkstra
 
 import understep as us
 from understep.cli.common import shipped
-from understep.moves.kept import kept
 from understep.moves.steps import step_table
 from understep.moves.workspace import pool
 
@@ -202,8 +201,8 @@ def attacking():
     """Where a 6-point unit can get, all it can attack from there, its targets, in milliseconds."""
     board = armed()
 
-    def work():
-        kept(board).forget()
+    def work():  # a change that gives no reach back
+        board.set_left("archer", None)
         return us.attacks(board, "archer").targets
 
     work()
@@ -215,7 +214,7 @@ def threatening():
     board = armed()
 
     def work():
-        kept(board).forget()
+        board.set_left("archer", None)
         return us.threats(board, against="mine")
 
     work()

@@ -45,6 +45,12 @@ def terminal(words: str, path: Path) -> None:
     )
 
 
+def understep(*words: str, finds: bool = False) -> None:
+    """Run a command for the picture it draws; ``finds``: its exit status may say no."""
+    command = [sys.executable, "-m", "understep", *words]
+    subprocess.run(command, check=not finds, stdout=subprocess.DEVNULL)
+
+
 def conventions() -> None:
     """The four ways in which rows or columns are shifted, told apart by tint."""
     for top, shifted in itertools.product(("pointy", "flat"), ("odd", "even")):
@@ -98,36 +104,25 @@ def check(folder: Path) -> None:
     board.block((4, 10))
     board.block((16, 1), to="wreckers")
     us.save(board, path)
-    words = ["check", str(path), "--png", str(SHOTS / "fen-check.png")]
-    command = [sys.executable, "-m", "understep", *words]
-    subprocess.run(command, check=False, stdout=subprocess.DEVNULL)
+    understep("check", str(path), "--png", str(SHOTS / "fen-check.png"), finds=True)
 
 
 def main() -> None:
     """Draw them all."""
     SHOTS.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
-        demo = [sys.executable, "-m", "understep", "demo", "--out", folder]
-        subprocess.run(demo, check=True, stdout=subprocess.DEVNULL)
+        understep("demo", "--out", folder)
         example = [sys.executable, str(ROOT / "examples" / "own_level.py"), folder]
         subprocess.run(example, check=True, stdout=subprocess.DEVNULL)
         for name in ("fen-reach", "fen-route", "fen-refused", "sluice-house"):
             shutil.copy(Path(folder) / f"{name}.png", SHOTS)
         shutil.copy(Path(folder) / "fen-sighting.png", SHOTS / "fen-fog.png")
         shutil.copy(Path(folder) / "own_level.png", SHOTS / "own-level.png")
-        cube = ["show", "fen", "--labels", "cube", "--png", str(SHOTS / "fen-cube.png")]
-        command = [sys.executable, "-m", "understep", *cube]
-        subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
+        understep("show", "fen", "--labels", "cube", "--png", str(SHOTS / "fen-cube.png"))
         check(Path(folder))
-        sight = ["sight", "fen", "lookout", "--png", str(SHOTS / "fen-sight.png")]
-        command = [sys.executable, "-m", "understep", *sight]
-        subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
-        attack = ["attack", "fen", "lookout", "--png", str(SHOTS / "fen-attack.png")]
-        command = [sys.executable, "-m", "understep", *attack]
-        subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
-        four = ["compare", "fen", "scout", "18,3", "--png", str(SHOTS / "fen-compare.png")]
-        command = [sys.executable, "-m", "understep", *four]
-        subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
+        understep("sight", "fen", "lookout", "--png", str(SHOTS / "fen-sight.png"))
+        understep("attack", "fen", "lookout", "--png", str(SHOTS / "fen-attack.png"))
+        understep("compare", "fen", "scout", "18,3", "--png", str(SHOTS / "fen-compare.png"))
     conventions()
     raised()
     terminal("route fen scout 18,3", SHOTS / "terminal.png")

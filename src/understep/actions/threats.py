@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -52,10 +53,30 @@ class Threats:
         CellError
             ``cell`` is none, or off the board.
         """
-        number = self._board.grid.number(self._board.grid.require(cell))
-        if not self._counts[number]:
-            return ()
-        return tuple(name for name, numbers in self._struck.items() if _in(number, numbers))
+        return tuple(self._by.get(self._board.grid.number(self._board.grid.require(cell)), ()))
+
+    @cached_property
+    def _by(self) -> dict[int, list[str]]:
+        found: dict[int, list[str]] = {}
+        for name, numbers in self._struck.items():
+            for number in numbers.tolist():
+                found.setdefault(number, []).append(name)
+        return found
+
+    def struck(self, foe: str) -> Cells:
+        """The cells that a foe can attack, row by row.
+
+        Raises
+        ------
+        NameUnknownError
+            No such foe.
+        """
+        return Cells(self._board.grid.cells_of(self._struck[self._foe(foe)]))
+
+    def _foe(self, foe: str) -> str:
+        if foe not in self._attacks:
+            raise NameUnknownError("foe", "foe that can attack", foe, self._attacks)
+        return foe
 
     def stands(self, cell: CellLike, foe: str) -> Cells:
         """The cells from which a foe can aim at a cell, nearest to it first.
@@ -67,9 +88,7 @@ class Threats:
         NameUnknownError
             No such foe.
         """
-        if foe not in self._attacks:
-            raise NameUnknownError("foe", "foe that can attack", foe, self._attacks)
-        return self._attacks[foe].stands(cell)
+        return self._attacks[self._foe(foe)].stands(cell)
 
     @property
     def cells(self) -> Cells:
@@ -102,11 +121,6 @@ class Threats:
         """The threats as plain lists and names, for JSON."""
         cells = [{"cell": list(cell), "foes": list(self.by(cell))} for cell in self.cells]
         return {"against": self.against, "cells": cells}
-
-
-def _in(number: int, ordered: IntArray) -> bool:
-    place = int(np.searchsorted(ordered, number))
-    return place < len(ordered) and int(ordered[place]) == number
 
 
 def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:

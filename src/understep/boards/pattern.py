@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Literal, TypeAlias
+from typing import Any, Literal, TypeAlias, get_args
 
-from understep.errors import InputError
+from understep.errors import InputError, NameUnknownError
 from understep.grids.cell import as_cells
 
 Shape: TypeAlias = Literal["cell", "disk", "line", "cone", "cells"]
@@ -31,6 +31,19 @@ class Pattern:
     angle: float | None = None
     offsets: tuple[tuple[int, int], ...] = ()
 
+    def __post_init__(self) -> None:
+        if self.shape not in get_args(Shape):
+            raise NameUnknownError("shape", "shape", self.shape, get_args(Shape))
+        argument = {"disk": "radius", "line": "length", "cone": "length"}.get(self.shape, "size")
+        if self.shape == "cells":
+            object.__setattr__(self, "offsets", _offsets(self.offsets))
+            object.__setattr__(self, "size", len(self.offsets))
+        elif type(self.size) is not int or not 0 <= self.size <= MOST:
+            raise InputError(argument, f"must be a whole number from 0 to {MOST}", self.size)
+        angle = self.angle
+        if angle is not None and (type(angle) not in (int, float) or not 0 <= angle <= 360):
+            raise InputError("angle", "must be degrees from 0 to 360, or None", angle)
+
     @classmethod
     def disk(cls, radius: int) -> Pattern:
         """The cells up to ``radius`` steps from the cell aimed at.
@@ -40,7 +53,7 @@ class Pattern:
         InputError
             ``radius`` is not a whole number from 0 to 64.
         """
-        return cls("disk", _size(radius, "radius"))
+        return cls("disk", radius)
 
     @classmethod
     def line(cls, length: int) -> Pattern:
@@ -51,7 +64,7 @@ class Pattern:
         InputError
             ``length`` is not a whole number from 0 to 64.
         """
-        return cls("line", _size(length, "length"))
+        return cls("line", length)
 
     @classmethod
     def cone(cls, length: int, angle: float | None = None) -> Pattern:
@@ -62,9 +75,7 @@ class Pattern:
         InputError
             ``length`` is not a whole number from 0 to 64, or ``angle`` no number from 0 to 360.
         """
-        if angle is not None and (type(angle) not in (int, float) or not 0 <= angle <= 360):
-            raise InputError("angle", "must be degrees from 0 to 360, or None", angle)
-        return cls("cone", _size(length, "length"), angle)
+        return cls("cone", length, angle)
 
     @classmethod
     def of(cls, offsets: Any) -> Pattern:
@@ -81,13 +92,11 @@ class Pattern:
         InputError
             None at all, or one farther than 64.
         """
-        found = tuple((col, row) for col, row in as_cells(offsets))
-        if not found or any(abs(part) > MOST for pair in found for part in pair):
-            raise InputError("offsets", f"must be one or more, each within {MOST}", offsets)
-        return cls("cells", len(found), None, found)
+        return cls("cells", offsets=offsets)
 
 
-def _size(value: Any, argument: str) -> int:
-    if type(value) is not int or not 0 <= value <= MOST:
-        raise InputError(argument, f"must be a whole number from 0 to {MOST}", value)
-    return value
+def _offsets(offsets: Any) -> tuple[tuple[int, int], ...]:
+    found = tuple((col, row) for col, row in as_cells(offsets))
+    if not found or any(abs(part) > MOST for pair in found for part in pair):
+        raise InputError("offsets", f"must be one or more, each within {MOST}", offsets)
+    return found

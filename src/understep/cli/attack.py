@@ -37,7 +37,7 @@ def attack(
         answer = us.threats(board, against=side)
         told = f"{len(answer.foes)} foes can attack {len(answer.cells)} cells against the {side}"
         title, done = f"{board.title}: threats to the {side}", True
-        lines = [f"  {foe}: {len(found)} cells" for foe, found in _struck(answer).items()]
+        lines = [f"  {foe}: {len(answer.struck(foe))} cells" for foe in answer.foes]
     elif target is not None:
         answer = us.stands(board, unit, target)
         title, done = f"{board.title}: where {unit} can attack {target} from", bool(answer)
@@ -53,11 +53,6 @@ def attack(
     show_answers(board, answer, as_json=answer.plain() if as_json else None, png=png, title=title)
     if not done:
         sys.exit(1)
-
-
-def _struck(threats: us.Threats) -> dict[str, list[us.Cell]]:
-    by = {cell: threats.by(cell) for cell in threats.cells}
-    return {foe: [cell for cell in by if foe in by[cell]] for foe in threats.foes}
 
 
 def _target(name: str, aim: us.Aim) -> str:

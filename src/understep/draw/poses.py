@@ -108,15 +108,19 @@ class Poses:
         InputError
             ``time`` is no number.
         """
-        if type(time) not in (int, float) or math.isnan(time):
-            raise InputError("time", "must be a number of seconds", time)
-        now = min(max(float(time), 0.0), self.duration)
+        now = self._now(time)
         x, y = (float(np.interp(now, self._times, part)) for part in self._points.T)
         place = float(np.interp(now, self._times, self._places))
         cell = self.cells[min(math.floor(place + 0.5), len(self.cells) - 1)]
         progress = now / self.duration if self.duration else 1.0
         level = float(np.interp(now, self._times, self._levels))
         return Pose((x, y), level, self._heading(now), cell, progress)
+
+    def _now(self, time: float) -> float:
+        """A time that is one, between the start and the end."""
+        if type(time) not in (int, float) or math.isnan(time):
+            raise InputError("time", "must be a number of seconds", time)
+        return min(max(float(time), 0.0), self.duration)
 
     def _heading(self, now: float) -> float:
         times, headings = self._headings
@@ -147,7 +151,7 @@ class Poses:
 
     def _next(self, time: float) -> int:
         """The place of the next cell that is entered after a time."""
-        now = min(max(float(time), 0.0), self.duration)
+        now = self._now(time)
         place = float(np.interp(now, self._times, self._places))
         return 0 if now <= 0 else min(math.floor(place + 0.5) + 1, len(self.cells) - 1)
 

@@ -16,7 +16,7 @@ from understep.draw.figure import overlays
 from understep.draw.labels import Labels, label_texts
 from understep.errors import InputError
 from understep.grids.cell import Cell
-from understep.overlay import Mark, Overlay
+from understep.overlay import Mark, Overlay, stack
 
 SIGNS = {
     "pass": ":",
@@ -157,9 +157,7 @@ class _Canvas:
         self.glyphs = [kind.glyph or "?" for kind in board.terrains.values()]
         self.short = look.short_names(board)
         self.blocked = set(board.blocks())
-        self.marks: dict[Cell, Mark] = {}
-        for overlay in laid:
-            self.marks.update(overlay)
+        self.marks: dict[Cell, Mark] = dict(stack(laid))
 
     def line(self, row: int, shifted: int | None = None) -> Text:
         """One line of text: a row, or the half of one whose columns are (not) shifted."""

@@ -330,15 +330,7 @@ def _read_unit(
 
 def _read_attack(part: AttackPart) -> Attack:
     pattern = part.pattern
-    made = Pattern()
-    if pattern.shape == "disk":
-        made = Pattern.disk(pattern.size)
-    elif pattern.shape == "line":
-        made = Pattern.line(pattern.size)
-    elif pattern.shape == "cone":
-        made = Pattern.cone(pattern.size, pattern.angle)
-    elif pattern.shape == "cells":
-        made = Pattern.of(pattern.offsets)
+    made = Pattern(pattern.shape, pattern.size, pattern.angle, tuple(pattern.offsets))
     bounds = _number(part.up, "up"), _number(part.down, "down")
     fixed = part.low, part.high, part.measure, part.sight, part.per_level
     return Attack(*fixed, *bounds, part.affects, made)

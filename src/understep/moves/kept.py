@@ -28,10 +28,6 @@ class Kept(Watcher):
         """A copy of the board keeps its own."""
         return Kept(board)
 
-    def forget(self) -> None:
-        """Keep nothing of what was found so far."""
-        self._known.clear()
-
     def find(self, name: str, turns: int | None) -> Reach | None:
         """The reach of a unit, if it still holds."""
         known = self._known.get((name, turns))

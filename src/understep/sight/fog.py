@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from understep.boards.board import Board
 from understep.boards.knowledge import Knowledge
 from understep.boards.memory import Memory
@@ -11,9 +9,8 @@ from understep.boards.unit import Unit
 from understep.errors import InputError, NameUnknownError
 from understep.grids.cell import IntArray
 from understep.moves.answer import mine
-from understep.sight.lines import lines
 from understep.sight.sees import HALF
-from understep.sight.view import seen_from
+from understep.sight.view import seen
 
 
 def fog(board: Board, side: str, *, land_known: bool = False) -> Knowledge:
@@ -77,8 +74,4 @@ def begin(board: Board, side: str, land_known: bool) -> None:
 
 def _look(board: Board, unit: Unit) -> IntArray:
     """The numbers of the cells that a unit sees, in order."""
-    kept = lines(board)
-    found = [
-        seen_from(kept, board, cell, unit.sight, unit.eye, HALF) for cell in board.covered(unit)
-    ]
-    return found[0] if len(found) == 1 else np.unique(np.concatenate(found))
+    return seen(board, [(cell, unit.sight, unit.eye) for cell in board.covered(unit)], HALF)

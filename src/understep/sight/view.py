@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 import numpy as np
@@ -126,7 +126,7 @@ def view(
     >>> (3, 1) in view, (5, 1) in view, (4, 0) in view
     (True, False, True)
     """
-    kept = lines(mine(board))
+    mine(board)
     if (what is None) == (side is None):
         raise InputError("what", "give a unit or a cell, or else a side", what)
     units: tuple[Unit, ...] = ()
@@ -137,15 +137,22 @@ def view(
     looks = [(cell, *sight_of(unit, radius, eye)) for unit in units for cell in board.covered(unit)]
     if side is None and not units:
         looks = [(board.grid.require(what, "what"), *sight_of(None, radius, eye))]
-    found = [seen_from(kept, board, *look, target) for look in looks]
-    numbers = found[0] if len(found) == 1 else np.unique(np.concatenate([np.zeros(0, int), *found]))
+    numbers = seen(board, looks, target)
     return View(board, Cells.of(cell for cell, *_ in looks), numbers)
 
 
-def seen_from(
+def seen(board: Board, looks: Iterable[tuple[Cell, int | None, Cost]], target: Cost) -> IntArray:
+    """The numbers of the cells seen from some, each with its radius and eye; row by row."""
+    kept = lines(board)
+    found = [_from(kept, board, *look, target) for look in looks]
+    if len(found) == 1:
+        return found[0]
+    return np.unique(np.concatenate([np.zeros(0, np.int64), *found]))
+
+
+def _from(
     kept: Lines, board: Board, cell: Cell, radius: int | None, eye: Cost, target: Cost
 ) -> IntArray:
-    """The numbers of the cells that are seen from one, row by row."""
     sight, grid = kept.ready(), board.grid
     far = radius_of(radius, grid.cols + grid.rows)
     heights = height(eye, "eye"), height(target, "target")
