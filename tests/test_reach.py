@@ -5,7 +5,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from reference import Reference
 from samples import boards
@@ -157,3 +157,21 @@ def test_both_queues_agree(points):
         reach = us.reach(board, "a", turns=2)
         found.append([reach[cell] for cell in sorted(reach)])
     assert found[0] == found[1]
+
+
+@given(boards(cells=20), st.data())
+def test_a_start_where_a_friend_stands_is_as_if_nobody_did(board, data):
+    unit = board.unit("a")
+    friends = [each for each in board.units("ours") if each.name != "a" and each.layer == "ground"]
+    assume(friends and len(unit.movement.footprint) == 1)
+    friend, other = data.draw(st.sampled_from(friends)), board.copy()
+    other.remove(friend.name)
+    try:
+        other.put("a", at=friend.at)
+    except us.InputError:
+        assume(False)
+    here, there = us.reach(board, "a", turns=3, at=friend.at), us.reach(other, "a", turns=3)
+    assert {cell: here[cell] for cell in here} == {cell: there[cell] for cell in there}
+    for cell in there:
+        found = us.route(board, "a", to=cell, at=friend.at)
+        assert found.cost == us.route(other, "a", to=cell).cost

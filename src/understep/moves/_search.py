@@ -403,6 +403,7 @@ class Search:
         cell: cython.int
         turn: cython.longlong
         known: cython.longlong
+        where: cython.longlong
         self.closed = 0
         self.list_label(self.found)
         if self.tied != NO_ITEM:
@@ -424,13 +425,11 @@ class Search:
                         continue
                     cell = self.order[at] + self.layer
                     turn -= 1
-                if not (self.layer and cell >= self.layer):
-                    if self.meaning(cell, self.line(cell)) == 0:
-                        self.list_label(2 * cell)
-                        continue
-                label = cython.cast(
-                    cython.int, (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
-                )
+                where = (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
+                if where < 0:  # one label, whoever stands there: it may be the start
+                    self.list_label(2 * cell)
+                    continue
+                label = cython.cast(cython.int, where)
                 while self.pass_hops[label] < 0 or self.pass_key[label] // self.stride != turn:
                     label = self.pass_mate[label]
                 self.list_label(-1 - label)
@@ -791,7 +790,7 @@ class Search:
         known: cython.longlong = (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
         spent: cython.longlong = key % self.stride
         other: cython.longlong
-        if key >= self.limit:
+        if key >= self.limit or known < 0:  # it starts there, and can wait there
             return
         if known < CHAINS:
             label = cython.cast(cython.int, known)
