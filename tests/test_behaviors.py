@@ -197,6 +197,17 @@ def test_an_alert_is_kept_for_a_while_and_given_up():
         us.notice(board, "guard", patience=-1)
 
 
+def test_of_large_units_the_nearest_cell_says_who_is_nearest():
+    board, rules = us.Board(us.SquareGrid(12, 1), {"turf": 1}), us.Movement(1)
+    long = us.Movement(1, footprint=us.block(4, 1))
+    board.add(us.Unit("guard", "ours", rules, attack=us.Attack(1, 9, sight=False)), at=(5, 0))
+    board.add(us.Unit("near", "theirs", long), at=(0, 0))  # its far end is next but one
+    board.add(us.Unit("far", "theirs", rules), at=(8, 0))
+    assert us.notice(board, "guard").target == "near"
+    assert us.hold(board, "guard").target == "near"
+    assert us.follow(board, "guard", "near").reasons[0] == "'near' is 2 cells away"
+
+
 def test_units_that_meet_in_a_passage_do_not_change_places():
     board = us.Board(us.SquareGrid(6, 1), {"turf": 1})
     for name, col in (("one", 0), ("two", 5)):

@@ -9,7 +9,7 @@ from understep.actions.plan import Plan, Reservations, along, stay
 from understep.boards.board import Board
 from understep.errors import InputError
 from understep.grids.cell import Cell
-from understep.moves.answer import KnownTo, home, known
+from understep.moves.answer import KnownTo, gap, known
 from understep.moves.ask import route
 from understep.sight.sees import sees
 
@@ -97,7 +97,7 @@ def notice(
     board = known(board, unit, known_to)
     who = board.unit(unit)
     foes = {
-        each.name: int(board.grid.distance(home(who), home(each)))
+        each.name: gap(board, who, each)
         for each in board.units()
         if each.side != who.side and sees(board, unit, each.name)
     }

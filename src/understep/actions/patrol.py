@@ -6,7 +6,7 @@ from understep.actions.plan import Plan, Reservations, along, stay
 from understep.boards.board import Board
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellsLike, as_cells
-from understep.moves.answer import KnownTo, home, known
+from understep.moves.answer import KnownTo, amount, gap, home, known
 from understep.moves.ask import route
 from understep.moves.goals import within
 
@@ -170,15 +170,15 @@ def follow(
     board = known(board, unit, known_to)
     who, other = board.unit(unit), board.unit(target)
     goal = within(target, 0, near)
-    gap = _gap(board, board.covered(who), board.covered(other))
-    told = f"{target!r} is {gap} cell{'s' * (gap != 1)} away"
-    if gap <= near:
+    away = gap(board, who, other)
+    told = f"{target!r} is {amount(away, 'cell')} away"
+    if away <= near:
         return stay(board, who, "follow", reserved, target, told, "near enough")
     kept = None if before is None or before.target != target else before.route
     if (
         kept is not None
         and who.at in list(kept.cells)[:-1]
-        and _gap(board, board.covered(who, kept.goal), board.covered(other)) <= near
+        and gap(board, who, other, kept.goal) <= near
     ):
         return along(board, who, "follow", kept, reserved, target, told, "the same way as before")
     found = route(board, unit, goal, known_to=False)
@@ -187,9 +187,3 @@ def follow(
         if not found or found.goal == who.at:
             return stay(board, who, "follow", reserved, target, told, found.shortfall or found.why)
     return along(board, who, "follow", found, reserved, target, told)
-
-
-def _gap(board: Board, mine: tuple[Cell, ...], theirs: tuple[Cell, ...]) -> int:
-    """The least distance between cells of two units."""
-    grid = board.grid
-    return min(int(grid.distance(a, b)) for a in mine for b in theirs if a in grid and b in grid)

@@ -9,7 +9,7 @@ from understep.actions.plan import Plan, Reservations, reserve, stay
 from understep.actions.stands import stands
 from understep.boards.board import Board
 from understep.errors import InputError
-from understep.moves.answer import KnownTo, home, known
+from understep.moves.answer import KnownTo, gap, known
 from understep.moves.reach import reach
 
 
@@ -120,11 +120,7 @@ def hold(
     if who.attack is None:
         return stay(board, who, "hold", reserved, None, "it has no attack")
     found = attacks(board, unit, moving=False, known_to=False)
-    gaps = {
-        name: int(board.grid.distance(home(who), home(board.unit(name))))
-        for name in found.targets
-        if name != unit
-    }
+    gaps = {name: gap(board, who, board.unit(name)) for name in found.targets if name != unit}
     if not gaps:
         return stay(board, who, "hold", reserved, None, "nobody to attack from where it is")
     target = min(gaps, key=lambda name: gaps[name])

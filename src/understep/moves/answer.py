@@ -78,20 +78,34 @@ def movement_of(unit: Unit) -> Movement:
     return unit.movement
 
 
+def gap(board: Board, unit: Unit, other: Unit, at: Cell | None = None) -> int:
+    """The distance of two units, of where one would stand: the least between their cells."""
+    grid = board.grid
+    mine, theirs = (np.array(board.covered(*each)) for each in ((unit, at), (other,)))
+    here, there = mine[grid.holds(mine)], theirs[grid.holds(theirs)]
+    return int(grid.distance(here[:, None], there).min())
+
+
 def points_left(unit: Unit) -> Fraction:
     """The points a unit has left in this turn."""
     return Fraction(movement_of(unit).points if unit.left is None else unit.left)
 
 
-def rules_of(board: Board, movement: Any, side: str | None) -> tuple[Movement, str]:
-    """A movement and the side it moves for, given as they are or by the name of a unit."""
+def rules_of(
+    board: Board, movement: Any, side: str | None, known_to: KnownTo
+) -> tuple[Board, Movement, str]:
+    """A movement and the side it moves for, given as they are or by the name of a unit.
+
+    And the board, as it is known to that unit's side or another.
+    """
     found = movement
+    board = known(board, movement if isinstance(movement, str) else None, known_to)
     if isinstance(movement, str):
         unit = board.unit(movement)
         found, side = unit.movement, unit.side
     if not isinstance(found, Movement):
         raise InputError("movement", "must be a Movement, or the name of a unit", movement)
-    return found, side or ""
+    return board, found, side or ""
 
 
 def still_holds(board: Board, state: int, near: Callable[[], NDArray[np.bool_]]) -> bool:

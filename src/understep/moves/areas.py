@@ -12,7 +12,7 @@ from understep.boards.board import Board, Watcher
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves import kernel
-from understep.moves.answer import KnownTo, known, rules_of
+from understep.moves.answer import KnownTo, rules_of
 from understep.moves.kernel import view
 from understep.moves.links import chained
 from understep.moves.movement import Movement
@@ -196,8 +196,7 @@ def areas(
     >>> len(found), found[(5, 0)], found[(4, 0)], found.leads((0, 0), (6, 0))
     (2, 1, None, False)
     """
-    board = known(board, movement if isinstance(movement, str) else None, known_to)
-    rules, side = rules_of(board, movement, side)
+    board, rules, side = rules_of(board, movement, side, known_to)
     kept = _kept(board, rules, side)
     if kept.areas is None:
         kept.areas = Areas(board, step_table(board, rules, side))

@@ -13,7 +13,7 @@ from understep.boards.cost import Cost, plain
 from understep.errors import InputError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
 from understep.moves import kernel
-from understep.moves.answer import KnownTo, known, rules_of
+from understep.moves.answer import KnownTo, rules_of
 from understep.moves.kernel import view
 from understep.moves.links import NO_COSTS, NONE, chained
 from understep.moves.movement import Movement
@@ -270,8 +270,7 @@ def field(
     >>> field[(3, 0)], tuple(field.next((3, 0))), tuple(field.owner((3, 0)))
     (5, (4, 0), (6, 2))
     """
-    board = known(board, movement if isinstance(movement, str) else None, known_to)
-    rules, who = rules_of(board, movement, side)
+    board, rules, who = rules_of(board, movement, side, known_to)
     array = board.grid.require_all(goals, "goals").reshape(-1, 2)
     if not len(array):
         raise InputError("goals", "must hold at least one cell", goals)
