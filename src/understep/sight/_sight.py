@@ -46,7 +46,7 @@ class Sight:
     fences: cython.uchar[::1]  # the code of every edge; empty where none hides
     hiding: cython.uchar[::1]  # by code: whether it hides
     # the line at hand
-    across: cython.longlong[::1]  # the cross product of the line and each corner, and each step
+    across: cython.longlong[::1]  # the cross product of the line and each corner
     along: cython.longlong[::1]  # the dot product of the line and each step
     # what was met on the way it took last
     touches: cython.int  # whether a corner lay on the line
@@ -134,23 +134,26 @@ class Sight:
     @cython.nogil
     @cython.exceptval(check=False)
     def aim(self, x: cython.int, y: cython.int) -> cython.longlong:
-        """Work out products for a line of so much right and down; its own length squared."""
+        """Work out products for a line of so much right and down; its own length squared.
+
+        Opposite corners and steps have opposite products.
+        """
         side: cython.int
-        for side in range(self.sides):
-            self.across[side] = cython.cast(cython.longlong, x) * self.corners[2 * side + 1] - (
-                cython.cast(cython.longlong, y) * self.corners[2 * side]
-            )
-            self.across[self.sides + side] = (
-                cython.cast(cython.longlong, x) * self.steps[2 * side + 1]
-                - cython.cast(cython.longlong, y) * self.steps[2 * side]
-            )
-            self.along[side] = (
-                cython.cast(cython.longlong, x) * self.steps[2 * side] * self.wide
-                + cython.cast(cython.longlong, y) * self.steps[2 * side + 1] * self.high
-            )
-        return cython.cast(cython.longlong, x) * x * self.wide + (
-            cython.cast(cython.longlong, y) * y * self.high
-        )
+        half: cython.int = self.sides >> 1
+        right: cython.longlong = x
+        down: cython.longlong = y
+        product: cython.longlong
+        for side in range(half):
+            product = right * self.corners[2 * side + 1] - down * self.corners[2 * side]
+            self.across[side] = product
+            self.across[side + half] = -product
+        right *= self.wide
+        down *= self.high
+        for side in range(half):
+            product = right * self.steps[2 * side] + down * self.steps[2 * side + 1]
+            self.along[side] = product
+            self.along[side + half] = -product
+        return right * x + down * y
 
     @cython.cfunc
     @cython.nogil
@@ -175,13 +178,18 @@ class Sight:
         offset: cython.longlong = 0  # of the cell's middle from the line
         passed: cython.longlong = 0  # of the line, up to where it is nearest to the middle
         self.touches = 0
+        left: cython.longlong  # the corners of the side it leaves by
+        right: cython.longlong
         while cell != end:
+            left = self.across[side]
             while True:  # it goes on much as it came
                 after = side + 1 if side + 1 < self.sides else 0
-                if offset + self.across[side] < nudge and offset + self.across[after] >= nudge:
+                right = self.across[after]
+                if offset + left < nudge and offset + right >= nudge:
                     break
                 side = after
-            if offset + self.across[after] == 0:
+                left = right
+            if offset + right == 0:
                 self.touches = 1
             way = side * ways
             index = 2 * (self.line(col, row) * self.directions + way)
@@ -205,7 +213,7 @@ class Sight:
                 ]:
                     return 0
             cell = beyond
-            offset += self.across[self.sides + side]
+            offset += left + right  # over a side lies what its corners add up to
             passed += self.along[side]
             if cell != end and (self.tops[cell] - low) * length > rise * passed:
                 self.met = cell

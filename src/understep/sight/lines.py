@@ -108,7 +108,7 @@ def _sight(grid: Grid) -> Any:
         SQUARE if not grid.stagger else POINTY if grid.stagger == 1 else FLAT
     )
     ways = len(grid.directions)
-    products = [np.zeros(size, dtype=np.int64) for size in (12, 6)]
+    products = [np.zeros(6, dtype=np.int64) for _ in range(2)]
     exists = NONE if grid.whole else grid.exists.astype(np.uint8).ravel()
     numbers = [np.array(each, dtype=np.int32) for each in (corners, steps)]
     return kernel.sight.Sight(
