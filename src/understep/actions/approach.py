@@ -126,7 +126,7 @@ def _cost(found: Attacks, target: Unit) -> Cost:
     """The points to the nearest stand; for targets out of reach, nothing that counts."""
     if target.name not in found.targets or found.reach is None:
         return 0
-    return found.reach[found[target.name].stand].cost
+    return found.reach[found.first(target.name)].cost
 
 
 def _strike(found: Attacks, target: Unit, stand: Stand) -> Plan:

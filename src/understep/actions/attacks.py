@@ -111,6 +111,10 @@ class Attacks:
     def _stand(self, place: int) -> Cell:
         return self._board.grid.cell_of(int(self._band.starts[place, 0]))
 
+    def first(self, target: str) -> Cell:
+        """The stand from which it can attack one of its targets first."""
+        return self._stand(next(iter(self._ways(self._units[target]))))
+
     def ways(self, what: str | CellLike) -> dict[Cell, Cell]:
         """The stands for a cell or a unit, nearest first, each with the cell to aim at from there.
 
