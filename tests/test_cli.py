@@ -99,7 +99,7 @@ def test_show_and_convert():
     status, out, _ = understep("show", "fen", "--json")
     assert json.loads(out)["grid"]["bounds"] == [[0, 0], [21, 13]]
     status, out, _ = understep("show", "fen", "--labels", "axial")
-    assert us.picture(shipped("fen"), labels="axial").plain in out
+    assert us.picture(shipped("fen"), labels="axial", width=1000).plain in out
     status, out, _ = understep("show", "sluice-house", "--labels", "exits", "--json")
     texts = {tuple(each["cell"]): each["text"] for each in json.loads(out)["labels"]}
     assert texts == label_texts(shipped("sluice-house"), "exits")

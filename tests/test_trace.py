@@ -99,7 +99,7 @@ def test_the_command_prints_a_table_and_writes_pictures(tmp_path):
         (trial.method, None) for trial in trials
     }
     board = shipped("fen")
-    with pytest.raises(us.InputError, match="trials: must be one to four"):
+    with pytest.raises(us.InputError, match="answers: must be one to four"):
         us.comparison(board)
     with pytest.raises(us.InputError, match="path: must end in"):
         us.animate(board, trials[0], tmp_path / "search.png")

@@ -73,7 +73,8 @@ if TYPE_CHECKING:
     from understep.boards.resize import resize, shift
     from understep.boards.scatter import assort, scatter
     from understep.boards.shapes import bitmap, box, circle, polygon, strip
-    from understep.draw.comparison import animate, comparison
+    from understep.draw.animation import animate
+    from understep.draw.comparison import comparison
     from understep.draw.curve import Curve, curve
     from understep.draw.figure import figure
     from understep.draw.map_image import map_image
@@ -86,7 +87,7 @@ if TYPE_CHECKING:
     from understep.files.schema import board_schema
     from understep.grids.depth import depth_order
     from understep.moves.areas import Areas, areas
-    from understep.moves.check import Finding, check
+    from understep.moves.check import Finding, Findings, check
     from understep.moves.explain import Explanation, Obstacle, explain
     from understep.moves.field import Field, field
     from understep.moves.leap import Leap
@@ -108,6 +109,7 @@ _LATER = {
     "Explanation": "understep.moves.explain",
     "Field": "understep.moves.field",
     "Finding": "understep.moves.check",
+    "Findings": "understep.moves.check",
     "Intent": "understep.actions.intent",
     "Knowledge": "understep.boards.knowledge",
     "Leap": "understep.moves.leap",
@@ -128,7 +130,7 @@ _LATER = {
     "Turns": "understep.actions.turns",
     "View": "understep.sight.view",
     "Walk": "understep.actions.walk",
-    "animate": "understep.draw.comparison",
+    "animate": "understep.draw.animation",
     "approach": "understep.actions.approach",
     "areas": "understep.moves.areas",
     "assort": "understep.boards.scatter",
@@ -152,6 +154,7 @@ _LATER = {
     "follow": "understep.actions.patrol",
     "hold": "understep.actions.wander",
     "intent": "understep.actions.intent",
+    "labels": "understep.draw.labels",
     "load": "understep.files.board_file",
     "map_image": "understep.draw.map_image",
     "next_leg": "understep.actions.patrol",
@@ -201,6 +204,7 @@ __all__ = [
     "Explanation",
     "Field",
     "Finding",
+    "Findings",
     "Fit",
     "Frame",
     "HexGrid",
@@ -277,6 +281,7 @@ __all__ = [
     "hold",
     "intent",
     "kernels",
+    "labels",
     "load",
     "map_image",
     "next_leg",

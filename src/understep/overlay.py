@@ -136,5 +136,5 @@ def stack(overlays: Iterable[Overlay]) -> Overlay:
             raise InputError("overlays", "must be overlays", each)
     marks: dict[Cell, Mark] = {}
     for each in sorted(laid, key=lambda overlay: overlay.priority):
-        marks.update(each)
+        marks.update(each._marks)
     return Overlay(marks, max((each.priority for each in laid), default=1))

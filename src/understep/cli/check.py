@@ -8,7 +8,6 @@ import click
 
 import understep as us
 from understep.cli.common import BoardArgument, output_options, say, show_answers
-from understep.overlay import Mark, Overlay
 
 
 @click.command()
@@ -18,11 +17,6 @@ def check(board: us.Board, as_json: bool, png: str | None) -> None:
     """Look for what is likely to be wrong with BOARD. Exit status 1 where there are faults."""
     findings = us.check(board)
     faults = sum(finding.weight == "fault" for finding in findings)
-    marks = {
-        cell: Mark("finding", number, finding.kind)
-        for number, finding in reversed(list(enumerate(findings, 1)))
-        for cell in finding.cells
-    }
     if not as_json:
         hints = len(findings) - faults
         say(
@@ -33,8 +27,8 @@ def check(board: us.Board, as_json: bool, png: str | None) -> None:
             say(f"{number:3}. {finding.weight}, {finding.kind}: {finding.text}")
             say(f"     {finding.suggestion}")
         say()
-    content = [finding.plain() for finding in findings] if as_json else None
+    content = findings.plain() if as_json else None
     title = f"{board.title}: findings"
-    show_answers(board, Overlay(marks, priority=2), as_json=content, png=png, title=title)
+    show_answers(board, findings, as_json=content, png=png, title=title)
     if faults:
         sys.exit(1)

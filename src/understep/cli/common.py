@@ -111,12 +111,7 @@ def show_answers(
 
     console = Console()
     width = console.width if console.is_terminal else 1000
-    text = us.picture(board, *answers, width=width, labels=labels)
-    wide = max(map(len, text.plain.split("\n")))
-    if wide > width:
-        say(f"The labels need {wide} columns; this terminal has {width}. --png FILE draws them.")
-        text = us.picture(board, *answers, width=width)
-    say(text)
+    say(us.picture(board, *answers, width=width, labels=labels))
     say()
     say(legend(board, *answers))
     if png is not None:

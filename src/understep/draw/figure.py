@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import itertools
 import os
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import TYPE_CHECKING, Any, cast
 
 import numpy as np
 
 from understep.boards.board import Board
+from understep.boards.unit import Unit
 from understep.draw import fences, look
 from understep.draw.ground import draw_ground
 from understep.draw.labels import Labels, label_texts
 from understep.draw.legend import draw_legend
+from understep.draw.scale import draw_scale
 from understep.draw.strikes import draw_strikes
 from understep.draw.veil import draw_veil
+from understep.draw.washes import draw_washes
 from understep.errors import InputError, MissingExtraError
 from understep.grids.cell import Cell, Cells
 from understep.grids.depth import depth_order
@@ -24,8 +28,11 @@ from understep.overlay import Overlay
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
     from matplotlib.figure import Figure
+    from matplotlib.lines import Line2D
+    from matplotlib.text import Text
 
 FINEST = 5.0  # points of type: patterns in smaller cells would be a blur
+SMALLEST = 2.0  # and texts smaller than that
 
 
 def overlays(answers: Iterable[Any]) -> list[Overlay]:
@@ -63,7 +70,8 @@ def figure(
         The line above; by default the board's own.
     labels
         What to write into each cell: ``"offset"``, ``"axial"``, ``"cube"`` or ``"doubled"``
-        coordinates, ``"exits"``, ``"neighbors"``, ``"level"``, or a function of the cell.
+        coordinates, ``"exits"``, ``"neighbors"``, ``"level"``, or a function of the cell. Nothing
+        is written where cells are too small for it.
     path
         Where to write it too: the ending (.png, .svg, .pdf) says how.
     size
@@ -103,19 +111,24 @@ def figure(
     drawn = cast("Figure", axes.get_figure())
     chart = Chart(board, axes)
     draw_ground(chart)
-    if labels is None:
-        chart.patterns()
-    else:  # no patterns under the texts
-        chart.labels(labels)
+    texts = {} if labels is None else dict(label_texts(board, labels))
     for overlay in laid:
-        chart.reach(overlay)
+        texts |= {cell: overlay[cell].text or "" for cell in overlay.role("label", "field")}
+    if texts:  # no patterns under them
+        chart.write(texts)
+    else:
+        chart.patterns()
+    for overlay in laid:
+        draw_washes(chart, overlay)
         draw_veil(chart, overlay)
         draw_strikes(chart, overlay)
     for overlay in laid:
         chart.route(overlay)
     chart.edges()
     chart.over()
-    chart.units(aside=labels is not None)
+    chart.units(aside=bool(texts))
+    if legend and own:
+        draw_scale(chart)
     chart.finish(board.title if title is None else title)
     if legend and own:
         draw_legend(board, drawn, laid)
@@ -149,8 +162,10 @@ class Chart:
         self.drop = self.grid.frame.lift * (
             board.elevation[self.grid.index(self.cells)] - min(0.0, board.elevation.min())
         )
-        #: Whether each cell's middle shows, and does not hide behind raised ground.
-        self.seen = (board.cells_at(board.center(self.cells))[0] == self.cells.array).all(axis=1)
+        shows = (board.cells_at(board.center(self.cells))[0] == self.cells.array).all(axis=1)
+        #: The cells whose middles show, and do not hide behind raised ground.
+        self.seen = frozenset(itertools.compress(self.cells, shows.tolist()))
+        self._shows = shows
         bases = self.polygons + np.stack([0 * self.drop, self.down * self.drop], -1)[:, None]
         every = np.concatenate([self.polygons, bases])
         low, high = every.min(axis=(0, 1)), every.max(axis=(0, 1))
@@ -177,26 +192,28 @@ class Chart:
         for code, kind in enumerate(self.board.terrains.values()):
             for line in look.STROKES[kind.pattern]:
                 shape = np.array(line) * self.cell * (1, self.down)
-                strokes += list(centers[(codes == code) & self.seen][:, None] + shape)
+                strokes += list(centers[(codes == code) & self._shows][:, None] + shape)
         self.axes.add_collection(
             LineCollection(strokes, colors=look.FAINT, linewidths=max(0.4, self.points / 45))
         )
 
-    def labels(self, labels: Labels) -> None:
-        """A text in every cell, as large as fits; in the lower half where a unit stands."""
-        found = label_texts(self.board, labels)
-        texts = [found[cell] for cell in self.cells]
-        widest = max(len(line) for whole in texts for line in whole.split("\n"))
-        lines = max(whole.count("\n") for whole in texts) + 1
+    def write(self, texts: Mapping[Cell, str]) -> None:
+        """A text in each cell, as large as fits; in the lower half where a unit stands."""
+        widest = max(len(line) for whole in texts.values() for line in whole.split("\n"))
+        lines = max(whole.count("\n") for whole in texts.values()) + 1
         wide, high = np.array(self.cell) / min(self.cell) * self.points
         size = min(wide / max(widest, 4) * 1.1, high / lines * 0.7, self.points * 0.3)
-        for place in np.flatnonzero(self.seen).tolist():
-            x, y = self.board.center(self.cells[place])
-            taken = self.board.unit_at(self.cells[place]) is not None
+        if size < SMALLEST:
+            return
+        for cell, text in texts.items():
+            if cell not in self.seen:
+                continue
+            x, y = self.board.center(cell)
+            taken = self.board.unit_at(cell) is not None
             self.axes.text(
-                x, y + 0.2 * self.cell[1] * self.down * taken, texts[place], ha="center",
+                x, y + 0.2 * self.cell[1] * self.down * taken, text, ha="center",
                 va="center", size=size * (0.6 if taken and lines > 1 else 1), color=look.INK,
-                clip_on=True, linespacing=1.0,
+                clip_on=True, linespacing=1.0, zorder=3.4,
             )  # fmt: skip
 
     def edges(self) -> None:
@@ -247,70 +264,17 @@ class Chart:
             for line in self.grid.outline(array[levels == level], level)
         ]
 
-    def reach(self, overlay: Overlay) -> None:
-        """A wash over where it may end, an isochrone for each turn, dots where it may only pass."""
-        from matplotlib.collections import LineCollection, PolyCollection
-
-        turns = {
-            cell: int(mark.number or 1)
-            for cell, mark in overlay.items()
-            if mark.role in ("reach", "start")
-        }
-        passing = overlay.role("pass")
-        if any(mark.role == "reach" for mark in overlay.values()):
-            shades = [0.2 / turn**0.8 for turn in turns.values()]
-            colors = [(0.76, 0.34, 0.10, shade) for shade in shades]
-            self.axes.add_collection(
-                PolyCollection(
-                    list(self.polygons_of(turns)), facecolors=colors, edgecolors="none", zorder=2
-                )
-            )
-            for turn in sorted(set(turns.values()), reverse=True):
-                inside = [cell for cell, when in turns.items() if when <= turn]
-                self.axes.add_collection(
-                    LineCollection(
-                        self.outline(inside),
-                        colors=look.TURNS[(turn - 1) % len(look.TURNS)],
-                        linewidths=min(2.2, max(0.7, self.points / 7)), capstyle="round", zorder=3,
-                    )
-                )  # fmt: skip
-        if passing:
-            spread = np.array([(-0.2, -0.25), (0.2, -0.25), (-0.3, 0.1), (0.3, 0.1), (0, 0.32)])
-            dots = self.board.center(np.array(passing))[:, None] + spread * self.cell
-            self.axes.plot(
-                *dots.reshape(-1, 2).T, ".", color=look.INK, ms=max(2.0, self.points / 9), zorder=3
-            )
-
-    def expanded(self, overlay: Overlay) -> None:
-        """A wash over cells that a search expanded, darker the earlier."""
-        from matplotlib.collections import PolyCollection
-
-        cells = [cell for cell, mark in overlay.items() if mark.role not in ("refused", "nearest")]
-        places = np.linspace(0.55, 0.2, len(cells))
-        colors = [(0.28, 0.30, 0.52, shade) for shade in places]
-        self.axes.add_collection(
-            PolyCollection(
-                list(self.polygons_of(cells)), facecolors=colors, edgecolors="none", zorder=2
-            )
-        )
-
     def route(self, overlay: Overlay) -> None:
         """A surveyor's dashed line with a tick and a number at each turn's end."""
         size = self.points
         way = overlay.role("start", "route", "turn-end", "goal")
-        if overlay.role("goal") and way:
+        if overlay.role("goal") and overlay.role("start"):
             x, y = self.board.center(np.array(way)).T
             self.axes.plot(x, y, "-", color=look.PAPER, lw=4.2, zorder=4, solid_capstyle="round")
             self.axes.plot(x, y, color=look.ROUTE, lw=2, ls=(0, (4, 1.6)), zorder=5)
+        if overlay.role("goal"):
             for cell in overlay.role("turn-end", "goal"):
-                x, y = self.board.center(cell)
-                self.axes.plot(
-                    x, y, "o", ms=size * 0.42, mfc=look.PAPER, mec=look.ROUTE, mew=1.6, zorder=8
-                )
-                self.axes.text(
-                    x, y, overlay[cell].text or "", ha="center", va="center_baseline", zorder=9,
-                    size=size * 0.25, color=look.ROUTE, weight="bold",
-                )  # fmt: skip
+                self.ringed(cell, overlay[cell].text or "", look.ROUTE, zorder=8)
         for role, marker in look.MARKERS.items():
             for cell in overlay.role(role):
                 x, y = self.board.center(cell)
@@ -323,28 +287,42 @@ class Chart:
                         zorder=9, size=size * 0.22, color=look.PAPER, weight="bold",
                     )  # fmt: skip
 
+    def ringed(self, cell: Cell, text: str, ink: str, zorder: float) -> None:
+        """A text in a ring in the middle of a cell."""
+        x, y = self.board.center(cell)
+        self.axes.plot(
+            x, y, "o", ms=self.points * 0.43, mfc=look.PAPER, mec=ink, mew=1.7, zorder=zorder
+        )
+        self.axes.text(
+            x, y, text, ha="center", va="center_baseline", zorder=zorder + 1, color=ink,
+            size=self.points * (0.25 if len(text) < 3 else 0.16), weight="bold",
+        )  # fmt: skip
+
     def units(self, aside: bool) -> None:
-        """Tokens: the side's shape, two letters inside; small, in the upper half, if aside."""
-        size = self.points * (0.55 if aside else 1)
+        """A token for every unit; small, in the upper half of its cell, if aside."""
         up = 0.22 * self.cell[1] * self.down * aside
-        short = look.short_names(self.board)
         for unit in self.board.units():
-            number = look.side_number(self.board, unit)
-            fill = look.SIDE_FILLS[number]
             covered = self.board.covered(unit)
-            x, y = self.board.center(covered).mean(axis=0) - (0, up)
+            x, y = self.board.center(covered).mean(axis=0)
             for line in self.outline(list(covered)) if len(covered) > 1 else ():
                 inner = line + (line.mean(axis=0) - line) * 0.08
+                fill = look.SIDE_FILLS[look.side_number(self.board, unit)]
                 self.axes.fill(*inner.T, fc=fill, ec=look.INK, lw=1.4, alpha=0.55, zorder=5.9)
-            self.axes.plot(
-                x, y, look.SIDES[number][0], ms=size * 0.5, mfc=fill, mec=look.INK, mew=1.4,
-                zorder=6,
-            )  # fmt: skip
-            ink = look.PAPER if number == 1 else look.INK
-            self.axes.text(
-                x, y, short[unit.name], ha="center", va="center_baseline", zorder=7,
-                size=size * 0.26, color=ink, weight="bold",
-            )  # fmt: skip
+            self.token(unit, (x, y - up), 0.55 if aside else 1)
+
+    def token(self, unit: Unit, point: tuple[float, float], size: float = 1) -> tuple[Line2D, Text]:
+        """The side's shape with two letters inside, and these letters."""
+        number, size = look.side_number(self.board, unit), self.points * size
+        (shape,) = self.axes.plot(
+            *point, look.SIDES[number][0], ms=size * 0.5, mfc=look.SIDE_FILLS[number], mec=look.INK,
+            mew=1.4, zorder=6,
+        )  # fmt: skip
+        letters = self.axes.text(
+            *point, look.short_names(self.board).get(unit.name, unit.name[:2]), ha="center",
+            va="center_baseline", zorder=7, size=size * 0.26, weight="bold",
+            color=look.PAPER if number == 1 else look.INK,
+        )  # fmt: skip
+        return shape, letters
 
     def finish(self, title: str) -> None:
         """Limits, y downwards, no frame, the title."""

@@ -30,11 +30,11 @@ def _level(chart: Chart, codes: NDArray[np.uint8], tints: NDArray[Any]) -> Colle
     from matplotlib.collections import PathCollection
 
     used = np.unique(codes)
-    paths = [_compound(chart.polygons[codes == code]) for code in used]
+    paths = [compound(chart.polygons[codes == code]) for code in used]
     return PathCollection(paths, facecolors=tints[used].tolist())
 
 
-def _compound(polygons: FloatArray) -> Path:
+def compound(polygons: FloatArray) -> Path:
     """Many polygons with as many corners each as one path."""
     from matplotlib.path import Path
 

@@ -10,9 +10,43 @@ from understep.errors import InputError
 from understep.grids.cell import Cell
 from understep.grids.hexes import HexGrid
 from understep.grids.systems import System, choice
+from understep.overlay import Mark, Overlay
 
 Label = Literal["offset", "axial", "cube", "doubled", "neighbors", "exits", "level"]
-Labels: TypeAlias = Callable[[Cell], str] | Label
+Labels: TypeAlias = Callable[[Cell], object] | Label
+
+
+def labels(board: Board, labels: Labels) -> Overlay:
+    """A text in every cell, as an overlay of its own.
+
+    Parameters
+    ----------
+    board
+        The board.
+    labels
+        What to write, as for `figure`; cells for which it is empty are left out.
+
+    Returns
+    -------
+    Overlay
+        Role "label" (text: the label), below all else.
+
+    Raises
+    ------
+    NameUnknownError
+        An unknown word.
+    InputError
+        A hex system asked of a square board.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(3, 1), {"turf": 1})
+    >>> [mark.text for mark in us.labels(board, lambda cell: cell.col**2).values()]
+    ['0', '1', '4']
+    """
+    texts = label_texts(board, labels)
+    return Overlay({cell: Mark("label", None, text) for cell, text in texts.items() if text}, 0)
 
 
 def label_texts(board: Board, labels: Labels) -> dict[Cell, str]:

@@ -10,6 +10,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.draw import fences, look
+from understep.draw.washes import band_color, bands
 from understep.overlay import Overlay
 
 if TYPE_CHECKING:
@@ -19,6 +20,7 @@ WORDS = {
     "reach": "may end there, turn {}",
     "pass": "may only pass",
     "route": "route, turns numbered",
+    "goal": "goal",
     "nearest": "nearest it can get",
     "refused": "cannot end there",
     "finding": "to look at, by number",
@@ -31,7 +33,11 @@ WORDS = {
     "seen before": "known, not seen now",
     "unknown": "never seen",
     "remembered": "last seen there",
+    "field": "cost {:g} to {:g}",
+    "area": "areas, by number",
+    "expanded": "expanded, the darker the sooner",
 }
+ROOM = 26  # rows of a legend that fit
 
 
 def draw_legend(board: Board, drawn: Figure, laid: list[Overlay]) -> None:
@@ -69,15 +75,13 @@ def draw_legend(board: Board, drawn: Figure, laid: list[Overlay]) -> None:
             "blocks": any(len(board.blocks(side)) for side in (None, *board.barred_sides)),
         }
         columns.append((", ".join(word for word, some in what.items() if some).capitalize(), edges))
-    short = look.short_names(board)
-    tokens: list[tuple[str, Any]] = []
-    for unit in board.units():
-        number = look.side_number(board, unit)
-        token = Line2D(
+    tokens = [
+        (text, Line2D(
             [], [], ls="none", marker=look.SIDES[number][0], ms=9,
             mfc=look.SIDE_FILLS[number], mec=look.INK,
-        )  # fmt: skip
-        tokens.append((f"{short[unit.name]}  {unit.name} ({unit.side})", token))
+        ))
+        for text, number in _tokens(board, ROOM - sum(len(rows) + 2 for _, rows in columns))
+    ]  # fmt: skip
     if tokens:
         columns.append(("Units", tokens))
     lines = _lines(laid)
@@ -95,12 +99,32 @@ def draw_legend(board: Board, drawn: Figure, laid: list[Overlay]) -> None:
         top -= 0.055 + 0.0285 * len(rows)
 
 
+def _tokens(board: Board, room: int) -> list[tuple[str, int]]:
+    """Words for every unit, or where they are too many for every side; and the side's number."""
+    units, short = board.units(), look.short_names(board)
+    if len(units) <= room:
+        return [
+            (f"{short[unit.name]}  {unit.name} ({unit.side})", look.side_number(board, unit))
+            for unit in units
+        ]
+    sides = {unit.side: unit for unit in units}
+    return [
+        (f"{side}: {len(board.units(side))} units", look.side_number(board, unit))
+        for side, unit in sides.items()
+    ]
+
+
 def _lines(laid: list[Overlay]) -> list[tuple[str, Any]]:
     from matplotlib.lines import Line2D
     from matplotlib.patches import Patch
 
+    costs: dict[str, Any] = {}  # from near to far
     entries: dict[str, Any] = {}
     for overlay in laid:
+        found = bands(overlay)
+        for place, (low, high, _) in enumerate(found):
+            patch = Patch(fc=band_color(place, len(found)), ec=look.FAINT, lw=0.4)
+            costs[WORDS["field"].format(low, high)] = patch
         for mark in {(mark.role, mark.number): mark for mark in overlay.values()}.values():
             if mark.role == "reach":
                 turn = int(mark.number or 1)
@@ -124,14 +148,21 @@ def _lines(laid: list[Overlay]) -> list[tuple[str, Any]]:
                 entries[WORDS[mark.role]] = Patch(fc=look.PAPER, ec=look.FAINT, hatch=dots, lw=0.4)
             elif mark.role == "pass":
                 entries[WORDS["pass"]] = Line2D([], [], ls="none", marker=".", color=look.INK)
+            elif mark.role == "goal" and not overlay.role("start"):
+                ring = Line2D([], [], ls="none", marker="o", mfc=look.PAPER, mec=look.ROUTE, ms=9)
+                entries[WORDS["goal"]] = ring
             elif mark.role in ("route", "goal"):
                 entries[WORDS["route"]] = Line2D([], [], color=look.ROUTE, ls="--", lw=2)
+            elif mark.role == "area":
+                entries[WORDS["area"]] = Patch(fc=look.TURNS[0] + "38", ec=look.TURNS[0])
+            elif mark.role == "expanded":
+                entries[WORDS["expanded"]] = Patch(fc=(0.28, 0.30, 0.52, 0.45), lw=0)
             elif mark.role in look.MARKERS:
                 sign = look.MARKERS[mark.role]
                 entries[WORDS[mark.role]] = Line2D(
                     [], [], ls="none", marker=sign, color=look.ROUTE, mew=2
                 )
-    return sorted(entries.items())
+    return [*costs.items(), *sorted(entries.items())]
 
 
 def _swatch(pattern: str) -> Any:

@@ -41,11 +41,4 @@ def draw_strikes(chart: Chart, overlay: Overlay) -> None:
             x, y, "o", ms=chart.points * 0.72, mfc="none", mec=look.STRIKE, mew=2.4, zorder=7.5
         )
     for cell in overlay.role("stand"):
-        x, y = chart.board.center(cell)
-        chart.axes.plot(
-            x, y, "o", ms=chart.points * 0.44, mfc=look.PAPER, mec=look.STRIKE, mew=1.8, zorder=8
-        )
-        chart.axes.text(
-            x, y, overlay[cell].text or "", ha="center", va="center_baseline", zorder=9,
-            size=chart.points * 0.25, color=look.STRIKE, weight="bold",
-        )  # fmt: skip
+        chart.ringed(cell, overlay[cell].text or "", look.STRIKE, zorder=8)

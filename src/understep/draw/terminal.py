@@ -33,6 +33,7 @@ SIGNS = {
     "seen before": ",",
     "unknown": "?",
     "remembered": "!",
+    "expanded": "-",
 }
 MEANING = {
     "reach": "1-9  may end there, in that turn",
@@ -49,7 +50,11 @@ MEANING = {
     "seen before": ",    known, not seen now",
     "unknown": "?    never seen",
     "remembered": "!    a unit was last seen there",
+    "field": "0-9  cost to the nearest goal",
+    "area": "a-z  areas, the largest first",
+    "expanded": "-    expanded by the search",
 }
+MORE = "z"  # areas that have no letter of their own
 
 
 def picture(
@@ -70,7 +75,8 @@ def picture(
     answers
         A reach, a route, or overlays.
     width
-        Columns of the terminal; a board too wide for roomy cells gets narrow ones.
+        Columns of the terminal; a board too wide for roomy cells gets narrow ones, and one too wide
+        for these is shown around the answers, or the units.
     labels
         What to write into each cell instead, as in `figure`, on one line; cells become as wide as
         that needs.
@@ -101,16 +107,22 @@ def picture(
     laid = overlays(answers)
     grid = board.grid
     room = 4 if grid.cols * 4 + 2 <= width else 2
+    texts = {each: layer[each].text or "" for layer in laid for each in layer.role("label")}
     if labels is not None:
-        texts = {cell: text.replace("\n", " ") for cell, text in label_texts(board, labels).items()}
+        texts = label_texts(board, labels)
+    if texts:
+        texts = {cell: text.replace("\n", " ") for cell, text in texts.items()}
         room = max(map(len, texts.values())) // 2 * 2 + 2  # even, to be halved
-    canvas = _Canvas(board, laid, room, texts if labels is not None else {})
+    canvas = _Canvas(board, laid, room, texts, width)
     if grid.stagger == 2:
         lines = [
             canvas.line(row, shifted=shifted) for row in range(grid.rows) for shifted in (0, 1)
         ]
     else:
         lines = [canvas.line(row) for row in range(grid.rows)]
+    if len(canvas.shown) < grid.cols:
+        first, last = (grid.first[0] + canvas.shown[end] for end in (0, -1))
+        lines.append(Text(f"columns {first} to {last} of {grid.cols}; a figure shows all"))
     return Text("\n").join(lines)
 
 
@@ -149,7 +161,7 @@ class _Canvas:
     """One board being written, cell by cell."""
 
     def __init__(
-        self, board: Board, laid: list[Overlay], room: int, texts: dict[Cell, str]
+        self, board: Board, laid: list[Overlay], room: int, texts: dict[Cell, str], width: int
     ) -> None:
         self.board, self.room, self.texts = board, room, texts
         self.tints = look.tints(board)
@@ -158,19 +170,31 @@ class _Canvas:
         self.short = look.short_names(board)
         self.blocked = set(board.blocks())
         self.marks: dict[Cell, Mark] = dict(stack(laid))
+        grid = board.grid
+        fit = max(1, (width - room // 2) // room)
+        # of a board that is too wide, the columns around what is to be seen
+        seen = (
+            [cell.col for cell in self.marks]
+            or [col for unit in board.units() for col, _ in board.covered(unit)]
+            or [grid.first[0]]
+        )
+        start = (min(seen) + max(seen) + 1) // 2 - grid.first[0] - fit // 2
+        start = max(0, min(start, grid.cols - fit))
+        #: The columns that are shown, from 0.
+        self.shown = range(start, min(start + fit, grid.cols))
 
     def line(self, row: int, shifted: int | None = None) -> Text:
         """One line of text: a row, or the half of one whose columns are (not) shifted."""
         grid = self.board.grid
-        cells = [Cell(grid.first[0] + col, grid.first[1] + row) for col in range(grid.cols)]
+        cells = [Cell(grid.first[0] + col, grid.first[1] + row) for col in self.shown]
         lines = grid.lines(np.array(cells)).tolist()
         text = Text()
         if grid.stagger == 1 and lines[0]:
             text.append(" " * (self.room // 2))
-        for col, cell in enumerate(cells):
-            if shifted is not None and lines[col] != shifted:
+        for col, line, cell in zip(self.shown, lines, cells, strict=True):
+            if shifted is not None and line != shifted:
                 # the lower half of a cell: this row's, or where the column is shifted the last's
-                above = row - lines[col]
+                above = row - line
                 here = above >= 0 and grid.exists[above, col]
                 style = f"on {self.tints[self.codes[above, col]]}" if here else ""
                 text.append(" " * self.room, style)
@@ -186,7 +210,7 @@ class _Canvas:
 
     def content(self, cell: Cell, glyph: str) -> tuple[str, str]:
         """What a cell shows, and in which ink (no bold black: 16 colours make that grey)."""
-        if self.texts:
+        if cell in self.texts:
             return self.texts[cell].center(self.room), "black"
         unit = self.board.unit_at(cell)
         mark = self.marks.get(cell)
@@ -197,12 +221,19 @@ class _Canvas:
                 left = right = SIGNS["target"]
             return (f"{left}{short:2}{right}" if self.room == 4 else f"{short:2}"), "black"
         sign = " "
+        if mark is not None and mark.role == "field":
+            text = mark.text or ""
+            if len(text) > self.room - 1:
+                text = f"{min(mark.number or 0, 10 ** max(self.room - 1, 2) - 1):.0f}"
+            return text.rjust(max(self.room - 1, 2)).ljust(self.room), "black"
         if mark is not None:
             sign = SIGNS.get(mark.role, " ")
+            if mark.role == "area":
+                sign = chr(min(ord("a") + int(mark.number or 0), ord(MORE)))
             if mark.role in ("reach", "threat", "stand"):
                 sign = str(min(int(mark.number or 1), 9))
             elif mark.role in ("turn-end", "goal"):
-                glyph = str(mark.text)[-1]
+                glyph = (mark.text or glyph)[-1]
         if cell in self.blocked:
             glyph = "X"
         if mark is not None and mark.role == "unknown":

@@ -24,17 +24,19 @@ def outline(
         Corners from the center, clockwise ``(edges, 2)``; edge ``k`` runs from corner ``k`` to the
         next.
     """
-    many = len(corners)
-    chosen = set(map(tuple, cells.tolist()))
-    beyond = (cells[:, None] + deltas).tolist()
-    points = (spots[:, None] + corners).tolist()
+    beyond = cells[:, None] + deltas
+    low = beyond.min(axis=(0, 1), initial=0) - 1
+    high = int(beyond[..., 1].max(initial=0)) - int(low[1]) + 2
+    numbered = [(each - low) @ np.array([high, 1]) for each in (cells, beyond)]
+    places, ways = np.nonzero(~np.isin(numbered[1], numbered[0]))
+    after = (ways + 1) % len(corners)
+    ends = (spots[places] + corners[way] for way in (ways, after))
     # a border edge, by the spot where it starts: its cell's place, its own, the spot where it ends
     edges: dict[tuple[int, int], dict[int, tuple[int, int]]] = {}
-    for place, others in enumerate(beyond):
-        for edge, other in enumerate(others):
-            if tuple(other) not in chosen:
-                start, end = points[place][edge], points[place][(edge + 1) % many]
-                edges.setdefault(tuple(start), {})[place] = tuple(end)
+    for place, start, end in zip(
+        places.tolist(), *(map(tuple, each.tolist()) for each in ends), strict=True
+    ):
+        edges.setdefault(start, {})[place] = end
     lines = []
     while edges:
         start = here = next(iter(edges))
@@ -44,10 +46,10 @@ def outline(
             leaving = edges[here]
             # where two pieces touch, stay with the cell
             place = place if place in leaving else next(iter(leaving))
-            after = leaving.pop(place)
+            there = leaving.pop(place)
             if not leaving:
                 del edges[here]
-            here = after
+            here = there
             if here == start and (start not in edges or place not in edges[start]):
                 break
             line.append(here)

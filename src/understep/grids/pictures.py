@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import math
+from functools import cached_property
 from typing import Any, Literal
+
+import numpy as np
 
 from understep.errors import InputError
 from understep.grids.cell import CellsLike
@@ -83,9 +86,15 @@ class Pictures(World):
         >>> us.SquareGrid(4, 4).bearing("E")
         90.0
         """
-        beside = self.deltas[self._line(0, 0), self.way(direction)]
-        x, y = self.center(beside) - self.center((0, 0))
-        return math.degrees(math.atan2(x, -y * self.frame.down)) % 360
+        return self._bearings[self.way(direction)]
+
+    @cached_property
+    def _bearings(self) -> list[float]:
+        """The bearing of every direction."""
+        beside = self.deltas[self._line(0, 0)]
+        x, y = (self.center(beside) - self.center((0, 0))).T
+        bearings: list[float] = (np.degrees(np.arctan2(x, -y * self.frame.down)) % 360).tolist()
+        return bearings
 
     def side_facing(self, direction: str | int, before: Side = "right") -> Side:
         """Whether pictures drawn from the side look left or right when facing a direction.

@@ -17,6 +17,7 @@ from understep.moves.kernel import view
 from understep.moves.links import chained
 from understep.moves.movement import Movement
 from understep.moves.steps import StepTable, step_table
+from understep.overlay import Mark, Overlay
 
 
 class Areas:
@@ -80,6 +81,25 @@ class Areas:
         if type(area) is not int or not 0 <= area < self._count:
             raise InputError("area", f"must be a number from 0 to {self._count - 1}", area)
         return Cells(self._board.grid.cells_of(np.flatnonzero(self._area == area)))
+
+    def overlay(self) -> Overlay:
+        """The areas as plain data: role "area", number and text: that of the area."""
+        grid, numbers = self._board.grid, np.flatnonzero(self._area >= 0)
+        areas = self._area[numbers].tolist()
+        cells = Cells(grid.cells_of(numbers))
+        return Overlay(
+            {cell: Mark("area", area, str(area)) for cell, area in zip(cells, areas, strict=True)}
+        )
+
+    def plain(self) -> dict[str, Any]:
+        """The areas as plain lists, for JSON: of each the cells, and where one-way steps lead."""
+        onward = self._onward[0]
+        return {
+            "areas": [
+                {"cells": [list(cell) for cell in self.cells(area)], "to": onward.get(area, [])}
+                for area in range(self._count)
+            ]
+        }
 
     def leads(self, a: CellLike, b: CellLike) -> bool:
         """Whether there is any way from one cell to another, if nobody is in the way.

@@ -16,6 +16,7 @@ from understep.moves.answer import amount, mine
 from understep.moves.areas import areas, where_it_can_get
 from understep.moves.movement import Movement
 from understep.moves.reach import reach
+from understep.overlay import Mark, Overlay
 
 Weight: TypeAlias = Literal["fault", "hint"]
 
@@ -49,6 +50,28 @@ class Finding(NamedTuple):
         return {**self._asdict(), "cells": [list(cell) for cell in self.cells]}
 
 
+class Findings(tuple[Finding, ...]):
+    """What `check` found, faults first; a tuple of `Finding`."""
+
+    __slots__ = ()
+
+    def overlay(self) -> Overlay:
+        """The findings as plain data: role "finding", number: which, from 1, text: its kind.
+
+        Where several concern a cell, the first counts.
+        """
+        marks = {
+            cell: Mark("finding", number, finding.kind)
+            for number, finding in reversed(list(enumerate(self, 1)))
+            for cell in finding.cells
+        }
+        return Overlay(marks, priority=2)
+
+    def plain(self) -> list[dict[str, Any]]:
+        """The findings as plain lists and texts, for JSON."""
+        return [finding.plain() for finding in self]
+
+
 class _Party(NamedTuple):
     """The units that share rules and side, and what they are called."""
 
@@ -58,7 +81,7 @@ class _Party(NamedTuple):
     name: str
 
 
-def check(board: Board) -> tuple[Finding, ...]:
+def check(board: Board) -> Findings:
     """Look for what is likely to be wrong with a board.
 
     Found are ground that nobody who could stand there can get to, places that can be entered and
@@ -74,8 +97,8 @@ def check(board: Board) -> tuple[Finding, ...]:
 
     Returns
     -------
-    tuple of Finding
-        Faults first. Empty where nothing was found.
+    Findings
+        A tuple of `Finding`, faults first; empty where nothing was found.
 
     Raises
     ------
@@ -98,7 +121,7 @@ def check(board: Board) -> tuple[Finding, ...]:
         *_starts(board, parties),
         *_ground(board, parties),
     ]
-    return tuple(sorted(found, key=lambda finding: finding.weight))
+    return Findings(sorted(found, key=lambda finding: finding.weight))
 
 
 def _parties(board: Board) -> list[_Party]:

@@ -13,7 +13,7 @@ from understep.boards.cost import Cost, plain
 from understep.errors import InputError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
 from understep.moves import kernel
-from understep.moves.answer import KnownTo, rules_of
+from understep.moves.answer import KnownTo, amount, rules_of
 from understep.moves.kernel import view
 from understep.moves.links import NO_COSTS, NONE, chained
 from understep.moves.movement import Movement
@@ -125,7 +125,7 @@ class Field:
         return Field(self._board, table, self.goals, self._rules, self._side, self)
 
     def __repr__(self) -> str:
-        return f"<Field to {len(self.goals)} goals>"
+        return f"<Field to {amount(len(self.goals), 'goal')}>"
 
     def _number(self, cell: CellLike) -> int:
         return self._board.grid.number(self._board.grid.require(cell))
@@ -201,11 +201,15 @@ class Field:
         return self._board.state != self._state
 
     def overlay(self) -> Overlay:
-        """The field as plain data: role "field", number and text: the cost."""
+        """The field as plain data: role "field", number and text: the cost; "goal" for goals.
+
+        For cells where a unit can stand.
+        """
+        grid, cost = self._board.grid, self._cost[: self._cells]
+        numbers = np.flatnonzero((cost >= 0) & (self._table.standing() > 0))
+        cells, costs = Cells(grid.cells_of(numbers)), (cost[numbers] / self._scale).tolist()
         marks = {
-            cell: Mark("field", float(self[cell]), f"{float(self[cell]):g}")
-            for cell in self._board.grid
-            if cell in self
+            cell: Mark("field", many, f"{many:g}") for cell, many in zip(cells, costs, strict=True)
         }
         return Overlay(marks | {goal: Mark("goal", 0, "0") for goal in self.goals if goal in self})
 

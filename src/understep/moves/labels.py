@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import cached_property
 from typing import Any, Literal, cast
 
 import numpy as np
@@ -175,7 +176,7 @@ class Labels:
         """A scaled number of points as it is given back."""
         return scaled if self.scale == 1 else plain(Fraction(scaled, self.scale))
 
-    @property
+    @cached_property
     def finer(self) -> tuple[Fraction, Fraction]:
         """What the scaled points of the first turn, and of others, leave out."""
         full = Fraction(cast(Movement, self.unit.movement).points)
@@ -186,7 +187,8 @@ class Labels:
 
     def left_in(self, turn: int, left: int) -> int | float:
         """So many scaled points left in a turn (from 1), as they are given back."""
-        return plain(Fraction(left, self.scale) + self.finer[turn > 1])
+        finer = self.finer[turn > 1]
+        return plain(Fraction(left, self.scale) + finer) if finer else self.amount(left)
 
     def tied_route(
         self, goal: int, prefer: Prefer, facing: int, avoid: IntArray | None = None

@@ -1,0 +1,39 @@
+"""The scale of a figure: a bar that is some cells long."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from understep.draw import look
+
+if TYPE_CHECKING:
+    from understep.draw.figure import Chart
+
+LENGTHS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
+
+
+def draw_scale(chart: Chart) -> None:
+    """A bar below the board, as long as some cells along a row, and how many these are."""
+    grid, size = chart.grid, min(chart.cell)
+    col, row = grid.first
+    # the next column may lie half a cell up or down; the one after it does not
+    one = (grid.center((col + 2, row)) - grid.center((col, row))) / 2
+    room = (chart.high - chart.low)[0] / 4
+    many = max(each for each in LENGTHS if each == 1 or np.hypot(*one) * each <= room)
+    tick = np.array([one[1], -one[0]]) / np.hypot(*one) * size * 0.18
+    bar = np.array([tick, (0, 0), one * many, one * many + tick])
+    if chart.down > 0:
+        below = chart.high[1] + size / 2 - bar[:, 1].min()
+    else:
+        below = chart.low[1] - size / 2 - bar[:, 1].max()
+    bar += (chart.low[0] - bar[:, 0].min(), below)
+    chart.axes.plot(*bar.T, color=look.INK, lw=1.4, solid_joinstyle="miter")
+    words, far = f"{many} cell{'s' * (many != 1)}", float(np.hypot(*one)) * many
+    if grid.frame.view == "plan" and round(far, 6) != many:
+        words += f", {far:.6g} units"
+    x, y = bar[2] + (0.4 * size, 0)
+    chart.axes.text(x, y, words, ha="left", va="center", size=9, color=look.INK)
+    every = np.concatenate([bar, [chart.low, chart.high]])
+    chart.low, chart.high = every.min(axis=0), every.max(axis=0)
