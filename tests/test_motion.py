@@ -2,12 +2,14 @@
 
 import itertools
 import math
+from fractions import Fraction
 
 import numpy as np
 import pytest
 from geometry import KINDS, frames, make_grid
 from hypothesis import given
 from hypothesis import strategies as st
+from reference import Reference
 from samples import boards
 
 import understep as us
@@ -62,9 +64,9 @@ def outside(board, cell, points):
 
 
 @st.composite
-def routes(draw):
+def routes(draw, frame=frames(lift=True)):  # noqa: B008
     """A board with any frame, and a route of several steps on it."""
-    board = draw(boards(frame=frames(lift=True)))
+    board = draw(boards(frame=frame))
     goal = draw(st.sampled_from(list(board.grid)))
     return board, us.route(board, "a", to=goal, accept="nearest")
 
@@ -72,7 +74,7 @@ def routes(draw):
 @given(routes(), st.integers(1, 5), st.booleans())
 def test_curves_stay_in_the_cells_of_the_route(made, fine, smooth):
     board, route = made
-    line = us.curve(route, fine=fine, smooth=smooth)
+    line = us.curve(route, fine=fine, line="rounded" if smooth else "exact")
     grid, cells = board.grid, list(route.cells)
     size = max(grid.cell_size)
     middles = grid.center(np.array(cells))
@@ -97,26 +99,124 @@ def test_curves_stay_in_the_cells_of_the_route(made, fine, smooth):
     assert stops == list(route.stops)
 
 
-@given(routes(), st.booleans(), st.sampled_from([None, 90, 720]), st.booleans(), st.data())
-def test_poses_are_continuous_and_arrive_on_time(made, paced, turning, smooth, data):
+def long(line):
+    """How long a curve is, along the ground."""
+    return float(np.hypot(*np.diff(line.ground, axis=0).T).sum())
+
+
+@given(routes(frame=None), st.integers(1, 4))
+def test_taut_lines_keep_to_ground_that_can_be_stepped_over(made, fine):
+    """No longer than the route; what they touch can be stepped on, as dear as the route at most."""
+    board, route = made
+    grid, truth = board.grid, Reference(board, "a", 1)
+    size = max(grid.cell_size)
+    line, exact = us.curve(route, fine=fine, line="taut"), us.curve(route, line="exact")
+    assert long(line) <= long(exact) + 1e-6 * size
+    assert (np.diff(line.places) > 0).all()
+    assert (line.cells[0], line.cells[-1]) == (route.cells[0], route.goal)
+    for cell in route.stops:  # turns end where they end
+        assert np.abs(line.ground - grid.center(cell)).sum(axis=1).min() < 1e-6 * size
+    for place, cell in enumerate(line.cells):
+        assert outside(board, cell, line.ground[np.abs(line.places - place) <= 0.5]) < 1e-6 * size
+    dearest = max((Fraction(step.cost) for step in route.steps), default=0)
+    prices = {(a, b): price for a in grid for way, b, price in truth.steps[a] if way is not None}
+    bends = [grid.center(cell) for cell in route.cells]
+    own = [np.array(pair) for pair in itertools.pairwise(bends)]  # the route's own steps
+    for a, b in itertools.pairwise(line.cells):
+        if grid.distance(a, b) == 1 and (a, b) not in itertools.pairwise(route.cells):
+            way = grid.way(grid.direction(a, b))
+            if way in grid.edge_ways:
+                assert prices[a, b] <= dearest
+    hair = np.array([(1, 0.3), (-0.3, 1), (-1, -0.3), (0.3, -1)]) * min(grid.cell_size) * 1e-6
+    for start, end in itertools.pairwise(line.ground):
+        for share in (0, 0.31, 0.5, 0.77):
+            point = start + (end - start) * share
+            if any(beside(point, *each) < 1e-6 * size for each in own):
+                continue
+            for near in point + hair:  # on both sides, and all around a corner
+                cell = grid.cell_at(near)
+                assert cell is not None
+                assert any(
+                    other == cell and price <= dearest for (_, other), price in prices.items()
+                )
+
+
+def beside(point, start, end):
+    """How far a point lies from a piece of a line."""
+    way = end - start
+    share = min(max(float((point - start) @ way / (way @ way)), 0), 1)
+    return float(np.hypot(*(start + way * share - point)))
+
+
+def test_a_taut_line_is_pulled_straight_past_corners_and_never_through_them():
+    board = us.Board(us.SquareGrid(9, 7), {"turf": 1, "mud": 2, "ruin": None})
+    board.add(us.Unit("scout", "wardens", us.Movement(20)), at=(0, 0))
+    route = us.route(board, "scout", to=(8, 4))
+    assert us.curve(route, line="taut").ground[[0, -1]].tolist() == [[0.5, 0.5], [8.5, 4.5]]
+    assert long(us.curve(route, line="taut")) == pytest.approx(math.hypot(8, 4))
+    for name in ("mud", "ruin"):
+        for corner in board.grid:
+            if corner in route.cells:
+                continue
+            trial = board.copy()
+            trial.paint(name, corner)
+            line = us.curve(us.route(trial, "scout", to=(8, 4)), line="taut")
+            met = [tuple(cell) for cell in board.grid.touched((0, 0), (8, 4))[0].tolist()]
+            assert (corner in met) == (long(line) > math.hypot(8, 4) + 1e-9)
+
+    hole = us.SquareGrid(9, 7, exists=np.arange(63).reshape(7, 9) != 2 * 9 + 4)
+    board = us.Board(hole, {"turf": 1})  # on the straight line
+    board.add(us.Unit("scout", "wardens", us.Movement(3)), at=(0, 0))
+    route = us.route(board, "scout", to=(8, 4))
+    line = us.curve(route, line="taut")
+    assert len(route.stops) == 4
+    for cell in route.stops:
+        assert any((point == board.center(cell)).all() for point in line.ground)
+
+
+@pytest.mark.parametrize("how", ["rounded", "exact", "taut"])
+@pytest.mark.parametrize("kind", KINDS)
+def test_who_stops_or_turns_off_goes_on_as_before_until_the_next_cell(kind, how):
+    board = us.Board(make_grid(kind, 9, 9), {"turf": 1, "ruin": None})
+    board.paint("ruin", [(3, row) for row in range(6)])
+    board.add(us.Unit("scout", "wardens", us.Movement(30)), at=(0, 0))
+    moving = us.poses(us.route(board, "scout", to=(6, 0)), speed=1, line=how)
+    for now in np.linspace(0, moving.duration, 90).tolist():
+        stopped = moving.stop(now)
+        off = us.route(board, "scout", to=(0, 8), at=stopped.cells[-1])
+        for other in (stopped, moving.redirect(now, off)):
+            for time in np.linspace(0, now, 7).tolist():
+                assert other.at(time).point == pytest.approx(moving.at(time).point)
+        assert stopped.cells[-1] == stopped.at(99).cell
+        assert len(stopped.cells) <= moving.cells.index(moving.at(now).cell) + 2
+        turned = moving.redirect(now, off)
+        assert turned.at(99).cell == (0, 8)
+        for pose in map(turned.at, np.linspace(0, turned.duration, 9).tolist()):
+            assert outside(board, pose.cell, np.array([pose.point])) < 1e-6
+
+
+@given(
+    routes(), st.booleans(), st.sampled_from([None, 90, 720]),
+    st.sampled_from(["rounded", "exact", "taut"]), st.data(),
+)  # fmt: skip
+def test_poses_are_continuous_and_arrive_on_time(made, paced, turning, how, data):
     board, route = made
     size = max(board.grid.cell_size)
     rate = {"pace": 0.5} if paced else {"speed": 2.0 * size}
-    moving = us.poses(route, turning=turning, smooth=smooth, **rate)
+    moving = us.poses(route, turning=turning, line=how, **rate)
     ends = moving.at(0), moving.at(moving.duration)
     assert ends[0].point == pytest.approx(tuple(board.center(route.cells[0])))
     assert ends[1].point == pytest.approx(tuple(board.center(route.goal)))
     assert (ends[0].cell, ends[1].cell, ends[1].progress) == (route.cells[0], route.goal, 1)
-    line = us.curve(route, smooth=smooth)
-    long = float(np.hypot(*np.diff(line.ground, axis=0).T).sum())
-    due = 0.5 * len(route.steps) if paced else long / (2.0 * size)
+    line = us.curve(route, line=how)
+    due = 0.5 * (len(line.cells) - 1) if paced else long(line) / (2.0 * size)
     assert moving.duration == pytest.approx(due)
     times = np.linspace(0, moving.duration, 80)
     poses = [moving.at(float(time)) for time in times]
     seen = [key for key, _ in itertools.groupby(pose.cell for pose in poses)]
     jumps = any(step.direction is None for step in route.steps)
     if len(route.steps) < 8 and not jumps:
-        assert seen == [key for key, _ in itertools.groupby(route.cells)]
+        assert seen == [key for key, _ in itertools.groupby(line.cells)]
     for (a, b), (start, end) in zip(
         itertools.pairwise(poses), itertools.pairwise(times), strict=True
     ):
@@ -136,7 +236,7 @@ def test_poses_are_continuous_and_arrive_on_time(made, paced, turning, smooth, d
     assert stopped.at(stopped.duration).point == pytest.approx(
         tuple(board.center(stopped.cells[-1]))
     )
-    assert stopped.cells == list(route.cells)[: len(stopped.cells)]
+    assert stopped.cells == list(line.cells)[: len(stopped.cells)]
 
 
 def test_what_motion_refuses():
@@ -151,6 +251,7 @@ def test_what_motion_refuses():
     for call, rule in (
         (lambda: us.ribbon("there"), "route: must be a route"),
         (lambda: us.curve(none), "route: must be a route that was found"),
+        (lambda: us.curve(route, line="tight"), "line: must name a choice"),
         (lambda: us.curve(route, fine=0), "fine: must be a whole number"),
         (lambda: us.poses(none, speed=1), "route: must be a route that was found"),
         (lambda: us.poses(route), "speed: give a speed or a pace"),

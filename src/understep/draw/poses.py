@@ -8,8 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from understep.boards.board import Board
-from understep.draw.curve import laid
+from understep.draw.curve import Curve, Line, curve, cut, joined, laid
 from understep.errors import InputError
 from understep.grids.cell import Cell
 from understep.grids.world import FloatArray
@@ -55,30 +54,29 @@ class Poses:
 
     def __init__(
         self,
-        board: Board,
-        cells: Sequence[Cell],
+        line: Curve,
         jumps: Sequence[bool],
+        how: Line,
         pace: float | None,
         speed: float | None,
         turning: float | None,
-        smooth: bool,
     ) -> None:
-        self._board, self._jumps, self._rates = board, list(jumps), (pace, speed, turning, smooth)
-        self.cells = list(cells)
-        line = laid(board, cells, jumps, FINE, smooth)
+        self._line, self._jumps, self._how = line, list(jumps), how
+        self._rates = pace, speed, turning
+        self._board, self.cells = line.board, list(line.cells)
         self._points, self._levels, self._places = line.points, line.levels, line.places
         gaps = np.hypot(*np.diff(line.ground, axis=0).T)
         if speed is not None:
             spans = gaps / speed
         else:  # every half of a step takes as long
             halves = np.floor(self._places[:-1] + self._places[1:]).astype(np.int64)
-            whole = np.bincount(halves, gaps, minlength=2 * len(cells))
+            whole = np.bincount(halves, gaps, minlength=2 * len(self.cells))
             spans = gaps / np.where(whole > 0, whole, 1)[halves] * ((pace or 0) / 2)
             jumping = np.diff(self._places) > 0.75
             spans = np.where(jumping, pace or 0, spans)
         self._times = np.concatenate([[0.0], np.cumsum(spans)])
         if pace is not None:  # to the last bit
-            self._times[-1] = pace * (len(cells) - 1)
+            self._times[-1] = pace * (len(self.cells) - 1)
         self.duration = float(self._times[-1])
         self._headings = self._turned(turning)
 
@@ -133,7 +131,8 @@ class Poses:
     def stop(self, time: float) -> Poses:
         """The same movement, but that it ends in the middle of the next cell that it enters."""
         end = self._next(time)
-        return self._with(self.cells[: end + 1], self._jumps[:end])
+        line = cut(self._line, end, FINE)
+        return Poses(line, self._jumps[:end], self._how, *self._rates)
 
     def redirect(self, time: float, route: Route) -> Poses:
         """The same movement, but that from the next cell that it enters it follows another route.
@@ -146,8 +145,15 @@ class Poses:
         end = self._next(time)
         if not route or route.cells[0] != self.cells[end]:
             raise InputError("route", f"must start in {tuple(self.cells[end])}", route)
-        jumps = [step.direction is None for step in route.steps]
-        return self._with(self.cells[:end] + list(route.cells), self._jumps[:end] + jumps)
+        line, jumps = _line(route, self._how)
+        inside = float(np.interp(self._now(time), self._times, self._places)) > end - 0.5
+        if inside or self._how == "taut":  # by way of its middle
+            line, jumps = joined(cut(self._line, end, FINE), line), self._jumps[:end] + jumps
+        else:
+            jumps = self._jumps[:end] + jumps
+            cells = self.cells[:end] + list(route.cells)
+            line = laid(self._board, cells, jumps, FINE, self._how == "rounded")
+        return Poses(line, jumps, self._how, *self._rates)
 
     def _next(self, time: float) -> int:
         """The place of the next cell that is entered after a time."""
@@ -155,9 +161,14 @@ class Poses:
         place = float(np.interp(now, self._times, self._places))
         return 0 if now <= 0 else min(math.floor(place + 0.5) + 1, len(self.cells) - 1)
 
-    def _with(self, cells: list[Cell], jumps: list[bool]) -> Poses:
-        pace, speed, turning, smooth = self._rates
-        return Poses(self._board, cells, jumps, pace, speed, turning, smooth)
+
+def _line(route: Route, how: Line) -> tuple[Curve, list[bool]]:
+    """The line of a route, and which of its steps are jumps."""
+    line = curve(route, fine=FINE, line=how)
+    jumps = np.zeros(len(line.cells) - 1, dtype=bool)
+    gaps = np.diff(line.places)
+    jumps[line.places[:-1][gaps > 0.75].astype(int)] = True
+    return line, jumps.tolist()
 
 
 def poses(
@@ -166,7 +177,7 @@ def poses(
     speed: float | None = None,
     pace: float | None = None,
     turning: float | None = None,
-    smooth: bool = True,
+    line: Line = "rounded",
 ) -> Poses:
     """Move along a route in time: position, height, heading and cell at any moment.
 
@@ -180,8 +191,8 @@ def poses(
         seconds for every step, however long.
     turning
         Degrees a second that it can turn; by default it looks along its way at once.
-    smooth
-        Whether bends are rounded, as in `curve`.
+    line
+        ``"rounded"``, ``"exact"`` or ``"taut"``, as in `curve`.
 
     Returns
     -------
@@ -192,6 +203,8 @@ def poses(
     InputError
         A route that is none, or was not found; neither or both of ``speed`` and ``pace``; one of
         them, or ``turning``, that is no number above 0.
+    NameUnknownError
+        An unknown word for ``line``.
 
     Examples
     --------
@@ -212,5 +225,4 @@ def poses(
         wrong = type(value) not in (int, float) or not 0 < (value or 0) < math.inf
         if value is not None and wrong:
             raise InputError(name, "must be a number above 0", value)
-    jumps = [step.direction is None for step in route.steps]
-    return Poses(route.board, list(route.cells), jumps, pace, speed, turning, smooth)
+    return Poses(*_line(route, line), line, pace, speed, turning)

@@ -10,6 +10,7 @@ import numpy as np
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, cells_array, one_cell
 from understep.grids.outline import outline
+from understep.grids.touching import touching
 from understep.grids.world import FloatArray, World
 
 KEPT = 48  # disks up to this radius are kept, once made
@@ -326,6 +327,45 @@ class Areas(World):
         loops = outline(array, edges, np.stack(self._spot(*array.T), -1), self.corner_spots)
         lines = [np.stack(self._place(*loop.T), axis=-1) for loop in loops]
         return [self.lifted(line, level) for line in lines]
+
+    def touched(self, a: CellLike, b: CellLike) -> tuple[IntArray, FloatArray]:
+        """All cells that the straight line between two middles touches, borders included.
+
+        Parameters
+        ----------
+        a, b
+            The cells that it leads from and to.
+
+        Returns
+        -------
+        tuple
+            The cells, an int64 array ``(n, 2)``, by where the line comes to them and leaves them;
+            of those off the grid too. And from which to which share of the line each is touched,
+            ``(n, 2)`` float64 from 0 to 1.
+
+        Raises
+        ------
+        CellError
+            ``a`` or ``b`` is no pair of whole numbers.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> cells, shares = us.SquareGrid(4, 4).touched((0, 0), (1, 1))
+        >>> cells.tolist(), shares[0].tolist()
+        ([[0, 0], [0, 1], [1, 0], [1, 1]], [0.0, 0.5])
+        """
+        ends = np.array([one_cell(a, "a"), one_cell(b, "b")])
+        low, high = ends.min(axis=0) - 1, ends.max(axis=0) + 2
+        around = np.stack(np.meshgrid(*map(np.arange, low, high), indexing="ij"), -1)
+        cells: IntArray = around.reshape(-1, 2)
+        if (ends[0] == ends[1]).all():
+            return ends[:1], np.array([[0.0, 1.0]])
+        spots = [np.stack(self._spot(*each.T), axis=-1) for each in (cells, ends)]
+        met, shares = touching(spots[0], self.corner_spots, *spots[1])
+        cells, shares = cells[met], shares[met]
+        order = np.lexsort((*cells.T[::-1], shares[:, 1], shares[:, 0]))
+        return cells[order], shares[order]
 
 
 def _spiral(lattice: Any, vectors: IntArray, low: int, high: int) -> IntArray:
