@@ -70,7 +70,7 @@ if TYPE_CHECKING:
     from understep.actions.wander import hold, wander
     from understep.boards.cover import cover, cover_shares
     from understep.boards.knowledge import Difference, Knowledge
-    from understep.boards.resize import resize, shift
+    from understep.boards.resize import reframe, resize, shift
     from understep.boards.scatter import assort, scatter
     from understep.boards.shapes import bitmap, box, circle, polygon, strip
     from understep.draw.animation import animate
@@ -167,6 +167,7 @@ _LATER = {
     "read_image": "understep.files.image",
     "read_table": "understep.files.levels",
     "read_text": "understep.files.levels",
+    "reframe": "understep.boards.resize",
     "resize": "understep.boards.resize",
     "ribbon": "understep.draw.ribbon",
     "save": "understep.files.board_file",
@@ -296,6 +297,7 @@ __all__ = [
     "read_image",
     "read_table",
     "read_text",
+    "reframe",
     "resize",
     "ribbon",
     "round_cube",

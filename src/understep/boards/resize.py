@@ -1,4 +1,4 @@
-"""Resize: a board grown, cropped or shifted, with all that is on it."""
+"""Resize: a board grown, cropped, shifted or seen otherwise, with all that is on it."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from understep.boards.board import Board
 from understep.boards.unit import Unit
 from understep.errors import InputError, NameUnknownError, OccupiedError
 from understep.grids.cell import Cell, CellLike, one_cell
+from understep.grids.frame import Frame
 from understep.grids.grid import Grid
 from understep.grids.systems import choice
 
@@ -121,6 +122,42 @@ def shift(board: Board, cols: int, rows: int) -> Board:
     start = one_cell((old.first[0] + cols, old.first[1] + rows), "first")
     grid = old.resized(*old.size, start, old.exists, (cols, rows))
     return _moved(board, grid, lambda cells: cells + np.array([cols, rows]), None, "refuse")
+
+
+def reframe(board: Board, frame: Frame) -> Board:
+    """A board with the same on the same cells that lies otherwise in the world.
+
+    For a second view, such as an isometric one: answers hold for both, since cells are the same.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    frame
+        How the new one lies.
+
+    Returns
+    -------
+    Board
+        A new board, with no steps to undo; it does not follow the other. Without fog and turns.
+
+    Raises
+    ------
+    InputError
+        ``frame`` is none.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(4, 3), {"turf": 1, "dyke": 2})
+    >>> board.raise_to(2, (1, 1))
+    >>> tilted = us.reframe(board, us.Frame(view="isometric", lift=0.3))
+    >>> point = tuple(tilted.center((1, 1)))
+    >>> tuple(tilted.cell_at(point)), tilted.terrains == board.terrains
+    ((1, 1), True)
+    """
+    _check(board, "refuse")
+    return _moved(board, board.grid.reframed(frame), lambda cells: cells, None, "refuse")
 
 
 def _check(board: Board, lost: str) -> None:

@@ -79,7 +79,15 @@ class Commands(click.Group):
 
 
 def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
-    """``--json`` and ``--png``, the same for every command that answers."""
+    """``--json``, ``--png`` and ``--isometric``, the same for every command that answers."""
+
+    def keep(context: click.Context, _: Any, value: bool) -> None:
+        context.meta["view"] = "isometric" if value else None
+
+    command = click.option(
+        "--isometric", is_flag=True, expose_value=False, callback=keep,
+        help="Draw the figure as seen from the side, with elevation.",
+    )(command)  # fmt: skip
     command = click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")(
         command
     )
@@ -103,7 +111,8 @@ def show_answers(
 ) -> None:
     """Print a board with answers on it, or ``as_json``; draw a figure too where one is wanted."""
     if png is not None:
-        us.figure(board, *answers, path=png, labels=labels, **drawing)
+        view = click.get_current_context().meta["view"]
+        us.figure(board, *answers, path=png, labels=labels, view=view, **drawing)
     if as_json is not None:
         click.echo(json.dumps(as_json, ensure_ascii=False))
         return

@@ -52,7 +52,7 @@ class Curve:
         return self.board.grid.lifted(self.ground.copy(), self.levels)
 
 
-def curve(route: Route, *, fine: int = 8, line: Line = "rounded") -> Curve:
+def curve(route: Route, *, fine: int = 8, line: Line = "rounded", on: Board | None = None) -> Curve:
     """A line along a route.
 
     Parameters
@@ -68,6 +68,8 @@ def curve(route: Route, *, fine: int = 8, line: Line = "rounded") -> Curve:
         bend, where all ground that it touches, even in a corner, can be stepped over by the route's
         rules and takes no more points a step than the dearest step of what it replaces; bends lie
         in the middle of cells, and where turns end. Links and leaps are straight lines in all.
+    on
+        Another board of the same cells, such as one from `reframe`: the points are for its frame.
 
     Returns
     -------
@@ -76,7 +78,8 @@ def curve(route: Route, *, fine: int = 8, line: Line = "rounded") -> Curve:
     Raises
     ------
     InputError
-        A route that is none, or was not found; ``fine`` that is not a whole number from 1 to 1000.
+        A route that is none, or was not found; ``fine`` that is not a whole number from 1 to 1000;
+        ``on`` has other cells.
     NameUnknownError
         An unknown word for ``line``.
 
@@ -97,15 +100,26 @@ def curve(route: Route, *, fine: int = 8, line: Line = "rounded") -> Curve:
     if type(fine) is not int or not 1 <= fine <= MOST:
         raise InputError("fine", f"must be a whole number from 1 to {MOST}", fine)
     choice(line, Line, "line")
+    board = geometry(route, on)
     if line == "taut":
-        return pulled(route, fine)
+        return pulled(route, fine, board)
     jumps = [step.direction is None for step in route.steps]
-    return laid(route.board, list(route.cells), jumps, fine, line == "rounded")
+    return laid(board, list(route.cells), jumps, fine, line == "rounded")
 
 
-def pulled(route: Route, fine: int) -> Curve:
-    """The taut curve of a route."""
+def geometry(route: Route, on: Board | None) -> Board:
+    """The board whose frame counts for a route: its own, or another of the same cells."""
     grid = route.board.grid
+    if on is None:
+        return route.board
+    if not isinstance(on, Board) or on.grid.reframed(grid.frame) != grid:
+        raise InputError("on", "must be a board of the same cells", on)
+    return on
+
+
+def pulled(route: Route, fine: int, board: Board) -> Curve:
+    """The taut curve of a route."""
+    grid = board.grid
     cells = [route.cells[0]]
     points, places = [grid.center(cells)], [np.zeros(1)]
     half = np.linspace(0, 0.5, fine + 1)[1:]
@@ -127,7 +141,7 @@ def pulled(route: Route, fine: int) -> Curve:
         along = np.interp(steps.ravel(), np.arange(len(knots)) / 2, knots)
         points.append(start + (grid.center(cells[-1]) - start) * along[:, None])
         places.append(first + steps.ravel())
-    return finished(route.board, cells, points, places)
+    return finished(board, cells, points, places)
 
 
 def laid(

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, cast
 import numpy as np
 
 from understep.boards.board import Board
+from understep.boards.resize import reframe
 from understep.boards.unit import Unit
 from understep.draw import fences, look
 from understep.draw.ground import draw_ground
@@ -22,6 +23,8 @@ from understep.draw.washes import draw_washes
 from understep.errors import InputError, MissingExtraError
 from understep.grids.cell import Cell, Cells
 from understep.grids.depth import depth_order
+from understep.grids.frame import Frame, View
+from understep.grids.systems import choice
 from understep.grids.world import FloatArray
 from understep.overlay import Overlay
 
@@ -31,6 +34,7 @@ if TYPE_CHECKING:
     from matplotlib.lines import Line2D
     from matplotlib.text import Text
 
+FRAMES = {"plan": Frame(), "isometric": Frame(view="isometric", lift=0.3)}
 FINEST = 5.0  # points of type: patterns in smaller cells would be a blur
 SMALLEST = 2.0  # and texts smaller than that
 
@@ -57,6 +61,7 @@ def figure(
     size: tuple[int, int] = (1280, 800),
     legend: bool = True,
     axes: Axes | None = None,
+    view: View | None = None,
 ) -> Figure:
     """Draw a board, with answers laid over it.
 
@@ -80,6 +85,8 @@ def figure(
         Whether a column on the right says what tints, tokens and lines mean.
     axes
         Axes of your own to draw into, such as a subplot; then ``size`` and ``legend`` do not count.
+    view
+        ``"plan"`` or ``"isometric"``, with elevation; by default as the board's frame says.
 
     Returns
     -------
@@ -90,7 +97,7 @@ def figure(
     InputError
         An answer that has no overlay.
     NameUnknownError
-        An unknown word for ``labels``.
+        An unknown word for ``labels`` or ``view``.
     MissingExtraError
         Matplotlib is not installed.
 
@@ -104,6 +111,8 @@ def figure(
     if not isinstance(board, Board):
         raise InputError("board", "must be a Board", board)
     laid = overlays(answers)
+    if view is not None:
+        board = reframe(board, FRAMES[choice(view, View, "view")])
     own = axes is None
     if axes is None:
         wide = 0.76 if legend else 0.96

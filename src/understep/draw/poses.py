@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from understep.boards.board import Board
 from understep.draw.curve import Curve, Line, curve, cut, joined, laid
 from understep.errors import InputError
 from understep.grids.cell import Cell
@@ -145,7 +146,7 @@ class Poses:
         end = self._next(time)
         if not route or route.cells[0] != self.cells[end]:
             raise InputError("route", f"must start in {tuple(self.cells[end])}", route)
-        line, jumps = _line(route, self._how)
+        line, jumps = _line(route, self._how, self._board)
         inside = float(np.interp(self._now(time), self._times, self._places)) > end - 0.5
         if inside or self._how == "taut":  # by way of its middle
             line, jumps = joined(cut(self._line, end, FINE), line), self._jumps[:end] + jumps
@@ -162,9 +163,9 @@ class Poses:
         return 0 if now <= 0 else min(math.floor(place + 0.5) + 1, len(self.cells) - 1)
 
 
-def _line(route: Route, how: Line) -> tuple[Curve, list[bool]]:
+def _line(route: Route, how: Line, on: Board | None) -> tuple[Curve, list[bool]]:
     """The line of a route, and which of its steps are jumps."""
-    line = curve(route, fine=FINE, line=how)
+    line = curve(route, fine=FINE, line=how, on=on)
     jumps = np.zeros(len(line.cells) - 1, dtype=bool)
     gaps = np.diff(line.places)
     jumps[line.places[:-1][gaps > 0.75].astype(int)] = True
@@ -178,6 +179,7 @@ def poses(
     pace: float | None = None,
     turning: float | None = None,
     line: Line = "rounded",
+    on: Board | None = None,
 ) -> Poses:
     """Move along a route in time: position, height, heading and cell at any moment.
 
@@ -193,6 +195,8 @@ def poses(
         Degrees a second that it can turn; by default it looks along its way at once.
     line
         ``"rounded"``, ``"exact"`` or ``"taut"``, as in `curve`.
+    on
+        Another board of the same cells, as in `curve`.
 
     Returns
     -------
@@ -202,7 +206,7 @@ def poses(
     ------
     InputError
         A route that is none, or was not found; neither or both of ``speed`` and ``pace``; one of
-        them, or ``turning``, that is no number above 0.
+        them, or ``turning``, that is no number above 0; ``on`` has other cells.
     NameUnknownError
         An unknown word for ``line``.
 
@@ -225,4 +229,4 @@ def poses(
         wrong = type(value) not in (int, float) or not 0 < (value or 0) < math.inf
         if value is not None and wrong:
             raise InputError(name, "must be a number above 0", value)
-    return Poses(*_line(route, line), line, pace, speed, turning)
+    return Poses(*_line(route, line, on), line, pace, speed, turning)

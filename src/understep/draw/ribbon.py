@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Literal, NamedTuple, TypeAlias
 
+from understep.boards.board import Board
+from understep.draw.curve import geometry
 from understep.errors import InputError
 from understep.grids.cell import Cell
 from understep.moves.route import Route
@@ -51,13 +53,15 @@ class Piece(NamedTuple):
         return self.turn < 0
 
 
-def ribbon(route: Route) -> tuple[Piece, ...]:
+def ribbon(route: Route, *, on: Board | None = None) -> tuple[Piece, ...]:
     """A route as pieces to draw, one for each of its cells, in order.
 
     Parameters
     ----------
     route
         The route; one that was not found has no pieces.
+    on
+        Another board of the same cells, as in `curve`: the angles are for its frame.
 
     Returns
     -------
@@ -66,7 +70,7 @@ def ribbon(route: Route) -> tuple[Piece, ...]:
     Raises
     ------
     InputError
-        ``route`` is no route.
+        ``route`` is no route; ``on`` has other cells.
 
     Examples
     --------
@@ -82,7 +86,7 @@ def ribbon(route: Route) -> tuple[Piece, ...]:
     """
     if not isinstance(route, Route):
         raise InputError("route", "must be a route", route)
-    grid, steps = route.board.grid, route.steps
+    grid, steps = geometry(route, on).grid, route.steps
     ways = [None, *(step.direction for step in steps), None]
     found = []
     for place, cell in enumerate(route.cells):

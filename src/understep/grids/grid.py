@@ -66,6 +66,30 @@ class Grid(Areas, Pictures):
         """The same for the grid whose cells have other addresses."""
         return self._own()
 
+    def reframed(self, frame: Frame) -> Self:
+        """The same cells, laid out otherwise in the world.
+
+        Raises
+        ------
+        InputError
+            ``frame`` is none.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> grid = us.SquareGrid(4, 3).reframed(us.Frame(cell=(64, 32), view="isometric"))
+        >>> grid.size, grid.center((1, 1)).tolist()
+        ((4, 3), [0.0, 48.0])
+        """
+        if not isinstance(frame, Frame):
+            raise InputError("frame", "must be a Frame", frame)
+        exists = None if self._mask is None else self.exists
+        make: Any = type(self)
+        made: Self = make(
+            self.cols, self.rows, first=self.first, exists=exists, frame=frame, **self._own()
+        )
+        return made
+
     def resized(
         self, cols: int, rows: int, first: CellLike, exists: Any, moved: tuple[int, int] = (0, 0)
     ) -> Self:
