@@ -9,6 +9,7 @@ import itertools
 import os
 import subprocess
 import sys
+import tempfile
 import time
 from statistics import median
 
@@ -221,6 +222,44 @@ def threatening():
     return median(seconds(work, 3) for _ in range(15)) * 1e3
 
 
+def hovering():
+    """A frame of a hover loop on 64 x 64: point, intent, route, ribbon, overlay changes, in ms."""
+    board, rng = armed(), np.random.default_rng(5)
+    middle = board.center(board.unit("archer").at)
+    points = [tuple(middle + rng.normal(0, 6, 2)) for _ in range(200)]
+    reach = us.reach(board, "archer")
+    wash = us.attacks(board, "archer").overlay()
+
+    def frames():
+        before = None
+        for point in points:
+            intent = us.intent(reach, board.cell_at(point))
+            if intent.route is not None:
+                us.ribbon(intent.route)
+            shown = us.stack([wash, intent.overlay()])
+            shown.changes(before)
+            before = shown
+
+    frames()
+    return median(seconds(frames, 1) for _ in range(9)) * 1e3 / len(points)
+
+
+def drawing():
+    """A figure of 200 x 200 with a reach of three turns, written as PNG, in seconds."""
+    rng = np.random.default_rng(1)
+    board = us.Board(us.HexGrid(200, 200), {"turf": 1, "mud": 2, "deep": None})
+    board.paint("mud", rng.random((200, 200)) < 0.2)
+    board.paint("deep", rng.random((200, 200)) < 0.1)
+    board.paint("turf", (100, 100))
+    board.add(us.Unit("scout", "ours", us.Movement(30)), at=(100, 100))
+    reach = us.reach(board, "scout", turns=3)
+
+    with tempfile.TemporaryDirectory() as folder:
+        path = os.path.join(folder, "large.png")
+        us.figure(board, path=path)
+        return median(seconds(lambda: us.figure(board, reach, path=path), 1) for _ in range(3))
+
+
 def turn():
     """Twenty units on the fen approach: each tries its walk out, and walks; in milliseconds."""
     times = []
@@ -337,6 +376,8 @@ LIMITS = [
     ("100 views of radius 8, 256 x 256", views, "ms", 5),
     ("attacks after moving, 6 points, targets", attacking, "ms", 1),
     ("threats of 30 foes, 64 x 64", threatening, "ms", 10),
+    ("a frame of a hover loop, 64 x 64", hovering, "ms", 1),
+    ("figure of 200 x 200, reach of three turns", drawing, "s", 2),
     ("a turn of 20 units in fog, with trials", turn, "ms", 100),
     ("memory of a movement, 2000 x 2000", memory, "bytes a cell", 24),
 ]

@@ -106,6 +106,35 @@ def sights(draw):
     return board
 
 
+@given(grids(25), st.data())
+def test_a_line_touches_the_cells_it_cuts_or_grazes(grid, data):
+    """Against the cuts of the line with every edge, in rational numbers."""
+    truth = Reference(us.Board(grid, TERRAIN))
+    a, b = (data.draw(st.sampled_from(list(grid))) for _ in range(2))
+    assume(a != b)
+    (ax, ay), (bx, by) = truth.middles[a], truth.middles[b]
+    dx, dy = bx - ax, by - ay
+    expected = {}
+    for cell, (x, y) in truth.middles.items():
+        corners = [(x + u - ax, y + v - ay) for u, v in truth.corners]
+        cuts = []
+        for (u, v), (p, q) in zip(corners, corners[1:] + corners[:1], strict=True):
+            side, other = dx * v - dy * u, dx * q - dy * p
+            if side == 0 or side * other < 0:
+                share = Fraction(side, side - other) if side else 0
+                u, v = u + share * (p - u), v + share * (q - v)
+                cuts.append(Fraction(u * dx + v * dy) / (dx * dx + dy * dy))
+        if cuts and min(cuts) <= 1 and max(cuts) >= 0:
+            expected[cell] = max(min(cuts), 0), min(max(cuts), 1)
+    cells, shares = grid.touched(a, b)
+    found = {us.Cell(*cell): share for cell, share in zip(cells.tolist(), shares, strict=True)}
+    assert set(found) == set(expected)
+    for cell, share in expected.items():
+        assert found[cell] == pytest.approx([float(part) for part in share], abs=1e-12)
+    assert (np.diff(shares[:, 0]) >= 0).all()
+    assert grid.touched(a, a)[0].tolist() == [list(a)]
+
+
 heights = st.sampled_from([0.5, 0, 1, 1.5])
 
 

@@ -1,0 +1,205 @@
+"""Every answer drawn: as figure and in a terminal, in both views, beside each other, moving."""
+
+import re
+from itertools import pairwise
+from types import SimpleNamespace
+
+import numpy as np
+import pytest
+from geometry import KINDS, frames, make_grid
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import Image
+from samples import boards
+from test_draw import polygons
+
+import understep as us
+from understep.draw.terminal import legend as board_legend
+
+
+def told(drawn):
+    """The words of a figure's legend."""
+    return [text.get_text() for box in drawn.artists for text in box.get_texts()]
+
+
+def answers(board):
+    """One of every answer there is, by name; "a" asks."""
+    board.remove("a") if board.unit("a").attack else None
+    unit = next(each for each in board.units() if each.name == "a")
+    goal = list(board.grid)[-1]
+    return {
+        "reach": us.reach(board, "a", turns=2),
+        "route": us.route(board, "a", to=goal),
+        "field": us.field(board, "a", [goal, unit.at]),
+        "areas": us.areas(board, "a"),
+        "attacks": us.attacks(board, "a", attack=us.Attack(1, 2)),
+        "stands": us.stands(board, "a", goal, attack=us.Attack(1, 2)),
+        "threats": us.threats(board, against=unit.side),
+        "view": us.view(board, "a", radius=2),
+        "push": us.push(board, "a", 0, 2),
+        "trial": us.compare(board, "a", goal)[0],
+        "findings": us.check(board),
+        "labels": SimpleNamespace(overlay=lambda: us.labels(board, lambda c: c.col * c.row or "")),
+        "plan": us.wander(board, "a", rng=1),
+    }
+
+
+@settings(max_examples=20)
+@given(boards(cells=20, frame=frames(lift=True)), st.data())
+def test_every_answer_can_be_drawn_in_both_views_and_in_a_terminal(board, data):
+    """What is drawn is marked, and the legends have a word for all of it."""
+    name, answer = data.draw(st.sampled_from(sorted(answers(board).items(), key=lambda x: x[0])))
+    view = data.draw(st.sampled_from([None, "plan", "isometric"]))
+    overlay = answer.overlay()
+    assert all(cell in board.grid for cell in overlay), name
+    drawn = us.figure(board, answer, view=view)
+    words, axes = told(drawn), drawn.axes[0]
+    roles = {mark.role for mark in overlay.values()}
+    known = {
+        "reach": "may end there", "pass": "may only pass", "field": "cost ", "area": "areas",
+        "expanded": "expanded", "attack": "can be attacked", "threat": "can be attacked",
+        "view": "edge of what is seen", "refused": "cannot end", "finding": "to look at",
+        "stand": "stands, the best first", "nearest": "nearest it can get",
+    }  # fmt: skip
+    for role in roles & set(known):
+        assert any(word.startswith(known[role]) for word in words), role
+    layers = [each for each in axes.collections if type(each).__name__ == "PathCollection"]
+    washes = [each for each in layers if each.get_zorder() == 2]
+    washed = {"reach", "field", "area", "expanded"} & roles
+    if washed and name != "attacks":
+        beside = {"refused", "nearest", "pass"} if "field" not in roles else {"goal"}
+        wanted = [cell for cell, mark in overlay.items() if mark.role not in beside]
+        if name != "plan":
+            assert sum(map(polygons, washes)) == len(wanted)
+    texts = [text.get_text() for text in axes.texts]
+    for role in {"field", "label"} & roles:
+        lifted = board if view is None else us.reframe(board, us.Frame(view=view, lift=0.3))
+        free = [cell for cell in overlay.role(role) if lifted.cell_at(lifted.center(cell)) == cell]
+        assert not {overlay[cell].text for cell in free} - set(texts)
+    shown = us.picture(board, answer, width=200).plain
+    assert shown.count("\n") + 1 == board.grid.rows * (2 if board.grid.stagger == 2 else 1)
+    meaning = board_legend(board, answer).plain
+    assert not {"area", "field", "expanded"} & roles or "  " in meaning.splitlines()[-1]
+    if "area" in roles:
+        vacant = [cell for cell in overlay.role("area") if board.unit_at(cell) is None]
+        assert len(re.findall(r" [a-z]\S(?=\s)", shown + " ")) == len(vacant)
+
+
+@given(boards(), st.integers(3, 30))
+def test_a_board_too_wide_is_cut_to_what_fits_around_its_units(board, width):
+    reach, grid = us.reach(board, "a"), board.grid
+    *lines, last = us.picture(board, reach, width=width).plain.split("\n")
+    whole = us.picture(board, reach, width=4 * grid.cols + 2 if width > 400 else 1 << 20).plain
+    if not last.startswith("columns"):
+        assert max(map(len, [*lines, last])) <= width
+        return
+    first, end, every = map(int, re.findall(r"-?\d+", last))
+    assert every == grid.cols > end - first + 1
+    assert grid.first[0] <= first <= end < grid.first[0] + grid.cols
+    assert max(map(len, lines)) <= max(width, 3)
+    middle = sum(edge(cell.col for cell in reach.overlay()) for edge in (min, max)) / 2
+    low, high = grid.first[0], grid.first[0] + grid.cols - 1
+    assert first <= middle + 1 or first == low
+    assert end >= middle - 1 or end == high
+    cells = [cell for cell in grid if first <= cell.col <= end]
+    roomy = us.picture(us.resize(board, grid.cols, grid.rows), reach, width=2 * grid.cols + 2)
+    assert len("".join(lines).split()) <= len(whole.split()) + len(cells)
+    assert set("".join(lines)) <= set(roomy.plain)
+
+
+@given(boards(frame=frames()), frames(lift=True), st.data())
+def test_a_reframed_board_is_the_same_but_for_where_it_lies(board, frame, data):
+    other = us.reframe(board, frame)
+    assert (other.grid.frame, list(other.grid)) == (frame, list(board.grid))
+    assert us.reframe(other, board.grid.frame).grid == board.grid
+    cells = list(board.grid)
+    for facts in (
+        lambda b: [b.terrain(cell) for cell in cells],
+        lambda b: b.elevation.tolist(),
+        lambda b: b.values("depth").tolist(),
+        lambda b: [b.blocks(side).array.tolist() for side in (None, "ours", "theirs")],
+        lambda b: (b.edges(), b.links(), b.units(), b.sides),
+        lambda b: [(cell, us.reach(b, "a", turns=2)[cell]) for cell in us.reach(b, "a", turns=2)],
+    ):
+        assert facts(other) == facts(board)
+    seen = us.reframe(board, us.Frame(view=data.draw(st.sampled_from(["plan", "isometric"]))))
+    route = us.route(board, "a", to=data.draw(st.sampled_from(cells)), accept="nearest")
+    line = us.curve(route, on=seen)
+    ends = seen.grid.center(route.cells)[[0, -1]]
+    assert line.ground[[0, -1]] == pytest.approx(ends, abs=1e-9)
+    moving = us.poses(route, pace=1, on=seen)
+    assert moving.at(99).point == pytest.approx(tuple(seen.center(route.goal)))
+    there = us.curve(us.route(seen, "a", to=route.goal, accept="nearest"))
+    assert line.ground.tolist() == there.ground.tolist()
+    for piece, same in zip(us.ribbon(route, on=seen), us.ribbon(route), strict=True):
+        assert piece._replace(angle=same.angle) == same
+        if piece.heading:
+            assert piece.angle == seen.grid.bearing(piece.heading)
+    smaller = us.Board(us.SquareGrid(1, 1), {"turf": 1})
+    for call in (us.curve, us.ribbon, lambda way, on: us.poses(way, speed=1, on=on)):
+        with pytest.raises(us.InputError, match="on: must be a board of the same cells"):
+            call(route, on=smaller if len(cells) > 1 else "board")
+    with pytest.raises(us.InputError, match="frame: must be a Frame"):
+        us.reframe(board, "isometric")
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_answers_stand_beside_each_other_and_move(kind, tmp_path):
+    board = us.Board(make_grid(kind, 7, 5), {"turf": 1, "deep": None})
+    board.paint("deep", [(3, 0), (3, 1), (3, 2)])
+    for name, side, at in (("scout", "wardens", (1, 1)), ("sapper", "wreckers", (6, 4))):
+        board.add(us.Unit(name, side, us.Movement(3), attack=us.Attack(1, 2)), at=at)
+    route = us.route(board, "scout", to=(5, 0))
+    many = [us.reach(board, "scout"), route, us.areas(board, "scout")]
+    drawn = us.comparison(board, *many, path=tmp_path / "three.svg")
+    assert [axes.get_title(loc="left") for axes in drawn.axes] == [
+        repr(each).strip("<>") for each in many
+    ]
+    assert "<svg" in (tmp_path / "three.svg").read_text()
+    assert not drawn.artists  # legends are for single figures
+    path = tmp_path / "walk.gif"
+    frames = us.animate(board, route, path, size=(420, 300))
+    assert frames == 4 * len(route.steps) + 1
+    with Image.open(path) as moving:
+        assert (moving.n_frames, moving.size) == (frames, (420, 300))
+        stills = []
+        for place in (0, frames // 2, frames - 1):
+            moving.seek(place)
+            stills.append(np.array(moving.convert("L"), dtype=int))
+    for a, b in pairwise(stills):  # the token has moved, and little else
+        assert 0.001 < (np.abs(a - b) > 40).mean() < 0.1
+    for call, rule in (
+        (lambda: us.comparison(board, *many, titles=["one"]), "titles: must be as many"),
+        (lambda: us.comparison(board, *many * 2), "answers: must be one to four"),
+        (lambda: us.animate(board, us.reach(board, "scout"), path), "what: must be a trial"),
+        (lambda: us.animate(board, us.route(board, "scout", (3, 0)), path), "what: must be"),
+        (lambda: us.figure(board, view="above"), "view: must name a choice"),
+    ):
+        with pytest.raises(us.UnderstepError, match=rule):
+            call()
+
+
+@pytest.mark.parametrize(("size", "many"), [((4, 3), "1 cell"), ((22, 14), "5 cells")])
+@pytest.mark.parametrize("y_axis", ["down", "up"])
+def test_the_scale_is_as_long_as_its_cells(size, many, y_axis):
+    frame = us.Frame(cell=(32, 32), y_axis=y_axis)
+    axes = us.figure(us.Board(us.SquareGrid(*size, frame=frame), {"turf": 1})).axes[0]
+    (bar,) = axes.lines
+    count = int(many.split()[0])
+    (_, (x, y), (far, _), _) = bar.get_xydata()
+    assert (far - x, axes.texts[-1].get_text()) == (32 * count, f"{many}, {32 * count} units")
+    low, high = sorted(axes.get_ylim())
+    assert low < y < high
+    assert (y > 32 * size[1]) if y_axis == "down" else (y < -32 * size[1])
+
+
+def test_a_legend_with_too_many_units_counts_them():
+    board = us.Board(us.SquareGrid(9, 9), {"turf": 1})
+    for place, cell in enumerate(list(board.grid)[:50]):
+        side = ["wardens", "wreckers"][place % 2]
+        board.add(us.Unit(f"u{place}", side, us.Movement(1)), at=cell)
+    words = told(us.figure(board))
+    assert words[-2:] == ["wardens: 25 units", "wreckers: 25 units"]
+    found = us.Overlay({us.Cell(0, 8): us.Mark("field", 123.5, "123.5")})
+    assert "124" in us.picture(board, found).plain
+    assert SimpleNamespace(**us.check(board)[0].plain()).kind == us.check(board).plain()[0]["kind"]
