@@ -242,3 +242,16 @@ def test_all_kernels_run_as_they_say():
     files = {name: getattr(getattr(kernel, name), "__file__", ".py") for name in kernel.LAYERS}
     compiled = {name: not file.endswith(".py") for name, file in files.items()}
     assert compiled == dict.fromkeys(kernel.LAYERS, us.kernels() == "compiled")
+
+
+def test_every_page_of_the_cookbook_is_listed_and_has_its_picture():
+    folder = Path(__file__).parents[1] / "docs" / "cookbook"
+    listed = (folder / "README.md").read_text("utf-8")
+    pages = sorted(folder.glob("[0-9]*.md"))
+    assert len(pages) == 11
+    for page in pages:
+        text = page.read_text("utf-8")
+        assert f"]({page.name})" in listed
+        assert f"]({page.stem}.png)" in text
+        assert ">>> drawn = us.figure(" in text
+        assert (folder / f"{page.stem}.png").read_bytes()[:4] == b"\x89PNG"

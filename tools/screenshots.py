@@ -3,12 +3,15 @@
 The terminal view is taken from a real terminal window: it needs Xvfb, xterm and ImageMagick.
 """
 
+import doctest
 import itertools
+import os
 import shutil
 import subprocess
 import sys
 import tempfile
 from pathlib import Path
+from typing import Any
 
 import understep as us
 from understep.cli.common import shipped
@@ -93,6 +96,25 @@ def raised() -> None:
     us.figure(board, us.route(board, "scout", (11, 4)), title=title, path=SHOTS / "raised.png")
 
 
+def cookbook() -> None:
+    """The picture of every page of the cookbook: what its blocks leave as ``drawn``."""
+    for page in sorted((ROOT / "docs" / "cookbook").glob("[0-9]*.md")):
+        names: dict[str, object] = {}
+        for example in doctest.DocTestParser().get_examples(page.read_text("utf-8")):
+            exec(compile(example.source, page.name, "exec"), names)
+        drawn: Any = names["drawn"]
+        drawn.savefig(page.with_suffix(".png"))
+
+
+def play() -> None:
+    """The playable example after some clicks, with no screen."""
+    script = "click 6,6; click 10,8; click 8,7; click 11,9; end; click 8,2; hover 6,4"
+    picture = str(SHOTS / "play.png")
+    command = [sys.executable, str(ROOT / "examples" / "play.py"), "--picture", picture]
+    quiet = {**os.environ, "SDL_VIDEODRIVER": "dummy"}
+    subprocess.run([*command, "--script", f"view; {script}"], check=True, env=quiet)
+
+
 def check(folder: Path) -> None:
     """What a check finds on the fen, once some things have gone wrong there."""
     path = folder / "faulty.board.json"
@@ -125,6 +147,8 @@ def main() -> None:
         understep("compare", "fen", "scout", "18,3", "--png", str(SHOTS / "fen-compare.png"))
     conventions()
     raised()
+    cookbook()
+    play()
     terminal("route fen scout 18,3", SHOTS / "terminal.png")
 
 

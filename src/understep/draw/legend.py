@@ -128,8 +128,9 @@ def _lines(laid: list[Overlay]) -> list[tuple[str, Any]]:
         for mark in {(mark.role, mark.number): mark for mark in overlay.values()}.values():
             if mark.role == "reach":
                 turn = int(mark.number or 1)
-                color = look.TURNS[(turn - 1) % len(look.TURNS)]
-                entries[WORDS["reach"].format(turn)] = Line2D([], [], color=color, lw=2.2)
+                place = (turn - 1) % len(look.TURNS)
+                line = Line2D([], [], color=look.TURNS[place], lw=2.2, ls=look.DASHES[place])
+                entries[WORDS["reach"].format(turn)] = line
             elif mark.role == "view":
                 entries[WORDS["view"]] = Line2D([], [], color=look.INK, lw=1.8, ls=look.SEEN)
                 veil = Patch(fc=look.PAPER, ec=look.FAINT, hatch=look.VEIL, lw=0)

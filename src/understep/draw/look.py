@@ -15,6 +15,8 @@ FACE = "#a8987e"  # the side of raised ground
 WASH = "#c2571a"  # reach
 ROUTE = "#8c1c13"
 TURNS = ("#b0480f", "#7d4f9e", "#2c6b73", "#6b6b2a")  # isochrone of each turn, then again
+#: And its dashes, to be told apart without colour.
+DASHES = ("-", (0, (6, 1.6)), (0, (1.6, 1.2)), (0, (6, 1.6, 1.6, 1.6)))
 
 LINK = (0, (1, 1.2))  # the dashes of a link
 

@@ -24,16 +24,17 @@ def draw_scale(chart: Chart) -> None:
     many = max(each for each in LENGTHS if each == 1 or np.hypot(*one) * each <= room)
     tick = np.array([one[1], -one[0]]) / np.hypot(*one) * size * 0.18
     bar = np.array([tick, (0, 0), one * many, one * many + tick])
+    gap = max(size / 2, 0.02 * (chart.high - chart.low)[1])
     if chart.down > 0:
-        below = chart.high[1] + size / 2 - bar[:, 1].min()
+        below = chart.high[1] + gap - bar[:, 1].min()
     else:
-        below = chart.low[1] - size / 2 - bar[:, 1].max()
+        below = chart.low[1] - gap - bar[:, 1].max()
     bar += (chart.low[0] - bar[:, 0].min(), below)
     chart.axes.plot(*bar.T, color=look.INK, lw=1.4, solid_joinstyle="miter")
     words, far = f"{many} cell{'s' * (many != 1)}", float(np.hypot(*one)) * many
     if grid.frame.view == "plan" and round(far, 6) != many:
         words += f", {far:.6g} units"
-    x, y = bar[2] + (0.4 * size, 0)
+    x, y = bar[2] + (0.8 * gap, 0)
     chart.axes.text(x, y, words, ha="left", va="center", size=9, color=look.INK)
     every = np.concatenate([bar, [chart.low, chart.high]])
     chart.low, chart.high = every.min(axis=0), every.max(axis=0)

@@ -60,7 +60,8 @@ def _draw_reach(chart: Chart, overlay: Overlay) -> None:
             this = [cell for cell, when in turns.items() if when == turn]
             _wash(chart, [this], [(0.76, 0.34, 0.10, 0.2 / turn**0.8)], zorder=2)
             inside = [cell for cell, when in turns.items() if when <= turn]
-            _bound(chart, inside, look.TURNS[(turn - 1) % len(look.TURNS)])
+            place = (turn - 1) % len(look.TURNS)
+            _bound(chart, inside, look.TURNS[place], dashes=look.DASHES[place])
     passing = overlay.role("pass")
     if passing:
         spread = np.array([(-0.2, -0.25), (0.2, -0.25), (-0.3, 0.1), (0.3, 0.1), (0, 0.32)])
@@ -118,11 +119,13 @@ def _wash(chart: Chart, groups: Iterable[list[Cell]], colors: list[Any], zorder:
         chart.axes.add_collection(made)
 
 
-def _bound(chart: Chart, cells: list[Cell], color: str, share: float = 1.0) -> None:
+def _bound(
+    chart: Chart, cells: list[Cell], color: str, share: float = 1.0, dashes: Any = "-"
+) -> None:
     """A line around some cells."""
     from matplotlib.collections import LineCollection
 
     wide = min(2.2, max(0.7, chart.points / 7)) * share
     lines = LineCollection(chart.outline(cells), colors=color, linewidths=wide, zorder=3)
-    lines.set(capstyle="round")
+    lines.set(linestyles=[dashes], capstyle="round" if dashes == "-" else "butt")
     chart.axes.add_collection(lines)
