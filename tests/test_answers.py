@@ -58,7 +58,7 @@ def test_every_answer_can_be_drawn_in_both_views_and_in_a_terminal(board, data):
     known = {
         "reach": "may end there", "pass": "may only pass", "field": "cost ", "area": "areas",
         "expanded": "expanded", "attack": "can be attacked", "threat": "can be attacked",
-        "view": "edge of what is seen", "refused": "cannot end", "finding": "to look at",
+        "view": "edge of what is seen", "refused": "not possible", "finding": "to look at",
         "stand": "stands, the best first", "nearest": "nearest it can get",
     }  # fmt: skip
     for role in roles & set(known):

@@ -73,7 +73,7 @@ def test_the_figure_draws_what_the_answers_say(kind, tmp_path):
     assert dashed[0].get_xydata() == pytest.approx(board.grid.center(route.cells))
     legend = [text.get_text() for box in drawn.artists for text in box.get_texts()]
     assert "deep, impassable" in legend
-    assert {"may end there, turn 1", "may end there, turn 2", "cannot end there"} <= set(legend)
+    assert {"may end there, turn 1", "may end there, turn 2", "not possible there"} <= set(legend)
     assert axes.yaxis_inverted()
     sheet = new_figure((800, 400))
     left, right = sheet.subplots(1, 2)

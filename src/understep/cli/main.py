@@ -97,6 +97,7 @@ def reach(board: us.Board, unit: str, turns: int, as_json: bool, png: str | None
     "--prefer", type=click.Choice(get_args(Prefer)), default="straight", show_default=True
 )
 @click.option("--turns", type=int, help="How many turns it may take; any number if left out.")
+@click.option("--gif", type=click.Path(dir_okay=False), help="Write the way as a moving picture.")
 @output_options
 def route(
     board: us.Board,
@@ -104,6 +105,7 @@ def route(
     to: us.Cell,
     prefer: Prefer,
     turns: int | None,
+    gif: str | None,
     as_json: bool,
     png: str | None,
 ) -> None:
@@ -117,6 +119,8 @@ def route(
         else:
             near = tuple(found.nearest or ())
             say(f"{unit} to {tuple(to)}: no. {found.why}. Nearest it can get: {near}")
+    if gif is not None and found:
+        us.animate(board, found, gif)
     title = f"{board.title}: route of {unit}"
     show_answers(board, found, as_json=found.plain() if as_json else None, png=png, title=title)
     if not found:

@@ -22,7 +22,7 @@ WORDS = {
     "route": "route, turns numbered",
     "goal": "goal",
     "nearest": "nearest it can get",
-    "refused": "cannot end there",
+    "refused": "not possible there",
     "finding": "to look at, by number",
     "view": "edge of what is seen",
     "hidden": "not seen",

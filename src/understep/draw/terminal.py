@@ -39,7 +39,7 @@ MEANING = {
     "reach": "1-9  may end there, in that turn",
     "pass": ":    may only pass",
     "route": "*    route; *1 where turn 1 ends",
-    "refused": "x    cannot end there",
+    "refused": "x    not possible there",
     "nearest": "+    nearest it can get",
     "finding": "!    something to look at",
     "view": "'    seen",
