@@ -45,6 +45,11 @@ class Sight:
     tops: cython.longlong[::1]
     fences: cython.uchar[::1]  # the code of every edge; empty where none hides
     hiding: cython.uchar[::1]  # by code: whether it hides
+    # lines no longer than so much, right or down, that were followed once for all of one shape
+    span: cython.int
+    places: cython.int[::1]  # by how far right and down: where in the tracks; -1: none
+    tracks: cython.uchar[::1]  # for each step the side, and 128 where a corner lies on the line
+    passes: cython.longlong[::1]  # how much of the line is passed by then
     # the line at hand
     across: cython.longlong[::1]  # the cross product of the line and each corner
     along: cython.longlong[::1]  # the dot product of the line and each step
@@ -84,6 +89,10 @@ class Sight:
         self.measure = measure
         self.across = across
         self.along = along
+        self.span = -1
+        self.places = corners
+        self.tracks = exists
+        self.passes = across
         self.met = 0
         self.met_side = -1
         self.touches = 0
@@ -155,16 +164,66 @@ class Sight:
             self.along[side + half] = -product
         return right * x + down * y
 
+    def remember(self, span, places, tracks, passes) -> None:
+        """Set the lines that are known already."""
+        self.span = span
+        self.places = places
+        self.tracks = tracks
+        self.passes = passes
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def leaves_by(
+        self, side: cython.int, offset: cython.longlong, nudge: cython.longlong
+    ) -> cython.int:
+        """The side by which a line leaves a cell that lies so far from it, looked for from one on."""
+        after: cython.int
+        left: cython.longlong = self.across[side]
+        right: cython.longlong
+        while True:  # it goes on much as it came
+            after = side + 1 if side + 1 < self.sides else 0
+            right = self.across[after]
+            if offset + left < nudge and offset + right >= nudge:
+                return side
+            side = after
+            left = right
+
+    def record(self, x: int, y: int, nudge: int, start: int) -> int:
+        """Follow a line so far right and down, and write its track; return where that ends."""
+        side: cython.int = 0
+        after: cython.int
+        over: cython.int = 0
+        down: cython.int = 0
+        place: cython.int = start
+        bend: cython.longlong = nudge
+        offset: cython.longlong = 0
+        passed: cython.longlong = 0
+        self.aim(x, y)
+        while over != x or down != y:
+            side = self.leaves_by(side, offset, bend)
+            after = side + 1 if side + 1 < self.sides else 0
+            self.tracks[place] = side + (128 if offset + self.across[after] == 0 else 0)
+            offset += self.across[side] + self.across[after]
+            passed += self.along[side]
+            self.passes[place] = passed
+            over += self.steps[2 * side]
+            down += self.steps[2 * side + 1]
+            place += 1
+        return place
+
     @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
     def clear_way(
         self, start: cython.int, end: cython.int, length: cython.longlong, nudge: cython.longlong,
-        low: cython.longlong, rise: cython.longlong,
+        low: cython.longlong, rise: cython.longlong, track: cython.int,
     ) -> cython.int:
-        """Follow the line that `aim` was given, nudged left (0) or right (1): whether it is clear.
+        """Follow a line, nudged left (0) or right (1): whether it is clear.
 
-        ``low`` is the height it starts from and ``rise`` by how much it ends higher.
+        The one whose track starts there, or for -1 the one that `aim` was given. ``low`` is the
+        height it starts from and ``rise`` by how much it ends higher.
         """
         row: cython.int = start // self.cols
         col: cython.int = start - row * self.cols
@@ -178,19 +237,22 @@ class Sight:
         offset: cython.longlong = 0  # of the cell's middle from the line
         passed: cython.longlong = 0  # of the line, up to where it is nearest to the middle
         self.touches = 0
-        left: cython.longlong  # the corners of the side it leaves by
-        right: cython.longlong
         while cell != end:
-            left = self.across[side]
-            while True:  # it goes on much as it came
+            if track >= 0:
+                side = self.tracks[track]
+                passed = self.passes[track]
+                track += 1
+                if side >= 128:
+                    side -= 128
+                    self.touches = 1
+            else:
+                side = self.leaves_by(side, offset, nudge)
                 after = side + 1 if side + 1 < self.sides else 0
-                right = self.across[after]
-                if offset + left < nudge and offset + right >= nudge:
-                    break
-                side = after
-                left = right
-            if offset + right == 0:
-                self.touches = 1
+                if offset + self.across[after] == 0:
+                    self.touches = 1
+                # over a side lies what its corners add up to
+                offset += self.across[side] + self.across[after]
+                passed += self.along[side]
             way = side * ways
             index = 2 * (self.line(col, row) * self.directions + way)
             col += self.deltas[index]
@@ -213,8 +275,6 @@ class Sight:
                 ]:
                     return 0
             cell = beyond
-            offset += left + right  # over a side lies what its corners add up to
-            passed += self.along[side]
             if cell != end and (self.tops[cell] - low) * length > rise * passed:
                 self.met = cell
                 self.met_side = -1
@@ -232,17 +292,29 @@ class Sight:
         col: cython.int = start - row * self.cols
         to_row: cython.int = end // self.cols
         to_col: cython.int = end - to_row * self.cols
-        length: cython.longlong = self.aim(
-            self.x_of(to_col, to_row) - self.x_of(col, row),
-            self.y_of(to_col, to_row) - self.y_of(col, row),
-        )
+        x: cython.int = self.x_of(to_col, to_row) - self.x_of(col, row)
+        y: cython.int = self.y_of(to_col, to_row) - self.y_of(col, row)
         low: cython.longlong = self.ground[start] + eye
         rise: cython.longlong = self.ground[end] + height - low
-        if self.clear_way(start, end, length, 0, low, rise):
+        length: cython.longlong
+        track: cython.int = -1
+        place: cython.int
+        if -self.span <= x and x <= self.span and -self.span <= y and y <= self.span:
+            place = 2 * ((x + self.span) * (2 * self.span + 1) + y + self.span)
+            track = self.places[place]
+        if track >= 0:
+            length = cython.cast(cython.longlong, x) * x * self.wide + (
+                cython.cast(cython.longlong, y) * y * self.high
+            )
+        else:
+            length = self.aim(x, y)
+        if self.clear_way(start, end, length, 0, low, rise, track):
             return 1
         if self.touches == 0:  # up to where it ended, there is nothing to be nudged off
             return 0
-        return self.clear_way(start, end, length, 1, low, rise)
+        if track >= 0:
+            track = self.places[place + 1]
+        return self.clear_way(start, end, length, 1, low, rise, track)
 
     def clear(self, start: int, end: int, eye: int, height: int) -> tuple[bool, int, int]:
         """Whether one cell is seen from another; where not, the cell that is in the way.

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
+from fractions import Fraction
+from functools import cache
 from threading import Lock, local
 from typing import Any
 
@@ -13,6 +16,9 @@ from understep.boards.cost import exact
 from understep.errors import CostError, InputError
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
+from understep.grids.hexes import HexGrid
+from understep.grids.square import SquareGrid
+from understep.grids.systems import Top
 from understep.moves import kernel
 from understep.moves.kernel import blank, view
 from understep.moves.workspace import MEASURES, layered
@@ -34,6 +40,10 @@ FLAT = (
     [-1, -1, 1, -1, 2, 0, 1, 1, -1, 1, -2, 0],
     [0, -2, 3, -1, 3, 1, 0, 2, -3, 1, -3, -1], 1, 3,
 )  # fmt: skip
+SHAPES = SQUARE, POINTY, FLAT  # by stagger
+TOPS: tuple[Top, Top] = "pointy", "flat"
+SPAN = 24  # lines no longer than so much are followed once: twelve cells along a row of squares
+MOST_TRACKED = 1 << 16
 
 
 class Lines(Watcher):
@@ -104,9 +114,15 @@ class Lines(Watcher):
 
 
 def _sight(grid: Grid) -> Any:
-    corners, steps, wide, high = (
-        SQUARE if not grid.stagger else POINTY if grid.stagger == 1 else FLAT
-    )
+    """The kernel for a grid, which knows the short lines of its kind."""
+    sight = _bare(grid)
+    sight.remember(SPAN, *map(view, _tracks(grid.stagger)))
+    return sight
+
+
+def _bare(grid: Grid) -> Any:
+    """The kernel for a grid, with no line known yet."""
+    corners, steps, wide, high = SHAPES[grid.stagger]
     ways = len(grid.directions)
     products = [np.zeros(6, dtype=np.int64) for _ in range(2)]
     exists = NONE if grid.whole else grid.exists.astype(np.uint8).ravel()
@@ -118,15 +134,36 @@ def _sight(grid: Grid) -> Any:
     )  # fmt: skip
 
 
+@cache
+def _tracks(stagger: int) -> tuple[NDArray[Any], ...]:
+    """All lines up to `SPAN` right and down, followed once: places, tracks, passes."""
+    grid = SquareGrid(1, 1) if not stagger else HexGrid(1, 1, top=TOPS[stagger - 1])
+    sight, wide = _bare(grid), 2 * SPAN + 1
+    places = np.full(2 * wide * wide, -1, dtype=np.int32)
+    found = np.zeros(MOST_TRACKED, dtype=np.uint8), np.zeros(MOST_TRACKED, dtype=np.int64)
+    sight.remember(SPAN, view(places), *map(view, found))
+    (a, b, c, d), end = SHAPES[stagger][1][:4], 0  # two steps that lead to every middle
+    for p, q in itertools.product(range(-SPAN, SPAN + 1), repeat=2):
+        x, y = p * a + q * c, p * b + q * d
+        if max(abs(x), abs(y)) <= SPAN and (x or y):
+            for nudge in (0, 1):
+                places[2 * ((x + SPAN) * wide + y + SPAN) + nudge] = end
+                end = sight.record(x, y, nudge, end)
+    return places, *(each[:end].copy() for each in found)
+
+
 def lines(board: Board) -> Lines:
     """The lines of sight of a board."""
     return board.derived("sight", lambda: Lines(board))
 
 
 def height(value: Any, argument: str) -> int:
-    """A height above the ground in thousandths of a level."""
+    """A height above the ground in thousandths of a level, the nearest, of two the even one."""
     if type(value) in (int, float) and 0 <= value <= MOST_HEIGHT:
         return round(float(value) * FINEST)
+    if type(value) is Fraction and 0 <= value.numerator <= MOST_HEIGHT * value.denominator:
+        whole, rest = divmod(value.numerator * FINEST, value.denominator)
+        return whole + (2 * rest + whole % 2 > value.denominator)
     try:
         found = exact(value, argument)
     except CostError:

@@ -147,7 +147,9 @@ def seen(board: Board, looks: Iterable[tuple[Cell, int | None, Cost]], target: C
     found = [_from(kept, board, *look, target) for look in looks]
     if len(found) == 1:
         return found[0]
-    return np.unique(np.concatenate([np.zeros(0, np.int64), *found]))
+    every = np.sort(np.concatenate([np.zeros(0, np.int64), *found]))
+    seen_once: IntArray = every[np.append(True, every[1:] != every[:-1])[: len(every)]]
+    return seen_once
 
 
 def _from(
