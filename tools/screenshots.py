@@ -144,6 +144,7 @@ def main() -> None:
         check(Path(folder))
         understep("sight", "fen", "lookout", "--png", str(SHOTS / "fen-sight.png"))
         understep("attack", "fen", "lookout", "--png", str(SHOTS / "fen-attack.png"))
+        understep("survey", "--seeds", "0:20", "--png", str(SHOTS / "survey.png"))
         understep("compare", "fen", "scout", "18,3", "--png", str(SHOTS / "fen-compare.png"))
     conventions()
     raised()

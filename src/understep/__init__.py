@@ -6,6 +6,7 @@ moves    movement rules, reach and routes, by one compiled kernel
 sight    lines of sight, and what is seen from a place
 actions  what units do to each other
 overlay  an answer as plain data for the game to draw
+worlds   a demo land of any size, surveys over many boards
 files    board files
 draw     figures and terminal views, to see what the rules decided
 errors   what can go wrong, as one tree
@@ -74,6 +75,7 @@ if TYPE_CHECKING:
     from understep.boards.scatter import assort, scatter
     from understep.boards.shapes import bitmap, box, circle, polygon, strip
     from understep.draw.animation import animate
+    from understep.draw.chart import chart
     from understep.draw.comparison import comparison
     from understep.draw.curve import Curve, curve
     from understep.draw.figure import figure
@@ -95,6 +97,8 @@ if TYPE_CHECKING:
     from understep.sight.fog import fog
     from understep.sight.sees import Sighting, sees
     from understep.sight.view import View, view
+    from understep.worlds.delta import delta
+    from understep.worlds.survey import Answer, Summary, Survey, survey
 
 __version__ = "0.1.0"
 
@@ -102,6 +106,7 @@ __version__ = "0.1.0"
 _LATER = {
     "Aim": "understep.actions.attacks",
     "Alert": "understep.actions.alert",
+    "Answer": "understep.worlds.survey",
     "Areas": "understep.moves.areas",
     "Attacks": "understep.actions.attacks",
     "Curve": "understep.draw.curve",
@@ -125,6 +130,8 @@ _LATER = {
     "Stand": "understep.actions.stands",
     "Stands": "understep.actions.stands",
     "Stride": "understep.actions.walk",
+    "Summary": "understep.worlds.survey",
+    "Survey": "understep.worlds.survey",
     "Threats": "understep.actions.threats",
     "Trial": "understep.moves.trace",
     "Turns": "understep.actions.turns",
@@ -138,6 +145,7 @@ _LATER = {
     "bitmap": "understep.boards.shapes",
     "board_schema": "understep.files.schema",
     "box": "understep.boards.shapes",
+    "chart": "understep.draw.chart",
     "chase": "understep.actions.alert",
     "check": "understep.moves.check",
     "circle": "understep.boards.shapes",
@@ -146,6 +154,7 @@ _LATER = {
     "cover": "understep.boards.cover",
     "cover_shares": "understep.boards.cover",
     "curve": "understep.draw.curve",
+    "delta": "understep.worlds.delta",
     "depth_order": "understep.grids.depth",
     "explain": "understep.moves.explain",
     "field": "understep.moves.field",
@@ -176,6 +185,7 @@ _LATER = {
     "shift": "understep.boards.resize",
     "stands": "understep.actions.stands",
     "strip": "understep.boards.shapes",
+    "survey": "understep.worlds.survey",
     "threats": "understep.actions.threats",
     "trace": "understep.moves.trace",
     "view": "understep.sight.view",
@@ -187,6 +197,7 @@ _LATER = {
 __all__ = [
     "Aim",
     "Alert",
+    "Answer",
     "Areas",
     "Attack",
     "Attacks",
@@ -244,6 +255,8 @@ __all__ = [
     "Stands",
     "Step",
     "Stride",
+    "Summary",
+    "Survey",
     "Terrain",
     "Threats",
     "Trial",
@@ -263,6 +276,7 @@ __all__ = [
     "block",
     "board_schema",
     "box",
+    "chart",
     "chase",
     "check",
     "circle",
@@ -273,6 +287,7 @@ __all__ = [
     "cover",
     "cover_shares",
     "curve",
+    "delta",
     "depth_order",
     "explain",
     "field",
@@ -309,6 +324,7 @@ __all__ = [
     "stack",
     "stands",
     "strip",
+    "survey",
     "threats",
     "trace",
     "view",

@@ -22,6 +22,7 @@ from understep.cli.compare import compare
 from understep.cli.convert import convert
 from understep.cli.demo import demo
 from understep.cli.sight import sight
+from understep.cli.survey import survey
 from understep.draw.labels import Label, label_texts
 from understep.moves.labels import Prefer
 
@@ -43,6 +44,7 @@ main.add_command(check)
 main.add_command(compare)
 main.add_command(convert)
 main.add_command(sight)
+main.add_command(survey)
 
 
 @main.command()

@@ -13,6 +13,7 @@ from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves import kernel
 from understep.moves.answer import KnownTo, rules_of
+from understep.moves.chokes import cut_points
 from understep.moves.kernel import view
 from understep.moves.links import chained
 from understep.moves.movement import Movement
@@ -137,24 +138,31 @@ class Areas:
 
     def _crossings(self) -> IntArray:
         """Pairs of areas for every step from one to another."""
+        found: IntArray = self._area[self._steps()].astype(np.int64)
+        apart: IntArray = found[found[:, 0] != found[:, 1]]
+        return apart
+
+    def _steps(self) -> IntArray:
+        """Pairs of cells for every step and link that can be taken, by number."""
         grid = self._board.grid
-        homes = np.flatnonzero(self._stands).astype(np.int32)
+        homes = np.flatnonzero(self._stands)
         lines = grid.lines(grid.cells_of(homes)) if grid.stagger else 0
         shifts = grid.shifts.reshape(2, -1)
-        pairs = [np.zeros((0, 2), dtype=np.int64)]
+        pairs = [self._far[self._stands[self._far[:, 0]] > 0].astype(np.int64)]
         for way in range(len(grid.directions)):
             open_ways = self._codes[homes, way] > 1
-            starts = homes[open_ways]
-            ends = (homes + shifts[lines, way])[open_ways]
-            across = self._area[starts] != self._area[ends]
-            ends = self._area[ends[across]]
-            pairs.append(np.stack([self._area[starts[across]], ends], axis=-1).astype(np.int64))
-        starts, ends = self._far.T
-        kept = self._stands[starts] > 0
-        pairs.append(np.stack([self._area[starts[kept]], self._area[ends[kept]]], axis=-1))
-        joined: IntArray = np.concatenate(pairs)
-        apart: IntArray = joined[joined[:, 0] != joined[:, 1]]
-        return apart
+            ends = homes + shifts[lines, way]
+            pairs.append(np.stack([homes, ends], axis=-1)[open_ways])
+        return np.concatenate(pairs)
+
+    @cached_property
+    def chokes(self) -> Cells:
+        """The cells whose loss parts an area, for steps that lead both ways; row by row.
+
+        Articulation points of its steps.
+        """
+        found = cut_points(self._steps())
+        return Cells(self._board.grid.cells_of(np.array(found, dtype=np.int64)))
 
 
 class _Kept(Watcher):

@@ -1,0 +1,124 @@
+"""The command that asks the same questions of many boards."""
+
+from __future__ import annotations
+
+import json
+import sys
+from concurrent.futures import ProcessPoolExecutor
+from contextlib import nullcontext
+from functools import partial
+from multiprocessing import get_context
+from pathlib import Path
+from typing import Any
+
+import click
+from rich.console import Console
+from rich.progress import Progress
+from rich.table import Table
+
+import understep as us
+from understep.cli.common import say
+from understep.worlds.questions import QUESTIONS
+
+ENDING = ".board.json"
+
+
+class SeedsArgument(click.ParamType[range]):
+    """Seeds as ``first:end``, the end left out."""
+
+    name = "first:end"
+
+    def convert(self, value: Any, param: Any, ctx: Any) -> range:
+        """Read the pair."""
+        first, _, end = str(value).partition(":")
+        if not (first.isdigit() and end.isdigit() and int(first) < int(end)):
+            self.fail(f"{value!r} are no seeds; type first:end, such as 0:20")
+        return range(int(first), int(end))
+
+
+@click.command()
+@click.argument(
+    "folder", type=click.Path(exists=True, file_okay=False, path_type=Path), required=False
+)
+@click.option(
+    "--seeds", type=SeedsArgument(), help="Ask pieces of the demo land of these seeds instead."
+)
+@click.option(
+    "--question", "questions", type=click.Choice(list(QUESTIONS)), multiple=True,
+    help="Ask this; may be given several times. All, if left out.",
+)  # fmt: skip
+@click.option("--workers", default=1, show_default=True, help="How many processes work on it.")
+@click.option(
+    "--out", type=click.Path(file_okay=False, path_type=Path),
+    help="Write survey.csv and survey.json there, and go on where an earlier run was cut off.",
+)  # fmt: skip
+@click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
+@click.option(
+    "--png", type=click.Path(dir_okay=False), help="Draw a chart into FILE (.png, .svg, .pdf)."
+)
+def survey(
+    folder: Path | None,
+    seeds: range | None,
+    questions: tuple[str, ...],
+    workers: int,
+    out: Path | None,
+    as_json: bool,
+    png: str | None,
+) -> None:
+    """Ask the same questions of all boards in FOLDER, or of many seeds.
+
+    Exit status 1 where a board failed.
+    """
+    if (folder is None) == (seeds is None):
+        raise click.UsageError("type a folder of board files, or --seeds first:end")
+    if workers < 1:
+        raise click.UsageError("--workers must be 1 or more")
+    boards: dict[str, Any] = {f"delta {seed}": partial(us.delta, seed) for seed in seeds or ()}
+    if folder is not None:
+        for path in sorted(folder.glob(f"*{ENDING}")):
+            boards[path.name.removesuffix(ENDING)] = partial(us.load, path)
+        if not boards:
+            raise click.UsageError(f"there are no files *{ENDING} in {folder}")
+    if out is not None:
+        out.mkdir(parents=True, exist_ok=True)
+    log = None if out is None else out / "survey.log"
+    pool: Any = nullcontext(None)
+    if workers > 1:  # new processes, not copies of one that has threads
+        pool = ProcessPoolExecutor(workers, mp_context=get_context("spawn"))
+    with pool as executor, Progress(console=Console(stderr=True), transient=True) as progress:
+        task = progress.add_task("asking", total=len(boards))
+        found = us.survey(
+            boards, questions or tuple(QUESTIONS), executor=executor, log=log,
+            told=lambda name, done, _: progress.update(task, completed=done, description=name),
+        )  # fmt: skip
+    if out is not None:
+        (out / "survey.csv").write_text(found.csv(), encoding="utf-8", newline="")
+        (out / "survey.json").write_text(json.dumps(found.plain(), indent=1), encoding="utf-8")
+    if png is not None:
+        what = f"Boards in {folder.name}" if folder is not None else "Lands of the delta"
+        us.chart(found, title=f"{what}: what was asked of them", path=png)
+    if as_json:
+        click.echo(json.dumps(found.plain()))
+    else:
+        _tell(found, len(boards))
+        files = [] if out is None else [out / "survey.csv", out / "survey.json"]
+        for written in (*files, *([] if png is None else [png])):
+            say(f"written: {written}")
+    if found.errors:
+        sys.exit(1)
+
+
+def _tell(found: us.Survey, many: int) -> None:
+    """The summary, and what failed."""
+    table = Table("question", "subject", "boards", "least", "middle", "average", "most", box=None)
+    for row in found.summary:
+        numbers = [
+            "" if each is None else f"{each:.4g}"
+            for each in (row.least, row.middle, row.average, row.most)
+        ]
+        table.add_row(row.question, row.subject, str(row.boards), *numbers)
+    failed = {row.board for row in found.errors}
+    say(f"{many} boards asked, {len(failed)} failed")
+    Console().print(table)
+    for each in found.errors:
+        say(f"  {each.board}{', ' + each.question if each.question else ''}: {each.error}")

@@ -1,0 +1,1 @@
+"""Surveys over many boards, and the demo world."""
