@@ -6,7 +6,7 @@ moves    movement rules, reach and routes, by one compiled kernel
 sight    lines of sight, and what is seen from a place
 actions  what units do to each other
 overlay  an answer as plain data for the game to draw
-worlds   a demo land of any size, surveys over many boards
+worlds   large lands in sectors, a demo land of any size, surveys over many boards
 files    board files
 draw     figures and terminal views, to see what the rules decided
 errors   what can go wrong, as one tree
@@ -99,6 +99,7 @@ if TYPE_CHECKING:
     from understep.sight.view import View, view
     from understep.worlds.delta import delta
     from understep.worlds.survey import Answer, Summary, Survey, survey
+    from understep.worlds.world import World
 
 __version__ = "0.1.0"
 
@@ -137,6 +138,7 @@ _LATER = {
     "Turns": "understep.actions.turns",
     "View": "understep.sight.view",
     "Walk": "understep.actions.walk",
+    "World": "understep.worlds.world",
     "animate": "understep.draw.animation",
     "approach": "understep.actions.approach",
     "areas": "understep.moves.areas",
@@ -266,6 +268,7 @@ __all__ = [
     "View",
     "Walk",
     "Within",
+    "World",
     "__version__",
     "animate",
     "approach",

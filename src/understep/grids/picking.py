@@ -62,10 +62,11 @@ def _entry(outline: FloatArray, x: FloatArray, down: float) -> FloatArray:
     """Where upright lines at x enter a convex polygon from above, y down from its middle."""
     starts, ends = outline, np.roll(outline, -1, axis=0)
     low, high = np.minimum(starts, ends)[:, 0], np.maximum(starts, ends)[:, 0]
-    upright = high - low < 1e-12 * np.ptp(outline[:, 0])
+    close = 1e-12 * np.ptp(outline[:, 0])  # corners over each other are only as good as rounding
+    upright = high - low < close
     slope = (ends - starts)[:, 1] / np.where(upright, 1.0, (ends - starts)[:, 0])
     x = np.clip(x, outline[:, 0].min(), outline[:, 0].max())[:, None]
     y = down * (starts[:, 1] + slope * (np.clip(x, low, high) - starts[:, 0]))
-    over = (x >= low) & (x <= high) & ~upright
+    over = (x >= low - close) & (x <= high + close) & ~upright
     found: FloatArray = np.where(over, y, np.inf).min(axis=1)
     return found

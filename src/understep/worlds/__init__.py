@@ -1,1 +1,1 @@
-"""Surveys over many boards, and the demo world."""
+"""Large lands in sectors, the demo land, surveys over many boards."""

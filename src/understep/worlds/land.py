@@ -1,0 +1,100 @@
+"""Land: the ground of a sector, and boards cut from several."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.boards.edges import Laid
+from understep.boards.links import Link
+from understep.errors import InputError
+from understep.grids.cell import Cell
+from understep.worlds.rect import Rect
+
+
+class Land:
+    """A sector that is awake."""
+
+    def __init__(self, board: Board | None, rect: Rect) -> None:
+        if board is not None:
+            if not isinstance(board, Board) or board.units():
+                raise InputError("make", "must give a Board without units, or None", board)
+            grid = board.grid
+            if (tuple(grid.first), grid.size) != ((rect.left, rect.top), rect.size):
+                rule = f"must give a board of {rect.size} from {(rect.left, rect.top)}"
+                raise InputError("make", rule, board)
+        #: None: there are no cells.
+        self.board = board
+        self._saved = None if board is None else board.state
+        self._first = Cell(rect.left, rect.top)
+
+    @property
+    def altered(self) -> bool:
+        """Whether it is not as it was made, or saved last."""
+        return self.board is not None and self.board.state != self._saved
+
+    @property
+    def levels(self) -> tuple[float, ...]:
+        """Its lowest and its highest level."""
+        if self.board is None:
+            return ()
+        return float(self.board.elevation.min()), float(self.board.elevation.max())
+
+    def save(self, save: Callable[[Cell, Board], None] | None) -> None:
+        """Save it, if it was altered."""
+        if self.board is not None and self.altered and save is not None:
+            save(self._first, self.board)
+            self._saved = self.board.state
+
+
+def cut(rect: Rect, boards: Sequence[Board], seams: Iterable[Laid], links: Iterable[Link]) -> Board:
+    """A board of a rectangle, from those of the sectors that it touches."""
+    if not boards:
+        raise InputError("first", "there are no cells", tuple(rect[:2]))
+    model = boards[0]
+    shape = rect.bottom - rect.top, rect.right - rect.left
+    exists = np.zeros(shape, dtype=bool)
+    codes = np.zeros(shape, dtype=np.uint8)
+    levels = np.zeros(shape)
+    values = {name: np.empty(shape, dtype=object) for name in model.properties}
+    for board in boards:
+        if (board.terrains, board.edge_kinds) != (model.terrains, model.edge_kinds):
+            raise InputError("make", "must give the same terrains and edges for all sectors", board)
+        here, there = _overlap(rect, board)
+        exists[here] = board.grid.exists[there]
+        codes[here] = board.terrain_codes()[there]
+        levels[here] = board.elevation[there]
+        for name, layer in values.items():
+            layer[here] = board.values(name)[there]
+    grid = model.grid.resized(*rect.size, (rect.left, rect.top), None if exists.all() else exists)
+    made = Board(grid, dict(model.terrains), None, model.edge_kinds, model.properties)
+    for code, name in enumerate(model.terrains):
+        made.paint(name, (codes == code) & exists)
+    cells = grid.cells
+    at = grid.index(cells)
+    made.raise_to(levels[at], cells)
+    for name, layer in values.items():
+        made.set_value(name, layer[at].tolist(), cells)
+    for board in boards:
+        for side in (None, *board.barred_sides):
+            made.block([cell for cell in board.blocks(side) if rect.holds([cell])], side)
+    for edge in (edge for part in (*(b.edges() for b in boards), seams) for edge in part):
+        if rect.holds(edge[:2]):
+            made.set_edge(edge.a, edge.b, edge.kind, edge.both, edge.is_open)
+    for link in (link for part in (*(b.links() for b in boards), links) for link in part):
+        if rect.holds(link[:2]):
+            made.link(link.a, link.b, link.cost, link.both, link.kind)
+    return made
+
+
+def _overlap(rect: Rect, board: Board) -> tuple[tuple[slice, slice], tuple[slice, slice]]:
+    """Where a board's cells lie in an array of a rectangle's, and these in one of the board's."""
+    (left, top), (cols, rows) = board.grid.first, board.grid.size
+    low = max(rect.left, left), max(rect.top, top)
+    high = min(rect.right, left + cols), min(rect.bottom, top + rows)
+    parts = []
+    for col, row in ((rect.left, rect.top), (left, top)):
+        parts.append((slice(low[1] - row, high[1] - row), slice(low[0] - col, high[0] - col)))
+    return parts[0], parts[1]

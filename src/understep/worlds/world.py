@@ -1,0 +1,406 @@
+"""World: a land too large for one board, in sectors that are awake while they are wanted."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
+from itertools import product
+from typing import Any, TypeAlias
+from weakref import WeakKeyDictionary
+
+from understep.boards.board import Board
+from understep.boards.edges import Laid
+from understep.boards.links import Link
+from understep.boards.unit import Unit
+from understep.errors import CellError, InputError, NameUnknownError, OccupiedError, StaleError
+from understep.grids.cell import Cell, CellLike, one_cell
+from understep.moves.answer import home, movement_of
+from understep.moves.ask import route as find_route
+from understep.moves.route import Route
+from understep.moves.steps import step_table
+from understep.worlds.changes import Changes
+from understep.worlds.land import Land, cut
+from understep.worlds.rect import Rect
+
+Make: TypeAlias = Callable[[Cell, int, int], Board]
+Save: TypeAlias = Callable[[Cell, Board], None]
+RIM = 3  # cells beyond what is looked at that can still matter: corners, zones, slopes
+
+
+class World:
+    """A land in sectors, each a board that is made when it is first wanted.
+
+    What is asked and done happens on boards cut from it, across all seams, by the same calls as on
+    any board: cells keep their addresses. `keep` takes over what was done there. Units, links that
+    lead from sector to sector, and edges on seams are the world's and always at hand.
+
+    Parameters
+    ----------
+    make
+        Gives a sector: a function of its first cell, columns and rows. Called again when it is
+        wanted again, so it must give what was saved last; without units.
+    cols, rows
+        The size of the world, from (0, 0).
+    sector
+        Columns and rows of a sector.
+    awake
+        How many sectors may be awake at once; the least recently used are released.
+    save
+        Called with the first cell and the board of a sector that was altered, before it is
+        released, and by `save`. Without it altered sectors stay awake, so that nothing is lost.
+
+    Raises
+    ------
+    InputError
+        Sizes that are not whole numbers of 1 or more.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> world = us.World(lambda first, cols, rows: us.delta(
+    ...     7, cols, rows, first=first, units=False), 10_000, 10_000)
+    >>> scout = us.Unit("scout", "wardens", us.Movement(points=8))
+    >>> scout = world.add(scout, at=(5_000, 4_998))
+    >>> board = world.around("scout")
+    >>> len(us.reach(board, "scout")), board.grid.size
+    (120, (23, 23))
+    >>> route = world.route("scout", (5_060, 5_010))
+    >>> done = us.walk(board, "scout", us.route(board, "scout", to=(5_004, 5_000))).finish()
+    >>> world.keep(board)
+    >>> tuple(world.unit("scout").at), world.awake
+    ((5002, 5000), 6)
+    """
+
+    def __init__(
+        self, make: Make, cols: int, rows: int, *, sector: int = 64, awake: int = 64,
+        save: Save | None = None,
+    ) -> None:  # fmt: skip
+        for name, value in (("cols", cols), ("rows", rows), ("sector", sector), ("awake", awake)):
+            if type(value) is not int or value < 1:
+                raise InputError(name, "must be a whole number of 1 or more", value)
+        self._make, self._save = make, save
+        self._most, self._sector = awake, sector
+        #: Columns and rows.
+        self.size = cols, rows
+        self._lands: OrderedDict[tuple[int, int], Land] = OrderedDict()
+        self._units: dict[str, Unit] = {}
+        self._seams: dict[tuple[Cell, Cell], Laid] = {}
+        self._links: dict[tuple[Cell, Cell], Link] = {}
+        self._boards: WeakKeyDictionary[Board, tuple[Board, dict[tuple[int, int], int]]]
+        self._boards = WeakKeyDictionary()
+        self._edits: dict[tuple[int, int], int] = {}  # how often each sector was altered
+
+    def __repr__(self) -> str:
+        cols, rows = self.size
+        return f"World({cols}, {rows}, {self.awake} sectors awake, {len(self._units)} units)"
+
+    @property
+    def awake(self) -> int:
+        """How many sectors are awake."""
+        return len(self._lands)
+
+    # units
+
+    def unit(self, name: str) -> Unit:
+        """A unit by name, as it is.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        """
+        try:
+            return self._units[name]
+        except (KeyError, TypeError):
+            raise NameUnknownError("name", "unit", name, self._units) from None
+
+    def units(self, side: str | None = None) -> tuple[Unit, ...]:
+        """All units, or those of a side, in the order they came."""
+        return tuple(unit for unit in self._units.values() if side in (None, unit.side))
+
+    def add(self, unit: Unit, at: CellLike) -> Unit:
+        """Put a unit down.
+
+        Raises
+        ------
+        InputError
+            A name that is taken, or ground on which it cannot stand.
+        OccupiedError
+            Somebody stands there.
+        CellError
+            ``at`` is no cell of the world.
+        """
+        if unit.name in self._units:
+            raise InputError("unit", "there is one of this name", unit.name)
+        cell = one_cell(at, "at")
+        far = _rim(unit)
+        board = self.board((cell.col - far, cell.row - far), 2 * far + 1, 2 * far + 1)
+        board.add(unit, at=cell)
+        self.keep(board)
+        return self._units[unit.name]
+
+    # boards cut from it
+
+    def board(self, first: CellLike, cols: int, rows: int) -> Board:
+        """A board cut from the world, with the units that stand on it whole.
+
+        A new one, that has nothing to undo: it does not follow the world, and the world follows it
+        when it is given to `keep`. What lies beyond the world is left out.
+
+        Raises
+        ------
+        CellError
+            Nothing of it lies in the world.
+        """
+        start = one_cell(first, "first")
+        rect = Rect(start.col, start.row, start.col + cols, start.row + rows).inside(*self.size)
+        if rect is None:
+            raise CellError("first", f"nothing of it lies in a world of {self.size}", tuple(start))
+        return self._cut(rect)
+
+    def _cut(self, rect: Rect) -> Board:
+        lands = [self._land(key) for key in self._keys(rect)]
+        seams = list(self._seams.values())
+        made = cut(rect, [land.board for land in lands if land.board], seams, self._links.values())
+        for unit in self._units.values():
+            if rect.holds(made.covered(unit)):
+                made.add(unit.changed(at=None), at=home(unit))
+        made.forget()
+        marks = {key: self._edits.get(key, 0) for key in self._keys(rect)}
+        self._boards[made] = made.copy(), marks
+        return made
+
+    def around(self, unit: str, *, turns: int = 1, margin: int = 0) -> Board:
+        """A board around a unit, as large as its reach in some turns, sight and attacks ask for.
+
+        Its reach, what it sees, and what it can attack after moving are there what they would be on
+        one board of the whole world. For a unit that sees any distance ``margin`` decides how far.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        InputError
+            Steps that cost nothing: then no board is large enough but the whole.
+        """
+        who = self.unit(unit)
+        levels, rect = -1.0, Rect(*home(who), *home(who)).grown(1)
+        while (higher := self._levels(rect)) > levels:  # from higher ground attacks lead farther
+            levels = higher
+            rect = self._wide(who, self._far(who, turns, levels) + margin)
+        return self._cut(rect)
+
+    def _levels(self, rect: Rect) -> float:
+        """How much higher one cell around lies than another, at most."""
+        inside = rect.inside(*self.size) or rect
+        lands = [self._land(key) for key in self._keys(inside)]
+        every = [level for land in lands for level in land.levels]
+        return max(every, default=0.0) - min(every, default=0.0)
+
+    def _wide(self, unit: Unit, far: int) -> Rect:
+        """All cells so far from a unit, and so far from wherever links lead from there."""
+        cell, done = home(unit), set[Cell]()
+        rect = Rect(cell.col, cell.row, cell.col + 1, cell.row + 1).grown(far)
+        while True:
+            inside = rect.inside(*self.size) or rect
+            boards = [self._land(key).board for key in self._keys(inside)]
+            every = [link for board in boards if board is not None for link in board.links()]
+            ends = [end for link in (*every, *self._links.values()) for end in _leads(link, inside)]
+            left = [end for end in ends if end not in done]
+            if not left:
+                return inside
+            done.update(left)
+            for col, row in left:
+                rect = rect.joined(Rect(col, row, col + 1, row + 1).grown(far))
+
+    def _far(self, unit: Unit, turns: int, levels: float) -> int:
+        """How far away anything lies that can matter to a unit in some turns."""
+        if type(turns) is not int or turns < 1:
+            raise InputError("turns", "must be a whole number of 1 or more", turns)
+        moving, attack = movement_of(unit), unit.attack
+        table = step_table(self._template(home(unit)), moving, unit.side)
+        if not table.cheapest:
+            rule = "some of its steps cost nothing, so that it can get anywhere"
+            raise InputError("unit", rule, unit.name)
+        left = moving.points if unit.left is None else unit.left
+        points = max(left, moving.points) + (turns - 1) * (moving.points + moving.carry)
+        steps = int(points * table.scale) // table.cheapest
+        if moving.one_step:
+            steps += turns
+        strikes = 0
+        if attack is not None:
+            strikes = attack.high + int(attack.per_level * levels) + attack.pattern.size
+        return steps + max(strikes, unit.sight or 0) + _rim(unit)
+
+    def route(self, unit: str, to: CellLike, **options: Any) -> Route:
+        """The best route of a unit to a cell, as it would be on one board of the whole world.
+
+        Found on boards that grow until no way around them can be as good.
+
+        Parameters
+        ----------
+        unit
+            The name of a unit.
+        to
+            The cell.
+        options
+            As for `understep.route`, but for ``accept`` and ``via``.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        CellError
+            ``to`` is no cell of the world.
+        """
+        who, goal = self.unit(unit), one_cell(to, "to")
+        if not Rect(0, 0, *self.size).holds([goal]):
+            raise CellError("to", f"must lie in a world of {self.size}", tuple(goal))
+        for word in ("accept", "via"):
+            if word in options:
+                raise InputError(word, "is for routes on one board", options[word])
+        both = self._wide(who, RIM).joined(Rect(*goal, goal.col + 1, goal.row + 1))
+        whole, far = Rect(0, 0, *self.size), self._sector // 2 + _rim(who)
+        while True:
+            rect = both.grown(far).inside(*self.size) or whole
+            board = self._cut(rect)
+            found = find_route(board, unit, to=goal, **options)
+            if rect == whole or (found and self._sure(who, found, board, rect)):
+                return found
+            far *= 4
+
+    def _sure(self, unit: Unit, found: Route, board: Board, rect: Rect) -> bool:
+        """Whether every way near or beyond the edges of a board is worse than a route on it."""
+        moving, table = movement_of(unit), step_table(board, movement_of(unit), unit.side)
+        if self._links or table.far_steps or moving.carry or moving.one_step or not table.cheapest:
+            return False
+        rim = rect.rim(_rim(unit), *self.size)
+        far = board.grid.distance
+        least = int((far(home(unit), rim) + far(rim, found.goal)).min()) * table.cheapest
+        # points that are lost where turns end count as spent
+        left = moving.points if unit.left is None else unit.left
+        turns, steps = found.turns or 1, found.steps
+        given = left + (turns - 1) * moving.points
+        spent = float(given) - (float(steps[-1].left) if steps else float(left))
+        return least > spent * table.scale + 1e-6
+
+    def keep(self, board: Board) -> None:
+        """Take over what was done on a board cut from this world.
+
+        Raises
+        ------
+        InputError
+            A board that was not cut from it.
+        StaleError
+            What it was cut from was altered since by another.
+        OccupiedError
+            A unit stands where one stands that was not on the board.
+        """
+        known = self._boards.get(board) if isinstance(board, Board) else None
+        if known is None:
+            raise InputError("board", "must be one that was cut from this world", board)
+        before, marks = known
+        if any(self._edits.get(key, 0) != mark for key, mark in marks.items()):
+            raise StaleError("the world was altered there since this board was cut; cut it anew")
+        names = {unit.name for unit in before.units()}
+        others = {
+            cell: unit.name
+            for unit in self._units.values()
+            if unit.name not in names
+            for cell in before.covered(unit)
+        }
+        for unit in board.units():
+            if unit.name not in names and unit.name in self._units:
+                raise InputError("board", "a unit of this name is elsewhere", unit.name)
+            for cell in board.covered(unit):
+                if cell in others:
+                    rule = f"{others[cell]!r} stands there, who was not on the board"
+                    raise OccupiedError("board", rule, tuple(cell))
+        changes = Changes(before, board)
+        now = {unit.name: unit for unit in board.units()}
+        self._units = {
+            name: now.pop(name) if name in names else unit
+            for name, unit in self._units.items()
+            if name not in names or name in now
+        } | now
+        for key in changes.sectors(self._sector):
+            land = self._land(key).board
+            if land is not None:
+                changes.write(land, self._rect(key))
+        edges, links = changes.between(self._sector)
+        _take(self._seams, edges)
+        _take(self._links, links)
+        for key in marks:
+            self._edits[key] = self._edits.get(key, 0) + 1
+        self._boards[board] = board.copy(), {key: self._edits[key] for key in marks}
+
+    def save(self) -> None:
+        """Save all altered sectors that are awake.
+
+        Raises
+        ------
+        InputError
+            The world was made without a way to save.
+        """
+        if self._save is None:
+            raise InputError("save", "was not given when the world was made", None)
+        for land in self._lands.values():
+            land.save(self._save)
+
+    # sectors
+
+    def _rect(self, key: tuple[int, int]) -> Rect:
+        size = self._sector
+        left, top = (part * size for part in key)
+        return Rect(left, top, min(left + size, self.size[0]), min(top + size, self.size[1]))
+
+    def _keys(self, rect: Rect) -> Iterator[tuple[int, int]]:
+        """The sectors that a rectangle touches."""
+        size = self._sector
+        across = range(rect.left // size, (rect.right - 1) // size + 1)
+        return product(across, range(rect.top // size, (rect.bottom - 1) // size + 1))
+
+    def _template(self, cell: Cell) -> Board:
+        """A board with the terrains and edges of all, by which rules are judged."""
+        board = self._land((cell.col // self._sector, cell.row // self._sector)).board
+        assert board is not None
+        return board
+
+    def _land(self, key: tuple[int, int]) -> Land:
+        """A sector, awake."""
+        land = self._lands.get(key)
+        if land is None:
+            rect = self._rect(key)
+            land = Land(self._make(Cell(rect.left, rect.top), *rect.size), rect)
+            self._lands[key] = land
+        self._lands.move_to_end(key)
+        while len(self._lands) > self._most:
+            for other, old in self._lands.items():
+                if other != key and (self._save is not None or not old.altered):
+                    old.save(self._save)
+                    del self._lands[other]
+                    break
+            else:
+                break
+        return land
+
+
+def _rim(unit: Unit) -> int:
+    """How far beyond where it could stand cells can matter to a unit."""
+    wide = max((abs(part) for offset in movement_of(unit).footprint for part in offset), default=0)
+    return RIM + 2 * wide
+
+
+def _leads(link: Link, rect: Rect) -> Iterator[Cell]:
+    """The end of a link to which it leads out of a rectangle."""
+    for start, end in ((link.a, link.b), (link.b, link.a))[: 1 + link.both]:
+        if rect.holds([start]) and not rect.holds([end]):
+            yield end
+
+
+def _take(kept: dict[Any, Any], changed: dict[Any, Any]) -> None:
+    """Set what changed, and drop what is gone."""
+    for ends, each in changed.items():
+        kept.pop(ends, None)
+        if each is not None:
+            kept[ends] = each

@@ -1,0 +1,252 @@
+"""Worlds in sectors: across seams everything is as on one board; nothing altered is lost."""
+
+import dataclasses
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from samples import boards
+
+import understep as us
+
+
+class Store:
+    """Gives sectors cut from a board, and keeps what is saved."""
+
+    def __init__(self, whole):
+        self.land, self.kept, self.made = whole.copy(), {}, 0
+        for unit in whole.units():
+            self.land.remove(unit.name)
+
+    def make(self, first, cols, rows):
+        self.made += 1
+        if first in self.kept:
+            return self.kept[first].copy()
+        if not any(first.col <= c < first.col + cols and first.row <= r < first.row + rows
+                   for c, r in self.land.grid):  # fmt: skip
+            return None
+        return us.resize(self.land, cols, rows, first=first)
+
+    def save(self, first, board):
+        self.kept[first] = board.copy()
+
+
+def facts(board):
+    """All that is on a board."""
+    cells = list(board.grid)
+    sides = (None, "ours", "theirs")
+    return {
+        "ground": [board.terrain(cell) for cell in cells],
+        "levels": [float(board.elevation[board.grid.index(cell)]) for cell in cells],
+        "depth": [board.value("depth", cell) for cell in cells],
+        "blocks": [sorted(board.blocks(side)) for side in sides],
+        "edges": sorted(board.edges()),
+        "links": sorted(
+            (link.a, link.b, link.cost, link.kind, link.both) for link in board.links()
+        ),
+        "units": facts_of_units(board),
+    }
+
+
+@st.composite
+def worlds(draw):
+    """A board from (0, 0), the same as a world of small sectors, and its store."""
+    made = draw(boards(cells=60, free_steps=False))
+    whole = us.shift(made, *(-part for part in made.grid.first))
+    for unit in whole.units():
+        whole.remove(unit.name)
+        attack = draw(st.sampled_from([None, us.Attack(1, 2), us.Attack(1, 1, per_level=1)]))
+        given = dataclasses.replace(unit, at=None, sight=draw(st.integers(0, 4)), attack=attack)
+        whole.add(given, at=unit.at)
+    store = Store(whole)
+    world = us.World(
+        store.make, *whole.grid.size, sector=draw(st.integers(2, 5)),
+        awake=draw(st.integers(1, 3)), save=store.save,
+    )  # fmt: skip
+    board = world.board((0, 0), *whole.grid.size)
+    for edge in whole.edges():  # those on seams
+        board.set_edge(edge.a, edge.b, edge.kind, edge.both, edge.is_open)
+    for link in whole.links():
+        board.link(link.a, link.b, link.cost, link.both, link.kind)
+    world.keep(board)
+    for unit in whole.units():
+        world.add(dataclasses.replace(unit, at=None), at=unit.at)
+    return whole, world, store
+
+
+def edit(board, rng, names):
+    """Some of everything that can be done to land, and a unit set down elsewhere."""
+    cells = list(board.grid)
+    pick = lambda: cells[rng.integers(len(cells))]  # noqa: E731
+    for _ in range(6):
+        cell = pick()
+        near = list(board.grid.neighbors(cell))
+        unit = names[rng.integers(len(names))]
+        acts = [
+            lambda c=cell: board.paint(list(board.terrains)[rng.integers(2)], c),
+            lambda c=cell: board.raise_to(int(rng.integers(3)), c),
+            lambda c=cell: board.set_value("depth", float(rng.integers(3)), c),
+            lambda c=cell: board.block(c, [None, "ours"][rng.integers(2)]),
+            lambda c=cell: board.clear(c),
+            lambda c=cell, n=near: board.set_edge(c, n[0], ["wall", "road", None][rng.integers(3)]),
+            lambda c=cell: board.link(c, pick(), 2, both=bool(rng.integers(2)), kind="ferry"),
+            lambda c=cell, u=unit: board.put(u, at=c),
+        ]
+        try:
+            acts[rng.integers(len(acts))]()
+        except (us.UnderstepError, IndexError):
+            continue
+
+
+@settings(max_examples=25)
+@given(worlds(), st.data())
+def test_what_is_asked_across_seams_is_as_on_one_board(made, data):
+    whole, world, _ = made
+    turns = data.draw(st.integers(1, 2))
+    for unit in whole.units():
+        try:
+            board = world.around(unit.name, turns=turns)
+        except us.InputError as error:
+            assert "cost nothing" in str(error)
+            continue
+        for ask in (
+            lambda b, n: us.reach(b, n, turns=turns).plain(),
+            lambda b, n: sorted(us.view(b, n).cells),
+            lambda b, n: b.unit(n).attack and us.attacks(b, n).plain()["cells"],
+        ):
+            assert ask(board, unit.name) == ask(whole, unit.name)
+    for _ in range(3):
+        goal = data.draw(st.sampled_from(list(whole.grid)))
+        found, exact = world.route("a", goal), us.route(whole, "a", to=goal)
+        assert (found.cells, found.cost, found.turns) == (exact.cells, exact.cost, exact.turns)
+        assert (found.why, found.stops) == (exact.why, exact.stops)
+
+
+@settings(max_examples=25)
+@given(worlds(), st.integers(0, 10**6), st.data())
+def test_what_is_done_is_kept_by_sectors_that_come_and_go(made, seed, data):
+    whole, world, store = made
+    names = [unit.name for unit in whole.units()]
+    size = whole.grid.size
+    for step in range(data.draw(st.integers(1, 3))):
+        board = world.board((0, 0), *size)
+        assert facts(board) == facts(whole)
+        for each in (board, whole):
+            edit(each, np.random.default_rng(seed + step), names)
+        other = world.board((0, 0), *size)
+        world.keep(board)
+        with pytest.raises(us.StaleError, match="altered there since"):
+            world.keep(other)
+    assert world.awake <= 3 or store is None
+    assert facts(world.board((0, 0), *size)) == facts(whole)
+    assert {unit.name: unit for unit in world.units()} == facts(whole)["units"]
+    world.save()  # and another takes over
+    again = us.World(store.make, *size, sector=world._sector, awake=1)
+    cut = again.board((0, 0), *size)
+    inside = [edge for edge in whole.edges() if len(
+        {(c // world._sector, r // world._sector) for c, r in edge[:2]}) == 1]  # fmt: skip
+    assert facts(cut)["ground"] == facts(whole)["ground"]
+    assert sorted(cut.edges()) == sorted(inside)
+
+
+def test_sectors_wake_when_wanted_and_rest_when_they_can():
+    asked = []
+
+    def make(first, cols, rows):
+        asked.append(first)
+        return us.delta(3, cols, rows, first=first, units=False)
+
+    world = us.World(make, 4000, 3000, sector=32, awake=4)
+    assert (world.awake, asked) == (0, [])
+    foot = us.Movement(points=6)
+    whole = us.delta(3, 160, 120, first=(1920, 1440), units=False)
+    land = us.areas(whole, foot).cells(0)
+    start, goals = land[len(land) // 2], (land[len(land) // 3], land[len(land) // 4])
+    scout = world.add(us.Unit("scout", "wardens", foot, sight=5), at=start)
+    whole.add(dataclasses.replace(scout, at=None), at=start)
+    for goal in goals:
+        assert world.route("scout", goal).plain() == us.route(whole, "scout", to=goal).plain()
+    assert world.awake <= 4
+    assert len(asked) < 200
+    board = world.board((64, 64), 40, 40)
+    board.paint("turf", board.grid.cells)
+    world.keep(board)
+    for col in range(0, 3200, 320):  # the others go, those that were altered stay: none can save
+        world.board((col, 2000), 8, 8)
+    assert world.board((70, 70), 9, 9).terrain((72, 72)) == "turf"
+    assert asked.count((64, 64)) == 1
+    board = world.board((start.col - 9, start.row - 9), 20, 20)
+    spot = next(cell for cell in us.reach(board, "scout") if board.vacant(cell))
+    pikes = board.add(us.Unit("pikes", "wreckers", foot), at=spot)
+    world.keep(board)
+    assert [unit.name for unit in world.units()] == ["scout", "pikes"]
+    assert world.units("wreckers") == (pikes,)
+    board.remove("scout")
+    world.keep(board)
+    for call, rule in (
+        (lambda: world.unit("scout"), "name: must name a unit"),
+        (lambda: world.add(pikes, at=(9, 9)), "unit: there is one of this name"),
+        (lambda: world.board((5000, 0), 9, 9), "first: nothing of it lies"),
+        (lambda: world.keep(whole), "board: must be one that was cut from this world"),
+        (lambda: world.around("pikes", turns=0), "turns: must be a whole number"),
+        (lambda: world.route("pikes", (-1, 0)), "to: must lie in a world"),
+        (lambda: world.route("pikes", (1, 0), accept="nearest"), "accept: is for routes"),
+        (lambda: world.save(), "save: was not given"),
+        (lambda: us.World(make, 0, 9), "cols: must be a whole number"),
+        (lambda: us.World(lambda *_: whole, 9, 9).board((0, 0), 2, 2), "make: must give a Board"),
+    ):
+        with pytest.raises(us.UnderstepError, match=rule):
+            call()
+
+
+@pytest.mark.large
+@pytest.mark.parametrize("seed", range(2))
+def test_boards_around_units_are_just_large_enough(seed):
+    """On land far wider than what a unit can get at, among many others."""
+    rng, size = np.random.default_rng(seed), (70, 50)
+    whole = us.delta(seed, *size, units=False)
+    world = us.World(lambda first, *part: us.delta(
+        seed, *part, first=first, units=False), *size, sector=16, awake=6)  # fmt: skip
+    for number, cell in enumerate(us.scatter(whole.grid, 560, rng=rng)):
+        rules = us.Movement(
+            int(rng.integers(1, 4)), zones=["end", "ignore"][number % 2], climb=1, drop=1,
+            footprint=us.block(2) if number % 5 == 0 else us.block(1),
+        )  # fmt: skip
+        attack = us.Attack(1, int(rng.integers(1, 6)), per_level=int(rng.integers(0, 3)))
+        side = ["ours", "theirs"][int(rng.integers(2))]
+        unit = us.Unit(f"u{number}", side, rules, sight=int(rng.integers(0, 8)), attack=attack)
+        try:
+            whole.add(unit, at=cell)
+        except us.UnderstepError:
+            with pytest.raises(us.UnderstepError):
+                world.add(unit, at=cell)
+            continue
+        world.add(unit, at=cell)
+    assert {unit.name: unit for unit in world.units()} == facts_of_units(whole)
+    for unit in whole.units()[::7]:
+        board = world.around(unit.name)
+        assert len(board.grid) < 1600
+        assert us.reach(board, unit.name).plain() == us.reach(whole, unit.name).plain()
+        assert us.view(board, unit.name).plain() == us.view(whole, unit.name).plain()
+        assert us.attacks(board, unit.name).plain() == us.attacks(whole, unit.name).plain()
+
+
+def facts_of_units(board):
+    return {unit.name: unit for unit in board.units()}
+
+
+def test_a_unit_between_boards_is_in_nobodys_way_unseen():
+    world = us.World(lambda first, *size: us.Board(us.SquareGrid(*size, first=first), {"turf": 1}),
+                     20, 9, sector=5)  # fmt: skip
+    cart = us.Unit("cart", "wardens", us.Movement(3, footprint=us.block(2)))
+    world.add(cart, at=(4, 4))
+    board = world.board((5, 0), 5, 9)  # half of the cart stands there
+    assert not board.units()
+    board.add(us.Unit("scout", "wardens", us.Movement(3)), at=(5, 5))
+    with pytest.raises(us.OccupiedError, match="'cart' stands there"):
+        world.keep(board)
+    assert [unit.name for unit in world.units()] == ["cart"]
+    board.put("scout", at=(7, 5))
+    world.keep(board)
+    assert tuple(world.unit("scout").at) == (7, 5)
