@@ -14,17 +14,16 @@ from understep.boards.links import Link
 from understep.boards.unit import Unit
 from understep.errors import CellError, InputError, NameUnknownError, OccupiedError, StaleError
 from understep.grids.cell import Cell, CellLike, one_cell
-from understep.moves.answer import home, movement_of
+from understep.moves.answer import home
 from understep.moves.ask import route as find_route
 from understep.moves.route import Route
-from understep.moves.steps import step_table
+from understep.worlds.bounds import RIM, how_far, is_sure, leads, rim_of
 from understep.worlds.changes import Changes
 from understep.worlds.land import Land, cut
 from understep.worlds.rect import Rect
 
 Make: TypeAlias = Callable[[Cell, int, int], Board]
 Save: TypeAlias = Callable[[Cell, Board], None]
-RIM = 3  # cells beyond what is looked at that can still matter: corners, zones, slopes
 
 
 class World:
@@ -133,7 +132,7 @@ class World:
         if unit.name in self._units:
             raise InputError("unit", "there is one of this name", unit.name)
         cell = one_cell(at, "at")
-        far = _rim(unit)
+        far = rim_of(unit)
         board = self.board((cell.col - far, cell.row - far), 2 * far + 1, 2 * far + 1)
         board.add(unit, at=cell)
         self.keep(board)
@@ -187,7 +186,8 @@ class World:
         levels, rect = -1.0, Rect(*home(who), *home(who)).grown(1)
         while (higher := self._levels(rect)) > levels:  # from higher ground attacks lead farther
             levels = higher
-            rect = self._wide(who, self._far(who, turns, levels) + margin)
+            template = self._template(home(who))
+            rect = self._wide(who, how_far(who, template, turns, levels) + margin)
         return self._cut(rect)
 
     def _levels(self, rect: Rect) -> float:
@@ -205,32 +205,13 @@ class World:
             inside = rect.inside(*self.size) or rect
             boards = [self._land(key).board for key in self._keys(inside)]
             every = [link for board in boards if board is not None for link in board.links()]
-            ends = [end for link in (*every, *self._links.values()) for end in _leads(link, inside)]
+            ends = [end for link in (*every, *self._links.values()) for end in leads(link, inside)]
             left = [end for end in ends if end not in done]
             if not left:
                 return inside
             done.update(left)
             for col, row in left:
                 rect = rect.joined(Rect(col, row, col + 1, row + 1).grown(far))
-
-    def _far(self, unit: Unit, turns: int, levels: float) -> int:
-        """How far away anything lies that can matter to a unit in some turns."""
-        if type(turns) is not int or turns < 1:
-            raise InputError("turns", "must be a whole number of 1 or more", turns)
-        moving, attack = movement_of(unit), unit.attack
-        table = step_table(self._template(home(unit)), moving, unit.side)
-        if not table.cheapest:
-            rule = "some of its steps cost nothing, so that it can get anywhere"
-            raise InputError("unit", rule, unit.name)
-        left = moving.points if unit.left is None else unit.left
-        points = max(left, moving.points) + (turns - 1) * (moving.points + moving.carry)
-        steps = int(points * table.scale) // table.cheapest
-        if moving.one_step:
-            steps += turns
-        strikes = 0
-        if attack is not None:
-            strikes = attack.high + int(attack.per_level * levels) + attack.pattern.size
-        return steps + max(strikes, unit.sight or 0) + _rim(unit)
 
     def route(self, unit: str, to: CellLike, **options: Any) -> Route:
         """The best route of a unit to a cell, as it would be on one board of the whole world.
@@ -260,29 +241,15 @@ class World:
             if word in options:
                 raise InputError(word, "is for routes on one board", options[word])
         both = self._wide(who, RIM).joined(Rect(*goal, goal.col + 1, goal.row + 1))
-        whole, far = Rect(0, 0, *self.size), self._sector // 2 + _rim(who)
+        whole, far = Rect(0, 0, *self.size), self._sector // 2 + rim_of(who)
         while True:
             rect = both.grown(far).inside(*self.size) or whole
             board = self._cut(rect)
             found = find_route(board, unit, to=goal, **options)
-            if rect == whole or (found and self._sure(who, found, board, rect)):
+            alone = not self._links  # else ways may lead anywhere
+            if rect == whole or (found and alone and is_sure(found, board, rect, self.size)):
                 return found
             far *= 4
-
-    def _sure(self, unit: Unit, found: Route, board: Board, rect: Rect) -> bool:
-        """Whether every way near or beyond the edges of a board is worse than a route on it."""
-        moving, table = movement_of(unit), step_table(board, movement_of(unit), unit.side)
-        if self._links or table.far_steps or moving.carry or moving.one_step or not table.cheapest:
-            return False
-        rim = rect.rim(_rim(unit), *self.size)
-        far = board.grid.distance
-        least = int((far(home(unit), rim) + far(rim, found.goal)).min()) * table.cheapest
-        # points that are lost where turns end count as spent
-        left = moving.points if unit.left is None else unit.left
-        turns, steps = found.turns or 1, found.steps
-        given = left + (turns - 1) * moving.points
-        spent = float(given) - (float(steps[-1].left) if steps else float(left))
-        return least > spent * table.scale + 1e-6
 
     def keep(self, board: Board) -> None:
         """Take over what was done on a board cut from this world.
@@ -363,7 +330,8 @@ class World:
     def _template(self, cell: Cell) -> Board:
         """A board with the terrains and edges of all, by which rules are judged."""
         board = self._land((cell.col // self._sector, cell.row // self._sector)).board
-        assert board is not None
+        if board is None:
+            raise CellError("cell", "there is none", tuple(cell))
         return board
 
     def _land(self, key: tuple[int, int]) -> Land:
@@ -383,19 +351,6 @@ class World:
             else:
                 break
         return land
-
-
-def _rim(unit: Unit) -> int:
-    """How far beyond where it could stand cells can matter to a unit."""
-    wide = max((abs(part) for offset in movement_of(unit).footprint for part in offset), default=0)
-    return RIM + 2 * wide
-
-
-def _leads(link: Link, rect: Rect) -> Iterator[Cell]:
-    """The end of a link to which it leads out of a rectangle."""
-    for start, end in ((link.a, link.b), (link.b, link.a))[: 1 + link.both]:
-        if rect.holds([start]) and not rect.holds([end]):
-            yield end
 
 
 def _take(kept: dict[Any, Any], changed: dict[Any, Any]) -> None:

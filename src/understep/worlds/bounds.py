@@ -1,0 +1,73 @@
+"""Bounds: how far from a unit anything can matter, and whether a way around can be better."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+
+from understep.boards.board import Board
+from understep.boards.links import Link
+from understep.boards.unit import Unit
+from understep.errors import InputError
+from understep.grids.cell import Cell
+from understep.moves.answer import home, movement_of, points_left
+from understep.moves.route import Route
+from understep.moves.steps import step_table
+from understep.worlds.rect import Rect
+
+RIM = 3  # cells beyond what is looked at that can still matter: corners, zones, slopes
+
+
+def rim_of(unit: Unit) -> int:
+    """How far beyond where it could stand cells can matter to a unit."""
+    wide = max((abs(part) for offset in movement_of(unit).footprint for part in offset), default=0)
+    return RIM + 2 * wide
+
+
+def how_far(unit: Unit, template: Board, turns: int, levels: float) -> int:
+    """How far away anything lies that can matter to a unit in some turns.
+
+    ``template`` has the terrains and edges of all land around, ``levels`` is by how much one cell
+    of it lies higher than another.
+    """
+    if type(turns) is not int or turns < 1:
+        raise InputError("turns", "must be a whole number of 1 or more", turns)
+    moving, attack = movement_of(unit), unit.attack
+    table = step_table(template, moving, unit.side)
+    if not table.cheapest:
+        rule = "some of its steps cost nothing, so that it can get anywhere"
+        raise InputError("unit", rule, unit.name)
+    full = Fraction(moving.points)
+    points = max(points_left(unit), full) + (turns - 1) * (full + Fraction(moving.carry))
+    steps = int(points * table.scale) // table.cheapest
+    if moving.one_step:
+        steps += turns
+    strikes = 0
+    if attack is not None:
+        strikes = attack.high + int(attack.per_level * levels) + attack.pattern.size
+    return steps + max(strikes, unit.sight or 0) + rim_of(unit)
+
+
+def leads(link: Link, rect: Rect) -> Iterator[Cell]:
+    """The end of a link to which it leads out of a rectangle."""
+    for start, end in ((link.a, link.b), (link.b, link.a))[: 1 + link.both]:
+        if rect.holds([start]) and not rect.holds([end]):
+            yield end
+
+
+def is_sure(found: Route, board: Board, rect: Rect, size: tuple[int, int]) -> bool:
+    """Whether every way near or beyond the edges of a board is worse than a route on it.
+
+    Such a way costs at least its length times the cheapest step of the rules, and points that are
+    lost where turns end count as spent.
+    """
+    unit = found.unit
+    moving = movement_of(unit)
+    table = step_table(board, moving, unit.side)
+    if table.far_steps or moving.carry or moving.one_step or not table.cheapest:
+        return False
+    rim, far = rect.rim(rim_of(unit), *size), board.grid.distance
+    least = int((far(home(unit), rim) + far(rim, found.goal)).min()) * table.cheapest
+    left, last = points_left(unit), found.steps[-1].left if found.steps else points_left(unit)
+    given = left + ((found.turns or 1) - 1) * Fraction(moving.points)
+    return least > (float(given) - float(last)) * table.scale + 1e-6
