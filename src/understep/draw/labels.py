@@ -50,23 +50,11 @@ def labels(board: Board, labels: Labels) -> Overlay:
 
 
 def label_texts(board: Board, labels: Labels) -> dict[Cell, str]:
-    """The label of every cell.
+    """The label of every cell: what a function says of it, or by a word.
 
-    Parameters
-    ----------
-    board
-        The board.
-    labels
-        A function of the cell, or a word: ``"offset"``, ``"axial"``, ``"cube"`` or ``"doubled"``
-        coordinates; ``"exits"``, the directions that lead to a neighbor whose terrain has a cost,
-        and ``"neighbors"``, how many do (nothing on impassable ground); ``"level"`` of elevation.
-
-    Raises
-    ------
-    NameUnknownError
-        An unknown word.
-    InputError
-        A hex system asked of a square board.
+    ``"offset"``, ``"axial"``, ``"cube"`` or ``"doubled"`` coordinates; ``"exits"``, the directions
+    that lead to a neighbor whose terrain has a cost, and ``"neighbors"``, how many do (nothing on
+    impassable ground); ``"level"`` of elevation.
     """
     grid = board.grid
     cells = grid.cells

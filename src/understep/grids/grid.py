@@ -84,19 +84,16 @@ class Grid(Areas, Pictures):
         if not isinstance(frame, Frame):
             raise InputError("frame", "must be a Frame", frame)
         exists = None if self._mask is None else self.exists
-        make: Any = type(self)
-        made: Self = make(
-            self.cols, self.rows, first=self.first, exists=exists, frame=frame, **self._own()
-        )
-        return made
+        return self.resized(self.cols, self.rows, self.first, exists, frame=frame)
 
     def resized(
-        self, cols: int, rows: int, first: CellLike, exists: Any, moved: tuple[int, int] = (0, 0)
-    ) -> Self:
+        self, cols: int, rows: int, first: CellLike, exists: Any, moved: tuple[int, int] = (0, 0),
+        frame: Frame | None = None,
+    ) -> Self:  # fmt: skip
         """A grid of this kind with another size; ``moved``: what was added to all addresses."""
         make: Any = type(self)
-        own = self._moved_by(*moved)
-        made: Self = make(cols, rows, first=first, exists=exists, frame=self.frame, **own)
+        own, frame = self._moved_by(*moved), self.frame if frame is None else frame
+        made: Self = make(cols, rows, first=first, exists=exists, frame=frame, **own)
         return made
 
     @classmethod
