@@ -232,3 +232,21 @@ def test_convert_adds_columns_to_csv_or_changes_nothing(tmp_path, options, given
     else:
         assert (status, out) == (2, "")
         assert wanted in " ".join(err.split())
+
+
+def test_commands_draw_both_views_and_moving_pictures(tmp_path):
+    plan, tilted, moving = (tmp_path / name for name in ("plan.png", "tilted.png", "walk.gif"))
+    status, out, _ = understep("reach", "fen", "scout", "--png", str(plan))
+    assert (status, str(plan) in out) == (0, True)
+    status, _, _ = understep("reach", "fen", "scout", "--png", str(tilted), "--isometric")
+    assert (status, plan.read_bytes() != tilted.read_bytes()) == (0, True)
+    board = shipped("fen")
+    us.figure(board, us.reach(board, "scout"), title=f"{board.title}: reach of scout",
+              view="isometric", path=tmp_path / "same.png")  # fmt: skip
+    assert tilted.read_bytes() == (tmp_path / "same.png").read_bytes()
+    assert understep("route", "sluice-house", "scout", "8,3", "--gif", str(moving))[0] == 0
+    assert moving.read_bytes()[:6] == b"GIF89a"
+    status, out, _ = understep("route", "fen", "punt", "0,0", "--gif", str(tmp_path / "none.gif"))
+    assert (status, (tmp_path / "none.gif").exists()) == (1, False)
+    status, _, err = understep("route", "fen", "scout", "8,3", "--gif", str(tmp_path / "walk.png"))
+    assert (status, "must end in .gif" in err) == (2, True)
