@@ -198,7 +198,12 @@ def test_a_legend_with_too_many_units_counts_them():
     for place, cell in enumerate(list(board.grid)[:50]):
         side = ["wardens", "wreckers"][place % 2]
         board.add(us.Unit(f"u{place}", side, us.Movement(1)), at=cell)
-    words = told(us.figure(board))
+    drawn = us.figure(board)
+    assert len(drawn.axes[0].lines) == 2 + 1  # the tokens of each side at once, and the scale
+    assert {f"u{place}"[:2] for place in range(9)} <= {
+        each.get_text() for each in drawn.axes[0].texts
+    }
+    words = told(drawn)
     assert words[-2:] == ["wardens: 25 units", "wreckers: 25 units"]
     found = us.Overlay({us.Cell(0, 8): us.Mark("field", 123.5, "123.5")})
     assert "124" in us.picture(board, found).plain

@@ -193,6 +193,7 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
         (lambda: world.route("pikes", (-1, 0)), "to: must lie in a world"),
         (lambda: world.route("pikes", (1, 0), accept="nearest"), "accept: is for routes"),
         (lambda: world.save(), "save: was not given"),
+        (lambda: world.board((0, 0), 9, 0), "rows: must be a whole number"),
         (lambda: us.World(make, 0, 9), "cols: must be a whole number"),
         (lambda: us.World(lambda *_: whole, 9, 9).board((0, 0), 2, 2), "make: must give a Board"),
     ):

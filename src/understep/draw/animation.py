@@ -123,8 +123,8 @@ def _walk(board: Board, route: Route, size: tuple[int, int]) -> Iterator[Image]:
         others.remove(unit.name)
     drawn = _sheet(others, route.overlay(), title_of(route), size)
     axes, canvas = drawn.axes[0], drawn.canvas
-    token, name = Chart(board, axes).token(unit, (0.0, 0.0))
-    for each in (token, name):
+    token, letters = Chart(board, axes).tokens([unit], [(0.0, 0.0)])
+    for each in (token, *letters):
         each.set_animated(True)
     canvas.draw()
     ground: Any = canvas
@@ -134,7 +134,8 @@ def _walk(board: Board, route: Route, size: tuple[int, int]) -> Iterator[Image]:
         ground.restore_region(kept)
         point = moving.at(part / PARTS).point
         token.set_data(*([each] for each in point))
-        name.set_position(point)
-        for each in (token, name):
+        for name in letters:
+            name.set_position(point)
+        for each in (token, *letters):
             axes.draw_artist(each)
         yield _frame(drawn)

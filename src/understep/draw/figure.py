@@ -310,28 +310,42 @@ class Chart:
     def units(self, aside: bool) -> None:
         """A token for every unit; small, in the upper half of its cell, if aside."""
         up = 0.22 * self.cell[1] * self.down * aside
-        for unit in self.board.units():
-            covered = self.board.covered(unit)
-            x, y = self.board.center(covered).mean(axis=0)
-            for line in self.outline(list(covered)) if len(covered) > 1 else ():
-                inner = line + (line.mean(axis=0) - line) * 0.08
-                fill = look.SIDE_FILLS[look.side_number(self.board, unit)]
-                self.axes.fill(*inner.T, fc=fill, ec=look.INK, lw=1.4, alpha=0.55, zorder=5.9)
-            self.token(unit, (x, y - up), 0.55 if aside else 1)
+        for number in range(len(look.SIDES)):
+            mine = [
+                unit for unit in self.board.units() if look.side_number(self.board, unit) == number
+            ]
+            points = []
+            for unit in mine:
+                covered = self.board.covered(unit)
+                x, y = self.board.center(covered).mean(axis=0)
+                for line in self.outline(list(covered)) if len(covered) > 1 else ():
+                    inner = line + (line.mean(axis=0) - line) * 0.08
+                    fill = look.SIDE_FILLS[number]
+                    self.axes.fill(*inner.T, fc=fill, ec=look.INK, lw=1.4, alpha=0.55, zorder=5.9)
+                points.append((x, y - up))
+            if mine:
+                self.tokens(mine, points, 0.55 if aside else 1)
 
-    def token(self, unit: Unit, point: tuple[float, float], size: float = 1) -> tuple[Line2D, Text]:
-        """The side's shape with two letters inside, and these letters."""
-        number, size = look.side_number(self.board, unit), self.points * size
-        (shape,) = self.axes.plot(
-            *point, look.SIDES[number][0], ms=size * 0.5, mfc=look.SIDE_FILLS[number], mec=look.INK,
-            mew=1.4, zorder=6,
+    def tokens(
+        self, units: list[Unit], points: list[tuple[float, float]], size: float = 1
+    ) -> tuple[Line2D, list[Text]]:
+        """The shape of a side at some points with two letters inside, and these letters."""
+        number, size = look.side_number(self.board, units[0]), self.points * size
+        (shapes,) = self.axes.plot(
+            *np.array(points).T, look.SIDES[number][0], ms=size * 0.5, mew=1.4, zorder=6,
+            mfc=look.SIDE_FILLS[number], mec=look.INK,
         )  # fmt: skip
-        letters = self.axes.text(
-            *point, look.short_names(self.board).get(unit.name, unit.name[:2]), ha="center",
-            va="center_baseline", zorder=7, size=size * 0.26, weight="bold",
-            color=look.PAPER if number == 1 else look.INK,
-        )  # fmt: skip
-        return shape, letters
+        short = look.short_names(self.board)
+        letters = [
+            self.axes.text(
+                *point, short.get(unit.name, unit.name[:2]), ha="center", size=size * 0.26,
+                va="center_baseline", zorder=7, weight="bold",
+                color=look.PAPER if number == 1 else look.INK,
+            )
+            for unit, point in zip(units, points, strict=True)
+            if size * 0.26 >= SMALLEST
+        ]  # fmt: skip
+        return shapes, letters
 
     def finish(self, title: str) -> None:
         """Limits, y downwards, no frame, the title."""

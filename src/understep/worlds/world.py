@@ -74,9 +74,7 @@ class World:
         self, make: Make, cols: int, rows: int, *, sector: int = 64, awake: int = 64,
         save: Save | None = None,
     ) -> None:  # fmt: skip
-        for name, value in (("cols", cols), ("rows", rows), ("sector", sector), ("awake", awake)):
-            if type(value) is not int or value < 1:
-                raise InputError(name, "must be a whole number of 1 or more", value)
+        _check(cols=cols, rows=rows, sector=sector, awake=awake)
         self._make, self._save = make, save
         self._most, self._sector = awake, sector
         #: Columns and rows.
@@ -150,8 +148,11 @@ class World:
         ------
         CellError
             Nothing of it lies in the world.
+        InputError
+            Columns or rows that are no whole number of 1 or more.
         """
         start = one_cell(first, "first")
+        _check(cols=cols, rows=rows)
         rect = Rect(start.col, start.row, start.col + cols, start.row + rows).inside(*self.size)
         if rect is None:
             raise CellError("first", f"nothing of it lies in a world of {self.size}", tuple(start))
@@ -351,6 +352,13 @@ class World:
             else:
                 break
         return land
+
+
+def _check(**sizes: int) -> None:
+    """Refuse sizes that are none."""
+    for name, value in sizes.items():
+        if type(value) is not int or value < 1:
+            raise InputError(name, "must be a whole number of 1 or more", value)
 
 
 def _take(kept: dict[Any, Any], changed: dict[Any, Any]) -> None:
