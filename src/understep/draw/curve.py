@@ -109,10 +109,9 @@ def curve(route: Route, *, fine: int = 8, line: Line = "rounded", on: Board | No
 
 def geometry(route: Route, on: Board | None) -> Board:
     """The board whose frame counts for a route: its own, or another of the same cells."""
-    grid = route.board.grid
     if on is None:
         return route.board
-    if not isinstance(on, Board) or on.grid.reframed(grid.frame) != grid:
+    if not isinstance(on, Board) or not on.grid.same_cells(route.board.grid):
         raise InputError("on", "must be a board of the same cells", on)
     return on
 

@@ -44,15 +44,19 @@ class Grid(Areas, Pictures):
         return f"{type(self).__name__}({self.cols}, {self.rows}{own}{first}{holes})"
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Grid) and self._facts() == other._facts()
+        return isinstance(other, Grid) and self.frame == other.frame and self.same_cells(other)
 
     def __hash__(self) -> int:
-        return hash(self._facts())
+        return hash((self.frame, self._facts()))
+
+    def same_cells(self, other: Grid) -> bool:
+        """Whether another grid has the same cells and neighbors, wherever they lie."""
+        return self is other or self._facts() == other._facts()
 
     def _facts(self) -> tuple[Any, ...]:
         mask = None if self._mask is None else np.packbits(self._mask).tobytes()
         own = tuple(self._own().values())
-        return self.kind, self.cols, self.rows, self.first, self.frame, own, mask
+        return self.kind, self.cols, self.rows, self.first, own, mask
 
     def _own(self) -> dict[str, Any]:
         """The arguments that only this kind of grid takes."""

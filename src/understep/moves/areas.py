@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import cached_property
 from typing import Any
 
@@ -138,22 +139,23 @@ class Areas:
 
     def _crossings(self) -> IntArray:
         """Pairs of areas for every step from one to another."""
-        found: IntArray = self._area[self._steps()].astype(np.int64)
-        apart: IntArray = found[found[:, 0] != found[:, 1]]
-        return apart
+        found = [np.zeros((0, 2), dtype=np.int64)]
+        for steps in self._steps():
+            pairs = self._area[steps].astype(np.int64)
+            found.append(pairs[pairs[:, 0] != pairs[:, 1]])
+        return np.concatenate(found)
 
-    def _steps(self) -> IntArray:
-        """Pairs of cells for every step and link that can be taken, by number."""
+    def _steps(self) -> Iterator[IntArray]:
+        """Pairs of cells for every step and link that can be taken, by number, part by part."""
         grid = self._board.grid
         homes = np.flatnonzero(self._stands)
         lines = grid.lines(grid.cells_of(homes)) if grid.stagger else 0
         shifts = grid.shifts.reshape(2, -1)
-        pairs = [self._far[self._stands[self._far[:, 0]] > 0].astype(np.int64)]
+        yield self._far[self._stands[self._far[:, 0]] > 0].astype(np.int64)
         for way in range(len(grid.directions)):
             open_ways = self._codes[homes, way] > 1
             ends = homes + shifts[lines, way]
-            pairs.append(np.stack([homes, ends], axis=-1)[open_ways])
-        return np.concatenate(pairs)
+            yield np.stack([homes, ends], axis=-1)[open_ways]
 
     @cached_property
     def chokes(self) -> Cells:
@@ -161,7 +163,7 @@ class Areas:
 
         Articulation points of its steps.
         """
-        found = cut_points(self._steps())
+        found = cut_points(np.concatenate(list(self._steps())))
         return Cells(self._board.grid.cells_of(np.array(found, dtype=np.int64)))
 
 

@@ -72,7 +72,7 @@ class Findings(tuple[Finding, ...]):
         return [finding.plain() for finding in self]
 
 
-class _Party(NamedTuple):
+class Party(NamedTuple):
     """The units that share rules and side, and what they are called."""
 
     movement: Movement
@@ -114,7 +114,7 @@ def check(board: Board) -> Findings:
     >>> [(finding.kind, list(map(tuple, finding.cells))) for finding in us.check(board)]
     [('pocket', [(4, 0)])]
     """
-    parties = _parties(mine(board))
+    parties = parties_of(mine(board))
     found = [
         *_access(board, parties),
         *_stuck(board),
@@ -124,21 +124,21 @@ def check(board: Board) -> Findings:
     return Findings(sorted(found, key=lambda finding: finding.weight))
 
 
-def _parties(board: Board) -> list[_Party]:
+def parties_of(board: Board) -> list[Party]:
     """Who moves on the board; where nobody does, somebody whom each terrain costs its own."""
-    found: dict[Any, _Party] = {}
+    found: dict[Any, Party] = {}
     for unit in board.units():
         if isinstance(unit.movement, Movement):
             key = unit.movement.rules, unit.side
-            party = found.setdefault(key, _Party(unit.movement, unit.side, [], unit.name))
+            party = found.setdefault(key, Party(unit.movement, unit.side, [], unit.name))
             party.units.append(unit)
     for name, movement in board.movements.items():
         if isinstance(movement, Movement) and all(movement.rules != rules for rules, _ in found):
-            found[movement.rules, ""] = _Party(movement, "", [], name)
-    return list(found.values()) or [_Party(Movement(points=1), "", [], "anybody")]
+            found[movement.rules, ""] = Party(movement, "", [], name)
+    return list(found.values()) or [Party(Movement(points=1), "", [], "anybody")]
 
 
-def _access(board: Board, parties: list[_Party]) -> Iterator[Finding]:
+def _access(board: Board, parties: list[Party]) -> Iterator[Finding]:
     """Pockets and traps."""
     grid = board.grid
     stood = np.zeros(grid.cols * grid.rows, dtype=bool)
@@ -200,9 +200,9 @@ def _stuck(board: Board) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _starts(board: Board, parties: list[_Party]) -> Iterator[Finding]:
+def _starts(board: Board, parties: list[Party]) -> Iterator[Finding]:
     """Sides that get to different places by the same movement."""
-    known: dict[Any, tuple[_Party, set[int]]] = {}
+    known: dict[Any, tuple[Party, set[int]]] = {}
     for party in parties:
         starts = [unit.at for unit in party.units if unit.at is not None]
         if not starts:
@@ -220,7 +220,7 @@ def _starts(board: Board, parties: list[_Party]) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _ground(board: Board, parties: list[_Party]) -> Iterator[Finding]:
+def _ground(board: Board, parties: list[Party]) -> Iterator[Finding]:
     """Terrains and edges that do nothing; everything or nothing blocked."""
     grid = board.grid
     codes = board.terrain_codes()[grid.exists]

@@ -21,7 +21,6 @@ class Changes:
     """How the land of one board differs from that of another with the same cells."""
 
     def __init__(self, before: Board, after: Board) -> None:
-        self._after = after
         cells = after.grid.cells
         at = after.grid.index(cells)
         self._cells = cells.array

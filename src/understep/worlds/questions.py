@@ -4,48 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from itertools import combinations
-from typing import Any, NamedTuple, TypeAlias
+from typing import TypeAlias
 
 from understep.boards.board import Board
-from understep.boards.unit import Unit
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import home, movement_of
+from understep.moves.answer import home
 from understep.moves.areas import Areas, areas
-from understep.moves.check import check
+from understep.moves.check import Party, check, parties_of
 from understep.moves.field import field
-from understep.moves.movement import Movement
 from understep.moves.reach import reach
 
 Number: TypeAlias = int | float | None
 Question: TypeAlias = Callable[[Board], Mapping[str, Number] | Number]
 TURNS = 3  # over which starts are compared
-
-
-class Party(NamedTuple):
-    """Units of one side with the same rules, and what to call them."""
-
-    name: str
-    units: list[Unit]
-
-    @property
-    def movement(self) -> Movement:
-        """Their rules."""
-        return movement_of(self.units[0])
-
-    @property
-    def starts(self) -> Cells:
-        """Where they stand."""
-        return Cells.of(home(unit) for unit in self.units)
-
-
-def parties(board: Board) -> list[Party]:
-    """The units of a board that can move, by side and rules, called by the first of them."""
-    found: dict[Any, Party] = {}
-    for unit in board.units():
-        if isinstance(unit.movement, Movement):
-            key = unit.side, unit.movement.rules
-            found.setdefault(key, Party(unit.name, [])).units.append(unit)
-    return list(found.values())
 
 
 def size(board: Board) -> dict[str, Number]:
@@ -63,7 +34,7 @@ def routes(board: Board) -> dict[str, Number]:
     found: dict[str, Number] = {}
     for a, b in combinations(board.sides, 2):
         ends = Cells.of(home(unit) for unit in board.units(b))
-        mine = [party for party in parties(board) if party.units[0].side == a]
+        mine = [party for party in _manned(board) if party.side == a]
         if not mine or not len(ends):
             continue
         costs = []
@@ -76,9 +47,9 @@ def routes(board: Board) -> dict[str, Number]:
 def _costs(board: Board, party: Party, ends: Cells) -> Iterator[float]:
     """What ways from the units of a party to the nearest of some cells, or next to it, cost."""
     near = {cell: None for end in ends for cell in (end, *board.grid.neighbors(end))}
-    goals = field(board, party.movement, list(near), side=party.units[0].side, known_to=False)
-    for cell in party.starts:
-        cost = goals.get(cell)
+    goals = field(board, party.movement, list(near), side=party.side, known_to=False)
+    for unit in party.units:
+        cost = goals.get(home(unit))
         if cost is not None:
             yield float(cost)
 
@@ -90,9 +61,13 @@ def islands(board: Board) -> dict[str, Number]:
 
 def _grounds(board: Board) -> Iterator[tuple[str, Areas]]:
     """The areas of every kind of mover, called by the first of them."""
-    for party in parties(board):
-        side = party.units[0].side
-        yield party.name, areas(board, party.movement, side, known_to=False)
+    for party in _manned(board):
+        yield party.name, areas(board, party.movement, party.side, known_to=False)
+
+
+def _manned(board: Board) -> list[Party]:
+    """The kinds of movers that have units on the board."""
+    return [party for party in parties_of(board) if party.units]
 
 
 def fairness(board: Board) -> dict[str, Number]:
