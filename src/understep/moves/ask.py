@@ -260,10 +260,10 @@ def _by_way_of(
             unit = ask.unit.changed(left=exact(last.left, "left"))
             way = -1 if last.direction is None else ask.board.grid.way(last.direction)
             ask = ask._replace(unit=unit, start=leg.goal, facing=way)
-    return _joined(legs)
+    return joined(legs)
 
 
-def _joined(legs: list[Route]) -> Route:
+def joined(legs: list[Route]) -> Route:
     """Several legs as one route."""
     steps: list[Step] = []
     cells = [legs[0].cells[0]]

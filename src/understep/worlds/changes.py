@@ -38,8 +38,8 @@ class Changes:
         self._edges = _pairs(before.edges(), after.edges())
         self._links = _pairs(before.links(), after.links())
 
-    def _cells_changed(self) -> Iterable[tuple[int, int]]:
-        """All cells that differ, or where something begins that does."""
+    def cells(self) -> Iterable[tuple[int, int]]:
+        """All cells that differ, and both ends of what lies between two that does."""
         mask = self._ground | self._raised
         for each in self._valued.values():
             mask = mask | each
@@ -47,11 +47,11 @@ class Changes:
         for old, new in self._blocks.values():
             yield from old ^ new
         for ends in (*self._edges, *self._links):
-            yield ends[0]
+            yield from ends
 
     def sectors(self, size: int) -> list[tuple[int, int]]:
         """The sectors of a size in which anything differs, in order."""
-        return sorted({(col // size, row // size) for col, row in self._cells_changed()})
+        return sorted({(col // size, row // size) for col, row in self.cells()})
 
     def write(self, board: Board, rect: Rect) -> None:
         """Do to the board of a sector what was done in its rectangle."""

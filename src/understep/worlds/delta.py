@@ -82,7 +82,7 @@ def delta(
     grid = HexGrid(cols, rows, first=start)
     board = Board(grid, dict[str, Any](TERRAIN))
     board.title = f"Delta {seed}"
-    codes = _ground(seed, *np.meshgrid(np.arange(cols) + start.col, np.arange(rows) + start.row))
+    codes = _ground(seed, np.arange(cols) + start.col, np.arange(rows) + start.row)
     for code, name in enumerate(NAMES):
         board.paint(name, codes == code)
     board.raise_to((codes == NAMES.index("dyke")).astype(float))
@@ -100,13 +100,13 @@ def delta(
 
 def _camp(board: Board, seed: int, across: int, down: int) -> None:
     """Put down the unit that camps in a square of the land, if its cell is on the board."""
-    col, row = np.meshgrid(np.arange(CAMP) + across * CAMP, np.arange(CAMP) + down * CAMP)
+    col, row = np.arange(CAMP) + across * CAMP, np.arange(CAMP) + down * CAMP
     dry = np.isin(_ground(seed, col, row), [NAMES.index("turf"), NAMES.index("causeway")])
     if not dry.any():
         return
-    luck = np.where(dry, _hash(seed + 5, col, row) >> np.uint64(1), np.uint64(1 << 63))
-    place = int(luck.argmin())
-    cell = Cell(int(col.flat[place]), int(row.flat[place]))
+    luck = np.where(dry, _hash(seed + 5, col, row[:, None]) >> np.uint64(1), np.uint64(1 << 63))
+    line, place = divmod(int(luck.argmin()), CAMP)
+    cell = Cell(int(col[place]), int(row[line]))
     if cell in board.grid:
         side = SIDES[(across + down) % 2]
         unit = Unit(f"{side} {across},{down}", side, FOOT, sight=6, attack=Attack(1, 2))
@@ -114,11 +114,12 @@ def _camp(board: Board, seed: int, across: int, down: int) -> None:
 
 
 def _ground(seed: int, col: IntArray, row: IntArray) -> NDArray[np.int64]:
-    """The terrain code of cells, from their columns and rows."""
+    """The terrain code of the cells of some columns and rows, ``(rows, cols)``."""
     height = 0.7 * _noise(seed, col, row, 23) + 0.3 * _noise(seed + 1, col, row, 7)
     river = np.abs(
         0.75 * _noise(seed + 2, col, row, 31) + 0.25 * _noise(seed + 3, col, row, 9) - 0.5
     )
+    row = row[:, None]
     luck = (_hash(seed + 4, col, row) >> np.uint64(40)).astype(np.float64) / (1 << 24)
     road = (row % 20 == 10) | (col % 28 == 14)
     bridge = _hash(seed + 6, col // 14, row // 10) % np.uint64(3) == 0
@@ -140,13 +141,12 @@ def _noise(seed: int, col: IntArray, row: IntArray, size: int) -> FloatArray:
     """Smooth values from 0 to 1, between random ones at every so many columns and rows."""
     (left, x), (top, y) = (np.divmod(each, size) for each in (col, row))
     x, y = ((part / size) ** 2 * (3 - 2 * part / size) for part in (x, y))
-    corners = [
-        (_hash(seed, left + dx, top + dy) >> np.uint64(11)).astype(np.float64) / (1 << 53)
-        for dy in (0, 1)
-        for dx in (0, 1)
-    ]
-    upper, lower = (a + (b - a) * x for a, b in (corners[:2], corners[2:]))
-    smooth: FloatArray = upper + (lower - upper) * y
+    posts = np.arange(left[0], left[-1] + 2), np.arange(top[0], top[-1] + 2)[:, None]
+    values = (_hash(seed, *posts) >> np.uint64(11)).astype(np.float64) / (1 << 53)
+    one, other = values[:, left - left[0]], values[:, left - left[0] + 1]
+    lines = one + (other - one) * x
+    upper, lower = lines[top - top[0]], lines[top - top[0] + 1]
+    smooth: FloatArray = upper + (lower - upper) * y[:, None]
     return smooth
 
 

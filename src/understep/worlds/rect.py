@@ -40,11 +40,16 @@ class Rect(NamedTuple):
             max(self.bottom, other.bottom),
         )  # fmt: skip
 
+    def shared(self, other: Rect) -> Rect:
+        """What lies in both."""
+        return Rect(
+            max(self.left, other.left), max(self.top, other.top), min(self.right, other.right),
+            min(self.bottom, other.bottom),
+        )  # fmt: skip
+
     def inside(self, cols: int, rows: int) -> Rect | None:
         """What of it lies in a world of some size; None: nothing."""
-        found = Rect(
-            max(self.left, 0), max(self.top, 0), min(self.right, cols), min(self.bottom, rows)
-        )
+        found = self.shared(Rect(0, 0, cols, rows))
         return found if min(found.size) > 0 else None
 
     def rim(self, wide: int, cols: int, rows: int) -> IntArray:

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Callable, Iterator
-from itertools import product
-from typing import Any, TypeAlias
+from collections.abc import Iterable, MutableMapping
+from functools import reduce
+from typing import Any
 from weakref import WeakKeyDictionary
 
 from understep.boards.board import Board
@@ -14,16 +13,16 @@ from understep.boards.links import Link
 from understep.boards.unit import Unit
 from understep.errors import CellError, InputError, NameUnknownError, OccupiedError, StaleError
 from understep.grids.cell import Cell, CellLike, one_cell
+from understep.grids.systems import choice
 from understep.moves.answer import home
 from understep.moves.ask import route as find_route
 from understep.moves.route import Route
 from understep.worlds.bounds import RIM, how_far, is_sure, leads, rim_of
 from understep.worlds.changes import Changes
-from understep.worlds.land import Land, cut
+from understep.worlds.guides import Asleep, Guides
+from understep.worlds.journey import Journey
 from understep.worlds.rect import Rect
-
-Make: TypeAlias = Callable[[Cell, int, int], Board]
-Save: TypeAlias = Callable[[Cell, Board], None]
+from understep.worlds.sectors import Make, Save, Sectors
 
 
 class World:
@@ -43,10 +42,17 @@ class World:
     sector
         Columns and rows of a sector.
     awake
-        How many sectors may be awake at once; the least recently used are released.
+        How many sectors may be awake at once; None: as many as there is memory for.
+    memory
+        How many bytes may be taken, about: half by sectors that are awake, of which the least
+        recently used are released, half by what is known for long ways.
     save
         Called with the first cell and the board of a sector that was altered, before it is
         released, and by `save`. Without it altered sectors stay awake, so that nothing is lost.
+    notes
+        Where crossings and the costs between them are kept, by sector, as JSON: a `dict`, or a
+        mapping to files. They are dropped for sectors that are altered. Without it what memory has
+        no room for is found again.
 
     Raises
     ------
@@ -71,15 +77,17 @@ class World:
     """
 
     def __init__(
-        self, make: Make, cols: int, rows: int, *, sector: int = 64, awake: int = 64,
-        save: Save | None = None,
+        self, make: Make, cols: int, rows: int, *, sector: int = 64, awake: int | None = None,
+        memory: int = 64 << 20, save: Save | None = None,
+        notes: MutableMapping[str, bytes] | None = None,
     ) -> None:  # fmt: skip
-        _check(cols=cols, rows=rows, sector=sector, awake=awake)
-        self._make, self._save = make, save
-        self._most, self._sector = awake, sector
+        _check(cols=cols, rows=rows, sector=sector, awake=1 if awake is None else awake)
+        _check(memory=memory)
+        self._land = Sectors(make, (cols, rows), sector, awake, memory // 2, save)
+        over = lambda: (self._seams.values(), self._links.values())  # noqa: E731
+        self._guides = Guides(self._land, over, memory // 2, notes)
         #: Columns and rows.
         self.size = cols, rows
-        self._lands: OrderedDict[tuple[int, int], Land] = OrderedDict()
         self._units: dict[str, Unit] = {}
         self._seams: dict[tuple[Cell, Cell], Laid] = {}
         self._links: dict[tuple[Cell, Cell], Link] = {}
@@ -94,7 +102,7 @@ class World:
     @property
     def awake(self) -> int:
         """How many sectors are awake."""
-        return len(self._lands)
+        return len(self._land.awake)
 
     # units
 
@@ -159,16 +167,30 @@ class World:
         return self._cut(rect)
 
     def _cut(self, rect: Rect) -> Board:
-        lands = [self._land(key) for key in self._keys(rect)]
-        seams = list(self._seams.values())
-        made = cut(rect, [land.board for land in lands if land.board], seams, self._links.values())
+        made = self._land.ground(rect, self._seams.values(), self._links.values())
+        if made is None:
+            raise InputError("first", "there are no cells", tuple(rect[:2]))
         for unit in self._units.values():
             if rect.holds(made.covered(unit)):
                 made.add(unit.changed(at=None), at=home(unit))
         made.forget()
-        marks = {key: self._edits.get(key, 0) for key in self._keys(rect)}
+        marks = {key: self._edits.get(key, 0) for key in self._land.keys(rect)}
         self._boards[made] = made.copy(), marks
         return made
+
+    def spanning(self, cells: Iterable[CellLike], margin: int = 0) -> Board:
+        """A board of all sectors between some cells, and so many cells beyond.
+
+        Raises
+        ------
+        CellError
+            A cell that is none, or none of them lies in the world.
+        """
+        rects = [self._land.rect(self._land.key(one_cell(cell, "cells"))) for cell in cells]
+        rect = reduce(Rect.joined, rects).grown(margin).inside(*self.size)
+        if rect is None:
+            raise CellError("cells", f"must lie in a world of {self.size}", cells)
+        return self._cut(rect)
 
     def around(self, unit: str, *, turns: int = 1, margin: int = 0) -> Board:
         """A board around a unit, as large as its reach in some turns, sight and attacks ask for.
@@ -187,14 +209,21 @@ class World:
         levels, rect = -1.0, Rect(*home(who), *home(who)).grown(1)
         while (higher := self._levels(rect)) > levels:  # from higher ground attacks lead farther
             levels = higher
-            template = self._template(home(who))
+            template = self._land.template(home(who))
             rect = self._wide(who, how_far(who, template, turns, levels) + margin)
         return self._cut(rect)
+
+    def _inside(self, to: CellLike) -> Cell:
+        """A goal, if it lies in the world."""
+        goal = one_cell(to, "to")
+        if not Rect(0, 0, *self.size).holds([goal]):
+            raise CellError("to", f"must lie in a world of {self.size}", tuple(goal))
+        return goal
 
     def _levels(self, rect: Rect) -> float:
         """How much higher one cell around lies than another, at most."""
         inside = rect.inside(*self.size) or rect
-        lands = [self._land(key) for key in self._keys(inside)]
+        lands = [self._land.land(key) for key in self._land.keys(inside)]
         every = [level for land in lands for level in land.levels]
         return max(every, default=0.0) - min(every, default=0.0)
 
@@ -204,7 +233,7 @@ class World:
         rect = Rect(cell.col, cell.row, cell.col + 1, cell.row + 1).grown(far)
         while True:
             inside = rect.inside(*self.size) or rect
-            boards = [self._land(key).board for key in self._keys(inside)]
+            boards = [self._land.land(key).board for key in self._land.keys(inside)]
             every = [link for board in boards if board is not None for link in board.links()]
             ends = [end for link in (*every, *self._links.values()) for end in leads(link, inside)]
             left = [end for end in ends if end not in done]
@@ -235,14 +264,12 @@ class World:
         CellError
             ``to`` is no cell of the world.
         """
-        who, goal = self.unit(unit), one_cell(to, "to")
-        if not Rect(0, 0, *self.size).holds([goal]):
-            raise CellError("to", f"must lie in a world of {self.size}", tuple(goal))
+        who, goal = self.unit(unit), self._inside(to)
         for word in ("accept", "via"):
             if word in options:
                 raise InputError(word, "is for routes on one board", options[word])
         both = self._wide(who, RIM).joined(Rect(*goal, goal.col + 1, goal.row + 1))
-        whole, far = Rect(0, 0, *self.size), self._sector // 2 + rim_of(who)
+        whole, far = Rect(0, 0, *self.size), self._land.side // 2 + rim_of(who)
         while True:
             rect = both.grown(far).inside(*self.size) or whole
             board = self._cut(rect)
@@ -251,6 +278,48 @@ class World:
             if rect == whole or (found and alone and is_sure(found, board, rect, self.size)):
                 return found
             far *= 4
+
+    def plan(
+        self, unit: str, to: CellLike, *, asleep: Asleep = "load", sectors: int = 8192
+    ) -> Journey:
+        """A long way of a unit to a cell, over crossings from sector to sector.
+
+        Over the ground, whoever stands there; in points, wherever turns end. There is one exactly
+        where there is a way, and it takes a few points more than the best one at most times. What is
+        found out about sectors is kept, so that later plans are faster.
+
+        Parameters
+        ----------
+        unit
+            The name of a unit.
+        to
+            The cell.
+        asleep
+            What to do where nothing is known of a sector that is asleep: ``"load"`` wakes it;
+            ``"kept"`` uses what is known or noted of sectors, and wakes none; ``"refuse"`` keeps to
+            sectors that are awake now.
+        sectors
+            How many may be looked into; each takes some 10 kB while the way is found.
+
+        Returns
+        -------
+        Journey
+            False in a condition where no way was found; then ``why`` tells.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit; an unknown word for ``asleep``.
+        CellError
+            ``to`` is no cell of the world.
+        InputError
+            ``sectors`` is no whole number of 1 or more.
+        """
+        who, goal = self.unit(unit), self._inside(to)
+        choice(asleep, Asleep, "asleep")
+        _check(sectors=sectors)
+        found, scale = self._guides.plan(who, goal, asleep, sectors)
+        return Journey(self, who, goal, found, scale)
 
     def keep(self, board: Board) -> None:
         """Take over what was done on a board cut from this world.
@@ -291,13 +360,14 @@ class World:
             for name, unit in self._units.items()
             if name not in names or name in now
         } | now
-        for key in changes.sectors(self._sector):
-            land = self._land(key).board
+        for key in changes.sectors(self._land.side):
+            land = self._land.land(key).board
             if land is not None:
-                changes.write(land, self._rect(key))
-        edges, links = changes.between(self._sector)
+                changes.write(land, self._land.rect(key))
+        edges, links = changes.between(self._land.side)
         _take(self._seams, edges)
         _take(self._links, links)
+        self._guides.forget(list(changes.cells()))
         for key in marks:
             self._edits[key] = self._edits.get(key, 0) + 1
         self._boards[board] = board.copy(), {key: self._edits[key] for key in marks}
@@ -310,48 +380,7 @@ class World:
         InputError
             The world was made without a way to save.
         """
-        if self._save is None:
-            raise InputError("save", "was not given when the world was made", None)
-        for land in self._lands.values():
-            land.save(self._save)
-
-    # sectors
-
-    def _rect(self, key: tuple[int, int]) -> Rect:
-        size = self._sector
-        left, top = (part * size for part in key)
-        return Rect(left, top, min(left + size, self.size[0]), min(top + size, self.size[1]))
-
-    def _keys(self, rect: Rect) -> Iterator[tuple[int, int]]:
-        """The sectors that a rectangle touches."""
-        size = self._sector
-        across = range(rect.left // size, (rect.right - 1) // size + 1)
-        return product(across, range(rect.top // size, (rect.bottom - 1) // size + 1))
-
-    def _template(self, cell: Cell) -> Board:
-        """A board with the terrains and edges of all, by which rules are judged."""
-        board = self._land((cell.col // self._sector, cell.row // self._sector)).board
-        if board is None:
-            raise CellError("cell", "there is none", tuple(cell))
-        return board
-
-    def _land(self, key: tuple[int, int]) -> Land:
-        """A sector, awake."""
-        land = self._lands.get(key)
-        if land is None:
-            rect = self._rect(key)
-            land = Land(self._make(Cell(rect.left, rect.top), *rect.size), rect)
-            self._lands[key] = land
-        self._lands.move_to_end(key)
-        while len(self._lands) > self._most:
-            for other, old in self._lands.items():
-                if other != key and (self._save is not None or not old.altered):
-                    old.save(self._save)
-                    del self._lands[other]
-                    break
-            else:
-                break
-        return land
+        self._land.save()
 
 
 def _check(**sizes: int) -> None:

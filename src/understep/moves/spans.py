@@ -1,0 +1,123 @@
+"""Spans: what it costs to get over the ground of a rectangle, from a cell or to one."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board
+from understep.grids.cell import Cell, IntArray
+from understep.moves import kernel
+from understep.moves.kernel import view
+from understep.moves.links import chained
+from understep.moves.movement import ALTERNATING, Movement
+from understep.moves.steps import NOTHING, NOTHING_WIDE, SHIFT, step_table
+from understep.moves.workspace import layered
+
+NO_STEP = 1
+ANY = 1 << 50
+
+
+def evened(movement: Movement) -> Movement:
+    """A movement whose steps do not depend on those before: alternating diagonals at their mean."""
+    alternating = movement.diagonal == ALTERNATING
+    return replace(movement, diagonal=Fraction(3, 2)) if alternating else movement
+
+
+def payable(movement: Movement, scale: int) -> int:
+    """What a step may cost at most, in parts of a point: nobody can save up for a dearer one."""
+    if movement.one_step:
+        return ANY
+    return int((Fraction(movement.points) + Fraction(movement.carry)) * scale)
+
+
+class Spans:
+    """Costs between cells of a rectangle, by ways that do not leave it.
+
+    Over the ground, whoever stands there, and in points, wherever turns end: in parts of a point,
+    of which ``scale`` make one; by number: row by row of its ``cols`` columns. Footprints and corners may lie outside of the rectangle, on the
+    board.
+    """
+
+    def __init__(
+        self, board: Board, movement: Movement, side: str, first: Cell, cols: int, rows: int
+    ) -> None:
+        movement = evened(movement)
+        table = step_table(board, movement, side)
+        table.fill()
+        grid, most = board.grid, payable(movement, table.scale)
+        left, top = first.col - grid.first.col, first.row - grid.first.row
+        whole = (first, (cols, rows)) == (grid.first, grid.size)
+        self._grid = inner = grid if whole else grid.resized(cols, rows, first, None)
+        self.scale, self._first, self.cols, self._rows = table.scale, first, cols, rows
+
+        def part(layer: NDArray[Any]) -> NDArray[Any]:
+            ways = layer.reshape(grid.rows, grid.cols, -1)
+            found: NDArray[Any] = ways[top : top + rows, left : left + cols]
+            return found.reshape(cols * rows, -1)
+
+        self._costs = np.asarray(table.views[2])
+        codes = part(table.by_cell())
+        dear = (self._costs >> SHIFT) > most
+        codes = np.ascontiguousarray(np.where(dear[codes], codes.dtype.type(NO_STEP), codes))
+        self._stands = part(table.standing()).ravel()
+        self._ways = codes, _reversed(inner, codes)
+        ends, costs = table.far()
+        cells = grid.cells_of(ends) - np.array(first)
+        kept = ((cells >= 0) & (cells < (cols, rows))).all(axis=(-1, -2)) & (costs <= most)
+        numbers = cells[kept, :, 1] * cols + cells[kept, :, 0]
+        self._links = [chained(numbers, costs[kept], side, cols * rows) for side in (1, 0)]
+
+    def number(self, cell: tuple[int, int]) -> int:
+        """The place of a cell in the answers."""
+        return (cell[1] - self._first.row) * self.cols + cell[0] - self._first.col
+
+    def stands(self, cell: tuple[int, int]) -> bool:
+        """Whether a unit could stand on a cell, as far as ground and walls go."""
+        return bool(self._stands[self.number(cell)])
+
+    def to(self, cell: tuple[int, int]) -> IntArray:
+        """The cost from every cell to one, by number; -1: no way."""
+        return self._spread(cell, 0)
+
+    def since(self, cell: tuple[int, int]) -> IntArray:
+        """The cost from a cell to every one, by number; -1: no way."""
+        return self._spread(cell, 1)
+
+    def _spread(self, cell: tuple[int, int], side: int) -> IntArray:
+        grid, places = self._grid, self.cols * self._rows
+        cost = np.full(places, -1, dtype=np.int64)
+        if not self.stands(cell):
+            return cost
+        codes = self._ways[side]
+        onward, owner, after, before = np.full((4, places), -1, dtype=np.int32)
+        way, place = np.zeros((2, places), dtype=np.uint8)
+        narrow = codes.dtype == np.uint8
+        both = (codes.ravel(), NOTHING_WIDE) if narrow else (NOTHING, codes.ravel())
+        lists = np.full(64, -1, dtype=np.int32), after, before
+        kernel.field.spread(
+            0, view(np.array([self.number(cell)], dtype=np.int32)), view(cost), view(onward),
+            view(owner), view(way), *map(view, lists), view(place), *map(view, both),
+            view(self._costs), view(layered(grid, 1)), grid.cols, grid.rows, grid.stagger,
+            grid.line_parity, 0, *self._links[side],
+        )  # fmt: skip
+        return cost
+
+
+def _reversed(grid: Any, codes: NDArray[Any]) -> NDArray[Any]:
+    """The codes of the steps that lead to each cell, from where its own would lead."""
+    ways = codes.shape[1]
+    place = np.arange(grid.cols * grid.rows)
+    at = np.stack([place % grid.cols, place // grid.cols], axis=-1) + np.array(grid.first)
+    ends = grid.around(at) - np.array(grid.first)
+    inside = ((ends >= 0) & (ends < (grid.cols, grid.rows))).all(axis=-1)
+    found = np.full_like(codes, NO_STEP)
+    for way in range(ways):
+        ok = inside[:, way]
+        numbers = ends[ok, way, 1] * grid.cols + ends[ok, way, 0]
+        found[numbers, (way + ways // 2) % ways] = codes[ok, way]
+    return found

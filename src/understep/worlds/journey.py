@@ -1,0 +1,138 @@
+"""Journey: a long way of a unit through a world, walked piece by piece."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import TYPE_CHECKING
+
+from understep.boards.board import Board
+from understep.boards.cost import Cost, exact, plain
+from understep.boards.unit import Unit
+from understep.grids.cell import Cell
+from understep.moves.answer import home, points_left
+from understep.moves.ask import joined
+from understep.moves.ask import route as find_route
+from understep.moves.route import Route
+from understep.worlds.bounds import rim_of
+from understep.worlds.border import Crossing
+from understep.worlds.plan import Plan
+
+if TYPE_CHECKING:
+    from understep.worlds.world import World
+
+AHEAD = 3  # crossings to a piece
+FARTHER = 64  # cells beyond it, where others bar the way
+
+
+class Journey:
+    """A long way from where a unit stands to a goal, planned over crossings; made by `World.plan`.
+
+    False in a condition where there is no way; then ``why`` tells.
+
+    Attributes
+    ----------
+    goal
+        The cell it leads to.
+    crossings
+        The steps from sector to sector, in order.
+    cost
+        Points that the way by these crossings takes; walked piece by piece it is hardly ever more,
+        and often less. None: no way.
+    looked
+        How many sectors were looked into.
+    why
+        Why there is no way.
+    """
+
+    def __init__(
+        self, world: World, unit: Unit, goal: Cell, plan: Plan, scale: int
+    ) -> None:
+        self._world, self._unit = world, unit
+        #: The crossing that is gone for, by number.
+        self._next = min(AHEAD - 1, len(plan.crossings))
+        self.goal, self.crossings, self.looked = goal, plan.crossings, plan.looked
+        where = f"from {tuple(home(unit))} to {tuple(goal)}"
+        self.why = f"no way leads over the ground {where}" if plan.cost < 0 else ""
+        if self.why and plan.shut:
+            self.why = f"no way was found {where}: {len(plan.shut)} sectors were not looked into"
+        self.cost: Cost | None = None if plan.cost < 0 else plain(Fraction(plan.cost, scale))
+
+    def __bool__(self) -> bool:
+        return self.cost is not None
+
+    def __repr__(self) -> str:
+        if not self:
+            return f"Journey({self.why})"
+        return f"Journey({self._unit.name!r} to {tuple(self.goal)}, cost {self.cost})"
+
+    @property
+    def done(self) -> bool:
+        """Whether the unit stands on the goal."""
+        return home(self._world.unit(self._unit.name)) == self.goal
+
+    def piece(self) -> tuple[Board, Route]:
+        """The next piece from where the unit stands: a board, and on it the best route some way on.
+
+        Walk it on that board, `World.keep` what was done, and ask again. If the unit was taken off
+        its way, or others stand in it, or the land was altered, the way is planned anew; then the
+        route may be false, and tell why.
+
+        Raises
+        ------
+        NameUnknownError
+            The unit is gone.
+        """
+        unit = self._world.unit(self._unit.name)
+        at, left = home(unit), points_left(unit)
+        if self._next < len(self.crossings) and at == self.crossings[self._next].b:
+            self._next = self._after(self._next)
+        board, route, target = self._leg(unit, at, left, self._next)
+        if not route and at != self.goal and (again := self._world.plan(unit.name, self.goal)):
+            self.crossings, self._next = again.crossings, again._next
+            board, route, target = self._leg(unit, at, left, self._next)
+        self._next = target
+        return board, route
+
+    def route(self) -> Route:
+        """The whole way from where the unit stands as one route, as long as nobody moves.
+
+        Raises
+        ------
+        NameUnknownError
+            The unit is gone.
+        """
+        unit = self._world.unit(self._unit.name)
+        at, left, target = home(unit), points_left(unit), self._next
+        legs: list[Route] = []
+        while not legs or at != self.goal:
+            _, leg, target = self._leg(unit, at, left, target)
+            legs.append(leg)
+            if not leg:
+                return leg
+            at, target = leg.goal, self._after(target)
+            if leg.steps:
+                left = exact(leg.steps[-1].left, "left")
+        return joined(legs)
+
+    def _after(self, target: int) -> int:
+        """The crossing to go for next, by number; that after the last is the goal."""
+        return min(target + AHEAD, len(self.crossings))
+
+    def _leg(
+        self, unit: Unit, at: Cell, left: Fraction, target: int
+    ) -> tuple[Board, Route, int]:
+        """The way from a cell to a crossing, or, if others bar it, to one near it or around them."""
+        tries = [(number, far) for far in (rim_of(unit), FARTHER) for number in (target, target + 1, target - 1)]
+        for number, far in tries:
+            if not 0 <= number <= len(self.crossings):
+                continue
+            behind = self.crossings[max(0, number - AHEAD) : number + 1]
+            goal = self.goal if number == len(self.crossings) else self.crossings[number].b
+            cells = [cell for crossing in behind for cell in crossing[:2]]
+            board = self._world.spanning([at, goal, *cells], far)
+            if unit.name not in (other.name for other in board.units()):
+                board.add(unit.changed(at=None), at=at)  # where it is supposed to be
+            found = find_route(board, unit.name, to=goal, at=at, left=plain(left))
+            if found:
+                return board, found, number
+        return board, found, target
