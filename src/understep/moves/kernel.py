@@ -18,7 +18,8 @@ from numpy.typing import NDArray
 from understep.errors import KernelWarning
 
 LARGE = 1 << 20
-LAYERS = dict.fromkeys(("areas", "field", "search", "steps", "ties"), "moves") | {"sight": "sight"}
+LAYERS = dict.fromkeys(("areas", "field", "search", "steps", "ties"), "moves")
+LAYERS |= {"plan": "worlds", "sight": "sight"}
 
 
 def _load(layer: str, name: str) -> ModuleType:
@@ -36,6 +37,7 @@ def _load(layer: str, name: str) -> ModuleType:
 if TYPE_CHECKING:
     areas: ModuleType
     field: ModuleType
+    plan: ModuleType
     search: ModuleType
     sight: ModuleType
     steps: ModuleType

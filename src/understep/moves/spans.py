@@ -15,11 +15,11 @@ from understep.moves import kernel
 from understep.moves.kernel import view
 from understep.moves.links import chained
 from understep.moves.movement import ALTERNATING, Movement
-from understep.moves.steps import NOTHING, NOTHING_WIDE, SHIFT, step_table
+from understep.moves.steps import NEVER, NOTHING, NOTHING_WIDE, SHIFT, step_table
 from understep.moves.workspace import layered
 
 NO_STEP = 1
-ANY = 1 << 50
+MOST_SHAPES = 64
 
 
 def evened(movement: Movement) -> Movement:
@@ -28,19 +28,25 @@ def evened(movement: Movement) -> Movement:
     return replace(movement, diagonal=Fraction(3, 2)) if alternating else movement
 
 
-def payable(movement: Movement, scale: int) -> int:
-    """What a step may cost at most, in parts of a point: nobody can save up for a dearer one."""
-    if movement.one_step:
-        return ANY
-    return int((Fraction(movement.points) + Fraction(movement.carry)) * scale)
+def charged(movement: Movement, scale: int, costs: IntArray) -> IntArray:
+    """What a unit pays for steps of some costs, all in parts of a point; NEVER: it never can.
+
+    In several turns, that is: what is dearer than all the points it can have is out of its reach,
+    unless no step costs it more than a full turn.
+    """
+    points = Fraction(movement.points)
+    if movement.one_step and points:
+        return np.where(costs < NEVER, np.minimum(costs, int(points * scale)), NEVER)
+    most = int((points + Fraction(movement.carry if points else 0)) * scale)
+    return np.where(costs <= most, costs, NEVER)
 
 
 class Spans:
     """Costs between cells of a rectangle, by ways that do not leave it.
 
     Over the ground, whoever stands there, and in points, wherever turns end: in parts of a point,
-    of which ``scale`` make one; by number: row by row of its ``cols`` columns. Footprints and corners may lie outside of the rectangle, on the
-    board.
+    of which ``scale`` make one. By number: row by row of its ``cols`` columns. Footprints and
+    corners may lie outside of the rectangle, on the board.
     """
 
     def __init__(
@@ -49,7 +55,7 @@ class Spans:
         movement = evened(movement)
         table = step_table(board, movement, side)
         table.fill()
-        grid, most = board.grid, payable(movement, table.scale)
+        grid = board.grid
         left, top = first.col - grid.first.col, first.row - grid.first.row
         whole = (first, (cols, rows)) == (grid.first, grid.size)
         self._grid = inner = grid if whole else grid.resized(cols, rows, first, None)
@@ -60,15 +66,16 @@ class Spans:
             found: NDArray[Any] = ways[top : top + rows, left : left + cols]
             return found.reshape(cols * rows, -1)
 
-        self._costs = np.asarray(table.views[2])
+        prices = charged(movement, table.scale, np.asarray(table.views[2]) >> SHIFT)
+        self._costs, dear = prices << SHIFT, prices >= NEVER
         codes = part(table.by_cell())
-        dear = (self._costs >> SHIFT) > most
         codes = np.ascontiguousarray(np.where(dear[codes], codes.dtype.type(NO_STEP), codes))
         self._stands = part(table.standing()).ravel()
         self._ways = codes, _reversed(inner, codes)
         ends, costs = table.far()
+        costs = charged(movement, table.scale, costs)
         cells = grid.cells_of(ends) - np.array(first)
-        kept = ((cells >= 0) & (cells < (cols, rows))).all(axis=(-1, -2)) & (costs <= most)
+        kept = ((cells >= 0) & (cells < (cols, rows))).all(axis=(-1, -2)) & (costs < NEVER)
         numbers = cells[kept, :, 1] * cols + cells[kept, :, 0]
         self._links = [chained(numbers, costs[kept], side, cols * rows) for side in (1, 0)]
 
@@ -85,13 +92,13 @@ class Spans:
         return self._spread(cell, 0)
 
     def since(self, cell: tuple[int, int]) -> IntArray:
-        """The cost from a cell to every one, by number; -1: no way."""
+        """The cost from a cell, whatever its ground, to every one, by number; -1: no way."""
         return self._spread(cell, 1)
 
     def _spread(self, cell: tuple[int, int], side: int) -> IntArray:
         grid, places = self._grid, self.cols * self._rows
         cost = np.full(places, -1, dtype=np.int64)
-        if not self.stands(cell):
+        if side == 0 and not self.stands(cell):
             return cost
         codes = self._ways[side]
         onward, owner, after, before = np.full((4, places), -1, dtype=np.int32)
@@ -110,14 +117,28 @@ class Spans:
 
 def _reversed(grid: Any, codes: NDArray[Any]) -> NDArray[Any]:
     """The codes of the steps that lead to each cell, from where its own would lead."""
-    ways = codes.shape[1]
-    place = np.arange(grid.cols * grid.rows)
+    shape = type(grid), grid.cols, grid.rows, codes.shape[1], grid.stagger, grid.line_parity
+    if shape not in _sources:
+        if len(_sources) >= MOST_SHAPES:
+            _sources.clear()
+        _sources[shape] = _turned(grid, codes.shape[1])
+    found: NDArray[Any] = np.append(codes, codes.dtype.type(NO_STEP))[_sources[shape]]
+    return found.reshape(codes.shape)
+
+
+_sources: dict[tuple[Any, ...], IntArray] = {}  # by shape of a grid
+
+
+def _turned(grid: Any, ways: int) -> IntArray:
+    """By cell and direction back: where the code of the step that leads there stands."""
+    cells = grid.cols * grid.rows
+    place = np.arange(cells)
     at = np.stack([place % grid.cols, place // grid.cols], axis=-1) + np.array(grid.first)
     ends = grid.around(at) - np.array(grid.first)
     inside = ((ends >= 0) & (ends < (grid.cols, grid.rows))).all(axis=-1)
-    found = np.full_like(codes, NO_STEP)
+    found = np.full((cells, ways), cells * ways)
     for way in range(ways):
         ok = inside[:, way]
         numbers = ends[ok, way, 1] * grid.cols + ends[ok, way, 0]
-        found[numbers, (way + ways // 2) % ways] = codes[ok, way]
-    return found
+        found[numbers, (way + ways // 2) % ways] = place[ok] * ways + way
+    return found.ravel()

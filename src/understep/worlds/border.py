@@ -11,8 +11,8 @@ import numpy as np
 from understep.boards.board import Board
 from understep.grids.cell import Cell
 from understep.moves.movement import Movement
-from understep.moves.spans import payable
-from understep.moves.steps import SHIFT, step_table
+from understep.moves.spans import charged
+from understep.moves.steps import NEVER, SHIFT, step_table
 from understep.worlds.rect import Rect
 
 GAP = 8  # cells along a border for one crossing
@@ -36,8 +36,8 @@ class Crossing(NamedTuple):
 
 def crossings(
     board: Board, movement: Movement, side: str, home: Rect, other: Rect
-) -> tuple[list[Crossing], int]:
-    """Crossings between two rectangles on a board, and how many of their parts make a point.
+) -> tuple[list[Crossing], list[Crossing], int]:
+    """Crossings between two rectangles on a board, there and back; what parts of a point they cost.
 
     Where the cells along a border hang together on both sides, of every so many cells the cheapest
     step, there and back, is one: so there is a way by crossings exactly where there is one at all.
@@ -45,34 +45,36 @@ def crossings(
     """
     table = step_table(board, movement, side)
     table.fill()
-    grid, most = board.grid, payable(movement, table.scale)
-    cells = grid.cells
-    numbers = grid.numbers(cells.array)
+    grid = board.grid
+    cells = grid.cells.array
+    numbers, ends = grid.numbers(cells), grid.around(cells)
     codes = table.by_cell()[numbers]
-    prices = (np.asarray(table.views[2]) >> SHIFT)[codes]
-    ends = grid.numbers(grid.around(cells.array).reshape(-1, 2)).reshape(codes.shape)
-    good = (codes > 1) & (prices <= most)
-    starts = np.broadcast_to(numbers[:, None], codes.shape)
-    legal = dict(
-        zip(zip(starts[good].tolist(), ends[good].tolist(), strict=True), prices[good].tolist(),
-            strict=True)
-    )  # fmt: skip
-
-    def across(a: int, b: int) -> tuple[Cell, Cell] | None:
-        ends = grid.cell_of(a), grid.cell_of(b)
-        return ends if home.holds(ends[:1]) and other.holds(ends[1:]) else None
-
+    prices = charged(movement, table.scale, np.asarray(table.views[2]) >> SHIFT)[codes]
+    good = (codes > 1) & (prices < NEVER)
+    pairs = np.stack([np.broadcast_to(numbers[:, None], codes.shape), grid.numbers(ends)], axis=-1)
+    legal = dict(zip(map(tuple, pairs[good].tolist()), prices[good].tolist(), strict=True))
     along = int(home.left != other.left)
-    steps = [(*ends, a, b) for a, b in legal if (ends := across(a, b))]
-    steps.sort(key=lambda step: (step[0][along], step[1][along], step))
-    found = [
-        Crossing(start, end, legal[a, b]) for start, end, a, b in _chosen(steps, legal, along)
-    ]
-    leaps = zip(*(part.tolist() for part in table.far()), strict=True)
-    for (a, b), cost in leaps:
-        if cost <= most and (ends := across(a, b)):
-            found.append(Crossing(*ends, cost))
-    return found, table.scale
+    leaps, rises = table.far()
+    rises = charged(movement, table.scale, rises)
+    where = grid.cells_of(leaps)
+    found: list[list[Crossing]] = []
+    for near, far in ((home, other), (other, home)):
+        out = good & near.within(cells)[:, None] & far.within(ends)
+        starts = np.broadcast_to(cells[:, None], ends.shape)
+        steps = [
+            (Cell(*start), Cell(*end), *pair)
+            for start, end, pair in zip(
+                *(each[out].tolist() for each in (starts, ends, pairs)), strict=True
+            )
+        ]
+        steps.sort(key=lambda step: (step[0][along], step[1][along], step))
+        found.append([Crossing(a, b, legal[c, d]) for a, b, c, d in _chosen(steps, legal, along)])
+        kept = near.within(where[:, 0]) & far.within(where[:, 1]) & (rises < NEVER)
+        found[-1] += [
+            Crossing(Cell(*start), Cell(*end), cost)
+            for (start, end), cost in zip(where[kept].tolist(), rises[kept].tolist(), strict=True)
+        ]
+    return found[0], found[1], table.scale
 
 
 Steps = list[tuple[Cell, Cell, int, int]]

@@ -13,13 +13,13 @@ from understep.boards.board import Board
 from understep.boards.links import Link
 from understep.grids.cell import Cell, IntArray
 from understep.moves.movement import Movement
-from understep.moves.spans import Spans, evened, payable
-from understep.moves.steps import step_table
-from understep.worlds.border import crossings
+from understep.moves.spans import Spans, charged, evened
+from understep.moves.steps import NEVER, step_table
+from understep.worlds.border import Crossing, crossings
 from understep.worlds.rect import Rect
 from understep.worlds.sheet import Exits, Key, Sheet
 
-SPANS = 64  # sectors whose steps are at hand
+SPANS = 512  # sectors whose steps are at hand
 
 
 def note(key: Key) -> str:
@@ -35,6 +35,7 @@ class Plot(NamedTuple):
     """
 
     size: tuple[int, int]
+    side: int
     rect: Callable[[Key], Rect]
     key: Callable[[tuple[int, int]], Key]
     ground: Callable[[Rect], Board | None]
@@ -66,6 +67,7 @@ class Guide:
         self.sheets: OrderedDict[Key, Sheet] = OrderedDict()
         self._spans: OrderedDict[Key, Spans | None] = OrderedDict()
         self._changed: set[Key] = set()
+        self._own: tuple[Cell | None, IntArray | None] = None, None
 
     def sheet(self, key: Key) -> Sheet:
         """What is known of a sector."""
@@ -80,15 +82,20 @@ class Guide:
         """The cost from a cell of a sector to all its outlets, kept or not; -1: no way."""
         sheet = self.sheet(key)
         row = sheet.rows.get(cell)
+        if row is None and self._own[0] == cell:
+            row = self._own[1]
         if row is None:
             spans, low = self.spans(key), np.array(self._plot.rect(key)[:2])
             row = np.full(len(sheet.outlets), -1, dtype=np.int64)
             if spans is not None:
                 at = sheet.outlets - low
                 row = self._even(spans.since(cell), spans)[at[:, 1] * spans.cols + at[:, 0]]
+            row = row.astype(np.int32) if row.max(initial=0) < 1 << 31 else row
             if kept:
                 sheet.rows[cell] = row
                 self._changed.add(key)
+            else:
+                self._own = cell, row
         return row
 
     def to(self, key: Key, cell: Cell) -> Callable[[Cell], int]:
@@ -100,18 +107,20 @@ class Guide:
         return lambda start: int(costs[place(start)])
 
     def exits(self, key: Key, other: Key) -> Exits:
-        """The crossings from a sector to another."""
+        """The crossings from a sector to another; those back are found with them."""
         sheet = self.sheet(key)
-        found = sheet.exits.get(other)
-        if found is None:
-            every = list(self._across(key, other, sheet))
-            found = sheet.exits[other] = Exits(
-                np.array([sheet.places[start] for start, *_ in every], dtype=np.int64),
-                [end for _, end, _ in every],
-                np.array([cost for *_, cost in every], dtype=np.int64),
-            )
-            self._changed.add(key)
-        return found
+        if other not in sheet.exits:
+            ways = zip(((key, other), (other, key)), self._across(key, other), strict=True)
+            for (start, end), every in ways:
+                back = self.sheet(start)
+                if end in back.sides and end not in back.exits:
+                    back.exits[end] = Exits(
+                        np.array([back.places[a] for a, *_ in every], dtype=np.int64),
+                        [b for _, b, _ in every],
+                        np.array([cost for *_, cost in every], dtype=np.int64),
+                    )
+                    self._changed.add(start)
+        return sheet.exits[other]
 
     def spans(self, key: Key) -> Spans | None:
         """The costs inside a sector; None: it has no cells."""
@@ -130,17 +139,21 @@ class Guide:
 
     def links(self) -> Iterator[tuple[Cell, Cell, int]]:
         """The links from sector to sector that the movement can take, by direction, and costs."""
-        most = payable(self._movement, self.scale)
         for link in self._plot.links():
             price = self._movement.along(link.kind, link.cost)  # type: ignore[arg-type]
-            if price is not None and (cost := int(-(-price * self.scale // 1))) <= most:
-                ends = (link.a, link.b), (link.b, link.a)
-                yield from ((*pair, cost) for pair in ends[: 1 + link.both])
+            if price is None:
+                continue
+            whole = np.array([-(-price * self.scale // 1)], dtype=np.int64)
+            cost = int(charged(self._movement, self.scale, whole)[0])
+            ends = ((link.a, link.b), (link.b, link.a))[: 1 + link.both]
+            if cost < NEVER:
+                yield from ((*pair, cost) for pair in ends)
 
     # what is kept, and dropped
 
-    def forget(self, cells: Iterable[tuple[int, int]], far: int) -> None:
-        """Drop what a change of some cells, or of others so near them, can have altered."""
+    def forget(self, cells: Iterable[tuple[int, int]], far: int) -> set[Key]:
+        """Drop what a change of some cells, or of others so near them, can have altered: where."""
+        self._own = None, None
         far += self._deep + 2 * self._wide
         key, size = self._plot.key, self._plot.size
         touched: set[Key] = set()
@@ -157,16 +170,17 @@ class Guide:
         for start, end, _ in self.links():  # whether one can land there
             if key(end) in touched:
                 self.sheets.pop(key(start), None)
+                touched.add(key(start))
+        return touched
 
-    def keep(self, most: int) -> None:
-        """Write down what was found since the last time; hold no more than so many bytes of it."""
-        for key in sorted(self._changed & set(self.sheets)) if self._notes is not None else ():
-            noted = {**self._noted(key), self._name: self.sheets[key].plain()}
-            self._notes[note(key)] = json.dumps(noted, separators=(",", ":")).encode()
+    def keep(self) -> None:
+        """Write down what was found since the last time."""
+        notes = self._notes
+        if notes is not None:
+            for key in sorted(self._changed & set(self.sheets)):
+                noted = {**self._noted(key), self._name: self.sheets[key].plain()}
+                notes[note(key)] = json.dumps(noted, separators=(",", ":")).encode()
         self._changed.clear()
-        held = sum(sheet.nbytes for sheet in self.sheets.values())
-        while held > most and len(self.sheets) > 1:
-            held -= self.sheets.popitem(last=False)[1].nbytes
 
     def _noted(self, key: Key) -> dict[str, Any]:
         """What is noted of a sector, for all movements; nothing, if it is not sound."""
@@ -186,47 +200,50 @@ class Guide:
         return found
 
     def _outlets(self, key: Key) -> Sheet:
+        """The cells of a sector from which a step can lead out, and to which sectors."""
         rect, deep, at = self._plot.rect(key), self._deep, self._plot.key
-        every = np.array([
-            (col, row) for row in range(rect.top, rect.bottom) for col in (
-                range(rect.left, rect.right)
-                if min(row - rect.top, rect.bottom - 1 - row) <= deep
-                else sorted({*range(rect.left, min(rect.left + deep + 1, rect.right)),
-                             *range(max(rect.left, rect.right - 1 - deep), rect.right)})
-            )
-        ], dtype=np.int64)  # fmt: skip
+        rim = np.ones(rect.size[::-1], dtype=bool)
+        rim[deep + 1 : -1 - deep, deep + 1 : -1 - deep] = False
         links = [link for link in self.links() if at(link[0]) == key]
-        outlets = np.unique([*every.tolist(), *(start for start, *_ in links)], axis=0)
+        for (col, row), *_ in links:
+            rim[row - rect.top, col - rect.left] = True
+        outlets = np.argwhere(rim)[:, ::-1] + rect[:2]
         near = self.grid.around(outlets)
         for _ in range(deep):
             near = self.grid.around(near.reshape(-1, 2))
         near = near.reshape(len(outlets), -1, 2)
-        out = ((near >= 0) & (near < self._plot.size)).all(axis=-1)
-        out &= ((near < rect[:2]) | (near >= rect[2:])).any(axis=-1)
+        out = Rect(0, 0, *self._plot.size).within(near) & ~rect.within(near)
+        places, ways = np.nonzero(out)
+        pairs = np.column_stack([near[places, ways] // self._plot.side, places]).tolist()
         sides: dict[Key, set[int]] = {}
-        for place, way in zip(*(part.tolist() for part in np.nonzero(out)), strict=True):
-            sides.setdefault(at(near[place, way].tolist()), set()).add(place)
-        places = {tuple(cell): place for place, cell in enumerate(outlets.tolist())}
+        for col, row, place in pairs:
+            sides.setdefault((col, row), set()).add(place)
         for start, end, _ in links:
-            sides.setdefault(at(end), set()).add(places[tuple(start)])
+            place = int(np.flatnonzero((outlets == start).all(axis=-1))[0])
+            sides.setdefault(at(end), set()).add(place)
         return Sheet(outlets, {other: sorted(sides[other]) for other in sorted(sides)})
 
-    def _across(self, key: Key, other: Key, sheet: Sheet) -> Iterator[tuple[Cell, Cell, int]]:
-        """All crossings from a sector to another."""
-        home, there = self._plot.rect(key), self._plot.rect(other)
+    def _across(self, key: Key, other: Key) -> tuple[list[Crossing], list[Crossing]]:
+        """All crossings from a sector to another, and back."""
+        at = self._plot.key
+        sheet, home, there = self.sheet(key), self._plot.rect(key), self._plot.rect(other)
         cells = sheet.outlets[sheet.sides[other]]
         edge = Rect(*map(int, (*cells.min(axis=0), *(cells.max(axis=0) + 1)))).grown(1 + self._deep)
         both = home.joined(there)
-        if max(both.size[0] - home.size[0] - there.size[0],
-               both.size[1] - home.size[1] - there.size[1]) <= self._deep:  # fmt: skip
+        gaps = (b - a - c for a, b, c in zip(home.size, both.size, there.size, strict=True))
+        found: tuple[list[Crossing], list[Crossing]] = ([], [])
+        if max(gaps) <= self._deep:
             strip = edge.shared(both).grown(self._wide).inside(*self._plot.size)
             board = None if strip is None else self._plot.ground(strip)
             if board is not None:
-                found, scale = crossings(board, self._movement, self._side, home, there)
-                for start, end, cost in found:
-                    yield start, end, int(-(-cost * self.scale // scale))
-        for start, end, cost in self.links():
-            if home.holds([start]) and there.holds([end]):
-                spans = self.spans(other)
-                if spans is not None and spans.stands(end):
-                    yield start, end, cost
+                *ways, scale = crossings(board, self._movement, self._side, home, there)
+                for way, out in zip(ways, found, strict=True):
+                    out += [
+                        each._replace(cost=int(-(-each.cost * self.scale // scale))) for each in way
+                    ]
+        for out, start, end in zip(found, (key, other), (other, key), strict=True):
+            links = [link for link in self.links() if [*map(at, link[:2])] == [start, end]]
+            spans = self.spans(end) if links else None
+            if spans is not None:
+                out += [Crossing(*link) for link in links if spans.stands(link[1])]
+        return found

@@ -13,15 +13,16 @@ from understep.boards.links import Link
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell
 from understep.moves.answer import home, movement_of
-from understep.moves.spans import payable
 from understep.worlds.bounds import RIM
+from understep.worlds.graph import Graph
 from understep.worlds.guide import Guide, Plot, note
-from understep.worlds.plan import Plan, find
+from understep.worlds.plan import Plan, Search
 from understep.worlds.rect import Rect
 from understep.worlds.sectors import Sectors
 
 Asleep: TypeAlias = Literal["load", "kept", "refuse"]
 MOST_GUIDES = 8
+SECTOR = 64_000  # bytes, about, for what is known of a sector
 NOTED = 16  # cells from which an edit can alter what is noted
 
 
@@ -37,11 +38,13 @@ class Guides:
         memory: int, notes: MutableMapping[str, bytes] | None,
     ) -> None:  # fmt: skip
         self._land, self._over, self._memory, self._notes = land, over, memory, notes
-        self._guides: OrderedDict[tuple[Any, ...], Guide] = OrderedDict()
+        self._guides: OrderedDict[tuple[Any, ...], tuple[Guide, Graph]]
+        self._guides = OrderedDict()
 
-    def plan(self, unit: Unit, goal: Cell, asleep: Asleep, most: int) -> tuple[Plan, int]:
+    def plan(self, unit: Unit, goal: Cell, asleep: Asleep, weight: float) -> tuple[Plan, int]:
         """A way over crossings, and how many parts of its cost make a point."""
-        guide, now = self._guide(unit), self._land.awake
+        asked, now = self._guide(unit), self._land.awake
+        guide, graph = self._guides[asked]
 
         def awake(key: tuple[int, int]) -> bool:
             return asleep == "load" or key in now
@@ -49,37 +52,51 @@ class Guides:
         def open_(key: tuple[int, int]) -> bool:
             return asleep != "refuse" or key in now
 
-        key, share = self._land.key, self._memory // len(self._guides)
-        found = find(guide, key, home(unit), goal, awake, open_, most, share)
-        guide.keep(share)
+        most = max(self._memory // SECTOR // len(self._guides), 4)
+        if len(guide.sheets) > most or graph.full:
+            guide.sheets.clear()
+            graph = Graph(guide, self._land.key)
+            self._guides[asked] = guide, graph
+        search = Search(guide, graph, self._land.key, weight, awake, open_, most)
+        found = search.find(home(unit), goal)
+        guide.keep()
         return found, guide.scale
 
     def forget(self, cells: list[tuple[int, int]]) -> None:
         """Drop what a change of some cells can have altered."""
-        for guide in self._guides.values():
-            guide.forget(cells, RIM)
+        for guide, graph in self._guides.values():
+            graph.forget(guide.forget(cells, RIM))
         if self._notes is not None:
             size = self._land.size
             near = (Rect(c, r, c + 1, r + 1).grown(NOTED).inside(*size) for c, r in cells)
             for key in {key for rect in near if rect for key in self._land.keys(rect)}:
                 self._notes.pop(note(key), None)
 
-    def _guide(self, unit: Unit) -> Guide:
-        """What is known for a unit's movement."""
+    def _guide(self, unit: Unit) -> tuple[Any, ...]:
+        """What is known for a unit's movement, made if it is not there, by its key."""
         land, moving, template = self._land, movement_of(unit), self._land.template(home(unit))
-        asked = moving.rules, payable(moving, 1), template.apart(unit.side)
-        guide = self._guides.get(asked)
-        if guide is None:
-            plot = Plot(land.size, land.rect, land.key, self._ground, lambda: self._over()[1])
+        asked = (
+            moving.rules,
+            moving.points,
+            moving.carry,
+            moving.one_step,
+            template.apart(unit.side),
+        )
+        if asked not in self._guides:
+            plot = Plot(land.size, land.side, land.rect, land.key, self._ground, self._links)
             rules = *asked, template.terrains, template.edge_kinds, land.size, land.side
             name = sha256(repr(rules).encode()).hexdigest()[:16]
             noted = self._notes if moving.rule is None else None
             guide = Guide(moving, unit.side, plot, template, noted, name)
-            self._guides[asked] = guide
+            self._guides[asked] = guide, Graph(guide, land.key)
         self._guides.move_to_end(asked)
         while len(self._guides) > MOST_GUIDES:
             self._guides.popitem(last=False)
-        return guide
+        return asked
+
+    def _links(self) -> Iterable[Link]:
+        """The links from sector to sector."""
+        return self._over()[1]
 
     def _ground(self, rect: Rect) -> Board | None:
         """That of a sector, or a board cut anew without links from sector to sector."""

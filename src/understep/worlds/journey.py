@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from itertools import product
 from typing import TYPE_CHECKING
 
 from understep.boards.board import Board
@@ -14,7 +15,6 @@ from understep.moves.ask import joined
 from understep.moves.ask import route as find_route
 from understep.moves.route import Route
 from understep.worlds.bounds import rim_of
-from understep.worlds.border import Crossing
 from understep.worlds.plan import Plan
 
 if TYPE_CHECKING:
@@ -39,18 +39,19 @@ class Journey:
         Points that the way by these crossings takes; walked piece by piece it is hardly ever more,
         and often less. None: no way.
     looked
-        How many sectors were looked into.
+        How many sectors had to be looked into anew.
     why
         Why there is no way.
     """
 
-    def __init__(
-        self, world: World, unit: Unit, goal: Cell, plan: Plan, scale: int
-    ) -> None:
+    def __init__(self, world: World, unit: Unit, goal: Cell, plan: Plan, scale: int) -> None:
         self._world, self._unit = world, unit
         #: The crossing that is gone for, by number.
         self._next = min(AHEAD - 1, len(plan.crossings))
-        self.goal, self.crossings, self.looked = goal, plan.crossings, plan.looked
+        self.goal, self.looked = goal, plan.looked
+        self.crossings = tuple(
+            each._replace(cost=plain(Fraction(int(each.cost), scale))) for each in plan.crossings
+        )
         where = f"from {tuple(home(unit))} to {tuple(goal)}"
         self.why = f"no way leads over the ground {where}" if plan.cost < 0 else ""
         if self.why and plan.shut:
@@ -118,12 +119,10 @@ class Journey:
         """The crossing to go for next, by number; that after the last is the goal."""
         return min(target + AHEAD, len(self.crossings))
 
-    def _leg(
-        self, unit: Unit, at: Cell, left: Fraction, target: int
-    ) -> tuple[Board, Route, int]:
-        """The way from a cell to a crossing, or, if others bar it, to one near it or around them."""
-        tries = [(number, far) for far in (rim_of(unit), FARTHER) for number in (target, target + 1, target - 1)]
-        for number, far in tries:
+    def _leg(self, unit: Unit, at: Cell, left: Fraction, target: int) -> tuple[Board, Route, int]:
+        """The way from a cell to a crossing; if others bar it, to one near it, or around them."""
+        numbers = target, target + 1, target - 1
+        for far, number in product((rim_of(unit), FARTHER), numbers):
             if not 0 <= number <= len(self.crossings):
                 continue
             behind = self.crossings[max(0, number - AHEAD) : number + 1]

@@ -3,27 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from heapq import heappop, heappush
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 
 from understep.grids.cell import Cell, IntArray
+from understep.moves import kernel
+from understep.moves.kernel import view
 from understep.worlds.border import Crossing
+from understep.worlds.graph import FAR, Graph
 from understep.worlds.guide import Guide
-from understep.worlds.sheet import Key, Sheet
+from understep.worlds.sheet import Key
 
-WEIGHT = 1.5  # of the estimate
-FAR = 1 << 60
-MOST_VALUES = 4096
-TRIM = 64  # sectors between looks at how much memory is taken
+FOUND, FULL = -1, -2
 
 
 class Plan(NamedTuple):
     """Crossings from a start to a goal, and what the way by them costs in parts of a point.
 
-    ``cost`` is -1 where there is no way. ``looked`` are the sectors looked into, ``shut`` those that
-    were not.
+    ``cost`` is -1 where there is no way. ``looked`` counts the sectors looked into, ``shut`` are
+    those that were not.
     """
 
     crossings: tuple[Crossing, ...]
@@ -32,107 +31,151 @@ class Plan(NamedTuple):
     shut: frozenset[Key]
 
 
-def find(
-    guide: Guide, key: Callable[[tuple[int, int]], Key], start: Cell, goal: Cell,
-    awake: Callable[[Key], bool], open_: Callable[[Key], bool], most: int, memory: int,
-) -> Plan:  # fmt: skip
-    """Find a way by crossings.
+class Search:
+    """A search for a way by crossings, with a weight on the estimate.
 
-    Weighted A* (I. Pohl, Heuristic search viewed as path finding in a graph, Artificial Intelligence
-    1, 1970), each sector looked into when the search gets there: a side of it waits in the queue
-    with the best that leads out there. ``awake`` says what sectors are or may be woken, ``open_`` which
-    may be entered, ``most`` how many; beyond ``memory`` bytes what was found earlier is let go.
+    ``awake`` says what sectors are or may be woken, ``open_`` which may be entered, and no more
+    than ``most`` are.
     """
-    home, last = key(start), key(goal)
-    if shut := {each for each in (home, last) if not (awake(each) and open_(each))}:
-        return Plan((), -1, 0, frozenset(shut))
-    left, own = guide.to(last, goal), guide.row(home, start, kept=False)
-    value = _Values(guide, goal)
-    reached, came = {start: 0}, dict[Cell, Crossing]()
-    before: dict[Cell, Cell] = {}
-    done, looked = set[Cell](), set[Key]()
-    best, by = FAR, start
-    queue: list[tuple[int, int, Cell, Key | None]] = [(0, 0, start, None)]
-    tick = 0
-    while queue and queue[0][0] < best:
-        _, _, cell, side = heappop(queue)
-        if side is None and cell in done:
-            continue
-        at, so_far = key(cell), reached[cell]
+
+    def __init__(
+        self, guide: Guide, graph: Graph, key: Callable[[tuple[int, int]], Key], weight: float,
+        awake: Callable[[Key], bool], open_: Callable[[Key], bool], most: int,
+    ) -> None:  # fmt: skip
+        self._guide, self._graph, self._key, self._weight = guide, graph, key, weight
+        self._awake, self._open, self._most = awake, open_, most
+        self._shut = set[Key]()
+        self._closed: list[int] = []
+        self._looked = set[Key]()
+
+    def find(self, start: Cell, goal: Cell) -> Plan:
+        """The way from a cell to another."""
+        guide, graph = self._guide, self._graph
+        home, last = self._key(start), self._key(goal)
+        if start == goal:
+            return Plan((), 0, 0, frozenset())
+        asleep = {each for each in (home, last) if not (self._awake(each) and self._open(each))}
+        if asleep:
+            return Plan((), -1, 0, frozenset(asleep))
+        left = guide.to(last, goal)
+        guide.row(home, start, kept=False)
+        first = graph.entry(start)
+        estimate = _Estimate(guide, goal, self._weight)
+        known, boxes = 0, 0
+        value, rest, far = (np.zeros(0, dtype=np.int64) for _ in range(3))
+        came, done = np.zeros(0, dtype=np.int32), np.zeros(0, dtype=np.uint8)
+        keys, queue = np.zeros(1 << 14, dtype=np.int64), np.zeros(1 << 14, dtype=np.int32)
+        state = np.array([1, FAR, first], dtype=np.int64)
+        queue[0] = first
+        spots = np.zeros(0, dtype=np.int64)
+        while True:
+            room = len(graph.first)
+            if room > len(far):
+                value, rest, far, came, done = (
+                    np.concatenate([each, np.full(room - len(each), fill, dtype=each.dtype)])
+                    for each, fill in ((value, 0), (rest, -1), (far, FAR), (came, -1), (done, 0))
+                )
+            if len(graph.nodes) > known:
+                if len(graph.boxes) > boxes:
+                    spots = np.concatenate([spots, estimate(graph.boxes[boxes:])])
+                    boxes = len(graph.boxes)
+                new = slice(known, len(graph.nodes))
+                value[new] = spots[graph.spot[new]]
+                for node in range(known, len(graph.nodes)) if known else graph.entries(last):
+                    cell, side = graph.nodes[node]
+                    if side is None and self._key(cell) == last:
+                        rest[node] = left(cell)
+                far[first] = 0
+                known = len(graph.nodes)
+            arrays = (
+                graph.first, graph.count, graph.ends, graph.costs, value, rest, far, came, done,
+                keys, queue, state,
+            )  # fmt: skip
+            node = kernel.plan.search(*map(view, arrays))
+            if node == FOUND:
+                break
+            if node == FULL:
+                keys, queue = (np.concatenate([each, each]) for each in (keys, queue))
+            else:
+                self._fill(node)
+        graph.first[self._closed] = -1
+        shut = frozenset(self._shut)
+        if state[1] >= FAR:
+            return Plan((), -1, len(self._looked), shut)
+        way = self._way(int(state[2]), came.tolist())
+        return Plan(way, int(state[1]), len(self._looked), shut)
+
+    def _fill(self, node: int) -> None:
+        """Find out the edges of a node, if its sector may be looked into."""
+        cell, side = self._graph.nodes[node]
+        key, sheets = self._key(cell), self._guide.sheets
         if side is None:
-            done.add(cell)
-            if at == last and 0 <= (rest := left(cell)) < best - so_far:
-                best, by = so_far + rest, cell
-            if at not in looked:
-                if len(looked) >= most or not open_(at):
-                    shut.add(at)
-                    continue
-                looked.add(at)
-                if len(looked) % TRIM == 0:
-                    guide.keep(memory)
-        sheet = guide.sheet(at)
-        if cell not in sheet.rows and not awake(at):
-            shut.add(at)
-            continue
-        row = own if cell == start else guide.row(at, cell)
-        costs = np.where(row < 0, FAR, row) + so_far
-        keys = costs + value(at, sheet)
-        if side is None:
-            if len(sheet.order):
-                least = np.minimum.reduceat(keys[sheet.order], sheet.starts).tolist()
-                for other, low in zip(sheet.sides, least, strict=True):
-                    if low < FAR:
-                        tick += 1
-                        heappush(queue, (low, tick, cell, other))
-            continue
-        if side not in sheet.exits and not (awake(at) and awake(side)):
-            shut.add(side)
-            continue
-        exits = guide.exits(at, side)
-        rise, ranks = exits.costs.tolist(), (keys[exits.places] + exits.costs).tolist()
-        totals = (costs[exits.places] + exits.costs).tolist()
-        for n, end in enumerate(exits.ends):
-            if totals[n] < min(reached.get(end, FAR), FAR) and end not in done:
-                reached[end], before[end] = totals[n], cell
-                a = Cell(*sheet.outlets[exits.places[n]].tolist())
-                came[end] = Crossing(a, end, rise[n])
-                tick += 1
-                heappush(queue, (ranks[n], tick, end, None))
-    if best >= FAR:
-        return Plan((), -1, len(looked), frozenset(shut))
-    crossings: list[Crossing] = []
-    while by != start:
-        crossings.append(came[by])
-        by = before[by]
-    return Plan(tuple(reversed(crossings)), best, len(looked), frozenset(shut))
+            known = key in sheets and cell in sheets[key].rows
+            good = self._open(key) and (known or self._awake(key))
+        else:
+            known = key in sheets and side in sheets[key].exits
+            good = self._open(side) and (known or (self._awake(key) and self._awake(side)))
+        full = len(self._looked | {key}) > self._most
+        if good and not full:
+            self._looked.add(key)
+            self._graph.fill(node)
+        else:
+            self._shut.add(key if side is None else side)
+            self._closed.append(node)
+            self._graph.shut(node)
+
+    def _way(self, node: int, came: list[int]) -> tuple[Crossing, ...]:
+        """The crossings that lead to a node."""
+        found: list[Crossing] = []
+        nodes, guide = self._graph.nodes, self._guide
+        while came[node] >= 0:
+            end, _ = nodes[node]
+            cell, side = nodes[came[node]]
+            key = self._key(cell)
+            sheet, row = guide.sheet(key), guide.row(key, cell)
+            exits = guide.exits(key, side) if side is not None else None
+            if exits is not None:
+                ways = [
+                    (int(row[place] + cost), place, cost)
+                    for place, other, cost in zip(
+                        exits.places.tolist(), exits.ends, exits.costs.tolist(), strict=True
+                    )
+                    if other == end and row[place] >= 0
+                ]
+                _, place, cost = min(ways)
+                found.append(Crossing(Cell(*sheet.outlets[place].tolist()), end, cost))
+            node = came[came[node]]
+        return tuple(reversed(found))
 
 
-class _Values:
-    """What the way from the outlets of a sector to a goal is thought to cost."""
+class _Estimate:
+    """What the way to a goal is thought to cost, links from sector to sector included."""
 
-    def __init__(self, guide: Guide, goal: Cell) -> None:
-        self._guide, self._goal = guide, goal
-        self._known: dict[Key, IntArray] = {}
-        far = guide.grid.distance
-        links = list(guide.links())
+    def __init__(self, guide: Guide, goal: Cell, weight: float) -> None:
+        self._guide, self._goal, self._weight = guide, goal, weight
+        far, cheapest, links = guide.grid.distance, guide.cheapest, list(guide.links())
         self._starts = np.array([start for start, *_ in links], dtype=np.int64).reshape(-1, 2)
         ends = np.array([end for _, end, _ in links], dtype=np.int64).reshape(-1, 2)
         costs = np.array([cost for *_, cost in links], dtype=np.int64)
-        rest = guide.cheapest * far(ends, goal) if links else costs
+        rest = cheapest * far(ends, goal) if links else costs
         for _ in links:  # chains of links
-            onward = guide.cheapest * far(ends[:, None], self._starts[None]) + costs + rest
+            onward = cheapest * far(ends[:, None], self._starts[None]) + costs + rest
             rest = np.minimum(rest, onward.min(axis=1))
         self._rest = costs + rest  # from where each link begins
 
-    def __call__(self, key: Key, sheet: Sheet) -> IntArray:
-        found = self._known.get(key)
-        if found is None:
-            far, cheapest = self._guide.grid.distance, self._guide.cheapest
-            value = cheapest * far(sheet.outlets, self._goal)
-            if len(self._starts):
-                by = cheapest * far(sheet.outlets[:, None], self._starts[None]) + self._rest
-                value = np.minimum(value, by.min(axis=1))
-            if len(self._known) >= MOST_VALUES:
-                self._known.clear()
-            found = self._known[key] = (value * WEIGHT).astype(np.int64)
+    def __call__(self, boxes: IntArray) -> IntArray:
+        value = self._least(boxes, np.array(self._goal))
+        for start, rest in zip(self._starts, self._rest.tolist(), strict=True):
+            value = np.minimum(value, self._least(boxes, start) + rest)
+        found: IntArray = (value * self._weight).astype(np.int64)
+        return found
+
+    def _least(self, boxes: IntArray, cell: Any) -> IntArray:
+        """What a way from the nearest cell of each box must cost; one step less for long boxes."""
+        near = np.stack([
+            np.clip(cell[0], boxes[:, 0], boxes[:, 1]), np.clip(cell[1], boxes[:, 2], boxes[:, 3])
+        ], axis=-1)  # fmt: skip
+        long = (boxes[:, ::2] != boxes[:, 1::2]).any(axis=-1)
+        far = self._guide.grid.distance(near, cell) - long
+        found: IntArray = self._guide.cheapest * np.maximum(far, 0)
         return found

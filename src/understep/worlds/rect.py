@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from understep.grids.cell import IntArray
 
@@ -28,6 +29,11 @@ class Rect(NamedTuple):
         return all(
             self.left <= col < self.right and self.top <= row < self.bottom for col, row in cells
         )
+
+    def within(self, cells: IntArray) -> NDArray[np.bool_]:
+        """Which of some cells, ``(..., 2)``, lie in it."""
+        found: NDArray[np.bool_] = np.all((cells >= self[:2]) & (cells < self[2:]), axis=-1)
+        return found
 
     def grown(self, far: int) -> Rect:
         """So much larger on every side."""

@@ -1,0 +1,180 @@
+"""Long ways over crossings: there is one where there is a way, and hardly a dearer one."""
+
+import dataclasses
+import random
+from fractions import Fraction
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from test_worlds import Store, edit, worlds
+
+import understep as us
+
+
+def bare(whole, name):
+    """A copy of a board without other units, and their one with all its points."""
+    board = whole.copy()
+    for unit in whole.units():
+        if unit.name != name:
+            board.remove(unit.name)
+    board.set_left(name, board.unit(name).movement.points)
+    return board
+
+
+def facts(journey):
+    return journey.cost, journey.crossings, journey.why
+
+
+@settings(max_examples=40)
+@given(worlds(), st.data())
+def test_there_is_a_plan_where_there_is_a_way(made, data):
+    whole, world, _ = made
+    for unit in whole.units():
+        board = bare(whole, unit.name)
+        alternating = unit.movement.diagonal == "alternating"
+        for _ in range(3):
+            goal = data.draw(st.sampled_from(list(whole.grid)))
+            journey = world.plan(unit.name, goal, weight=data.draw(st.sampled_from([1, 2])))
+            exact = us.route(board, unit.name, to=goal, known_to=False)
+            if alternating:
+                assert bool(journey) >= bool(exact)
+                continue
+            assert bool(journey) == bool(exact)
+            if not journey:
+                assert "no way leads over the ground" in journey.why
+                continue
+            least = us.field(board, unit.name, [goal], known_to=False)[unit.at]
+            assert journey.cost >= least or unit.movement.one_step
+            for a, b, cost in journey.crossings:
+                step = us.route(board, unit.name, to=b, at=a)
+                assert step
+                assert step.cost <= cost
+
+
+@settings(max_examples=25)
+@given(worlds(), st.integers(0, 10**6), st.data())
+def test_after_edits_a_plan_is_as_if_made_anew(made, seed, data):
+    whole, world, store = made
+    notes = {}
+    world._guides._notes = notes if data.draw(st.booleans()) else None
+    names = [unit.name for unit in whole.units()]
+    goals = data.draw(st.lists(st.sampled_from(list(whole.grid)), min_size=2, max_size=4))
+    for step in range(3):
+        found = [facts(world.plan(name, goal)) for name in names for goal in goals]
+        anew = us.World(store.make, *whole.grid.size, sector=world._land.side, save=store.save)
+        anew.notes = None
+        for each in ("_units", "_seams", "_links"):
+            getattr(anew, each).update(getattr(world, each))
+        world.save()
+        assert found == [facts(anew.plan(name, goal)) for name in names for goal in goals]
+        if world._guides._notes:  # what was noted is used, and sound
+            kept = us.World(
+                store.make, *whole.grid.size, sector=world._land.side, notes=dict(notes)
+            )
+            for each in ("_units", "_seams", "_links"):
+                getattr(kept, each).update(getattr(world, each))
+            assert found == [facts(kept.plan(name, goal)) for name in names for goal in goals]
+        board = world.board((0, 0), *whole.grid.size)
+        edit(board, np.random.default_rng(seed + step), names)
+        world.keep(board)
+
+
+def delta(size, **options):
+    land = us.delta(11, *size, units=False)
+    store = Store(land)
+    world = us.World(store.make, *size, sector=32, save=store.save, **options)
+    return land, world, store
+
+
+def test_long_ways_are_short_and_can_be_walked():
+    land, world, _ = delta((192, 160))
+    scout = us.Unit("scout", "wardens", us.Movement(points=8, drop=2))
+    areas = us.areas(land, scout.movement).table
+    main = np.bincount(areas[areas >= 0]).argmax()
+    cells = [us.Cell(col, row) for row, col in np.argwhere(areas == main).tolist()]
+    rng, planned, walked = random.Random(5), [], []
+    for _ in range(12):
+        start, goal = rng.sample(cells, 2)
+        least = us.field(land, scout.movement, [goal])[start]
+        board = land.copy()
+        board.add(scout, at=start)
+        if world.units():
+            cut = world.board((0, 0), *world.size)
+            cut.put("scout", at=start)
+            world.keep(cut)
+        else:
+            world.add(scout, at=start)
+        journey = world.plan("scout", goal)
+        route = journey.route()
+        planned.append(journey.cost / least)
+        walked.append(float(route.cost) / least)
+        assert (route.cells[0], route.cells[-1]) == (start, goal)
+        for a, b in pairwise(route.cells):
+            assert us.route(board, "scout", to=b, at=a, left=8).cost is not None
+            assert land.grid.distance(a, b) == 1
+        costs = [
+            us.route(board, "scout", to=b, at=a, left=8).cost for a, b in pairwise(route.cells)
+        ]
+        assert sum(map(Fraction, costs)) == route.cost
+    assert sum(planned) / len(planned) <= 1.03 >= sum(walked) / len(walked)
+    assert max(planned + walked) <= 1.15
+
+
+def test_a_journey_is_walked_turn_by_turn_past_others_and_over_altered_ground():
+    land, world, _ = delta((160, 128))
+    foot = us.Movement(points=12)
+    areas = us.areas(land, foot).table
+    main = np.bincount(areas[areas >= 0]).argmax()
+    cells = [us.Cell(col, row) for row, col in np.argwhere(areas == main).tolist()]
+    world.add(us.Unit("scout", "wardens", foot), at=cells[0])
+    journey = world.plan("scout", cells[-1])
+    for crossing in journey.crossings[2:5]:  # foes on the way
+        if world.board(crossing.b, 1, 1).vacant(crossing.b):
+            world.add(us.Unit(f"foe {crossing.b}", "wreckers", foot), at=crossing.b)
+    turns = 0
+    while not journey.done:
+        board, route = journey.piece()
+        assert route, route.why
+        us.walk(board, "scout", route).finish()
+        if turns == 3:  # a flood behind the unit and before it
+            for crossing in journey.crossings[-3:-2]:
+                cut = world.board(crossing.b, 1, 1)
+                if cut.vacant(crossing.b):
+                    cut.paint("deep", crossing.b)
+                    world.keep(cut)
+        board.set_left("scout", 12)
+        world.keep(board)
+        turns += 1
+        assert turns < 200
+    assert world.unit("scout").at == cells[-1]
+
+
+def test_sleeping_sectors_are_woken_or_not_as_asked():
+    land, world, _ = delta((160, 128))
+    foot = us.Movement(points=12)
+    areas = us.areas(land, foot).table
+    main = np.bincount(areas[areas >= 0]).argmax()
+    cells = [us.Cell(col, row) for row, col in np.argwhere(areas == main).tolist()]
+    world.add(us.Unit("scout", "wardens", foot), at=cells[0])
+    for asleep in ("kept", "refuse"):
+        before = world.awake
+        refused = world.plan("scout", cells[-1], asleep=asleep)
+        assert not refused
+        assert "not looked into" in refused.why
+        assert world.awake == before
+    found = world.plan("scout", cells[-1])
+    assert facts(world.plan("scout", cells[-1], asleep="kept")) == facts(found)
+    with pytest.raises(us.NameUnknownError, match="asleep"):
+        world.plan("scout", cells[-1], asleep="wake")
+    with pytest.raises(us.CellError, match="must lie in a world"):
+        world.plan("scout", (500, 0))
+    with pytest.raises(us.InputError, match="weight"):
+        world.plan("scout", cells[-1], weight=0)
+    small = dataclasses.replace(world.unit("scout"), at=None)
+    tiny = us.World(Store(land).make, 160, 128, sector=32, memory=600_000)
+    tiny.add(small, at=cells[0])
+    assert "not looked into" in tiny.plan("scout", cells[-1]).why
+    assert tiny.awake <= 4
