@@ -178,7 +178,7 @@ def test_all_faults_are_listed_with_their_places(tmp_path):
     with pytest.raises(us.BoardFileError, match="elevation: must have 14 rows of 22 numbers"):
         parse(json.dumps(content).encode())
     content["extra"] = 1
-    with pytest.raises(us.BoardFileError, match="extra: is no key of a board file"):
+    with pytest.raises(us.BoardFileError, match="extra: is no key of this file"):
         parse(json.dumps(content).encode())
 
 
@@ -305,7 +305,7 @@ def with_change(*path, value):
         (("ground", 0), 7, "ground.0", "string"),
         (("movements", "foot", "points"), None, "movements.foot.points.", "valid"),
         (("movements", "foot", "corners"), "cut", "movements.foot.corners", "'both'"),
-        (("movements", "foot", "speed"), 3, "movements.foot.speed", "no key of a board file"),
+        (("movements", "foot", "speed"), 3, "movements.foot.speed", "no key of this file"),
         (("units", "scout", "movement"), "fly", "units.scout.movement", "no movement 'fly'"),
         (("units", "scout", "at"), [2], "units.scout.at.1", "required"),
         (("units", "scout", "at"), [0, 0], "units.scout", "'wall' at (0, 0) is impassable"),

@@ -87,6 +87,7 @@ if TYPE_CHECKING:
     from understep.files.image import read_image
     from understep.files.levels import read_table, read_text
     from understep.files.schema import board_schema
+    from understep.files.world_folder import load_world, save_world
     from understep.grids.depth import depth_order
     from understep.moves.areas import Areas, areas
     from understep.moves.check import Finding, Findings, check
@@ -97,7 +98,9 @@ if TYPE_CHECKING:
     from understep.sight.fog import fog
     from understep.sight.sees import Sighting, sees
     from understep.sight.view import View, view
+    from understep.worlds.border import Crossing
     from understep.worlds.delta import delta
+    from understep.worlds.journey import Journey
     from understep.worlds.survey import Answer, Summary, Survey, survey
     from understep.worlds.world import World
 
@@ -110,6 +113,7 @@ _LATER = {
     "Answer": "understep.worlds.survey",
     "Areas": "understep.moves.areas",
     "Attacks": "understep.actions.attacks",
+    "Crossing": "understep.worlds.border",
     "Curve": "understep.draw.curve",
     "Difference": "understep.boards.knowledge",
     "Explanation": "understep.moves.explain",
@@ -117,6 +121,7 @@ _LATER = {
     "Finding": "understep.moves.check",
     "Findings": "understep.moves.check",
     "Intent": "understep.actions.intent",
+    "Journey": "understep.worlds.journey",
     "Knowledge": "understep.boards.knowledge",
     "Leap": "understep.moves.leap",
     "Moment": "understep.moves.trace",
@@ -167,6 +172,7 @@ _LATER = {
     "intent": "understep.actions.intent",
     "labels": "understep.draw.labels",
     "load": "understep.files.board_file",
+    "load_world": "understep.files.world_folder",
     "map_image": "understep.draw.map_image",
     "next_leg": "understep.actions.patrol",
     "notice": "understep.actions.alert",
@@ -182,6 +188,7 @@ _LATER = {
     "resize": "understep.boards.resize",
     "ribbon": "understep.draw.ribbon",
     "save": "understep.files.board_file",
+    "save_world": "understep.files.world_folder",
     "scatter": "understep.boards.scatter",
     "sees": "understep.sight.sees",
     "shift": "understep.boards.resize",
@@ -211,6 +218,7 @@ __all__ = [
     "Cells",
     "CostError",
     "CoverWarning",
+    "Crossing",
     "Curve",
     "Difference",
     "Edge",
@@ -225,6 +233,7 @@ __all__ = [
     "InputError",
     "Intent",
     "JournalError",
+    "Journey",
     "KernelWarning",
     "Knowledge",
     "Leap",
@@ -302,6 +311,7 @@ __all__ = [
     "kernels",
     "labels",
     "load",
+    "load_world",
     "map_image",
     "next_leg",
     "notice",
@@ -321,6 +331,7 @@ __all__ = [
     "round_cube",
     "route",
     "save",
+    "save_world",
     "scatter",
     "sees",
     "shift",

@@ -14,6 +14,8 @@ from rich.console import Console
 import understep as us
 from understep.errors import UnderstepError
 
+PIECE = "name a piece: FOLDER@col,row,cols,rows"
+MOST_WHOLE = 1 << 20  # cells
 SHIPPED = ("fen", "sluice-house")
 
 
@@ -26,7 +28,7 @@ def shipped(name: str) -> us.Board:
 
 
 class BoardArgument(click.ParamType[us.Board]):
-    """A board file, or the name of a shipped board."""
+    """A board file, the name of a shipped board, or a world folder, or a piece of one."""
 
     name = "board"
 
@@ -36,12 +38,56 @@ class BoardArgument(click.ParamType[us.Board]):
             return value
         if value in SHIPPED:
             return shipped(value)
+        folder, mark, piece = value.rpartition("@")
+        if mark and Path(folder).is_dir():
+            return self._piece(opened(self, folder), piece)
+        if Path(value).is_dir():
+            world = opened(self, value)
+            if world.size[0] * world.size[1] > MOST_WHOLE:
+                self.fail(f"{world!r} is too large for one board; {PIECE}")
+            return titled(world.board((0, 0), *world.size), value)
         if not Path(value).is_file():
             self.fail(f"no file {value!r}; type a board file, or one of {', '.join(SHIPPED)}")
         try:
             return us.load(value)
         except (UnderstepError, OSError) as error:
             return self.fail(str(error))
+
+    def _piece(self, world: us.World, piece: str) -> us.Board:
+        """A piece of a world, by its first cell, columns and rows."""
+        numbers = whole_numbers(piece)
+        if numbers is None or len(numbers) != 4:
+            self.fail(f"{piece!r} is no piece of a world; {PIECE}")
+        try:
+            return titled(world.board(us.Cell(*numbers[:2]), *numbers[2:]), f"piece {piece}")
+        except (UnderstepError, OSError) as error:
+            return self.fail(str(error))
+
+
+class WorldArgument(click.ParamType[Any]):
+    """As a board, but a whole world folder is a world."""
+
+    name = "board"
+
+    def convert(self, value: Any, param: Any, ctx: Any) -> us.Board | us.World:
+        """Open the world, or load the board."""
+        if isinstance(value, str) and Path(value).is_dir():
+            return opened(self, value)
+        return BoardArgument().convert(value, param, ctx)
+
+
+def opened(argument: click.ParamType[Any], folder: str) -> us.World:
+    """A world folder."""
+    try:
+        return us.load_world(folder)
+    except (UnderstepError, OSError) as error:
+        return argument.fail(f"{folder!r} is no world folder: {error}")
+
+
+def titled(board: us.Board, title: str) -> us.Board:
+    """A board with a title."""
+    board.title = title
+    return board
 
 
 class CellArgument(click.ParamType[us.Cell]):

@@ -14,9 +14,11 @@ from understep.cli.common import (
     BoardArgument,
     CellArgument,
     Commands,
+    WorldArgument,
     output_options,
     say,
     show_answers,
+    titled,
 )
 from understep.cli.compare import compare
 from understep.cli.convert import convert
@@ -34,7 +36,8 @@ BOARD = click.argument("board", type=BoardArgument())
 def main() -> None:
     """Check levels and rules for tactics games.
 
-    BOARD is a board file, or the name of a shipped board: fen, sluice-house.
+    BOARD is a board file, or the name of a shipped board: fen, sluice-house. A world folder is
+    taken as one board, or a piece of it: FOLDER@col,row,cols,rows.
     """
 
 
@@ -92,7 +95,7 @@ def reach(board: us.Board, unit: str, turns: int, as_json: bool, png: str | None
 
 
 @main.command(context_settings={"ignore_unknown_options": True})
-@BOARD
+@click.argument("board", type=WorldArgument())
 @click.argument("unit")
 @click.argument("to", type=CellArgument())
 @click.option(
@@ -102,7 +105,7 @@ def reach(board: us.Board, unit: str, turns: int, as_json: bool, png: str | None
 @click.option("--gif", type=click.Path(dir_okay=False), help="Write the way as a moving picture.")
 @output_options
 def route(
-    board: us.Board,
+    board: us.Board | us.World,
     unit: str,
     to: us.Cell,
     prefer: Prefer,
@@ -111,8 +114,19 @@ def route(
     as_json: bool,
     png: str | None,
 ) -> None:
-    """Show the route of UNIT to a cell TO, as col,row. Exit status 1 where there is none."""
-    found = us.route(board, unit, to=to, prefer=prefer, turns=turns)
+    """Show the route of UNIT to a cell TO, as col,row. Exit status 1 where there is none.
+
+    In a world folder it is planned over crossings from sector to sector, and no shorter way is
+    looked for than that.
+    """
+    if isinstance(board, us.World):
+        journey = board.plan(unit, to)
+        found = journey.route()
+        if not as_json:
+            say(repr(journey) + f", {len(journey.crossings)} crossings" * bool(journey))
+        board = titled(board.spanning([*(found.cells or [found.unit.at or to]), to], 0), "world")
+    else:
+        found = us.route(board, unit, to=to, prefer=prefer, turns=turns)
     if not as_json:
         if found:
             turn = f"{found.turns} turn{'s' * (found.turns != 1)}"

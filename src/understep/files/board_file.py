@@ -75,8 +75,11 @@ def save(board: Board, path: str | os.PathLike[str]) -> None:
     """
     if not isinstance(board, Board):
         raise InputError("board", "must be a Board", board)
-    path = Path(path)
-    text = dump(board)
+    write(Path(path), dump(board))
+
+
+def write(path: Path, text: str) -> None:
+    """Write a file, or leave the old one."""
     handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
     try:
         with os.fdopen(handle, "w", encoding="utf-8", newline="\n") as file:

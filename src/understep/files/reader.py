@@ -13,6 +13,8 @@ from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.cost import exact
 from understep.boards.edge import Edge
+from understep.boards.edges import Laid
+from understep.boards.links import Link
 from understep.boards.pattern import Pattern
 from understep.boards.terrain import Terrain
 from understep.boards.turn import Turn
@@ -35,6 +37,7 @@ from understep.files.schema import (
     TerrainPart,
     TurnPart,
     UnitPart,
+    WorldPart,
     validated,
 )
 from understep.grids.cell import Cell
@@ -47,13 +50,14 @@ from understep.moves.movement import ALTERNATING, Movement, Zoning
 from understep.sight.fog import begin
 
 
-class _Faults:
+class Faults:
     """Faults found so far, each with its place."""
 
     def __init__(self) -> None:
         self.found: list[tuple[str, str]] = []
 
     def add(self, place: str, what: str) -> None:
+        """Note one."""
         self.found.append((place, what))
 
     def build(self, place: str, make: Any, *arguments: Any, **named: Any) -> Any:
@@ -78,8 +82,8 @@ def _number(value: Number | None, argument: str) -> Fraction | int | float | Non
 
 def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = None) -> Board:
     """Read a board from the bytes of a board file; ``source`` names it in messages."""
-    faults = _Faults()
-    file = validated(raw, source)
+    faults = Faults()
+    file = validated(raw, source, FilePart)
     grid = _read_grid(file, faults)
     terrain: dict[str, Terrain] = {}
     owners: dict[str, str] = {}
@@ -91,11 +95,7 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
         ground = faults.build(place, _read_terrain, kind)
         if ground is not None:
             terrain[name] = ground
-    known = {} if rules is None else rules
-    movements = {
-        name: faults.build(f"movements.{name}", _read_movement, part, known)
-        for name, part in file.movements.items()
-    }
+    movements = read_movements(file, rules, faults)
     for name, part in file.movements.items():
         for ground in part.costs if isinstance(part.costs, dict) else ():
             if ground not in file.terrain:
@@ -120,7 +120,7 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
     board.movements = {name: made for name, made in movements.items() if made is not None}
     _read_land(board, file, codes, "", faults)
     for name, unit in file.units.items():
-        standing = _read_unit(name, unit, movements, "", faults)
+        standing = read_unit(name, unit, movements, "", faults)
         if standing is not None:
             faults.build(f"units.{name}", board.add, standing, Cell(*unit.at))
     if file.turn is not None:
@@ -134,7 +134,17 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
     return board  # type: ignore[no-any-return]
 
 
-def _read_grid(file: FilePart, faults: _Faults) -> Grid | None:
+def read_movements(
+    file: FilePart | WorldPart, rules: Mapping[str, Any] | None, faults: Faults
+) -> dict[str, Movement | None]:
+    """The movements of a file by name; None where one is faulty."""
+    return {
+        name: faults.build(f"movements.{name}", _read_movement, part, rules or {})
+        for name, part in file.movements.items()
+    }
+
+
+def _read_grid(file: FilePart, faults: Faults) -> Grid | None:
     grid = file.grid
     if grid.cols * grid.rows > MOST_CELLS:
         faults.add("grid", f"more than {MOST_CELLS} cells")
@@ -250,7 +260,7 @@ def _lay_link(board: Board, link: LinkPart) -> None:
 
 def _read_land(
     board: Board, part: FilePart | KnowledgePart, codes: dict[str, list[int]], place: str,
-    faults: _Faults,
+    faults: Faults,
 ) -> None:  # fmt: skip
     """All that lies on a board but units; ``place`` is where its part stands."""
     for name, places in codes.items():
@@ -269,7 +279,7 @@ def _read_land(
 
 
 def _read_ground(
-    lines: list[str], size: tuple[int, int], names: dict[str, str], place: str, faults: _Faults
+    lines: list[str], size: tuple[int, int], names: dict[str, str], place: str, faults: Faults
 ) -> dict[str, list[int]]:
     """Numbers of cells by terrain, from the rows of glyphs."""
     cols, rows = size
@@ -293,7 +303,7 @@ def _read_ground(
 
 
 def _read_elevation(
-    board: Board, lines: list[list[int | float]] | None, place: str, faults: _Faults
+    board: Board, lines: list[list[int | float]] | None, place: str, faults: Faults
 ) -> None:
     """Levels, from the rows of numbers."""
     if lines is None:
@@ -306,13 +316,26 @@ def _read_elevation(
     faults.build(f"{place}elevation", board.raise_to, np.array(lines))
 
 
-def _read_unit(
+def read_edge(part: LaidPart) -> Laid:
+    """An edge that lies by itself."""
+    a, b = (Cell(*cell) for cell in part.at)
+    return Laid(a, b, part.kind, part.open, part.both)
+
+
+def read_link(part: LinkPart) -> Link:
+    """A link that lies by itself."""
+    a, b = (Cell(*cell) for cell in part.at)
+    return Link(a, b, exact(_number(part.cost, "cost") or 0, "cost"), part.kind, part.both)
+
+
+def read_unit(
     name: str,
     unit: UnitPart,
     movements: dict[str, Movement | None],
     place: str,
-    faults: _Faults,
+    faults: Faults,
 ) -> Unit | None:
+    """A unit, where it stands; None where it is faulty."""
     place = f"{place}units.{name}"
     rules = movements.get(unit.movement)
     if rules is None:
@@ -343,7 +366,7 @@ def _read_knowledge(
     part: KnowledgePart,
     owners: dict[str, str],
     movements: dict[str, Movement | None],
-    faults: _Faults,
+    faults: Faults,
 ) -> None:
     """What a side knows; ``land`` is a board of its own to lay out what it remembers."""
     place, grid = f"knowledge.{side}.", board.grid
@@ -362,7 +385,7 @@ def _read_knowledge(
     last = {}
     for name, unit in part.units.items():
         faults.build(f"{place}units.{name}", grid.require, unit.at)
-        made = _read_unit(name, unit, movements, place, faults)
+        made = read_unit(name, unit, movements, place, faults)
         if made is not None:
             last[name] = made
     if not faults.found:
@@ -373,7 +396,7 @@ def _read_knowledge(
         board.memory(side).recall(land, np.array(numbers, dtype=np.int64), last)
 
 
-def _read_turn(board: Board, part: TurnPart, faults: _Faults) -> None:
+def _read_turn(board: Board, part: TurnPart, faults: Faults) -> None:
     if part.side not in part.sides or len(set(part.sides)) < len(part.sides):
         faults.add("turn.side", f"must be one of {part.sides}, each of them once")
     for name in part.used:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -243,7 +243,22 @@ def board_schema() -> dict[str, Any]:
     return made
 
 
-def validated(raw: bytes, source: str) -> FilePart:
+class WorldPart(_Part):
+    """The index of a folder that holds a world; its sectors are board files."""
+
+    understep_world: Literal[1]
+    size: tuple[Place, Place]
+    sector: int = Field(ge=1)
+    edges: list[LaidPart] = Field(default_factory=list)
+    links: list[LinkPart] = Field(default_factory=list)
+    movements: dict[str, MovementPart] = Field(default_factory=dict)
+    units: dict[str, UnitPart] = Field(default_factory=dict)
+
+
+P = TypeVar("P", bound=BaseModel)
+
+
+def validated(raw: bytes, source: str, part: type[P]) -> P:
     """Check the bytes of a file; every fault of form is listed with its place."""
     if len(raw) > MOST_BYTES:
         raise BoardFileError(source, [("", f"larger than {MOST_BYTES >> 20} MiB")])
@@ -273,7 +288,7 @@ def validated(raw: bytes, source: str) -> FilePart:
     try:
         content = json.loads(text, object_pairs_hook=_no_twins, parse_constant=_no_constant)
         # pydantic takes JSON's lists for tuples only from JSON
-        return FilePart.model_validate_json(json.dumps(content))
+        return part.model_validate_json(json.dumps(content))
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
         raise BoardFileError(source, [(place, f"is not JSON: {error.msg}")]) from None
@@ -289,7 +304,7 @@ def validated(raw: bytes, source: str) -> FilePart:
 def _said(message: str) -> str:
     """A validator's message in this library's words."""
     if message.startswith("Extra inputs"):
-        return "is no key of a board file"
+        return "is no key of this file"
     return message[:1].lower() + message[1:]
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from fractions import Fraction
 from typing import Any
 
@@ -14,7 +14,9 @@ from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.cost import exact, plain
 from understep.boards.edge import Edge
+from understep.boards.edges import Laid
 from understep.boards.footprint import ONE
+from understep.boards.links import Link
 from understep.boards.memory import Memory
 from understep.boards.pattern import Pattern
 from understep.boards.unit import Unit
@@ -69,7 +71,9 @@ def dump(board: Board) -> str:
         if kind.closed_to:
             terrain[name]["closed_to"] = list(kind.closed_to)
     ground = _write_ground(board, grid.exists)
-    names, movements = _name_movements(board)
+    memories = [board.memory(side) for side in sorted(board.fogged)]
+    last = [unit for memory in memories for _, unit in sorted(memory.last.values.items())]
+    movements, units, names = write_units(board.units(), board.movements, last)
     parts = {"understep": VERSION, "title": board.title, "grid": facts, "terrain": terrain}
     parts["ground"] = ground
     if board.edge_kinds:
@@ -81,7 +85,6 @@ def dump(board: Board) -> str:
             for name, default in board.properties.items()
         }
         parts["values"] = {name: _write_values(board, name) for name in board.properties}
-    units = {unit.name: _write_unit(unit, names) for unit in board.units()}
     parts |= {"movements": movements, "units": units}
     if board.turn is not None:
         facts = board.turn._asdict() | {"sides": list(board.turn.sides)}
@@ -89,10 +92,22 @@ def dump(board: Board) -> str:
     if board.fogged:
         sides = sorted(board.fogged)
         parts["knowledge"] = {side: _write_knowledge(board.memory(side), names) for side in sides}
-    lines = []
-    for key, part in parts.items():
-        lines.append(f"  {_json(key)}: {_rows(part)}")
+    return as_text(parts)
+
+
+def as_text(parts: dict[str, Any]) -> str:
+    """Parts of a file as its text."""
+    lines = [f"  {_json(key)}: {_rows(part)}" for key, part in parts.items()]
     return "{\n" + ",\n".join(lines) + "\n}\n"
+
+
+def write_units(
+    units: Iterable[Unit], known: Mapping[str, Any], others: Iterable[Unit] = ()
+) -> tuple[dict[str, Any], dict[str, Any], dict[Any, str]]:
+    """Movements and units as parts of a file, and the names of movements; ``others`` move too."""
+    units = list(units)
+    names, movements = _name_movements(known, [*units, *others])
+    return movements, {unit.name: _write_unit(unit, names) for unit in units}, names
 
 
 def _write_ground(board: Board, known: NDArray[np.bool_]) -> list[str]:
@@ -106,17 +121,7 @@ def _write_ground(board: Board, known: NDArray[np.bool_]) -> list[str]:
 def _write_land(board: Board) -> dict[str, Any]:
     """Edges, elevation, links and blocks, where there are any."""
     parts: dict[str, Any] = {}
-    edges = [
-        {"at": [list(edge.a), list(edge.b)], "kind": edge.kind}
-        | ({} if edge.both else {"both": False})
-        | ({"open": True} if edge.is_open else {})
-        for edge in board.edges()
-    ]
-    links = [
-        {"at": [list(link.a), list(link.b)], "cost": _shown(link.cost), "kind": link.kind}
-        | ({} if link.both else {"both": False})
-        for link in board.links()
-    ]
+    edges, links = write_between(board.edges(), board.links())
     blocks = [
         ({} if side is None else {"to": side}) | {"cells": board.blocks(side).array.tolist()}
         for side in (None, *board.barred_sides)
@@ -130,6 +135,22 @@ def _write_land(board: Board) -> dict[str, Any]:
             for row in board.elevation.tolist()
         ]
     return parts | ({"links": links} if links else {}) | ({"blocks": blocks} if blocks else {})
+
+
+def write_between(
+    edges: Iterable[Laid], links: Iterable[Link]
+) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """Edges and links, as parts of a file."""
+    return [
+        {"at": [list(edge.a), list(edge.b)], "kind": edge.kind}
+        | ({} if edge.both else {"both": False})
+        | ({"open": True} if edge.is_open else {})
+        for edge in edges
+    ], [
+        {"at": [list(link.a), list(link.b)], "cost": _shown(link.cost), "kind": link.kind}
+        | ({} if link.both else {"both": False})
+        for link in links
+    ]
 
 
 def _write_knowledge(memory: Memory, names: dict[Any, str]) -> dict[str, Any]:
@@ -206,15 +227,15 @@ def _rows(part: Any) -> str:
     return _json(part)
 
 
-def _name_movements(board: Board) -> tuple[dict[Any, str], dict[str, Any]]:
-    """Names for the movements of a board and its units, and the movements by name."""
-    table = {name: _write_movement(name, rules) for name, rules in board.movements.items()}
+def _name_movements(
+    known: Mapping[str, Any], units: list[Unit]
+) -> tuple[dict[Any, str], dict[str, Any]]:
+    """Names for the movements that are known and those of units, and the movements by name."""
+    table = {name: _write_movement(name, rules) for name, rules in known.items()}
     names: dict[Any, str] = {}
-    for name, rules in board.movements.items():
+    for name, rules in known.items():
         names.setdefault(rules, name)
-    memories = [board.memory(side) for side in sorted(board.fogged)]
-    last = [unit for memory in memories for _, unit in sorted(memory.last.values.items())]
-    for unit in (*board.units(), *last):
+    for unit in units:
         if unit.movement not in names:
             name = unit.name
             while name in table:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, MutableMapping
+from collections.abc import Iterable, Iterator, MutableMapping
 from functools import reduce
 from typing import Any
 from weakref import WeakKeyDictionary
@@ -83,6 +83,8 @@ class World:
     ) -> None:  # fmt: skip
         _check(cols=cols, rows=rows, sector=sector, awake=1 if awake is None else awake)
         _check(memory=memory)
+        #: What was given to keep notes in.
+        self.notes = notes
         self._land = Sectors(make, (cols, rows), sector, awake, memory // 2, save)
         over = lambda: (self._seams.values(), self._links.values())  # noqa: E731
         self._guides = Guides(self._land, over, memory // 2, notes)
@@ -143,6 +145,65 @@ class World:
         board.add(unit, at=cell)
         self.keep(board)
         return self._units[unit.name]
+
+    @property
+    def sector(self) -> int:
+        """Columns and rows of a sector."""
+        return self._land.side
+
+    @property
+    def edges(self) -> tuple[Laid, ...]:
+        """The edges on seams, between sectors."""
+        return tuple(self._seams.values())
+
+    @property
+    def links(self) -> tuple[Link, ...]:
+        """The links from sector to sector."""
+        return tuple(self._links.values())
+
+    def sectors(self) -> Iterator[Board]:
+        """The ground of all sectors that have cells, one after the other, as they are now."""
+        for key in self._land.keys(Rect(0, 0, *self.size)):
+            board = self._land.land(key).board
+            if board is not None:
+                yield board
+
+    def restore(
+        self, units: Iterable[Unit], edges: Iterable[Laid] = (), links: Iterable[Link] = ()
+    ) -> None:
+        """Take back what is not in sectors, as it was saved, without waking any.
+
+        In place of what there is. Whether units can stand where they are is not looked into.
+
+        Raises
+        ------
+        CellError
+            A unit, or an end of an edge or link, that lies outside of the world.
+        InputError
+            Two units of one name.
+        OccupiedError
+            Two of them on one cell, in one layer.
+        """
+        units, edges, links = list(units), list(edges), list(links)
+        places = [(unit.name, home(unit)) for unit in units]
+        places += [(edge.kind, end) for edge in edges for end in edge[:2]]
+        places += [(link.kind, end) for link in links for end in link[:2]]
+        for name, cell in places:
+            if not Rect(0, 0, *self.size).holds([cell]):
+                raise CellError(name, f"must lie in a world of {self.size}", tuple(cell))
+        taken: set[tuple[str, Cell]] = set()
+        for unit in units:
+            if (unit.layer, home(unit)) in taken:
+                raise OccupiedError(unit.name, "another unit stands there", tuple(home(unit)))
+            taken.add((unit.layer, home(unit)))
+        if len({unit.name for unit in units}) < len(units):
+            raise InputError("units", "names must differ", [unit.name for unit in units])
+        self._units = {unit.name: unit for unit in units}
+        self._guides.forget([end for _, end in places])
+        for kept, given in ((self._seams, edges), (self._links, links)):
+            kept.clear()
+            _take(kept, {(each.a, each.b): each for each in given})
+        self._boards.clear()
 
     # boards cut from it
 
