@@ -64,22 +64,24 @@ def test_after_edits_a_plan_is_as_if_made_anew(made, seed, data):
     goals = data.draw(st.lists(st.sampled_from(list(whole.grid)), min_size=2, max_size=4))
     for step in range(3):
         found = [facts(world.plan(name, goal)) for name in names for goal in goals]
-        anew = us.World(store.make, *whole.grid.size, sector=world._land.side, save=store.save)
-        anew.notes = None
-        for each in ("_units", "_seams", "_links"):
-            getattr(anew, each).update(getattr(world, each))
+        anew = us.World(store.make, *whole.grid.size, sector=world.sector, save=store.save)
+        anew.restore(world.units(), world.edges, world.links)
         world.save()
         assert found == [facts(anew.plan(name, goal)) for name in names for goal in goals]
         if world._guides._notes:  # what was noted is used, and sound
-            kept = us.World(
-                store.make, *whole.grid.size, sector=world._land.side, notes=dict(notes)
-            )
-            for each in ("_units", "_seams", "_links"):
-                getattr(kept, each).update(getattr(world, each))
+            kept = us.World(store.make, *whole.grid.size, sector=world.sector, notes=dict(notes))
+            kept.restore(world.units(), world.edges, world.links)
             assert found == [facts(kept.plan(name, goal)) for name in names for goal in goals]
         board = world.board((0, 0), *whole.grid.size)
         edit(board, np.random.default_rng(seed + step), names)
         world.keep(board)
+
+
+def main_land(land, movement):
+    """The cells of the largest area."""
+    areas = us.areas(land, movement).table
+    main = np.bincount(areas[areas >= 0]).argmax()
+    return [us.Cell(col, row) for row, col in np.argwhere(areas == main).tolist()]
 
 
 def delta(size, **options):
@@ -92,9 +94,7 @@ def delta(size, **options):
 def test_long_ways_are_short_and_can_be_walked():
     land, world, _ = delta((192, 160))
     scout = us.Unit("scout", "wardens", us.Movement(points=8, drop=2))
-    areas = us.areas(land, scout.movement).table
-    main = np.bincount(areas[areas >= 0]).argmax()
-    cells = [us.Cell(col, row) for row, col in np.argwhere(areas == main).tolist()]
+    cells = main_land(land, scout.movement)
     rng, planned, walked = random.Random(5), [], []
     for _ in range(12):
         start, goal = rng.sample(cells, 2)
@@ -126,9 +126,7 @@ def test_long_ways_are_short_and_can_be_walked():
 def test_a_journey_is_walked_turn_by_turn_past_others_and_over_altered_ground():
     land, world, _ = delta((160, 128))
     foot = us.Movement(points=12)
-    areas = us.areas(land, foot).table
-    main = np.bincount(areas[areas >= 0]).argmax()
-    cells = [us.Cell(col, row) for row, col in np.argwhere(areas == main).tolist()]
+    cells = main_land(land, foot)
     world.add(us.Unit("scout", "wardens", foot), at=cells[0])
     journey = world.plan("scout", cells[-1])
     for crossing in journey.crossings[2:5]:  # foes on the way
@@ -155,9 +153,7 @@ def test_a_journey_is_walked_turn_by_turn_past_others_and_over_altered_ground():
 def test_sleeping_sectors_are_woken_or_not_as_asked():
     land, world, _ = delta((160, 128))
     foot = us.Movement(points=12)
-    areas = us.areas(land, foot).table
-    main = np.bincount(areas[areas >= 0]).argmax()
-    cells = [us.Cell(col, row) for row, col in np.argwhere(areas == main).tolist()]
+    cells = main_land(land, foot)
     world.add(us.Unit("scout", "wardens", foot), at=cells[0])
     for asleep in ("kept", "refuse"):
         before = world.awake

@@ -142,10 +142,10 @@ def test_what_is_done_is_kept_by_sectors_that_come_and_go(made, seed, data):
     assert facts(world.board((0, 0), *size)) == facts(whole)
     assert {unit.name: unit for unit in world.units()} == facts(whole)["units"]
     world.save()  # and another takes over
-    again = us.World(store.make, *size, sector=world._sector, awake=1)
+    again = us.World(store.make, *size, sector=world.sector, awake=1)
     cut = again.board((0, 0), *size)
     inside = [edge for edge in whole.edges() if len(
-        {(c // world._sector, r // world._sector) for c, r in edge[:2]}) == 1]  # fmt: skip
+        {(c // world.sector, r // world.sector) for c, r in edge[:2]}) == 1]  # fmt: skip
     assert facts(cut)["ground"] == facts(whole)["ground"]
     assert sorted(cut.edges()) == sorted(inside)
 

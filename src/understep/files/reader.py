@@ -13,7 +13,6 @@ from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.cost import exact
 from understep.boards.edge import Edge
-from understep.boards.edges import Laid
 from understep.boards.links import Link
 from understep.boards.pattern import Pattern
 from understep.boards.terrain import Terrain
@@ -314,12 +313,6 @@ def _read_elevation(
         faults.add(f"{place}elevation", what)
         return
     faults.build(f"{place}elevation", board.raise_to, np.array(lines))
-
-
-def read_edge(part: LaidPart) -> Laid:
-    """An edge that lies by itself."""
-    a, b = (Cell(*cell) for cell in part.at)
-    return Laid(a, b, part.kind, part.open, part.both)
 
 
 def read_link(part: LinkPart) -> Link:

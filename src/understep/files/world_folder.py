@@ -13,9 +13,10 @@ from pathlib import Path
 from typing import Any
 
 from understep.boards.board import Board
+from understep.boards.edges import Laid
 from understep.errors import BoardFileError, InputError
 from understep.files.board_file import load, save, write
-from understep.files.reader import Faults, read_edge, read_link, read_movements, read_unit
+from understep.files.reader import Faults, read_link, read_movements, read_unit
 from understep.files.schema import MOST_BYTES, WorldPart, validated
 from understep.files.writer import as_text, write_between, write_units
 from understep.grids.cell import Cell
@@ -77,7 +78,10 @@ def load_world(
         faults.add("size", "must be whole numbers of 1 or more")
     movements = read_movements(part, rules, faults)
     units = [read_unit(name, unit, movements, "", faults) for name, unit in part.units.items()]
-    edges = [read_edge(edge) for edge in part.edges]
+    edges = [
+        Laid(Cell(*edge.at[0]), Cell(*edge.at[1]), edge.kind, edge.open, edge.both)
+        for edge in part.edges
+    ]
     links = [
         faults.build(f"links.{number}", read_link, link) for number, link in enumerate(part.links)
     ]
@@ -111,6 +115,15 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
         ``world`` is none, or has a movement that cannot be saved.
     OSError
         A file cannot be written.
+
+    Examples
+    --------
+    >>> import understep as us, tempfile
+    >>> folder = tempfile.mkdtemp()
+    >>> make = lambda first, cols, rows: us.delta(7, cols, rows, first=first, units=False)
+    >>> us.save_world(us.World(make, 40, 30), folder)
+    >>> us.load_world(folder).board((0, 0), 40, 30).terrain((15, 5))
+    'turf'
     """
     if not isinstance(world, World):
         raise InputError("world", "must be a World", world)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from fractions import Fraction
 
 from understep.boards.board import Board
@@ -14,6 +14,7 @@ from understep.moves.answer import home, movement_of, points_left
 from understep.moves.route import Route
 from understep.moves.steps import step_table
 from understep.worlds.rect import Rect
+from understep.worlds.sectors import Sectors
 
 RIM = 3  # cells beyond what is looked at that can still matter: corners, zones, slopes
 
@@ -53,6 +54,40 @@ def leads(link: Link, rect: Rect) -> Iterator[Cell]:
     for start, end in ((link.a, link.b), (link.b, link.a))[: 1 + link.both]:
         if rect.holds([start]) and not rect.holds([end]):
             yield end
+
+
+def around(land: Sectors, links: Iterable[Link], unit: Unit, turns: int, margin: int) -> Rect:
+    """As much land around a unit as its reach in some turns, sight and attacks ask for."""
+    levels, rect = -1.0, Rect(*home(unit), *home(unit)).grown(1)
+    while (higher := _height(land, rect)) > levels:  # from higher ground attacks lead farther
+        levels = higher
+        far = how_far(unit, land.template(home(unit)), turns, levels)
+        rect = wide(land, links, unit, far + margin)
+    return rect
+
+
+def _height(land: Sectors, rect: Rect) -> float:
+    """How much higher one cell around lies than another, at most."""
+    inside = rect.inside(*land.size) or rect
+    every = [level for key in land.keys(inside) for level in land.land(key).levels]
+    return max(every, default=0.0) - min(every, default=0.0)
+
+
+def wide(land: Sectors, links: Iterable[Link], unit: Unit, far: int) -> Rect:
+    """All cells so far from a unit, and so far from wherever links lead from there."""
+    cell, done = home(unit), set[Cell]()
+    rect = Rect(cell.col, cell.row, cell.col + 1, cell.row + 1).grown(far)
+    while True:
+        inside = rect.inside(*land.size) or rect
+        boards = [land.land(key).board for key in land.keys(inside)]
+        every = [link for board in boards if board is not None for link in board.links()]
+        ends = [end for link in (*every, *links) for end in leads(link, inside)]
+        left = [end for end in ends if end not in done]
+        if not left:
+            return inside
+        done.update(left)
+        for col, row in left:
+            rect = rect.joined(Rect(col, row, col + 1, row + 1).grown(far))
 
 
 def is_sure(found: Route, board: Board, rect: Rect, size: tuple[int, int]) -> bool:

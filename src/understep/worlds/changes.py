@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 import numpy as np
@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.edges import Laid
 from understep.boards.links import Link
+from understep.boards.unit import Unit
+from understep.errors import InputError, OccupiedError
 from understep.grids.cell import Cell, Cells
 from understep.worlds.rect import Rect
 
@@ -84,6 +86,26 @@ class Changes:
                 if len({(col // size, row // size) for col, row in ends}) > 1:
                     out[ends] = new
         return found
+
+
+def collide(before: Board, after: Board, units: Mapping[str, Unit]) -> set[str]:
+    """The names on a board before; refuses units on it that collide with those of its world."""
+    names = {unit.name for unit in before.units()}
+    others = {
+        (unit.layer, cell): unit.name
+        for unit in units.values()
+        if unit.name not in names
+        for cell in before.covered(unit)
+    }
+    for unit in after.units():
+        if unit.name not in names and unit.name in units:
+            raise InputError("board", "a unit of this name is elsewhere", unit.name)
+        for cell in after.covered(unit):
+            other = others.get((unit.layer, cell))
+            if other is not None:
+                rule = f"{other!r} stands there, who was not on the board"
+                raise OccupiedError("board", rule, tuple(cell))
+    return names
 
 
 def _pairs(before: Iterable[Any], after: Iterable[Any]) -> dict[Ends, tuple[Any, Any]]:

@@ -52,10 +52,12 @@ class Guide:
 
     def __init__(
         self, movement: Movement, side: str, plot: Plot, template: Board,
-        notes: MutableMapping[str, bytes] | None, name: str,
+        notes: MutableMapping[str, bytes] | None,
     ) -> None:  # fmt: skip
         self._movement, self._side, self._plot = evened(movement), side, plot
-        self._notes, self._name = notes, name
+        self._notes = notes
+        #: Under what name it notes, by its rules and all that lies between sectors.
+        self.name = ""
         table = step_table(template, self._movement, side)
         #: How many parts make a point; what the cheapest step costs in them.
         self.scale, self.cheapest = table.scale, table.cheapest
@@ -74,7 +76,7 @@ class Guide:
         sheet = self.sheets.get(key)
         if sheet is None:
             sheet = self.sheets[key] = self._outlets(key)
-            sheet.read(self._noted(key).get(self._name))
+            sheet.read(self._noted(key).get(self.name))
         self.sheets.move_to_end(key)
         return sheet
 
@@ -178,7 +180,7 @@ class Guide:
         notes = self._notes
         if notes is not None:
             for key in sorted(self._changed & set(self.sheets)):
-                noted = {**self._noted(key), self._name: self.sheets[key].plain()}
+                noted = {**self._noted(key), self.name: self.sheets[key].plain()}
                 notes[note(key)] = json.dumps(noted, separators=(",", ":")).encode()
         self._changed.clear()
 

@@ -62,6 +62,10 @@ class Guides:
         guide.keep()
         return found, guide.scale
 
+    def clear(self) -> None:
+        """Let go of all but what is noted."""
+        self._guides.clear()
+
     def forget(self, cells: list[tuple[int, int]]) -> None:
         """Drop what a change of some cells can have altered."""
         for guide, graph in self._guides.values():
@@ -84,11 +88,12 @@ class Guides:
         )
         if asked not in self._guides:
             plot = Plot(land.size, land.side, land.rect, land.key, self._ground, self._links)
-            rules = *asked, template.terrains, template.edge_kinds, land.size, land.side
-            name = sha256(repr(rules).encode()).hexdigest()[:16]
             noted = self._notes if moving.rule is None else None
-            guide = Guide(moving, unit.side, plot, template, noted, name)
+            guide = Guide(moving, unit.side, plot, template, noted)
             self._guides[asked] = guide, Graph(guide, land.key)
+        over = [list(each) for each in self._over()]
+        rules = *asked, template.terrains, template.edge_kinds, land.size, land.side, over
+        self._guides[asked][0].name = sha256(repr(rules).encode()).hexdigest()[:16]
         self._guides.move_to_end(asked)
         while len(self._guides) > MOST_GUIDES:
             self._guides.popitem(last=False)

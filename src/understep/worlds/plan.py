@@ -108,13 +108,13 @@ class Search:
     def _fill(self, node: int) -> None:
         """Find out the edges of a node, if its sector may be looked into."""
         cell, side = self._graph.nodes[node]
-        key, sheets = self._key(cell), self._guide.sheets
+        key = self._key(cell)
+        sheet = self._guide.sheet(key)
         if side is None:
-            known = key in sheets and cell in sheets[key].rows
-            good = self._open(key) and (known or self._awake(key))
+            good = self._open(key) and (cell in sheet.rows or self._awake(key))
         else:
-            known = key in sheets and side in sheets[key].exits
-            good = self._open(side) and (known or (self._awake(key) and self._awake(side)))
+            known = side in sheet.exits or (self._awake(key) and self._awake(side))
+            good = self._open(side) and known
         full = len(self._looked | {key}) > self._most
         if good and not full:
             self._looked.add(key)

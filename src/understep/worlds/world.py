@@ -17,8 +17,8 @@ from understep.grids.systems import choice
 from understep.moves.answer import home
 from understep.moves.ask import route as find_route
 from understep.moves.route import Route
-from understep.worlds.bounds import RIM, how_far, is_sure, leads, rim_of
-from understep.worlds.changes import Changes
+from understep.worlds.bounds import RIM, around, is_sure, rim_of, wide
+from understep.worlds.changes import Changes, collide
 from understep.worlds.guides import Asleep, Guides
 from understep.worlds.journey import Journey
 from understep.worlds.rect import Rect
@@ -199,7 +199,7 @@ class World:
         if len({unit.name for unit in units}) < len(units):
             raise InputError("units", "names must differ", [unit.name for unit in units])
         self._units = {unit.name: unit for unit in units}
-        self._guides.forget([end for _, end in places])
+        self._guides.clear()
         for kept, given in ((self._seams, edges), (self._links, links)):
             kept.clear()
             _take(kept, {(each.a, each.b): each for each in given})
@@ -266,43 +266,7 @@ class World:
         InputError
             Steps that cost nothing: then no board is large enough but the whole.
         """
-        who = self.unit(unit)
-        levels, rect = -1.0, Rect(*home(who), *home(who)).grown(1)
-        while (higher := self._levels(rect)) > levels:  # from higher ground attacks lead farther
-            levels = higher
-            template = self._land.template(home(who))
-            rect = self._wide(who, how_far(who, template, turns, levels) + margin)
-        return self._cut(rect)
-
-    def _inside(self, to: CellLike) -> Cell:
-        """A goal, if it lies in the world."""
-        goal = one_cell(to, "to")
-        if not Rect(0, 0, *self.size).holds([goal]):
-            raise CellError("to", f"must lie in a world of {self.size}", tuple(goal))
-        return goal
-
-    def _levels(self, rect: Rect) -> float:
-        """How much higher one cell around lies than another, at most."""
-        inside = rect.inside(*self.size) or rect
-        lands = [self._land.land(key) for key in self._land.keys(inside)]
-        every = [level for land in lands for level in land.levels]
-        return max(every, default=0.0) - min(every, default=0.0)
-
-    def _wide(self, unit: Unit, far: int) -> Rect:
-        """All cells so far from a unit, and so far from wherever links lead from there."""
-        cell, done = home(unit), set[Cell]()
-        rect = Rect(cell.col, cell.row, cell.col + 1, cell.row + 1).grown(far)
-        while True:
-            inside = rect.inside(*self.size) or rect
-            boards = [self._land.land(key).board for key in self._land.keys(inside)]
-            every = [link for board in boards if board is not None for link in board.links()]
-            ends = [end for link in (*every, *self._links.values()) for end in leads(link, inside)]
-            left = [end for end in ends if end not in done]
-            if not left:
-                return inside
-            done.update(left)
-            for col, row in left:
-                rect = rect.joined(Rect(col, row, col + 1, row + 1).grown(far))
+        return self._cut(around(self._land, self.links, self.unit(unit), turns, margin))
 
     def route(self, unit: str, to: CellLike, **options: Any) -> Route:
         """The best route of a unit to a cell, as it would be on one board of the whole world.
@@ -329,7 +293,9 @@ class World:
         for word in ("accept", "via"):
             if word in options:
                 raise InputError(word, "is for routes on one board", options[word])
-        both = self._wide(who, RIM).joined(Rect(*goal, goal.col + 1, goal.row + 1))
+        both = wide(self._land, self.links, who, RIM).joined(
+            Rect(*goal, goal.col + 1, goal.row + 1)
+        )
         whole, far = Rect(0, 0, *self.size), self._land.side // 2 + rim_of(who)
         while True:
             rect = both.grown(far).inside(*self.size) or whole
@@ -384,6 +350,13 @@ class World:
         found, scale = self._guides.plan(who, goal, asleep, weight)
         return Journey(self, who, goal, found, scale)
 
+    def _inside(self, to: CellLike) -> Cell:
+        """A goal, if it lies in the world."""
+        goal = one_cell(to, "to")
+        if not Rect(0, 0, *self.size).holds([goal]):
+            raise CellError("to", f"must lie in a world of {self.size}", tuple(goal))
+        return goal
+
     def keep(self, board: Board) -> None:
         """Take over what was done on a board cut from this world.
 
@@ -402,21 +375,7 @@ class World:
         before, marks = known
         if any(self._edits.get(key, 0) != mark for key, mark in marks.items()):
             raise StaleError("the world was altered there since this board was cut; cut it anew")
-        names = {unit.name for unit in before.units()}
-        others = {
-            (unit.layer, cell): unit.name
-            for unit in self._units.values()
-            if unit.name not in names
-            for cell in before.covered(unit)
-        }
-        for unit in board.units():
-            if unit.name not in names and unit.name in self._units:
-                raise InputError("board", "a unit of this name is elsewhere", unit.name)
-            for cell in board.covered(unit):
-                other = others.get((unit.layer, cell))
-                if other is not None:
-                    rule = f"{other!r} stands there, who was not on the board"
-                    raise OccupiedError("board", rule, tuple(cell))
+        names = collide(before, board, self._units)
         changes = Changes(before, board)
         now = {unit.name: unit for unit in board.units()}
         self._units = {
