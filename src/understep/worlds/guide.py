@@ -19,6 +19,7 @@ from understep.worlds.border import Crossing, crossings
 from understep.worlds.rect import Rect
 from understep.worlds.sheet import Exits, Key, Sheet
 
+PARTS = 1000  # of a point, at least
 SPANS = 512  # sectors whose steps are at hand
 
 
@@ -42,6 +43,21 @@ class Plot(NamedTuple):
     links: Callable[[], Iterable[Link]]
 
 
+def _measures(template: Board, movement: Movement, side: str) -> tuple[int, int]:
+    """Parts of a point, the same wherever in a world it is asked; what the cheapest step costs.
+
+    Costs of links and rules may differ from sector to sector: they are rounded up.
+    """
+    if movement.rule is not None:
+        return PARTS, 0
+    grid = template.grid.resized(1, 1, template.grid.first, None)
+    table = step_table(
+        Board(grid, dict(template.terrains), None, template.edge_kinds), movement, side
+    )
+    finer = -(-PARTS // table.scale)
+    return table.scale * finer, table.cheapest * finer
+
+
 class Guide:
     """The crossings of a world for one movement and side, found where they are asked for.
 
@@ -58,9 +74,8 @@ class Guide:
         self._notes = notes
         #: Under what name it notes, by its rules and all that lies between sectors.
         self.name = ""
-        table = step_table(template, self._movement, side)
         #: How many parts make a point; what the cheapest step costs in them.
-        self.scale, self.cheapest = table.scale, table.cheapest
+        self.scale, self.cheapest = _measures(template, self._movement, side)
         self.grid = template.grid
         #: How far from an anchor a unit's own cells can lie.
         self._wide = max(abs(part) for offset in movement.footprint for part in offset)
@@ -228,8 +243,9 @@ class Guide:
     def _across(self, key: Key, other: Key) -> tuple[list[Crossing], list[Crossing]]:
         """All crossings from a sector to another, and back."""
         at = self._plot.key
-        sheet, home, there = self.sheet(key), self._plot.rect(key), self._plot.rect(other)
-        cells = sheet.outlets[sheet.sides[other]]
+        home, there = self._plot.rect(key), self._plot.rect(other)
+        sheets = [(self.sheet(key), other), (self.sheet(other), key)]
+        cells = np.concatenate([sheet.outlets[sheet.sides.get(to, [])] for sheet, to in sheets])
         edge = Rect(*map(int, (*cells.min(axis=0), *(cells.max(axis=0) + 1)))).grown(1 + self._deep)
         both = home.joined(there)
         gaps = (b - a - c for a, b, c in zip(home.size, both.size, there.size, strict=True))

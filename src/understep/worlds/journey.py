@@ -20,7 +20,7 @@ from understep.worlds.plan import Plan
 if TYPE_CHECKING:
     from understep.worlds.world import World
 
-AHEAD = 3  # crossings to a piece
+AHEAD = 2  # crossings to a piece, but the first, which is to be there soon
 FARTHER = 64  # cells beyond it, where others bar the way
 
 
@@ -47,7 +47,7 @@ class Journey:
     def __init__(self, world: World, unit: Unit, goal: Cell, plan: Plan, scale: int) -> None:
         self._world, self._unit = world, unit
         #: The crossing that is gone for, by number.
-        self._next = min(AHEAD - 1, len(plan.crossings))
+        self._next = 0
         self.goal, self.looked = goal, plan.looked
         self.crossings = tuple(
             each._replace(cost=plain(Fraction(int(each.cost), scale))) for each in plan.crossings
@@ -89,7 +89,7 @@ class Journey:
             self._next = self._after(self._next)
         board, route, target = self._leg(unit, at, left, self._next)
         if not route and at != self.goal and (again := self._world.plan(unit.name, self.goal)):
-            self.crossings, self._next = again.crossings, again._next
+            self.crossings, self._next = again.crossings, 0
             board, route, target = self._leg(unit, at, left, self._next)
         self._next = target
         return board, route

@@ -307,12 +307,12 @@ class World:
             far *= 4
 
     def plan(
-        self, unit: str, to: CellLike, *, asleep: Asleep = "load", weight: float = 1
+        self, unit: str, to: CellLike, *, asleep: Asleep = "load", weight: float = 1.2
     ) -> Journey:
         """A long way of a unit to a cell, over crossings from sector to sector.
 
         Over the ground, whoever stands there; in points, wherever turns end. There is one exactly
-        where there is a way; it takes about one in a hundred points more than the best one. What is
+        where there is a way; it takes one or two in a hundred points more than the best one. What is
         found out about sectors is kept, so that later plans are faster.
 
         Parameters
@@ -327,7 +327,8 @@ class World:
             sectors that are awake now.
         weight
             How much more than its worth the estimate counts, 1 to 16 (weighted A*, Pohl 1970): with
-            2 far fewer sectors are looked into, for a first answer, and the way may be worse.
+            1 the way is as short as crossings allow, with 2 far fewer sectors are looked into, for
+            a first answer, and the way may be worse.
 
         Returns
         -------
