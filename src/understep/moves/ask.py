@@ -128,7 +128,7 @@ def route(
     turn_limit(turns)
     ask = _Question(
         board, who, start, prefer, heading(board, who, facing), turns, weights(board, avoid),
-        _sixteenths(weight),
+        sixteenths(weight),
     )  # fmt: skip
     cells = goals_of(board, who, to, accept)
     stages = [[cell] for cell in as_cells(via)]
@@ -230,7 +230,7 @@ class _Question(NamedTuple):
         return replace(found, shortfall=refused.why)
 
 
-def _sixteenths(weight: float) -> int:
+def sixteenths(weight: float) -> int:
     """A weight in sixteenths, rounded down."""
     if type(weight) is bool or not isinstance(weight, int | float) or not 1 <= weight <= HEAVIEST:
         raise InputError("weight", f"must be a number from 1 to {HEAVIEST}", weight)

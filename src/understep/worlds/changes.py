@@ -12,8 +12,9 @@ from understep.boards.board import Board
 from understep.boards.edges import Laid
 from understep.boards.links import Link
 from understep.boards.unit import Unit
-from understep.errors import InputError, OccupiedError
+from understep.errors import CellError, InputError, OccupiedError
 from understep.grids.cell import Cell, Cells
+from understep.moves.answer import home
 from understep.worlds.rect import Rect
 
 Ends = tuple[Cell, Cell]
@@ -106,6 +107,30 @@ def collide(before: Board, after: Board, units: Mapping[str, Unit]) -> set[str]:
                 rule = f"{other!r} stands there, who was not on the board"
                 raise OccupiedError("board", rule, tuple(cell))
     return names
+
+
+def placed(units: list[Unit], between: list[Laid | Link], rect: Rect) -> None:
+    """Refuse units, edges and links that are not all inside, or units that collide."""
+    places = [(unit.name, home(unit)) for unit in units]
+    places += [(str(each.kind), end) for each in between for end in (each.a, each.b)]
+    for name, cell in places:
+        if not rect.holds([cell]):
+            raise CellError(name, f"must lie in a world of {rect.size}", tuple(cell))
+    taken: set[tuple[str, Cell]] = set()
+    for unit in units:
+        if (unit.layer, home(unit)) in taken:
+            raise OccupiedError(unit.name, "another unit stands there", tuple(home(unit)))
+        taken.add((unit.layer, home(unit)))
+    if len({unit.name for unit in units}) < len(units):
+        raise InputError("units", "names must differ", [unit.name for unit in units])
+
+
+def take(kept: dict[Any, Any], changed: dict[Any, Any]) -> None:
+    """Set what changed, and drop what is gone."""
+    for ends, each in changed.items():
+        kept.pop(ends, None)
+        if each is not None:
+            kept[ends] = each
 
 
 def _pairs(before: Iterable[Any], after: Iterable[Any]) -> dict[Ends, tuple[Any, Any]]:

@@ -84,7 +84,7 @@ class Guides:
             moving.points,
             moving.carry,
             moving.one_step,
-            template.apart(unit.side),
+            unit.side,
         )
         if asked not in self._guides:
             plot = Plot(land.size, land.side, land.rect, land.key, self._ground, self._links)

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from understep.worlds.world import World
 
 AHEAD = 2  # crossings to a piece, but the first, which is to be there soon
+MOST_BARRED = 4  # crossings that are tried, where others stand on them
 FARTHER = 64  # cells beyond it, where others bar the way
 
 
@@ -121,9 +122,9 @@ class Journey:
 
     def _leg(self, unit: Unit, at: Cell, left: Fraction, target: int) -> tuple[Board, Route, int]:
         """The way from a cell to a crossing; if others bar it, to one near it, or around them."""
-        numbers = target, target + 1, target - 1
+        numbers = range(target, target + MOST_BARRED)
         for far, number in product((rim_of(unit), FARTHER), numbers):
-            if not 0 <= number <= len(self.crossings):
+            if number > len(self.crossings):
                 continue
             behind = self.crossings[max(0, number - AHEAD) : number + 1]
             goal = self.goal if number == len(self.crossings) else self.crossings[number].b

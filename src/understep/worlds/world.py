@@ -11,14 +11,15 @@ from understep.boards.board import Board
 from understep.boards.edges import Laid
 from understep.boards.links import Link
 from understep.boards.unit import Unit
-from understep.errors import CellError, InputError, NameUnknownError, OccupiedError, StaleError
+from understep.errors import CellError, InputError, NameUnknownError, StaleError
 from understep.grids.cell import Cell, CellLike, one_cell
 from understep.grids.systems import choice
 from understep.moves.answer import home
 from understep.moves.ask import route as find_route
+from understep.moves.ask import sixteenths
 from understep.moves.route import Route
 from understep.worlds.bounds import RIM, around, is_sure, rim_of, wide
-from understep.worlds.changes import Changes, collide
+from understep.worlds.changes import Changes, collide, placed, take
 from understep.worlds.guides import Asleep, Guides
 from understep.worlds.journey import Journey
 from understep.worlds.rect import Rect
@@ -83,8 +84,7 @@ class World:
     ) -> None:  # fmt: skip
         _check(cols=cols, rows=rows, sector=sector, awake=1 if awake is None else awake)
         _check(memory=memory)
-        #: What was given to keep notes in.
-        self.notes = notes
+        self.notes = notes  #: What was given to keep notes in.
         self._land = Sectors(make, (cols, rows), sector, awake, memory // 2, save)
         over = lambda: (self._seams.values(), self._links.values())  # noqa: E731
         self._guides = Guides(self._land, over, memory // 2, notes)
@@ -185,24 +185,12 @@ class World:
             Two of them on one cell, in one layer.
         """
         units, edges, links = list(units), list(edges), list(links)
-        places = [(unit.name, home(unit)) for unit in units]
-        places += [(edge.kind, end) for edge in edges for end in edge[:2]]
-        places += [(link.kind, end) for link in links for end in link[:2]]
-        for name, cell in places:
-            if not Rect(0, 0, *self.size).holds([cell]):
-                raise CellError(name, f"must lie in a world of {self.size}", tuple(cell))
-        taken: set[tuple[str, Cell]] = set()
-        for unit in units:
-            if (unit.layer, home(unit)) in taken:
-                raise OccupiedError(unit.name, "another unit stands there", tuple(home(unit)))
-            taken.add((unit.layer, home(unit)))
-        if len({unit.name for unit in units}) < len(units):
-            raise InputError("units", "names must differ", [unit.name for unit in units])
+        placed(units, [*edges, *links], Rect(0, 0, *self.size))
         self._units = {unit.name: unit for unit in units}
         self._guides.clear()
         for kept, given in ((self._seams, edges), (self._links, links)):
             kept.clear()
-            _take(kept, {(each.a, each.b): each for each in given})
+            take(kept, {(each.a, each.b): each for each in given})
         self._boards.clear()
 
     # boards cut from it
@@ -312,7 +300,7 @@ class World:
         """A long way of a unit to a cell, over crossings from sector to sector.
 
         Over the ground, whoever stands there; in points, wherever turns end. There is one exactly
-        where there is a way; it takes one or two in a hundred points more than the best one. What is
+        where there is a way; it takes one or two in a hundred points more than the best. What is
         found out about sectors is kept, so that later plans are faster.
 
         Parameters
@@ -346,8 +334,7 @@ class World:
         """
         who, goal = self.unit(unit), self._inside(to)
         choice(asleep, Asleep, "asleep")
-        if type(weight) is bool or not isinstance(weight, int | float) or not 1 <= weight <= 16:
-            raise InputError("weight", "must be a number from 1 to 16", weight)
+        sixteenths(weight)
         found, scale = self._guides.plan(who, goal, asleep, weight)
         return Journey(self, who, goal, found, scale)
 
@@ -389,8 +376,8 @@ class World:
             if land is not None:
                 changes.write(land, self._land.rect(key))
         edges, links = changes.between(self._land.side)
-        _take(self._seams, edges)
-        _take(self._links, links)
+        take(self._seams, edges)
+        take(self._links, links)
         self._guides.forget(list(changes.cells()))
         for key in marks:
             self._edits[key] = self._edits.get(key, 0) + 1
@@ -412,11 +399,3 @@ def _check(**sizes: int) -> None:
     for name, value in sizes.items():
         if type(value) is not int or value < 1:
             raise InputError(name, "must be a whole number of 1 or more", value)
-
-
-def _take(kept: dict[Any, Any], changed: dict[Any, Any]) -> None:
-    """Set what changed, and drop what is gone."""
-    for ends, each in changed.items():
-        kept.pop(ends, None)
-        if each is not None:
-            kept[ends] = each
