@@ -148,3 +148,26 @@ def test_commands_take_a_world_folder_or_a_piece(folder):
     shutil.rmtree(folder / "sectors")
     code, text = run("show", folder)
     assert (code, "there are no cells" in text) == (2, True)
+
+
+def test_notes_are_a_mapping_of_files(folder):
+    world = us.load_world(folder)
+    notes = world.notes
+    assert (len(notes), list(notes)) == (0, [])
+    world.plan("scout", (120, 90))
+    kept = {key: notes[key] for key in notes}
+    assert len(notes) == len(kept) == len(list((folder / "notes").iterdir())) > 4
+    assert all(isinstance(json.loads(text), dict) for text in kept.values())
+    board = world.board((15, 5), 1, 1)
+    board.paint("mud", (15, 5))
+    world.keep(board)  # its sector's note is gone, no other
+    assert set(kept) - set(notes) == {"0.0"}
+    with pytest.raises(KeyError):
+        del notes["0.0"]
+    again = world.plan("scout", (120, 90))
+    assert set(notes) == set(kept)
+    us.save_world(world, folder)
+    assert us.load_world(folder).plan("scout", (120, 90)).crossings == again.crossings
+    assert us.load(folder / "sectors" / "0.0.board.json").terrain((15, 5)) == "mud"
+    with pytest.raises(us.InputError, match="must be a World"):
+        us.save_world(board, folder)

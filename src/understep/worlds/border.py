@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from itertools import groupby
-from typing import NamedTuple
+from typing import Any, NamedTuple, TypeAlias
 
 import numpy as np
 
@@ -61,14 +61,11 @@ def crossings(
     for near, far in ((home, other), (other, home)):
         out = good & near.within(cells)[:, None] & far.within(ends)
         starts = np.broadcast_to(cells[:, None], ends.shape)
-        steps = [
-            (Cell(*start), Cell(*end), *pair)
-            for start, end, pair in zip(
-                *(each[out].tolist() for each in (starts, ends, pairs)), strict=True
-            )
-        ]
+        a, b = (list(map(tuple, each[out].tolist())) for each in (starts, ends))
+        steps = [(*each[:2], *each[2]) for each in zip(a, b, pairs[out].tolist(), strict=True)]
         steps.sort(key=lambda step: (step[0][along], step[1][along], step))
-        found.append([Crossing(a, b, legal[c, d]) for a, b, c, d in _chosen(steps, legal, along)])
+        chosen = _chosen(steps, legal, along)
+        found.append([Crossing(Cell(*a), Cell(*b), legal[c, d]) for a, b, c, d in chosen])
         kept = near.within(where[:, 0]) & far.within(where[:, 1]) & (rises < NEVER)
         found[-1] += [
             Crossing(Cell(*start), Cell(*end), cost)
@@ -77,12 +74,11 @@ def crossings(
     return found[0], found[1], table.scale
 
 
-Steps = list[tuple[Cell, Cell, int, int]]
+# the two cells, and their numbers
+Step: TypeAlias = tuple[Any, Any, int, int]
 
 
-def _chosen(steps: Steps, legal: dict[tuple[int, int], int], along: int) -> Iterator[
-    tuple[Cell, Cell, int, int]
-]:  # fmt: skip
+def _chosen(steps: list[Step], legal: dict[tuple[int, int], int], along: int) -> Iterator[Step]:
     """Of the steps along a border the best of each stretch of cells that hang together."""
 
     def joined(a: int, b: int) -> bool:
@@ -95,7 +91,7 @@ def _chosen(steps: Steps, legal: dict[tuple[int, int], int], along: int) -> Iter
             stretch += 1
         marks.append((stretch, step[0][along] // GAP))
 
-    def worth(step: tuple[Cell, Cell, int, int]) -> tuple[int, int]:
+    def worth(step: Step) -> tuple[int, int]:
         _, _, a, b = step
         there = legal[a, b]
         return there + legal.get((b, a), there), abs(step[0][along] % GAP - GAP // 2)

@@ -231,10 +231,12 @@ class Guide:
         near = near.reshape(len(outlets), -1, 2)
         out = Rect(0, 0, *self._plot.size).within(near) & ~rect.within(near)
         places, ways = np.nonzero(out)
-        pairs = np.column_stack([near[places, ways] // self._plot.side, places]).tolist()
+        across, down = (near[places, ways] // self._plot.side).T
         sides: dict[Key, set[int]] = {}
-        for col, row, place in pairs:
-            sides.setdefault((col, row), set()).add(place)
+        for col in set(across.tolist()):
+            for row in set(down.tolist()):
+                if (there := places[(across == col) & (down == row)]).size:
+                    sides[col, row] = set(there.tolist())
         for start, end, _ in links:
             place = int(np.flatnonzero((outlets == start).all(axis=-1))[0])
             sides.setdefault(at(end), set()).add(place)
@@ -246,12 +248,12 @@ class Guide:
         home, there = self._plot.rect(key), self._plot.rect(other)
         sheets = [(self.sheet(key), other), (self.sheet(other), key)]
         cells = np.concatenate([sheet.outlets[sheet.sides.get(to, [])] for sheet, to in sheets])
-        edge = Rect(*map(int, (*cells.min(axis=0), *(cells.max(axis=0) + 1)))).grown(1 + self._deep)
+        edge = Rect(*map(int, (*cells.min(axis=0), *(cells.max(axis=0) + 1))))
         both = home.joined(there)
         gaps = (b - a - c for a, b, c in zip(home.size, both.size, there.size, strict=True))
         found: tuple[list[Crossing], list[Crossing]] = ([], [])
         if max(gaps) <= self._deep:
-            strip = edge.shared(both).grown(self._wide).inside(*self._plot.size)
+            strip = edge.grown(self._wide).inside(*self._plot.size)
             board = None if strip is None else self._plot.ground(strip)
             if board is not None:
                 *ways, scale = crossings(board, self._movement, self._side, home, there)

@@ -28,7 +28,7 @@ class Sheet:
 
     def __init__(self, outlets: IntArray, sides: dict[Key, list[int]]) -> None:
         self.outlets, self.sides = outlets, sides
-        self.places = {Cell(*cell): place for place, cell in enumerate(outlets.tolist())}
+        self.places = dict(zip(map(tuple, outlets.tolist()), range(len(outlets)), strict=True))
         #: The places side by side, and where each side begins.
         self.order = np.array([place for part in sides.values() for place in part], dtype=np.int64)
         self.starts = np.cumsum([0, *map(len, sides.values())])[:-1].astype(np.int64)
