@@ -14,7 +14,7 @@ import understep as us
 from understep.cli.main import main
 
 
-@settings(max_examples=15)
+@settings(max_examples=8)
 @given(made=worlds(), seed=st.integers(0, 10**6))
 def test_what_was_saved_is_read_again(made, seed, tmp_path_factory):
     whole, world, _ = made
@@ -65,6 +65,7 @@ def run(*arguments):
     return done.exit_code, done.output
 
 
+@pytest.mark.large
 def test_notes_are_used_until_a_sector_is_written_anew(folder):
     first = us.load_world(folder).plan("scout", (120, 90))
     assert first.looked
@@ -127,6 +128,7 @@ def test_units_are_taken_back_as_they_can_be():
     assert not world.units()
 
 
+@pytest.mark.large
 def test_commands_take_a_world_folder_or_a_piece(folder):
     code, text = run("route", folder, "scout", "120,90")
     assert code == 0
@@ -150,6 +152,7 @@ def test_commands_take_a_world_folder_or_a_piece(folder):
     assert (code, "there are no cells" in text) == (2, True)
 
 
+@pytest.mark.large
 def test_notes_are_a_mapping_of_files(folder):
     world = us.load_world(folder)
     notes = world.notes
