@@ -37,6 +37,30 @@ def test_chokes_are_the_cells_that_part_an_area(board, data):
 
 
 @settings(max_examples=15)
+@given(boards(free_steps=False), st.data())
+def test_ways_between_marks(made, data):
+    properties = {**made.properties, "mark": ""}
+    board = us.Board(made.grid, dict(made.terrains), None, made.edge_kinds, properties)
+    for name in board.terrains:
+        board.paint(name, [cell for cell in made.grid if made.terrain(cell) == name])
+    board.movements["foot"] = us.Movement(points=9)
+    picked = data.draw(st.lists(st.sampled_from(list(board.grid)), max_size=5, unique=True))
+    for number, cell in enumerate(picked):
+        board.set_value("mark", ["ford", "mill"][number % 2], cell)
+    found = us.survey({"land": board}, ["marks"])
+    assert not found.errors
+    if len(picked) < 2:
+        assert not found.values("marks", "foot, ford to mill")
+        return
+    for a, b in (("ford", "mill"), ("mill", "ford")):
+        ends = [[c for c in picked if board.value("mark", c) == name] for name in (a, b)]
+        every = [us.field(board, board.movements["foot"], [end]).get(c)
+                 for c in ends[0] for end in ends[1]]  # fmt: skip
+        least = min((float(cost) for cost in every if cost is not None), default=None)
+        assert found.values("marks", f"foot, {a} to {b}") == {"land": least}
+
+
+@settings(max_examples=15)
 @given(st.lists(boards(cells=16), min_size=1, max_size=3))
 def test_a_survey_is_what_each_board_answers(made):
     lands = {f"land {place}": board for place, board in enumerate(made)}

@@ -16,6 +16,7 @@ from understep.moves.reach import reach
 
 Number: TypeAlias = int | float | None
 Question: TypeAlias = Callable[[Board], Mapping[str, Number] | Number]
+MARK = "mark"  # the property that names places
 TURNS = 3  # over which starts are compared
 
 
@@ -41,6 +42,31 @@ def routes(board: Board) -> dict[str, Number]:
         for party in mine:
             costs += list(_costs(board, party, ends))
         found[f"{a} to {b}"] = min(costs, default=None)
+    return found
+
+
+def marks(board: Board) -> dict[str, Number]:
+    """What the shortest way from every mark to every other costs; None: no way.
+
+    Marks are the cells where the text property "mark" is not empty, those of one text together.
+    """
+    if type(board.properties.get(MARK)) is not str:
+        return {}
+    places: dict[str, list[Cell]] = {}
+    cells = board.grid.cells
+    named = board.values(MARK)[board.grid.index(cells)].tolist()
+    for cell, name in zip(cells, named, strict=True):
+        if name:
+            places.setdefault(name, []).append(cell)
+    found: dict[str, Number] = {}
+    for party in parties_of(board):
+        for end in sorted(places):
+            goals = field(board, party.movement, places[end], side=party.side, known_to=False)
+            for start in sorted(places):
+                costs = [cost for cell in places[start] if (cost := goals.get(cell)) is not None]
+                if start != end:
+                    least = min(map(float, costs), default=None)
+                    found[f"{party.name}, {start} to {end}"] = least
     return found
 
 
@@ -94,6 +120,6 @@ def findings(board: Board) -> dict[str, Number]:
 
 
 QUESTIONS: dict[str, Question] = {
-    "size": size, "reach": reaches, "route": routes, "islands": islands, "fairness": fairness,
-    "chokes": chokes, "check": findings,
+    "size": size, "reach": reaches, "route": routes, "marks": marks, "islands": islands,
+    "fairness": fairness, "chokes": chokes, "check": findings,
 }  # fmt: skip

@@ -142,7 +142,8 @@ def survey(
         that can be pickled, such as ``functools.partial(us.load, path)``.
     questions
         Names of questions: ``"size"``, ``"reach"`` (cells each unit can end its turn in),
-        ``"route"`` (points from side to side), ``"islands"``, ``"fairness"`` (ground in three
+        ``"route"`` (points from side to side), ``"marks"`` (points between cells whose text
+        property "mark" is not empty), ``"islands"``, ``"fairness"`` (ground in three
         turns, the least of any side to the most), ``"chokes"`` (cells without which an island
         falls apart), ``"check"`` (faults and hints). Or your own by name: functions of the board
         that give a number, or numbers by subject.
