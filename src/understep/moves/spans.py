@@ -69,7 +69,9 @@ class Spans:
         prices = charged(movement, table.scale, np.asarray(table.views[2]) >> SHIFT)
         self._costs, dear = prices << SHIFT, prices >= NEVER
         codes = part(table.by_cell())
-        codes = np.ascontiguousarray(np.where(dear[codes], codes.dtype.type(NO_STEP), codes))
+        if dear[2:].any():
+            codes = np.where(dear[codes], codes.dtype.type(NO_STEP), codes)
+        codes = np.ascontiguousarray(codes)
         self._stands = part(table.standing()).ravel()
         self._ways = codes, _reversed(inner, codes)
         ends, costs = table.far()
@@ -136,7 +138,7 @@ def _turned(grid: Any, ways: int) -> IntArray:
     at = np.stack([place % grid.cols, place // grid.cols], axis=-1) + np.array(grid.first)
     ends = grid.around(at) - np.array(grid.first)
     inside = ((ends >= 0) & (ends < (grid.cols, grid.rows))).all(axis=-1)
-    found = np.full((cells, ways), cells * ways)
+    found = np.full((cells, ways), cells * ways, dtype=np.int32)
     for way in range(ways):
         ok = inside[:, way]
         numbers = ends[ok, way, 1] * grid.cols + ends[ok, way, 0]
