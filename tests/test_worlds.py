@@ -251,3 +251,16 @@ def test_a_unit_between_boards_is_in_nobodys_way_unseen():
     board.put("scout", at=(7, 5))
     world.keep(board)
     assert tuple(world.unit("scout").at) == (7, 5)
+
+
+def test_a_piece_without_cells_is_refused_and_crossed_by_nobody():
+    exists = np.ones((4, 12), dtype=bool)
+    exists[:, 3:7] = False  # a void across a seam
+    whole = us.Board(us.SquareGrid(12, 4, exists=exists), {"turf": 1})
+    store = Store(whole)
+    world = us.World(store.make, 12, 4, sector=5)
+    world.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(0, 0))
+    with pytest.raises(us.InputError, match="there are no cells"):
+        world.board((4, 0), 2, 4)
+    assert "no way leads" in world.plan("scout", (11, 3)).why
+    assert world.plan("scout", (2, 3)).cost == 5

@@ -57,8 +57,6 @@ class Land:
 
 def cut(rect: Rect, boards: Sequence[Board], seams: Iterable[Laid], links: Iterable[Link]) -> Board:
     """A board of a rectangle, from those of the sectors that it touches."""
-    if not boards:
-        raise InputError("first", "there are no cells", tuple(rect[:2]))
     model = boards[0]
     shape = rect.bottom - rect.top, rect.right - rect.left
     exists = np.zeros(shape, dtype=bool)
@@ -93,6 +91,11 @@ def cut(rect: Rect, boards: Sequence[Board], seams: Iterable[Laid], links: Itera
         if rect.holds(link[:2]):
             made.link(link.a, link.b, link.cost, link.both, link.kind)
     return made
+
+
+def has_cells(board: Board, rect: Rect) -> bool:
+    """Whether a board that touches a rectangle has cells in it."""
+    return bool(board.grid.exists[_overlap(rect, board)[1]].any())
 
 
 def _overlap(rect: Rect, board: Board) -> tuple[tuple[slice, slice], tuple[slice, slice]]:

@@ -12,7 +12,7 @@ from understep.boards.edges import Laid
 from understep.boards.links import Link
 from understep.errors import CellError, InputError
 from understep.grids.cell import Cell
-from understep.worlds.land import Land, cut
+from understep.worlds.land import Land, cut, has_cells
 from understep.worlds.rect import Rect
 
 Make: TypeAlias = Callable[[Cell, int, int], Board | None]
@@ -74,7 +74,7 @@ class Sectors:
     def ground(self, rect: Rect, seams: Iterable[Laid], links: Iterable[Link]) -> Board | None:
         """A new board of a rectangle, without units; None: it has no cells."""
         boards = [self.land(key).board for key in self.keys(rect)]
-        known = [board for board in boards if board is not None]
+        known = [board for board in boards if board is not None and has_cells(board, rect)]
         return cut(rect, known, seams, links) if known else None
 
     def land(self, key: Key) -> Land:
