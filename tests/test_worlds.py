@@ -264,3 +264,19 @@ def test_a_piece_without_cells_is_refused_and_crossed_by_nobody():
         world.board((4, 0), 2, 4)
     assert "no way leads" in world.plan("scout", (11, 3)).why
     assert world.plan("scout", (2, 3)).cost == 5
+
+
+def test_an_edit_beside_a_seam_counts_on_its_other_side():
+    whole = us.Board(us.SquareGrid(12, 6), {"turf": 1, "deep": None})
+    whole.paint("deep", [(6, row) for row in range(1, 6)])
+    world = us.World(Store(whole).make, 12, 6, sector=6)
+    world.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(0, 5))
+    assert world.plan("scout", (11, 5)).crossings == (((5, 0), (6, 0), 1),)
+    for kind, row in (("turf", 5), ("deep", 5), ("turf", 3)):
+        board = world.board((6, row), 1, 1)  # in the sector on the right alone
+        board.paint(kind, (6, row))
+        world.keep(board)
+        found = world.plan("scout", (11, 5))
+        through = row if kind == "turf" else 0
+        assert found.crossings == (((5, through), (6, through), 1),)
+        assert found.cost == 11 + 2 * (5 - through)
