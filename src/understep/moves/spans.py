@@ -23,9 +23,14 @@ MOST_SHAPES = 64
 
 
 def evened(movement: Movement) -> Movement:
-    """A movement whose steps do not depend on those before: alternating diagonals at their mean."""
-    alternating = movement.diagonal == ALTERNATING
-    return replace(movement, diagonal=Fraction(3, 2)) if alternating else movement
+    """A movement whose steps do not depend on those before: alternating diagonals at their mean.
+
+    It can pay for a half more than its points, so that no cheap diagonal step is lost.
+    """
+    if movement.diagonal != ALTERNATING:
+        return movement
+    mean = Fraction(3, 2)
+    return replace(movement, diagonal=mean, carry=Fraction(movement.points) * (mean - 1))
 
 
 def charged(movement: Movement, scale: int, costs: IntArray) -> IntArray:

@@ -20,7 +20,7 @@ from understep.worlds.rect import Rect
 from understep.worlds.sheet import Exits, Key, Sheet
 
 PARTS = 1000  # of a point, at least
-SPANS = 512  # sectors whose steps are at hand
+SPANS = 256  # sectors whose steps are at hand
 
 
 def note(key: Key) -> str:

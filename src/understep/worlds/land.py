@@ -46,7 +46,7 @@ class Land:
     @property
     def nbytes(self) -> int:
         """About what it takes in memory, with the steps of a movement."""
-        return 64_000 + 32 * self._cells
+        return 96_000 + 40 * self._cells
 
     def save(self, save: Callable[[Cell, Board], None] | None) -> None:
         """Save it, if it was altered."""
