@@ -122,12 +122,18 @@ def test_long_ways_are_short_and_can_be_walked():
     assert max(planned + walked) <= 1.15
 
 
-@pytest.mark.large
-def test_a_journey_is_walked_turn_by_turn_past_others_and_over_altered_ground():
+def scouted():
+    """A delta, a world of it with a scout on the first cell of its main land, and that land."""
     land, world, _ = delta((160, 128))
     foot = us.Movement(points=12)
     cells = main_land(land, foot)
     world.add(us.Unit("scout", "wardens", foot), at=cells[0])
+    return land, world, foot, cells
+
+
+@pytest.mark.large
+def test_a_journey_is_walked_turn_by_turn_past_others_and_over_altered_ground():
+    _, world, foot, cells = scouted()
     journey = world.plan("scout", cells[-1])
     for crossing in journey.crossings[2:5]:  # foes on the way
         if world.board(crossing.b, 1, 1).vacant(crossing.b):
@@ -152,10 +158,7 @@ def test_a_journey_is_walked_turn_by_turn_past_others_and_over_altered_ground():
 
 @pytest.mark.large
 def test_sleeping_sectors_are_woken_or_not_as_asked():
-    land, world, _ = delta((160, 128))
-    foot = us.Movement(points=12)
-    cells = main_land(land, foot)
-    world.add(us.Unit("scout", "wardens", foot), at=cells[0])
+    land, world, _, cells = scouted()
     for asleep in ("kept", "refuse"):
         before = world.awake
         refused = world.plan("scout", cells[-1], asleep=asleep)

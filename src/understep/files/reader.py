@@ -252,9 +252,9 @@ def _lay_edge(board: Board, edge: LaidPart) -> None:
     board.set_edge(a, b, edge.kind, edge.both, edge.open)
 
 
-def _lay_link(board: Board, link: LinkPart) -> None:
-    a, b = (Cell(*cell) for cell in link.at)
-    board.link(a, b, _number(link.cost, "cost") or 0, link.both, link.kind)
+def _lay_link(board: Board, part: LinkPart) -> None:
+    link = read_link(part)
+    board.link(link.a, link.b, link.cost, link.both, link.kind)
 
 
 def _read_land(

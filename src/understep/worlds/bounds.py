@@ -11,6 +11,7 @@ from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell
 from understep.moves.answer import home, movement_of, points_left
+from understep.moves.movement import Movement
 from understep.moves.route import Route
 from understep.moves.steps import step_table
 from understep.worlds.rect import Rect
@@ -21,8 +22,12 @@ RIM = 3  # cells beyond what is looked at that can still matter: corners, zones,
 
 def rim_of(unit: Unit) -> int:
     """How far beyond where it could stand cells can matter to a unit."""
-    wide = max((abs(part) for offset in movement_of(unit).footprint for part in offset), default=0)
-    return RIM + 2 * wide
+    return RIM + 2 * breadth(movement_of(unit))
+
+
+def breadth(movement: Movement) -> int:
+    """How far from its anchor a unit's own cells can lie."""
+    return max(abs(part) for offset in movement.footprint for part in offset)
 
 
 def how_far(unit: Unit, template: Board, turns: int, levels: float) -> int:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from understep.grids.cell import Cell, IntArray
 from understep.worlds.guide import Guide
-from understep.worlds.sheet import Key
+from understep.worlds.sectors import Key
 
 FAR = 1 << 60
 MOST_EDGES = 1 << 23

@@ -16,8 +16,10 @@ from understep.moves.movement import Movement
 from understep.moves.spans import Spans, charged, evened
 from understep.moves.steps import NEVER, step_table
 from understep.worlds.border import Crossing, crossings
+from understep.worlds.bounds import breadth
 from understep.worlds.rect import Rect
-from understep.worlds.sheet import Exits, Key, Sheet
+from understep.worlds.sectors import Key
+from understep.worlds.sheet import Exits, Sheet
 
 PARTS = 1000  # of a point, at least
 SPANS = 256  # sectors whose steps are at hand
@@ -78,7 +80,7 @@ class Guide:
         self.scale, self.cheapest = _measures(template, self._movement, side)
         self.grid = template.grid
         #: How far from an anchor a unit's own cells can lie.
-        self._wide = max(abs(part) for offset in movement.footprint for part in offset)
+        self._wide = breadth(movement)
         self._deep = 0 if movement.leap is None else movement.leap.over
         #: What is known, by sector; the one that was asked for last is last.
         self.sheets: OrderedDict[Key, Sheet] = OrderedDict()

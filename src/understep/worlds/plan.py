@@ -13,7 +13,7 @@ from understep.moves.kernel import view
 from understep.worlds.border import Crossing
 from understep.worlds.graph import FAR, Graph
 from understep.worlds.guide import Guide
-from understep.worlds.sheet import Key
+from understep.worlds.sectors import Key
 
 FOUND, FULL = -1, -2
 
@@ -133,8 +133,8 @@ class Search:
             cell, side = nodes[came[node]]
             key = self._key(cell)
             sheet, row = guide.sheet(key), guide.row(key, cell)
-            exits = guide.exits(key, side) if side is not None else None
-            if exits is not None:
+            if side is not None:  # as it is: sides alone lead to where a sector is entered
+                exits = guide.exits(key, side)
                 ways = [
                     (int(row[place] + cost), place, cost)
                     for place, other, cost in zip(

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple, TypeAlias
+from typing import Any, NamedTuple
 
 import numpy as np
 
 from understep.grids.cell import Cell, IntArray
-
-Key: TypeAlias = tuple[int, int]
+from understep.worlds.sectors import Key
 
 
 class Exits(NamedTuple):
@@ -35,13 +34,6 @@ class Sheet:
         self.exits: dict[Key, Exits] = {}
         #: By cell, what it costs from there to all outlets; -1: no way.
         self.rows: dict[Cell, IntArray] = {}
-
-    @property
-    def nbytes(self) -> int:
-        """About what it takes in memory."""
-        exits = sum(400 + 150 * len(part.ends) for part in self.exits.values())
-        rows = len(self.rows) * (300 + self.outlets.nbytes // 2)
-        return 2000 + 400 * len(self.outlets) + exits + rows
 
     def plain(self) -> dict[str, Any]:
         """What was found, as plain data; `read` takes it back."""
