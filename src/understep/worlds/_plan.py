@@ -1,8 +1,8 @@
 """The plan kernel: A* over crossings, that stops where it must know more.
 
 P. E. Hart, N. J. Nilsson, B. Raphael, A formal basis for the heuristic determination of minimum cost
-paths, IEEE Transactions on Systems Science and Cybernetics 4 (1968), on a binary heap whose old
-entries are skipped.
+paths, IEEE Transactions on Systems Science and Cybernetics 4 (1968), on a heap of four branches
+(D. B. Johnson, 1975), whose old entries are skipped.
 """
 
 from __future__ import annotations
@@ -52,10 +52,11 @@ def search(
             key = keys[size]
             other = nodes[size]
             hole = 0
-            while 2 * hole + 1 < size:
-                edge = 2 * hole + 1
-                if edge + 1 < size and keys[edge + 1] < keys[edge]:
-                    edge += 1
+            while 4 * hole + 1 < size:
+                edge = 4 * hole + 1
+                for end in range(edge + 1, min(edge + 4, size)):
+                    if keys[end] < keys[edge]:
+                        edge = end
                 if keys[edge] >= key:
                     break
                 keys[hole] = keys[edge]
@@ -72,17 +73,17 @@ def search(
             for edge in range(first[node], first[node] + count[node]):
                 end = ends[edge]
                 cost = far[node] + costs[edge]
-                if done[end] or cost >= far[end]:
+                if cost >= far[end] or done[end]:
                     continue
                 far[end] = cost
                 came[end] = node
                 key = cost + value[end]
                 hole = size  # a new entry rises from the end
                 size += 1
-                while hole and keys[(hole - 1) // 2] > key:
-                    keys[hole] = keys[(hole - 1) // 2]
-                    nodes[hole] = nodes[(hole - 1) // 2]
-                    hole = (hole - 1) // 2
+                while hole and keys[(hole - 1) // 4] > key:
+                    keys[hole] = keys[(hole - 1) // 4]
+                    nodes[hole] = nodes[(hole - 1) // 4]
+                    hole = (hole - 1) // 4
                 keys[hole] = key
                 nodes[hole] = end
     state[0] = size

@@ -15,7 +15,7 @@ from understep.moves.spans import charged
 from understep.moves.steps import NEVER, SHIFT, step_table
 from understep.worlds.rect import Rect
 
-GAP = 8  # cells along a border for one crossing
+GAPS = 4, 16  # cells along a border for one crossing: no fewer, no more
 
 
 class Crossing(NamedTuple):
@@ -43,6 +43,8 @@ def crossings(
     step, there and back, is one: so there is a way by crossings exactly where there is one at all.
     Leaps are all crossings.
     """
+    low, high = GAPS
+    gap = min(max(3 * max(*home.size, *other.size) // 16, low), high)
     table = step_table(board, movement, side)
     table.fill()
     grid = board.grid
@@ -64,7 +66,7 @@ def crossings(
         a, b = (list(map(tuple, each[out].tolist())) for each in (starts, ends))
         steps = [(*each[:2], *each[2]) for each in zip(a, b, pairs[out].tolist(), strict=True)]
         steps.sort(key=lambda step: (step[0][along], step[1][along], step))
-        chosen = _chosen(steps, legal, along)
+        chosen = _chosen(steps, legal, along, gap)
         found.append([Crossing(Cell(*a), Cell(*b), legal[c, d]) for a, b, c, d in chosen])
         kept = near.within(where[:, 0]) & far.within(where[:, 1]) & (rises < NEVER)
         found[-1] += [
@@ -78,7 +80,9 @@ def crossings(
 Step: TypeAlias = tuple[Any, Any, int, int]
 
 
-def _chosen(steps: list[Step], legal: dict[tuple[int, int], int], along: int) -> Iterator[Step]:
+def _chosen(
+    steps: list[Step], legal: dict[tuple[int, int], int], along: int, gap: int
+) -> Iterator[Step]:
     """Of the steps along a border the best of each stretch of cells that hang together."""
 
     def joined(a: int, b: int) -> bool:
@@ -89,12 +93,12 @@ def _chosen(steps: list[Step], legal: dict[tuple[int, int], int], along: int) ->
         last = steps[place - 1]
         if place and not (joined(last[2], step[2]) and joined(last[3], step[3])):
             stretch += 1
-        marks.append((stretch, step[0][along] // GAP))
+        marks.append((stretch, step[0][along] // gap))
 
     def worth(step: Step) -> tuple[int, int]:
         _, _, a, b = step
         there = legal[a, b]
-        return there + legal.get((b, a), there), abs(step[0][along] % GAP - GAP // 2)
+        return there + legal.get((b, a), there), abs(step[0][along] % gap - gap // 2)
 
     for _, part in groupby(range(len(steps)), key=marks.__getitem__):
         yield min((steps[place] for place in part), key=worth)

@@ -14,6 +14,7 @@ from understep.worlds.sectors import Key
 
 FAR = 1 << 60
 MOST_EDGES = 1 << 23
+_BY_NODE = "first", "count", "spot", "value", "rest", "far", "came", "done"
 
 
 class Graph:
@@ -32,6 +33,10 @@ class Graph:
         self._edges = 0
         #: By node: its first edge (-1: not known), how many, and its box.
         self.first, self.count, self.spot = (np.zeros(0, dtype=np.int32) for _ in range(3))
+        #: By node, as the present search has it: the estimate, what is left to the goal (-1: not
+        #: beside it), the least cost so far, by which node, and whether it is done.
+        self.value, self.rest, self.far = (np.zeros(0, dtype=np.int64) for _ in range(3))
+        self.came, self.done = np.zeros(0, dtype=np.int32), np.zeros(0, dtype=np.uint8)
         #: By edge: where it leads, and what it costs.
         self.ends, self.costs = np.zeros(0, dtype=np.int32), np.zeros(0, dtype=np.int64)
         self._boxes = np.zeros((0, 4), dtype=np.int64)
@@ -54,6 +59,10 @@ class Graph:
     def entries(self, key: Key) -> list[int]:
         """The nodes at which a sector is entered."""
         return [node for node in self._by_sector.get(key, ()) if self.nodes[node][1] is None]
+
+    def begin(self, nodes: slice) -> None:
+        """Let a search know nothing yet of some nodes but their estimates."""
+        self.rest[nodes], self.far[nodes], self.came[nodes], self.done[nodes] = -1, FAR, -1, 0
 
     def entry(self, cell: Cell) -> int:
         """The node of a cell at which a sector is entered."""
@@ -116,9 +125,9 @@ class Graph:
             spot = self._spots[name] = len(self._spots)
             self._boxes = _room(self._boxes, spot + 1)
         self._boxes[spot] = box
-        self.first, self.count, self.spot = (
-            _room(each, node + 1) for each in (self.first, self.count, self.spot)
-        )
+        if node == len(self.first):
+            for name in _BY_NODE:
+                setattr(self, name, _room(getattr(self, name), node + 1))
         self.first[node], self.spot[node] = -1, spot
         return node
 

@@ -43,7 +43,8 @@ class Guides:
 
     def plan(self, unit: Unit, goal: Cell, asleep: Asleep, weight: float) -> tuple[Plan, int]:
         """A way over crossings, and how many parts of its cost make a point."""
-        asked, now = self._guide(unit), self._land.awake
+        asked = self._guide(unit)
+        now = set() if asleep == "load" else self._land.awake
         guide, graph = self._guides[asked]
 
         def awake(key: tuple[int, int]) -> bool:

@@ -128,11 +128,18 @@ class Journey:
                 continue
             behind = self.crossings[max(0, number - AHEAD) : number + 1]
             goal = self.goal if number == len(self.crossings) else self.crossings[number].b
-            cells = [cell for crossing in behind for cell in crossing[:2]]
-            board = self._world.spanning([at, goal, *cells], far)
+            cells = [at, *(a for a, *_ in behind), *(b for a, b, _ in behind if not _near(a, b))]
+            if number == len(self.crossings):
+                cells.append(goal)
+            board = self._world.spanning(cells, far)
             if unit.name not in (other.name for other in board.units()):
                 board.add(unit.changed(at=None), at=at)  # where it is supposed to be
             found = find_route(board, unit.name, to=goal, at=at, left=plain(left))
             if found:
                 return board, found, number
         return board, found, target
+
+
+def _near(a: Cell, b: Cell) -> bool:
+    """Whether a crossing is one step, whose end lies within the rim of the sector it leaves."""
+    return max(abs(a.col - b.col), abs(a.row - b.row)) <= 1

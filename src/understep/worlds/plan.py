@@ -61,35 +61,25 @@ class Search:
         guide.row(home, start, kept=False)
         first = graph.entry(start)
         estimate = _Estimate(guide, goal, self._weight)
-        known, boxes = 0, 0
-        value, rest, far = (np.zeros(0, dtype=np.int64) for _ in range(3))
-        came, done = np.zeros(0, dtype=np.int32), np.zeros(0, dtype=np.uint8)
+        known, spots = 0, np.zeros(0, dtype=np.int64)
         keys, queue = np.zeros(1 << 14, dtype=np.int64), np.zeros(1 << 14, dtype=np.int32)
         state = np.array([1, FAR, first], dtype=np.int64)
         queue[0] = first
-        spots = np.zeros(0, dtype=np.int64)
         while True:
-            room = len(graph.first)
-            if room > len(far):
-                value, rest, far, came, done = (
-                    np.concatenate([each, np.full(room - len(each), fill, dtype=each.dtype)])
-                    for each, fill in ((value, 0), (rest, -1), (far, FAR), (came, -1), (done, 0))
-                )
             if len(graph.nodes) > known:
-                if len(graph.boxes) > boxes:
-                    spots = np.concatenate([spots, estimate(graph.boxes[boxes:])])
-                    boxes = len(graph.boxes)
                 new = slice(known, len(graph.nodes))
-                value[new] = spots[graph.spot[new]]
+                spots = np.concatenate([spots, estimate(graph.boxes[len(spots) :])])
+                graph.value[new] = spots[graph.spot[new]]
+                graph.begin(new)
                 for node in range(known, len(graph.nodes)) if known else graph.entries(last):
                     cell, side = graph.nodes[node]
                     if side is None and self._key(cell) == last:
-                        rest[node] = left(cell)
-                far[first] = 0
+                        graph.rest[node] = left(cell)
+                graph.far[first] = 0
                 known = len(graph.nodes)
             arrays = (
-                graph.first, graph.count, graph.ends, graph.costs, value, rest, far, came, done,
-                keys, queue, state,
+                graph.first, graph.count, graph.ends, graph.costs, graph.value, graph.rest,
+                graph.far, graph.came, graph.done, keys, queue, state,
             )  # fmt: skip
             node = kernel.plan.search(*map(view, arrays))
             if node == FOUND:
@@ -102,7 +92,7 @@ class Search:
         shut = frozenset(self._shut)
         if state[1] >= FAR:
             return Plan((), -1, len(self._looked), shut)
-        way = self._way(int(state[2]), came.tolist())
+        way = self._way(int(state[2]))
         return Plan(way, int(state[1]), len(self._looked), shut)
 
     def _fill(self, node: int) -> None:
@@ -124,17 +114,16 @@ class Search:
             self._closed.append(node)
             self._graph.shut(node)
 
-    def _way(self, node: int, came: list[int]) -> tuple[Crossing, ...]:
+    def _way(self, node: int) -> tuple[Crossing, ...]:
         """The crossings that lead to a node."""
         found: list[Crossing] = []
-        nodes, guide = self._graph.nodes, self._guide
-        while came[node] >= 0:
+        nodes, guide, came = self._graph.nodes, self._guide, self._graph.came
+        while (last := int(came[node])) >= 0:
             end, _ = nodes[node]
-            cell, side = nodes[came[node]]
-            key = self._key(cell)
-            sheet, row = guide.sheet(key), guide.row(key, cell)
+            cell, side = nodes[last]
             if side is not None:  # as it is: sides alone lead to where a sector is entered
-                exits = guide.exits(key, side)
+                key = self._key(cell)
+                sheet, row, exits = guide.sheet(key), guide.row(key, cell), guide.exits(key, side)
                 ways = [
                     (int(row[place] + cost), place, cost)
                     for place, other, cost in zip(
@@ -144,7 +133,7 @@ class Search:
                 ]
                 _, place, cost = min(ways)
                 found.append(Crossing(Cell(*sheet.outlets[place].tolist()), end, cost))
-            node = came[came[node]]
+            node = last
         return tuple(reversed(found))
 
 
