@@ -6,6 +6,7 @@ moves    movement rules, reach and routes, by one compiled kernel
 sight    lines of sight, and what is seen from a place
 actions  what units do to each other
 overlay  an answer as plain data for the game to draw
+proof    answers compared with a slow, obvious reference
 worlds   large lands in sectors, a demo land of any size, surveys over many boards
 files    board files
 draw     figures and terminal views, to see what the rules decided
@@ -95,6 +96,7 @@ if TYPE_CHECKING:
     from understep.moves.field import Field, field
     from understep.moves.leap import Leap
     from understep.moves.trace import Moment, Trial, compare, trace
+    from understep.proof.prove import Counterexample, Proof, prove
     from understep.sight.fog import fog
     from understep.sight.sees import Sighting, sees
     from understep.sight.view import View, view
@@ -113,6 +115,7 @@ _LATER = {
     "Answer": "understep.worlds.survey",
     "Areas": "understep.moves.areas",
     "Attacks": "understep.actions.attacks",
+    "Counterexample": "understep.proof.prove",
     "Crossing": "understep.worlds.border",
     "Curve": "understep.draw.curve",
     "Difference": "understep.boards.knowledge",
@@ -130,6 +133,7 @@ _LATER = {
     "Plan": "understep.actions.plan",
     "Pose": "understep.draw.poses",
     "Poses": "understep.draw.poses",
+    "Proof": "understep.proof.prove",
     "Push": "understep.actions.push",
     "Reservations": "understep.actions.plan",
     "Sighting": "understep.sight.sees",
@@ -180,6 +184,7 @@ _LATER = {
     "picture": "understep.draw.terminal",
     "polygon": "understep.boards.shapes",
     "poses": "understep.draw.poses",
+    "prove": "understep.proof.prove",
     "push": "understep.actions.push",
     "read_image": "understep.files.image",
     "read_table": "understep.files.levels",
@@ -217,6 +222,7 @@ __all__ = [
     "CellError",
     "Cells",
     "CostError",
+    "Counterexample",
     "CoverWarning",
     "Crossing",
     "Curve",
@@ -253,6 +259,7 @@ __all__ = [
     "Plan",
     "Pose",
     "Poses",
+    "Proof",
     "Push",
     "Reach",
     "Refusal",
@@ -319,6 +326,7 @@ __all__ = [
     "picture",
     "polygon",
     "poses",
+    "prove",
     "push",
     "reach",
     "reaches",

@@ -23,6 +23,7 @@ from understep.cli.common import (
 from understep.cli.compare import compare
 from understep.cli.convert import convert
 from understep.cli.demo import demo
+from understep.cli.prove import prove
 from understep.cli.sight import sight
 from understep.cli.survey import survey
 from understep.draw.labels import Label, label_texts
@@ -46,6 +47,7 @@ main.add_command(attack)
 main.add_command(check)
 main.add_command(compare)
 main.add_command(convert)
+main.add_command(prove)
 main.add_command(sight)
 main.add_command(survey)
 

@@ -79,7 +79,8 @@ class _Asked:
         dear: bool = False,
     ) -> None:
         movement = movement_of(unit)
-        parts = _parts(movement, unit) if movement.carry else 1
+        full = movement.carry or movement.one_step or movement.zones == "end"
+        parts = _parts(movement, unit) if full else 1  # where a turn's last part of a point counts
         self.table = table = step_table(board, movement, unit.side, parts)
         counted = _counted(table, movement, unit)
         points, first, carry, waits, stride, most, cheapest, dearest = counted

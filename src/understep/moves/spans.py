@@ -41,7 +41,7 @@ def charged(movement: Movement, scale: int, costs: IntArray) -> IntArray:
     """
     points = Fraction(movement.points)
     if movement.one_step and points:
-        return np.where(costs < NEVER, np.minimum(costs, int(points * scale)), NEVER)
+        return np.where(costs < NEVER, np.minimum(costs, -(-points * scale // 1)), NEVER)
     most = int((points + Fraction(movement.carry if points else 0)) * scale)
     return np.where(costs <= most, costs, NEVER)
 

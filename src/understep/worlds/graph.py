@@ -34,7 +34,7 @@ class Graph:
         #: By node: its first edge (-1: not known), how many, and its box.
         self.first, self.count, self.spot = (np.zeros(0, dtype=np.int32) for _ in range(3))
         #: By node, as the present search has it: the estimate, what is left to the goal (-1: not
-        #: beside it), the least cost so far, by which node, and whether it is done.
+        #: beside it), the least cost up to now, by which node, and whether it is done.
         self.value, self.rest, self.far = (np.zeros(0, dtype=np.int64) for _ in range(3))
         self.came, self.done = np.zeros(0, dtype=np.int32), np.zeros(0, dtype=np.uint8)
         #: By edge: where it leads, and what it costs.

@@ -1,0 +1,44 @@
+"""The command that compares answers with the reference."""
+
+from __future__ import annotations
+
+import json
+import sys
+
+import click
+from rich.console import Console
+from rich.table import Table
+
+import understep as us
+from understep.cli.common import BoardArgument, say
+
+
+@click.command()
+@click.argument("board", type=BoardArgument(), required=False)
+@click.option("--seconds", default=20.0, show_default=True, help="How long to go on, about.")
+@click.option("--seed", default=0, show_default=True, help="What random boards are made with.")
+@click.option(
+    "--out", default="difference", show_default=True, type=click.Path(file_okay=False),
+    help="Where a difference is written, as a board file and a picture.",
+)  # fmt: skip
+@click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
+def prove(board: us.Board | None, seconds: float, seed: int, out: str, as_json: bool) -> None:
+    """Compare answers on BOARD and on random boards with a slow, obvious reference.
+
+    Exit status 1 where any differs.
+    """
+    proof = us.prove(board, seconds=seconds, seed=seed)
+    written = proof.save(out)
+    if as_json:
+        click.echo(json.dumps({**proof.plain(), "files": [str(path) for path in written]}))
+    else:
+        table = Table("what", "compared")
+        for kind, times in proof.compared.items():
+            table.add_row(kind, f"{times:,}")
+        say(f"{us.kernels()} kernel, {proof.boards:,} boards, seed {seed}")
+        Console().print(table)
+        say("no difference" if proof else f"different: {proof.difference}")
+        for path in written:
+            say(f"written: {path}")
+    if not proof:
+        sys.exit(1)

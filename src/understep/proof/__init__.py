@@ -1,0 +1,1 @@
+"""Proof: answers compared with a slow, obvious reference."""

@@ -1,0 +1,175 @@
+"""The proof finds faults that are put into a copy of the package, and none where there is none."""
+
+import json
+import os
+import re
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from click.testing import CliRunner
+from hypothesis import given
+from hypothesis import strategies as st
+from reference import Reference
+from samples import boards
+
+import understep as us
+from understep.cli.main import main
+from understep.proof.rules import Rules
+from understep.proof.search import Search
+
+PACKAGE = Path(us.__file__).parent
+# the fault, the file, what stands there, what stands there instead
+FAULTS = {
+    "missed better way": (
+        "moves/_search.py",
+        "if offered + LOW < known:",
+        "if offered + LOW < known and known >> SHIFT >= self.epoch + self.span:",
+    ),
+    "wrong tie": (
+        "moves/_ties.py",
+        "if turning and here >= goals and",
+        "if not turning and here >= goals and",
+    ),
+    "first turn not counted": (
+        "moves/_ties.py",
+        "if turning and facing >= 0 and",
+        "if turning and facing > 99 and",
+    ),
+    "corner cut": (
+        "moves/_steps.py",
+        "clear == 0 or clear < self.corners",
+        "clear == 0",
+    ),
+    "one turn too many": (
+        "moves/_search.py",
+        "fresh = (turn + 2) * self.stride",
+        "fresh = (turn + 3) * self.stride",
+    ),
+    "zone that ends nothing": (
+        "moves/_search.py",
+        "offered = key + (left if ends else cost)",
+        "offered = key + cost",
+    ),
+    "stop on friends": (
+        "moves/_search.py",
+        "return 0 if worst and cell == self.own",
+        "return 0 if worst == 1 or cell == self.own",
+    ),
+    "estimate too high": (
+        "moves/_search.py",
+        "return row + ((col - row if col > row else 0) >> 1)",
+        "return row + col",
+    ),
+    "climb of one too few": (
+        "moves/_steps.py",
+        "parts > self.climb",
+        "parts >= self.climb",
+    ),
+    "steps kept after an edit": (
+        "moves/steps.py",
+        "            self._refill(numbers)",
+        "            pass",
+    ),
+    "areas run together": (
+        "moves/_areas.py",
+        "elif area[other] < 0 and seen",
+        "elif seen",
+    ),
+    "field from the wrong end": (
+        "moves/_field.py",
+        "other) * directions + direction - 1",
+        "cell) * directions + back",
+    ),
+    "grazed tops hide": (
+        "sight/_sight.py",
+        "(self.tops[cell] - low) * length > rise",
+        "(self.tops[cell] - low) * length >= rise",
+    ),
+    "zone through walls": (
+        "moves/zones.py",
+        "grid.holds(near) & ~walls",
+        "grid.holds(near)",
+    ),
+    "passes anyone": (
+        "moves/workspace.py",
+        'if passes == "all" else',
+        'if passes != "none" else',
+    ),
+}
+
+
+SAY = "import sys, understep as us; p = us.prove(seconds=60); p.save(sys.argv[1]); print(bool(p))"
+
+
+@pytest.mark.large
+@pytest.mark.parametrize("fault", FAULTS)
+def test_a_fault_put_in_is_found_within_a_minute(fault, tmp_path):
+    file, before, after = FAULTS[fault]
+    copy = tmp_path / "understep"
+    shutil.copytree(PACKAGE, copy, ignore=shutil.ignore_patterns("*.so", "*.pyd", "__pycache__"))
+    text = (copy / file).read_text("utf-8")
+    assert before in text
+    (copy / file).write_text(text.replace(before, after), "utf-8")
+    env = {**os.environ, "PYTHONPATH": str(tmp_path), "UNDERSTEP_INTERPRETED": "1"}
+    done = subprocess.run(
+        [sys.executable, "-W", "ignore", "-c", SAY, str(tmp_path / "found")],
+        env=env, cwd=tmp_path, capture_output=True, text=True, timeout=100, check=True,
+    )  # fmt: skip
+    assert done.stdout == "False\n"
+    assert (tmp_path / "found" / "difference.png").read_bytes()[:4] == b"\x89PNG"
+    board = us.load(tmp_path / "found" / "difference.board.json")
+    assert len(board.grid) <= 36
+
+
+@given(boards(), st.integers(1, 4))
+def test_the_shipped_reference_agrees_with_an_independent_one(board, turns):
+    """Which finds adjacency by where cells lie, and shares no code with the library."""
+    truth, found = Reference(board, "a", turns), Search(Rules(board, "a"), turns)
+    assert found.best == truth.best
+    assert {tuple(state) for state in found.states} == {
+        (cell, *state) for cell, states in truth.states.items() for state in states
+    }
+    for dear, table in enumerate(truth.tables):
+        for cell, steps in table.items():
+            assert sorted(found.rules.steps(cell, dear), key=str) == sorted(
+                map(tuple, steps), key=str
+            ), cell
+
+
+def test_a_proof_says_what_was_compared_and_comes_out_the_same_again(tmp_path):
+    proof = us.prove(seconds=60, boards=3, seed=5)
+    assert proof
+    assert proof == us.prove(seconds=60, boards=3, seed=5)
+    assert proof.boards == 3
+    assert set(proof.compared) == {"reach", "route", "field", "areas", "sight", "view", "cells"}
+    assert proof.save(tmp_path) == list(tmp_path.iterdir()) == []
+    for wrong in ({"seconds": -1}, {"boards": "x"}, {"seed": True}):
+        with pytest.raises(us.InputError, match=f"^{next(iter(wrong))}: must be a number"):
+            us.prove(**wrong)
+
+
+def test_the_command_proves_a_board(tmp_path):
+    run = CliRunner().invoke(main, ["prove", "sluice-house", "--seconds", "2", "--json"])
+    told = json.loads(run.output)
+    assert (run.exit_code, told["difference"], told["files"]) == (0, None, [])
+    assert told["compared"]["reach"] > 0
+    run = CliRunner().invoke(main, ["prove", "--seconds", "1"])
+    assert run.exit_code == 0
+    assert re.search(r"kernel, \d+ boards, seed 0", run.output)
+    assert "no difference" in run.output
+
+
+def test_a_difference_is_told_written_and_drawn(tmp_path, monkeypatch):
+    """A reach that forgets a cell: the board becomes one on which only that is to be seen."""
+    real = us.Reach.__iter__
+    monkeypatch.setattr(us.Reach, "__iter__", lambda reach: iter(list(real(reach))[:-1]))
+    run = CliRunner().invoke(main, ["prove", "fen", "--seconds", "20", "--out", str(tmp_path)])
+    assert run.exit_code == 1
+    assert re.search(r"different: reach .*: may end on .*, not on ", run.output)
+    board = us.load(tmp_path / "difference.board.json")
+    assert len(board.units()) == 1
+    assert len(board.grid) <= 4
+    assert (tmp_path / "difference.png").stat().st_size > 10_000
