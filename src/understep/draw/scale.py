@@ -16,7 +16,8 @@ LENGTHS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 
 def draw_scale(chart: Chart) -> None:
     """A bar below the board, as long as some cells along a row, and how many these are."""
-    grid, size = chart.grid, min(chart.cell)
+    grid = chart.grid
+    size = min(*chart.cell, 0.12 * float((chart.high - chart.low).max()))  # small on small boards
     col, row = grid.first
     # the next column may lie half a cell up or down; the one after it does not
     one = (grid.center((col + 2, row)) - grid.center((col, row))) / 2

@@ -32,8 +32,19 @@ class Ask(NamedTuple):
     args: tuple[Any, ...]
 
     def __str__(self) -> str:
-        told = ", ".join(str(tuple(arg) if isinstance(arg, Cell) else arg) for arg in self.args)
-        return f"{self.kind} {self.unit} {told}".replace("  ", " ").strip()
+        told = [tuple(arg) if isinstance(arg, Cell) else arg for arg in self.args]
+        return _WORDS[self.kind].format(*told, unit=self.unit)
+
+
+_WORDS = {
+    "reach": "reach of {unit}, {0} turns",
+    "route": "route of {unit} to {0}, {1} turns, {2}",
+    "field": "field of {unit} to {0} and {1}",
+    "areas": "area of {unit} at {0}",
+    "sight": "sight from {0} to {1}",
+    "view": "view from {0}, radius {1}",
+    "cells": "cells {0} and {1}",
+}
 
 
 class Truth:
@@ -241,7 +252,8 @@ def _cells(truth: Truth, _: str, a: Cell, b: Cell) -> str:
 def _few(cells: Any) -> str:
     """Some cells, for people."""
     listed = sorted(tuple(cell) for cell in cells)
-    return f"{listed[:12]}{'...' if len(listed) > 12 else ''} ({len(listed)})"
+    more = f" and {len(listed) - 8} more" if len(listed) > 8 else ""
+    return (", ".join(map(str, listed[:8])) or "none") + more
 
 
 _CHECKS: dict[str, Callable[..., str]] = {
