@@ -3,6 +3,7 @@
 UNDERSTEP_KERNELS=required  a kernel that cannot be compiled is an error (releases)
 UNDERSTEP_KERNELS=none      compile nothing
 UNDERSTEP_BOUNDS=1          compile with bounds checks (tests)
+UNDERSTEP_SANITIZE=address  compile with GCC's address sanitizer (tests)
 """
 
 import os
@@ -14,6 +15,7 @@ KERNELS = ["understep.moves." + name for name in ("_areas", "_field", "_search",
 KERNELS += ["understep.sight._sight", "understep.worlds._plan"]
 wanted = os.environ.get("UNDERSTEP_KERNELS", "optional")
 checks = os.environ.get("UNDERSTEP_BOUNDS", "0") == "1"
+sanitizer = os.environ.get("UNDERSTEP_SANITIZE")
 
 extensions = []
 if wanted != "none":
@@ -34,5 +36,8 @@ if wanted != "none":
     for extension in extensions:
         extension.optional = wanted != "required"
         extension.extra_compile_args = ["/O2"] if os.name == "nt" else ["-O3"]
+        if sanitizer:
+            extension.extra_compile_args = [f"-fsanitize={sanitizer}", "-O1", "-g"]
+            extension.extra_link_args = [f"-fsanitize={sanitizer}"]
 
 setup(ext_modules=extensions)

@@ -54,6 +54,12 @@ class InputError(UnderstepError, ValueError):
         self.place = place
 
 
+def expect(argument: str, value: object, kind: type | tuple[type, ...], rule: str) -> None:
+    """Refuse a value that is of no such kind."""
+    if not isinstance(value, kind) or (type(value) is bool and kind is int):
+        raise InputError(argument, rule, value)
+
+
 class CellError(InputError):
     """A value that is no cell, or a cell that the grid does not have."""
 

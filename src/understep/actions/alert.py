@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from understep.actions.approach import approach
 from understep.actions.plan import Plan, Reservations, along, stay
 from understep.boards.board import Board
-from understep.errors import InputError
+from understep.errors import InputError, expect
 from understep.grids.cell import Cell
 from understep.moves.answer import KnownTo, gap, known
 from understep.moves.ask import route
@@ -94,6 +94,7 @@ def notice(
     """
     if type(patience) is not int or patience < 0:
         raise InputError("patience", "must be a whole number of 0 or more", patience)
+    expect("alert", alert, (Alert, type(None)), "must be an Alert, or None")
     board = known(board, unit, known_to)
     who = board.unit(unit)
     foes = {
@@ -149,6 +150,7 @@ def chase(
     >>> us.chase(board, "guard", us.Alert("raider", us.Cell(5, 2), patience=2)).why
     "'raider' was last seen at (5, 2)"
     """
+    expect("alert", alert, Alert, "must be an Alert")
     board = known(board, unit, known_to)
     who = board.unit(unit)
     if not alert or alert.last is None:

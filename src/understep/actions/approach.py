@@ -14,8 +14,9 @@ from understep.actions.threats import threats as find_threats
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import InputError
+from understep.errors import InputError, expect
 from understep.grids.cell import Cell, Cells
+from understep.grids.systems import choice
 from understep.moves.answer import KnownTo, amount, home, known
 from understep.moves.ask import route
 from understep.moves.reach import reach
@@ -94,7 +95,16 @@ def approach(
     board = known(board, unit, known_to)
     found = attacks(board, unit, known_to=False)
     who = found.unit
+    expect("order", order, Iterable, "must be merits")
+    for merit in order:
+        choice(merit, Merit, "order")
+    expect("targets", targets, (Iterable, type(None)), "must be names of units, or None")
+    for name, call in (("score", score), ("weakness", weakness)):
+        if call is not None and not callable(call):
+            raise InputError(name, "must be a function of a unit, or None", call)
     names = [each.name for each in board.units()] if targets is None else list(targets)
+    for name in names:
+        expect("targets", name, str, "must be names of units, or None")
     wanted = [board.unit(name) for name in names if name != unit]
     wanted = [each for each in wanted if found.attack.meets(own=each.side == who.side)]
     if not wanted:
@@ -219,6 +229,7 @@ def withdraw(
     board = known(board, unit, known_to)
     found = reach(board, unit, known_to=False)
     who, grid = found.unit, board.grid
+    expect("threats", threats, (Threats, type(None)), "must be Threats, or None")
     if threats is not None and threats.against != who.side:
         raise InputError("threats", f"must be against the {who.side}", threats.against)
     dangers = find_threats(board, who.side, known_to=False) if threats is None else threats

@@ -13,7 +13,7 @@ from understep.actions.hits import Hits
 from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.unit import Unit
-from understep.errors import InputError, NameUnknownError, NotReached
+from understep.errors import InputError, NameUnknownError, NotReached, expect
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves.answer import KnownTo, Refusal, home, known
 from understep.moves.reach import Reach, reach
@@ -379,6 +379,7 @@ def attacks(
     """
     board = known(board, unit, known_to)
     who = board.unit(unit)
+    expect("moving", moving, bool, "must be True or False")
     return attacks_of(board, who, attack, reach(board, unit, known_to=False) if moving else None)
 
 

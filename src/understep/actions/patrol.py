@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from understep.actions.plan import Plan, Reservations, along, stay
 from understep.boards.board import Board
-from understep.errors import InputError
+from understep.errors import InputError, expect
 from understep.grids.cell import Cell, CellsLike, as_cells
-from understep.moves.answer import KnownTo, amount, gap, home, known
+from understep.moves.answer import KnownTo, amount, gap, home, known, mine
 from understep.moves.ask import route
 from understep.moves.goals import within
 
@@ -98,7 +98,7 @@ def next_leg(board: Board, unit: str, waypoints: CellsLike, leg: int, *, back: b
     >>> us.next_leg(board, "scout", [(0, 0), (6, 0)], 0), us.next_leg(board, "scout", [(6, 0)], 0)
     (0, 1)
     """
-    here = board.unit(unit).at == _waypoint(board, waypoints, leg, back)
+    here = mine(board).unit(unit).at == _waypoint(board, waypoints, leg, back)
     return leg + 1 if here else leg
 
 
@@ -110,6 +110,7 @@ def _waypoint(board: Board, waypoints: CellsLike, leg: int, back: bool) -> Cell:
         board.grid.require(cell, "waypoints")
     if type(leg) is not int or leg < 0:
         raise InputError("leg", "must be a whole number of 0 or more", leg)
+    expect("back", back, bool, "must be True or False")
     if not back or len(cells) < 3:
         return cells[leg % len(cells)]
     place = leg % (2 * len(cells) - 2)
@@ -169,6 +170,7 @@ def follow(
     """
     board = known(board, unit, known_to)
     who, other = board.unit(unit), board.unit(target)
+    expect("before", before, (Plan, type(None)), "must be the plan before, or None")
     goal = within(target, 0, near)
     away = gap(board, who, other)
     told = f"{target!r} is {amount(away, 'cell')} away"

@@ -9,6 +9,7 @@ from typing import Any
 from understep.actions.stands import Stand
 from understep.boards.board import Board
 from understep.boards.unit import Unit
+from understep.errors import expect
 from understep.grids.cell import Cell, Cells
 from understep.moves.answer import cannot_stop, home, movement_of
 from understep.moves.ask import route
@@ -146,6 +147,7 @@ class Reservations:
 
 def reserve(board: Board, plan: Plan, reserved: Reservations | None) -> str:
     """With whom a plan would collide; where with nobody, it is reserved, and the text empty."""
+    _check(reserved)
     clash = "" if reserved is None else reserved.clash(board, plan.unit, plan.cells)
     if reserved is not None and not clash:
         reserved.keep(board, plan)
@@ -197,7 +199,14 @@ def stay(
     stand: Stand | None = None,
 ) -> Plan:
     """The plan to stay, and perhaps to attack from there; reserved whatever else is."""
+    _check(reserved)
     plan = Plan(unit, behavior, None, home(unit), stand, target, reasons)
     if reserved is not None:
         reserved.keep(board, plan)
     return plan
+
+
+def _check(reserved: object) -> None:
+    """Refuse what keeps no reservations."""
+    kinds = Reservations, type(None)
+    expect("reserved", reserved, kinds, "must be Reservations, or None")

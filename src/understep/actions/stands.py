@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any, Literal, NamedTuple, TypeAlias, overload
 
 import numpy as np
@@ -14,7 +14,7 @@ from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import InputError
+from understep.errors import InputError, expect
 from understep.grids.cell import Cell, CellLike
 from understep.grids.systems import choice
 from understep.moves.answer import KnownTo, Refusal, known, movement_of
@@ -151,11 +151,13 @@ def stands(
     >>> tuple(best.cell), best.cost, best.exposure, best.cover
     ((6, 2), 4, 0, 0.4)
     """
+    expect("order", order, Iterable, "must be merits")
     for merit in order:
         choice(merit, Merit, "order")
     board = known(board, unit, known_to)
     found = attacks(board, unit, attack=attack, known_to=False)
     who = found.unit
+    expect("threats", threats, (Threats, type(None)), "must be Threats, or None")
     if threats is not None and threats.against != who.side:
         raise InputError("threats", f"must be against the {who.side}", threats.against)
     aim = found.get(target)

@@ -160,7 +160,7 @@ def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:
     >>> threats[(3, 3)], threats.by((3, 3)), threats[(2, 3)], found
     (1, ('raider',), 0, (Cell(col=4, row=3),))
     """
-    if against not in mine(board).sides:
+    if not isinstance(against, str) or against not in mine(board).sides:
         raise NameUnknownError("against", "side", against, board.sides)
     if known_to is None and against in board.fogged:
         known_to = against

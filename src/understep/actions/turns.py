@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from fractions import Fraction
 
 from understep.boards.board import Board
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
-from understep.errors import InputError
+from understep.errors import InputError, expect
 from understep.moves.answer import mine, movement_of, points_left
 
 Hook = Callable[["Turns"], None]
@@ -68,11 +68,12 @@ class Turns:
         self.board, self._attacks = mine(board), attacks
         self._starts, self._ends = starts, ends
         if sides is not None:
+            expect("sides", sides, Iterable, "must be names of sides")
             order = tuple(sides)
             if (
                 not order
-                or len(set(order)) < len(order)
                 or not all(isinstance(side, str) and side for side in order)
+                or len(set(order)) < len(order)
             ):
                 raise InputError("sides", "must be names of sides, none of them twice", sides)
             board.turn = Turn(order, order[0])

@@ -78,7 +78,7 @@ class Attack:
             raise InputError("high", f"must be {self.low} or more, as low is", self.high)
         for argument, allowed in (("measure", Measure), ("affects", Affects)):
             word = getattr(self, argument)
-            if word not in get_args(allowed):
+            if not isinstance(word, str) or word not in get_args(allowed):
                 raise NameUnknownError(argument, "rule", word, get_args(allowed))
         if type(self.sight) is not bool:
             raise InputError("sight", "must be True or False", self.sight)

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from understep.boards.ground import Where
 from understep.boards.links import Links
 from understep.boards.store import Layer
-from understep.errors import InputError
+from understep.errors import InputError, expect
 from understep.grids.cell import CellLike, Cells
 
 MOST_BARS = 64
@@ -83,7 +83,10 @@ class Blocks(Links):
         ------
         CellError
             ``cell`` is none, or off the board.
+        InputError
+            ``to`` is no text.
         """
+        expect("to", to, (str, type(None)), "must name a side, or be None")
         return self._barred(self.grid.number(self.grid.require(cell)), to)
 
     def _barred(self, number: int, to: str | None) -> bool:

@@ -19,7 +19,7 @@ from understep.boards.site import Value
 from understep.boards.store import Layer, Store, Table
 from understep.boards.terrain import TerrainLike
 from understep.boards.unit import Mover
-from understep.errors import InputError
+from understep.errors import InputError, expect
 from understep.grids.cell import Cell, Cells, CellsLike, IntArray
 from understep.grids.grid import Grid
 from understep.grids.picking import pick_raised
@@ -242,6 +242,7 @@ class Board(Sides):
         >>> board.changed_since(before)
         Cells([(0, 0), (1, 1)], 2)
         """
+        expect("state", state, int, "must be a state of this board")
         changes = self._journal.changes_since(state)
         if changes is None:
             return None

@@ -62,7 +62,8 @@ def cover(grid: Grid, shape: Any, rule: str | float = "touch", shrink: float = 0
     if not known or not 0 <= shrink < np.inf:
         raise InputError("shrink", "must be a number of 0 or more", shrink)
     share = isinstance(rule, int | float) and type(rule) is not bool
-    if rule not in ("touch", "center") and not (share and 0 < rule <= 1):  # type: ignore[operator]
+    word = isinstance(rule, str) and rule in ("touch", "center")
+    if not word and not (share and 0 < rule <= 1):  # type: ignore[operator]
         raise InputError("rule", "must be 'touch', 'center' or a number above 0, up to 1", rule)
     area, cells = _candidates(grid, shape)
     found = shapely()

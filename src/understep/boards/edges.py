@@ -13,7 +13,7 @@ from understep.boards.edge import Edge, edge_table
 from understep.boards.ground import Where
 from understep.boards.store import Layer
 from understep.boards.values import Values
-from understep.errors import CellError, InputError, NameUnknownError
+from understep.errors import CellError, InputError, NameUnknownError, expect
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, as_cells
 
 OPEN = 128  # added to the code of a door that is open
@@ -86,7 +86,7 @@ class Edges(Values):
     def _kind(self, kind: str | None) -> int:
         if kind is None:
             return 0
-        if kind not in self.edge_kinds:
+        if not isinstance(kind, str) or kind not in self.edge_kinds:
             raise NameUnknownError("kind", "kind of edge", kind, self.edge_kinds)
         return self._edge_names.index(kind) + 1
 
@@ -135,8 +135,10 @@ class Edges(Values):
         """
         there, back = self._key(a, b)
         code = self._kind(kind)
+        expect("is_open", is_open, bool, "must be True or False")
         if is_open and (kind is None or not self.edge_kinds[kind].door):
             raise InputError("is_open", "only a door can be open", kind)
+        expect("both", both, bool, "must be True or False")
         keys = np.array([there, back] if both else [there])
         self._fence_off(keys, code + OPEN * bool(is_open))
 

@@ -10,7 +10,7 @@ import numpy as np
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.edges import Edges
 from understep.boards.store import ABSENT, Table
-from understep.errors import CellError, InputError
+from understep.errors import CellError, InputError, expect
 from understep.grids.cell import Cell, CellLike
 
 MOST_LINKS = 100_000
@@ -101,6 +101,7 @@ class Links(Edges):
             raise InputError("kind", "must be a text that is not empty", kind)
         if len(self._links.values) + 2 > MOST_LINKS:
             raise InputError("a", f"a board has at most {MOST_LINKS} links", tuple(a))
+        expect("both", both, bool, "must be True or False")
         facts = exact(cost, "cost"), kind
         with self._journal.span(keeps=True):
             self._journal.write(self._links, (start, end), facts)
@@ -116,6 +117,7 @@ class Links(Edges):
             ``a`` or ``b`` is no cell of the board, or no link leads from one to the other.
         """
         start, end = self._ends(a, b)
+        expect("both", both, bool, "must be True or False")
         keys = [(start, end), (end, start)] if both else [(start, end)]
         keys = [key for key in keys if key in self._links.values]
         if not keys:

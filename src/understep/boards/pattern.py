@@ -32,7 +32,7 @@ class Pattern:
     offsets: tuple[tuple[int, int], ...] = ()
 
     def __post_init__(self) -> None:
-        if self.shape not in get_args(Shape):
+        if not isinstance(self.shape, str) or self.shape not in get_args(Shape):
             raise NameUnknownError("shape", "shape", self.shape, get_args(Shape))
         argument = {"disk": "radius", "line": "length", "cone": "length"}.get(self.shape, "size")
         if self.shape == "cells":

@@ -10,7 +10,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.unit import Unit
 from understep.errors import InputError, NameUnknownError, OccupiedError
-from understep.grids.cell import Cell, CellLike, one_cell
+from understep.grids.cell import Cell, CellLike, near_cell
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid
 from understep.grids.systems import choice
@@ -72,9 +72,9 @@ def resize(
     ((6, 4), 'mud', 'turf')
     """
     _check(board, lost)
-    if fill is not None and fill not in board.terrains:
+    if fill is not None and (not isinstance(fill, str) or fill not in board.terrains):
         raise NameUnknownError("fill", "terrain", fill, board.terrains)
-    start = board.grid.first if first is None else one_cell(first, "first")
+    start = board.grid.first if first is None else near_cell(first, "first")
     plain = board.grid.resized(cols, rows, start, None)
     known = board.grid.holds(plain.cells.array) | ~board.grid.covers(plain.cells.array)
     exists = known.reshape(plain.rows, plain.cols)
@@ -119,7 +119,7 @@ def shift(board: Board, cols: int, rows: int) -> Board:
         if type(value) is not int:
             raise InputError(name, "must be a whole number", value)
     old = board.grid
-    start = one_cell((old.first[0] + cols, old.first[1] + rows), "first")
+    start = near_cell((old.first[0] + cols, old.first[1] + rows), "first")
     grid = old.resized(*old.size, start, old.exists, (cols, rows))
     return _moved(board, grid, lambda cells: cells + np.array([cols, rows]), None, "refuse")
 

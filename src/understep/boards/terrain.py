@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError, NameUnknownError
+from understep.errors import InputError, NameUnknownError, expect
 
 Pattern = Literal[
     "plain", "dots", "specks", "blades", "waves", "ripples", "bricks", "crosses", "hachures"
@@ -74,7 +74,7 @@ class Terrain:
             raise InputError("glyph", "must be one visible character", glyph)
         if self.tint is not None and not re.fullmatch(r"#[0-9a-fA-F]{6}", str(self.tint)):
             raise InputError("tint", "must be a colour like '#a0b4c8'", self.tint)
-        if self.pattern not in get_args(Pattern):
+        if not isinstance(self.pattern, str) or self.pattern not in get_args(Pattern):
             raise NameUnknownError("pattern", "pattern", self.pattern, get_args(Pattern))
         object.__setattr__(self, "hazard", exact(self.hazard, "hazard"))
         known = isinstance(self.cover, int | float) and type(self.cover) is not bool
@@ -82,6 +82,7 @@ class Terrain:
             raise InputError("cover", f"must be a number from 0 to {MOST_COVER}", self.cover)
         object.__setattr__(self, "cover", float(self.cover))
         sides = self.closed_to
+        expect("closed_to", sides, Iterable, "must be names of sides")
         sides = (sides,) if isinstance(sides, str) else tuple(sides)
         if not all(isinstance(side, str) and side.strip() for side in sides):
             raise InputError("closed_to", "must be names of sides", self.closed_to)

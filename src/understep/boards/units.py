@@ -17,7 +17,7 @@ from understep.boards.roster import GROUND, Listed, Roster
 from understep.boards.site import Site
 from understep.boards.store import ABSENT, Store, Table
 from understep.boards.unit import Mover, Unit
-from understep.errors import InputError, NameUnknownError, OccupiedError
+from understep.errors import InputError, NameUnknownError, OccupiedError, expect
 from understep.grids.cell import Cell, CellLike, IntArray
 
 MOST_SIDES = 254
@@ -42,6 +42,7 @@ class Units(Blocks):
         CellError
             ``at`` is no cell, or off the board.
         """
+        expect("unit", unit, Unit, "must be a Unit")
         cell = unit.at if at is None else self.grid.require(at, "at")
         if cell is None:
             return ()
@@ -259,8 +260,11 @@ class Units(Blocks):
         ------
         CellError
             ``cell`` is none, or off the board.
+        InputError
+            ``layer`` is no text.
         """
         found = self.grid.require(cell)
+        expect("layer", layer, (str, type(None)), "must name a layer, or be None")
         for each in self.unit_layers if layer is None else (layer,):
             standing = self._roster.standing.get(each)
             if standing is not None and found in standing.names:
@@ -278,7 +282,7 @@ class Units(Blocks):
         every = self._roster.in_order()
         if side is None:
             return every
-        if side not in self._sides.values:
+        if not isinstance(side, str) or side not in self._sides.values:
             raise NameUnknownError("side", "side", side, self._sides.values)
         return tuple(unit for unit in every if unit.side == side)
 

@@ -10,6 +10,7 @@ from understep.errors import InputError
 from understep.grids.cell import Cell
 from understep.grids.hexes import HexGrid
 from understep.grids.systems import System, choice
+from understep.moves.answer import mine
 from understep.overlay import Mark, Overlay
 
 Label = Literal["offset", "axial", "cube", "doubled", "neighbors", "exits", "level"]
@@ -56,7 +57,7 @@ def label_texts(board: Board, labels: Labels) -> dict[Cell, str]:
     that lead to a neighbor whose terrain has a cost, and ``"neighbors"``, how many do (nothing on
     impassable ground); ``"level"`` of elevation.
     """
-    grid = board.grid
+    grid = mine(board).grid
     cells = grid.cells
     if callable(labels):
         return {cell: str(labels(cell)) for cell in cells}

@@ -2,17 +2,28 @@
 
 from __future__ import annotations
 
+import math
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 
-from understep.errors import InputError
-from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, cells_array, one_cell
+from understep.errors import InputError, NoRoomError, expect
+from understep.grids.cell import (
+    Cell,
+    CellLike,
+    Cells,
+    CellsLike,
+    IntArray,
+    cells_array,
+    near_cell,
+    one_cell,
+)
 from understep.grids.outline import outline
 from understep.grids.touching import touching
 from understep.grids.world import FloatArray, World
 
+MOST_AROUND = 1 << 24  # cells around a line
 KEPT = 48  # disks up to this radius are kept, once made
 
 
@@ -175,6 +186,7 @@ class Areas(World):
         if not known or type(width) is bool or not 0 <= width <= 360:
             raise InputError("angle", "must be degrees from 0 to 360", angle)
         apex = self.require(cell)
+        expect("radius", radius, int, "must be a whole number of 0 or more")
         cells = self._disk(apex, 1, radius) if radius else np.empty((0, 2), dtype=np.int64)
         gaps = self.angles(self.plane(cells) - self._plane(*apex), middle)
         return self.on_board(cells[np.minimum(gaps, 360 - gaps) <= width / 2 + 1e-9])
@@ -220,7 +232,7 @@ class Areas(World):
         """
         if type(turns) is not int:
             raise InputError("turns", "must be a whole number", turns)
-        around = one_cell(about, "about")
+        around = near_cell(about, "about")
         return self._moved(cells, around, around, self.turning(turns))
 
     def mirror(self, cells: CellsLike, about: CellLike, axis: str) -> Cells:
@@ -254,7 +266,7 @@ class Areas(World):
         >>> us.HexGrid(5, 5).mirror([(3, 2), (3, 1)], (2, 2), "N")
         Cells([(1, 2), (0, 1)], 2)
         """
-        around = one_cell(about, "about")
+        around = near_cell(about, "about")
         return self._moved(cells, around, around, self.mirroring(axis))
 
     def carry(self, cells: CellsLike, a: CellLike, b: CellLike) -> Cells:
@@ -347,6 +359,8 @@ class Areas(World):
         ------
         CellError
             ``a`` or ``b`` is no pair of whole numbers.
+        NoRoomError
+            They are farther apart than there is room for.
 
         Examples
         --------
@@ -357,6 +371,8 @@ class Areas(World):
         """
         ends = np.array([one_cell(a, "a"), one_cell(b, "b")])
         low, high = ends.min(axis=0) - 1, ends.max(axis=0) + 2
+        if math.prod(map(int, high - low)) > MOST_AROUND:
+            raise NoRoomError("b", f"at most {MOST_AROUND} cells around both", tuple(b))
         around = np.stack(np.meshgrid(*map(np.arange, low, high), indexing="ij"), -1)
         cells: IntArray = around.reshape(-1, 2)
         if (ends[0] == ends[1]).all():

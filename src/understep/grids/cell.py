@@ -178,6 +178,14 @@ def one_cell(value: Any, argument: str) -> Cell:
     return Cell(int(col), int(row))
 
 
+def near_cell(value: Any, argument: str) -> Cell:
+    """As `one_cell`, for cells that addresses can be counted from."""
+    cell = one_cell(value, argument)
+    if max(map(abs, cell)) > FARTHEST:
+        raise CellError(argument, f"a cell is at most {FARTHEST} columns and rows away", value)
+    return cell
+
+
 def cells_array(cells: Any, argument: str, width: int = 2) -> IntArray:
     """Return one cell, cells, or an array of them as int64 ``(..., width)``.
 

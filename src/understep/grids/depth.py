@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 import numpy as np
 
-from understep.errors import InputError
+from understep.errors import InputError, expect
 from understep.grids.cell import CellsLike, IntArray, cells_array
 from understep.grids.grid import Grid
 from understep.grids.world import FloatArray
@@ -51,6 +51,8 @@ def depth_order(grid: Grid, things: Sequence[CellsLike] | IntArray, levels: Any 
     >>> us.depth_order(grid, [(1, 3), [(1, 2), (2, 2), (3, 2)], (3, 1)]).tolist()
     [2, 1, 0]
     """
+    expect("grid", grid, Grid, "must be a grid")
+    expect("things", things, (np.ndarray, Iterable), "must be things")
     if isinstance(things, np.ndarray):
         parts = list(cells_array(things, "things").reshape(-1, 1, 2))
     else:
@@ -60,7 +62,10 @@ def depth_order(grid: Grid, things: Sequence[CellsLike] | IntArray, levels: Any 
     for place, part in enumerate(parts):
         if not len(part):
             raise InputError("things", "covers at least one cell", [], f"things[{place}]")
-    level = np.zeros(len(parts)) if levels is None else np.asarray(levels, dtype=np.float64)
+    try:
+        level = np.zeros(len(parts)) if levels is None else np.asarray(levels, dtype=np.float64)
+    except (TypeError, ValueError):
+        level = np.zeros(0)
     if level.shape != (len(parts),):
         raise InputError("levels", f"must be a number for each of {len(parts)} things", levels)
     if not parts:

@@ -151,6 +151,8 @@ class Lattice:
             ax, ay = self._plane(starts[..., 0], starts[..., 1])
             bx, by = self._plane(ends[..., 0], ends[..., 1])
         x, y = bx - ax, by - ay
+        if type(measure) is not str:
+            choice(measure, Measure, "measure")
         if measure == "steps":
             found = self._steps(x, y)
         elif measure == "straight":
@@ -238,7 +240,7 @@ class Lattice:
             halves |= dict.fromkeys("EW", 3)
         else:
             halves |= dict.fromkeys("NS", 5)
-        if axis not in halves:
+        if not isinstance(axis, str) or axis not in halves:
             raise NameUnknownError("axis", "direction", axis, halves)
         return self._image(lambda place: halves[axis] - place)
 

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from understep.errors import expect
 from understep.grids.cell import CellLike, IntArray
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid
@@ -69,7 +70,8 @@ class SquareGrid(Grid):
         frame: Frame | None = None,
     ) -> None:
         super().__init__(cols, rows, first, exists)
-        self.diagonals = bool(diagonals)
+        expect("diagonals", diagonals, bool, "must be True or False")
+        self.diagonals = diagonals
         steps = EIGHT if diagonals else EIGHT[::2]
         self.directions = tuple(name for name, _ in steps)
         self.deltas = np.array([[delta for _, delta in steps]] * 2, dtype=np.int64)

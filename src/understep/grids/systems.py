@@ -22,7 +22,7 @@ Shifted = Literal["odd", "even"]
 def choice(value: object, allowed: Any, argument: str) -> str:
     """Return a word of a fixed few, or raise `NameUnknownError`."""
     words = get_args(allowed)
-    if value not in words:
+    if not isinstance(value, str) or value not in words:
         raise NameUnknownError(argument, "choice", value, words)
     return str(value)
 

@@ -9,7 +9,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.unit import Unit
 from understep.errors import InputError
-from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, as_cells, cells_array
+from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, cells_array, one_cell
 from understep.grids.systems import choice
 
 Accept: TypeAlias = Literal["exact", "adjacent", "nearest"]
@@ -59,8 +59,7 @@ def within(what: str | CellLike, low: int, high: int) -> Within:
         raise InputError("high", f"must be {low} or more, as low is", high)
     if isinstance(what, str):
         return Within(what, low, high)
-    (cell,) = as_cells([what])
-    return Within(cell, low, high)
+    return Within(one_cell(what, "what"), low, high)
 
 
 def goals_of(board: Board, unit: Unit, to: Any, accept: Accept) -> list[Cell]:

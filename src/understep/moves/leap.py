@@ -67,10 +67,10 @@ class Leap:
         names = self.ground
         if names is not None:
             names = () if isinstance(names, str) or not isinstance(names, Iterable) else names
-            names = tuple(dict.fromkeys(names))
+            names = tuple(names)
             if not names or not all(isinstance(name, str) for name in names):
                 raise InputError("ground", "must be names of terrains, or None", self.ground)
-            names = tuple(sorted(names))
+            names = tuple(sorted(set(names)))
         set_field = object.__setattr__
         set_field(self, "ground", names)
         for argument in ("up", "down"):

@@ -136,7 +136,7 @@ class Movement:
         whole = not isinstance(costs, Mapping)
         for argument, allowed in (("corners", Corners), ("passes", Passes)):
             word = getattr(self, argument)
-            if word not in get_args(allowed):
+            if not isinstance(word, str) or word not in get_args(allowed):
                 raise NameUnknownError(argument, "rule", word, get_args(allowed))
         if not isinstance(self.layer, str) or not self.layer.strip():
             raise InputError("layer", "must be a text that is not empty", self.layer)
@@ -158,11 +158,11 @@ class Movement:
         set_field(self, "points", exact(self.points, "points"))
         if isinstance(self.diagonal, str) and self.diagonal != ALTERNATING:
             raise NameUnknownError("diagonal", "rule", self.diagonal, [ALTERNATING])
-        if self.diagonal == ALTERNATING and self.carry:
+        if isinstance(self.diagonal, str) and self.carry:
             raise InputError("carry", "cannot be with alternating diagonals", self.carry)
         for argument in ("diagonal", "climb", "drop", "uphill", "downhill", "carry"):
             value = getattr(self, argument)
-            if value is not None and (argument, value) != ("diagonal", ALTERNATING):
+            if value is not None and not (argument == "diagonal" and isinstance(value, str)):
                 set_field(self, argument, exact(value, argument))
         set_field(self, "costs", exact(costs, "costs") if whole else _table(costs, "costs"))
         set_field(self, "edges", _table(self.edges, "edges", "open"))

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import InputError, NotReached
+from understep.errors import InputError, NotReached, expect
 from understep.grids.cell import Cell, CellLike, Cells, IntArray, one_cell
 from understep.grids.systems import choice
 from understep.moves.answer import (
@@ -373,8 +373,9 @@ def reaches(
     >>> {name: len(reach) for name, reach in us.reaches(board).items()}
     {'scout': 7, 'pikes': 7}
     """
-    if known_to:
+    if isinstance(known_to, str):
         board = known(board, None, known_to)
+    expect("units", units, (Iterable, type(None)), "must be names of units, or None")
     names = [unit.name for unit in mine(board).units()] if units is None else list(units)
     if type(threads) is not int or threads < 1:
         raise InputError("threads", "must be a whole number of 1 or more", threads)

@@ -161,7 +161,11 @@ def prove(
     >>> bool(proof), proof.boards, sum(proof.compared.values())
     (True, 2, 84)
     """
-    for name, value in (("seconds", seconds), ("boards", boards or 0), ("seed", seed)):
+    for name, value in (
+        ("seconds", seconds),
+        ("boards", 0 if boards is None else boards),
+        ("seed", seed),
+    ):
         if type(value) is bool or not isinstance(value, int | float) or not 0 <= value < 1e9:
             raise InputError(name, "must be a number of 0 or more", value)
     asked = _Asked(seed)

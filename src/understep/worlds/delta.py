@@ -15,8 +15,8 @@ from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain
 from understep.boards.unit import Unit
-from understep.errors import InputError
-from understep.grids.cell import Cell, CellLike, IntArray, one_cell
+from understep.errors import InputError, expect
+from understep.grids.cell import Cell, CellLike, IntArray, near_cell
 from understep.grids.hexes import HexGrid
 from understep.grids.world import FloatArray
 from understep.moves.movement import Movement
@@ -78,7 +78,8 @@ def delta(
     """
     if type(seed) is not int or not 0 <= seed < MOST_SEED:
         raise InputError("seed", f"must be a whole number from 0 to {MOST_SEED - 1}", seed)
-    start = one_cell(first, "first")
+    expect("units", units, bool, "must be True or False")
+    start = near_cell(first, "first")
     grid = HexGrid(cols, rows, first=start)
     board = Board(grid, dict[str, Any](TERRAIN))
     board.title = f"Delta {seed}"

@@ -1,0 +1,116 @@
+"""Wrong arguments: refused by the library's own errors, with nothing half done.
+
+Every call that takes a board, a grid or an answer is given one argument after the other that is
+of another kind, too large, empty, or no number at all.
+"""
+
+import inspect
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+import understep as us
+from understep.cli.common import SHIPPED, shipped
+
+ODD = [
+    None, True, -1, 0, 3, 2**31, 2**63, 2**70, -(2**40), -0.5, 1e300, float("nan"), float("inf"),
+    "", "x", "scout", "turf", "a" * 10**5, b"ab", 5 + 0j, (), [], {}, (1,), (0, 0), (1, 2, 3),
+    (2**40, 5), (-(2**63), 2**63), ("a", "b"), (None, None), (1.5, 2.5), (True, False),
+    [(0, 0), (1, 1)], [(0, 0), (2**33, 1)], {(1, 1)}, {"turf": 1}, object(), range(3),
+    us.Cell(3, 3), us.Movement(3), np.int64(3), np.float32(1.5), np.zeros(3), np.zeros((2, 2)),
+    np.array([[1, 2]], dtype=np.uint8), np.array([[1.5, 2]]), np.array(["a"]),
+    np.zeros((0, 2), dtype=int), lambda *_: 1,
+]  # fmt: skip
+
+
+def calls(board):
+    """Calls, and arguments with which they work."""
+    unit, other = (each.name for each in board.units()[:2])
+    side, here = board.unit(unit).side, board.unit(unit).at
+    grid, reach = board.grid, us.reach(board, unit)
+    route = us.route(board, unit, reach.cells[-1])
+    a, b = grid.cells[0], next(iter(grid.neighbors(grid.cells[0])))
+    new = us.Unit("new", side, us.Movement(2))
+    plain = {
+        us.reach: (board, unit), us.reaches: (board, [unit]), us.route: (board, unit, a),
+        us.field: (board, unit, [a]), us.areas: (board, unit), us.explain: (board, unit, a),
+        us.trace: (board, unit, a), us.compare: (board, unit, a), us.check: (board,),
+        us.sees: (board, here, a), us.view: (board, unit), us.fog: (board, side),
+        us.walk: (board, unit, route), us.push: (board, unit, grid.directions[0], 2),
+        us.attacks: (board, unit), us.stands: (board, unit, other), us.threats: (board, side),
+        us.intent: (reach, a), us.wander: (board, unit, 1), us.patrol: (board, unit, [a]),
+        us.next_leg: (board, unit, [a], 0), us.approach: (board, unit), us.hold: (board, unit),
+        us.withdraw: (board, unit), us.follow: (board, unit, other), us.notice: (board, unit),
+        us.chase: (board, unit, us.Alert(other, here, patience=2)), us.Turns: (board, [side]),
+        us.ribbon: (route,), us.curve: (route,), us.poses: (route,), us.stack: ([],),
+        us.resize: (board, 5, 5), us.shift: (board, 1, 1), us.depth_order: (grid, [a]),
+        us.cover: (grid, us.circle((2, 2), 1)), us.within: (a, 0, 2), us.delta: (3, 5, 5),
+        us.convert: ([(1, 2)], "offset", "cube"), us.round_cube: ([0.1, 0.2, -0.3],),
+        us.labels: (board, "offset"), us.Movement: (3,), us.Terrain: (1,), us.Edge: (),
+        us.Unit: ("n", "s", us.Movement(2)), us.Attack: (1, 2), us.Leap: (), us.Frame: (),
+        us.SquareGrid: (3, 3), us.HexGrid: (3, 3), us.Board: (grid, {"t": 1}),
+        reach.get: (a,), reach.route: (a,), reach.table: ("cost",),
+    }  # fmt: skip
+    of_board = {
+        "paint": ("turf", a), "raise_to": (1, a), "edge": (a, b), "set_edge": (a, b, None),
+        "is_open": (a, b), "link": (a, grid.cells[-1]), "unlink": (a, b), "put": (unit, here),
+        "add": (new, a), "remove": (other,), "turn_to": (unit, None), "set_left": (unit, 1),
+        "unit": (unit,), "unit_at": (a,), "units": (side,), "vacant": (a,), "block": (a,),
+        "clear": (a,), "blocked": (a,), "terrain": (a,), "slope": (a, b), "value": ("x", a),
+        "set_value": ("x", 1, a), "center": (a,), "corners": (a,), "cell_at": ((3.0, 3.0),),
+        "cells_at": ([(3.0, 3.0)],), "knowledge": (side,), "covered": (new, a),
+        "lay_along": (None, [a, b]), "lay_around": (None, [a]), "links": (a,),
+        "changed_since": (board.state,), "open_edge": (a, b),
+    }  # fmt: skip
+    of_grid = {
+        "neighbors": (a,), "step": (a, 0, 1), "direction": (a, b), "distance": (a, b),
+        "ring": (a, 2), "disk": (a, 2), "line": (a, b), "cone": (a, 0, 2), "rotate": ([a], a, 1),
+        "outline": ([a],), "index": ([a],), "center": ([a],), "corners": ([a],),
+        "cell_at": ((3.0, 3.0),), "cells_at": ([(3.0, 3.0)],), "touched": (a, b), "exits": ([a],),
+        "facing": (a, b), "mirror": ([a], a, "N"), "rectangle": (a, b),
+    }  # fmt: skip
+    for owner, table in ((board, of_board), (grid, of_grid)):
+        plain |= {getattr(owner, name): args for name, args in table.items()}
+    return list(plain.items())
+
+
+BOARDS = {name: shipped(name) for name in SHIPPED}
+COUNT = min(len(calls(board.copy())) for board in BOARDS.values())
+
+
+@settings(max_examples=settings.default.max_examples * 20)
+@given(
+    st.sampled_from(SHIPPED), st.integers(0, COUNT - 1), st.integers(0, 12), st.sampled_from(ODD)
+)
+def test_a_wrong_argument_is_refused_and_changes_nothing(name, call, place, odd):
+    board = BOARDS[name].copy()
+    board.units()
+    every = calls(board)
+    call, args = every[call]
+    names = list(inspect.signature(call).parameters.values())
+    assume(place < len(names) and names[place].kind is not inspect.Parameter.VAR_KEYWORD)
+    before = board.state, us.picture(board)
+    args = dict(zip((each.name for each in names), args, strict=False)) | {names[place].name: odd}
+    try:
+        call(**args)
+    except us.UnderstepError as error:
+        assert (board.state, us.picture(board)) == before
+        assert len(str(error)) < 2000
+
+
+@given(st.binary(max_size=200), st.integers(0, 10**6), st.integers(0, 40))
+@pytest.mark.parametrize("path", sorted(Path("docs/screenshots").glob("*odd.png")))
+def test_a_damaged_image_gives_cells_or_an_error_with_its_name(
+    path, tmp_path_factory, new, at, cut
+):
+    raw = path.read_bytes()
+    at %= len(raw)
+    damaged = tmp_path_factory.mktemp("images") / "damaged.png"
+    damaged.write_bytes(raw[:at] + new + raw[at + cut :])
+    try:
+        us.read_image(damaged, {"#000000": "turf"}, {"turf": 1}, grid=us.SquareGrid)
+    except us.UnderstepError as error:
+        assert str(error)
