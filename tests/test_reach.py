@@ -75,6 +75,20 @@ def test_old_answers_count_in_the_parts_of_a_point_they_were_made_with():
     assert (reach.route((6, 0)).plain(), reach.table().max()) == (route.plain(), 8)
 
 
+@pytest.mark.parametrize("rules", [{"zones": "end"}, {"one_step": True}])
+def test_the_last_part_of_a_point_counts_where_all_costs_are_whole(rules):
+    """With 5.5 points, a zone takes the half point, too, and a step may cost as much."""
+    board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "mud": 7})
+    board.add(us.Unit("a", "ours", us.Movement(5.5, **rules)), at=(0, 0))
+    board.add(us.Unit("x", "theirs", us.Movement(1)), at=(4, 0))
+    if "one_step" in rules:
+        board.paint("mud", (3, 0))
+    reach = us.reach(board, "a", turns=2)
+    turn = 1 if "zones" in rules else 2
+    assert (reach[(3, 0)].turn, reach[(3, 0)].left) == (turn, 0)
+    assert (reach[(2, 0)].turn, reach[(2, 0)].left) == (1, 3.5)
+
+
 @given(boards(cells=49), st.data())
 def test_a_kept_reach_is_the_one_found_anew(board, data):
     """A copy of the board keeps nothing yet, so that it searches."""

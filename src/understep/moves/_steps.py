@@ -57,6 +57,7 @@ class Filler:
     feet: cython.int
     foot: cython.int[::1]
     inner: cython.int[::1]  # pairs (foot, direction) that lead from one covered cell to another
+    cap: cython.longlong  # no step costs more; 0: any may
     # leaps
     over: cython.int  # the most cells leapt over; -1: it does not leap
     passed: cython.uchar[::1]  # by terrain: whether it can be leapt over
@@ -92,7 +93,7 @@ class Filler:
 
     def rules(
         self, prices, many, edges, place, wall, add, opened, diagonals, layers, corners, grain, climb, drop,
-        rise, fall, feet, foot, inner,
+        rise, fall, feet, foot, inner, cap,
     ) -> None:
         """Set the rules."""
         self.prices = prices
@@ -113,6 +114,7 @@ class Filler:
         self.feet = feet
         self.foot = foot
         self.inner = inner
+        self.cap = cap
 
     def leaping(self, leaps, over, passed, up, down) -> None:
         """Set where leaps are written, and their limits."""
@@ -498,8 +500,12 @@ class Filler:
     @cython.exceptval(check=False)
     def code_of(self, cost: cython.longlong) -> cython.int:
         """The code of a cost, a new one if need be; 0 where there is no room."""
-        slot: cython.longlong = self.slot_of(cost)
-        code: cython.int = self.slots[slot]
+        slot: cython.longlong
+        code: cython.int
+        if self.cap and cost > self.cap:
+            cost = self.cap
+        slot = self.slot_of(cost)
+        code = self.slots[slot]
         if code:
             return code
         if self.count >= len(self.costs):

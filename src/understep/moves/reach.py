@@ -30,10 +30,9 @@ from understep.moves.answer import (
 )
 from understep.moves.kept import kept
 from understep.moves.labels import Labels, Prefer
-from understep.moves.movement import Movement
 from understep.moves.route import Route, make_route
-from understep.moves.search import search
-from understep.moves.steps import SHIFT, step_table
+from understep.moves.search import search, table_of
+from understep.moves.steps import SHIFT
 from understep.overlay import Mark, Overlay
 
 Column = Literal["cost", "left", "turn"]
@@ -386,8 +385,7 @@ def reaches(
     for name in names:  # made beforehand, so that no two threads make the same
         asked = known(board, name, known_to)
         unit = asked.unit(name)
-        if isinstance(unit.movement, Movement):
-            step_table(asked, unit.movement, unit.side)
+        table_of(asked, unit)
     with ThreadPoolExecutor(threads) as pool:
         found = pool.map(lambda name: reach(board, name, turns=turns, known_to=known_to), names)
         return dict(zip(names, found, strict=True))

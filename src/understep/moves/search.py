@@ -15,7 +15,7 @@ from understep.grids.cell import Cell
 from understep.moves.answer import movement_of, points_left
 from understep.moves.labels import Labels
 from understep.moves.movement import Movement
-from understep.moves.steps import StepTable, step_table
+from understep.moves.steps import ANY, StepTable, step_table
 from understep.moves.workspace import MOST_BUCKETS, Pool, Workspace, pool
 
 PLAIN = 16
@@ -79,12 +79,10 @@ class _Asked:
         dear: bool = False,
     ) -> None:
         movement = movement_of(unit)
-        full = movement.carry or movement.one_step or movement.zones == "end"
-        parts = _parts(movement, unit) if full else 1  # where a turn's last part of a point counts
-        self.table = table = step_table(board, movement, unit.side, parts)
+        self.table = table = table_of(board, unit)
         counted = _counted(table, movement, unit)
         points, first, carry, waits, stride, most, cheapest, dearest = counted
-        self._board, self._unit, self._most, self._weight = board, unit, most, weight
+        self._board, self._unit, self._weight = board, unit, weight
         self._counts = stride, points, carry, first
         self._space = table.pool or _pool(board, table)
         self._workspace = workspace = self._space.lease()
@@ -103,7 +101,7 @@ class _Asked:
                 raise CostError("points", rule, movement.points)
             workspace.make_window(span)
             workspace.among(board, unit)
-            workspace.compiled(table, most)
+            workspace.compiled(table)
             own = board.grid.number(cast(Cell, unit.at))
             self.home = home = own if start is None else board.grid.number(start)
             goal, farthest = -1, 0
@@ -140,7 +138,7 @@ class _Asked:
         """Give the kernel the steps or the room that it wants."""
         if status == -1:
             self.table.fill_around(self._workspace.search.wants())
-            self._workspace.compiled(self.table, self._most)
+            self._workspace.compiled(self.table)
         else:
             self._workspace.grow(heap=self._heap)
 
@@ -180,10 +178,18 @@ def _pool(board: Board, table: StepTable) -> Pool:
     return table.pool
 
 
-def _parts(movement: Movement, unit: Unit) -> int:
-    """The parts of a point in which what is left over is counted."""
+def table_of(board: Board, unit: Unit) -> StepTable:
+    """The steps of a unit, as searches count them.
+
+    Finer than its costs ask for where the last part of a turn's points counts: where what is left
+    is carried over or taken, or no step costs more than a full turn.
+    """
+    movement = movement_of(unit)
     every = movement.points, movement.carry, unit.left or 0
-    return lcm(*(Fraction(each).denominator for each in every))
+    full = movement.carry or movement.one_step or movement.zones == "end"
+    parts = lcm(*(Fraction(each).denominator for each in every)) if full else 1
+    cap = Fraction(movement.points) if movement.one_step else ANY
+    return step_table(board, movement, unit.side, parts, cap)
 
 
 def _counted(table: StepTable, movement: Movement, unit: Unit) -> tuple[int, ...]:

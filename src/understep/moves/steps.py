@@ -41,6 +41,7 @@ NARROW, WIDE = 256, 1 << 16
 MOST_DIRTY = 500  # edits remembered one by one
 FEW = 32  # changed cells that are refilled one by one
 CORNERS = {"free": 0, "one": 1, "both": 2}
+ANY = Fraction(0)  # as a cap: steps may cost anything
 NOTHING = np.zeros(0, dtype=np.uint8)
 NOTHING_WIDE = np.zeros(0, dtype=np.uint16)
 
@@ -48,9 +49,11 @@ NOTHING_WIDE = np.zeros(0, dtype=np.uint16)
 class StepTable(Watcher):
     """The steps of a movement on a board, for one side; kept with the board."""
 
-    def __init__(self, board: Board, movement: Movement, side: str, parts: int) -> None:
+    def __init__(
+        self, board: Board, movement: Movement, side: str, parts: int, cap: Fraction
+    ) -> None:
         self._board, self._movement, self._side = board, movement, side
-        self._parts = parts
+        self._parts, self._cap = parts, cap
         self._grid = board.grid
         self._ways = len(board.grid.directions)
         self._lock = Lock()
@@ -134,7 +137,7 @@ class StepTable(Watcher):
             int(diagonal), self.layers, CORNERS[movement.corners],
             slopes.grain, slopes.climb, slopes.drop,
             self.whole(slopes.rise), self.whole(slopes.fall),
-            len(movement.footprint), view(foot), view(inner),
+            len(movement.footprint), view(foot), view(inner), self.whole(self._cap),
         )  # fmt: skip
         cells = grid.cols * grid.rows
         rows = cells * self.layers * self._ways
@@ -379,13 +382,15 @@ class StepTable(Watcher):
         return found
 
 
-def step_table(board: Board, movement: Movement, side: str, parts: int = 1) -> StepTable:
+def step_table(
+    board: Board, movement: Movement, side: str, parts: int = 1, cap: Fraction = ANY
+) -> StepTable:
     """The up-to-date step table of a movement on a board, for a side.
 
-    Its scale tells such ``parts`` of a point apart, too.
+    Its scale tells such ``parts`` of a point apart, too, and no step costs more than a ``cap``.
     """
     apart = board.apart(side)
-    key: tuple[Any, ...] = ("steps", movement.rules, apart, parts)
-    table = board.derived(key, lambda: StepTable(board, movement, apart, parts))
+    key: tuple[Any, ...] = ("steps", movement.rules, apart, parts, cap)
+    table = board.derived(key, lambda: StepTable(board, movement, apart, parts, cap))
     table.refresh()
     return table

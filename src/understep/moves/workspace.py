@@ -17,7 +17,7 @@ from understep.moves import kernel
 from understep.moves.kernel import blank, view
 from understep.moves.links import MOST_MOUTHS, NO_COSTS, NONE
 from understep.moves.movement import Movement
-from understep.moves.steps import CORNERS, NEVER, SHIFT, StepTable
+from understep.moves.steps import CORNERS, SHIFT, StepTable
 from understep.moves.zones import zones
 
 LOWEST = -(1 << 50)
@@ -181,15 +181,9 @@ class Workspace:
             self._who, self._means = who, means
             self.search.among(view(who), view(means))
 
-    def compiled(self, table: StepTable, most: int) -> None:
-        """Hand over codes and costs of a table, if they changed; none above ``most``, if any."""
-        if most:
-            codes, wide, _ = table.views
-            costs = np.asarray(table.views[2])
-            capped = np.where(costs < NEVER << SHIFT, np.minimum(costs, most << SHIFT), costs)
-            self._views = ()
-            self.search.compiled(codes, wide, view(capped))
-        elif self._views is not table.views:
+    def compiled(self, table: StepTable) -> None:
+        """Hand over codes and costs of a table, if they changed."""
+        if self._views is not table.views:
             self._views = table.views
             self.search.compiled(*table.views)
         if self._counting is not table.free_steps:
