@@ -96,9 +96,11 @@ def raised() -> None:
     us.figure(board, us.route(board, "scout", (11, 4)), title=title, path=SHOTS / "raised.png")
 
 
-def cookbook() -> None:
-    """The picture of every page of the cookbook: what its blocks leave as ``drawn``."""
-    for page in sorted((ROOT / "docs" / "cookbook").glob("[0-9]*.md")):
+def pages() -> None:
+    """The picture of every page of the documents: what its blocks leave as ``drawn``."""
+    for page in sorted((ROOT / "docs").rglob("*.md")):
+        if f"]({page.stem}.png)" not in page.read_text("utf-8"):
+            continue
         names: dict[str, object] = {}
         for example in doctest.DocTestParser().get_examples(page.read_text("utf-8")):
             exec(compile(example.source, page.name, "exec"), names)
@@ -148,7 +150,7 @@ def main() -> None:
         understep("compare", "fen", "scout", "18,3", "--png", str(SHOTS / "fen-compare.png"))
     conventions()
     raised()
-    cookbook()
+    pages()
     play()
     terminal("route fen scout 18,3", SHOTS / "terminal.png")
 

@@ -1,0 +1,123 @@
+"""Build the sdist and wheels, and test them away from the source tree on every Python there is.
+
+``python tools/package.py [PYTHON ...]``: by default every supported interpreter that is found. For
+each: a wheel from the sdist; a new environment with the wheel and no extras, in which the library
+searches and every optional part says what to install; then extras, and the suite against what was
+installed. ``--frozen`` packs a game with PyInstaller and runs it.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+OLDEST, NEWEST = 11, 14
+EXTRAS = ["hypothesis", "networkx", "pytest", "pytest-benchmark", "scipy", "import-linter"]
+SUITE = "test_reach test_route test_field test_sight test_files test_package test_cli test_worlds"
+# with nothing but NumPy and what commands need
+BARE = """
+import sys, understep as us
+board = us.Board(us.HexGrid(12, 8), {"turf": 1, "mud": 3})
+board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(4, 3))
+assert us.kernels() == "compiled", us.kernels()
+assert len(us.reach(board, "scout")) == 49
+assert us.route(board, "scout", to=(11, 7)).turns == 3
+assert not {"matplotlib", "PIL", "shapely", "rich", "click", "pydantic"} & set(sys.modules)
+asks = {
+    "plot": [lambda: us.figure(board), lambda: us.map_image(board, "x.png")],
+    "shapes": [lambda: us.circle((0, 0), 1)],
+}
+for extra, calls in asks.items():
+    for call in calls:
+        try:
+            call()
+        except us.MissingExtraError as error:
+            assert f"understep[{extra}]" in str(error), error
+        else:
+            raise SystemExit(f"{extra} is there")
+print("bare:", sys.version.split()[0], us.__file__)
+"""
+
+
+def run(*command: str | Path, cwd: Path, **env: str) -> None:
+    """Run a command, or stop."""
+    print("$", *command, flush=True)
+    clean = {name: value for name, value in os.environ.items() if name != "PYTHONPATH"}
+    subprocess.run(list(map(str, command)), cwd=cwd, env={**clean, **env}, check=True)
+
+
+def pythons() -> list[str]:
+    """Every supported interpreter that is found, by version."""
+    found = []
+    folders = [Path.home() / ".pyenv" / "versions"]
+    for minor in range(OLDEST, NEWEST + 1):
+        inside = [str(path) for each in folders for path in each.glob(f"3.{minor}.*/bin/python3")]
+        path = shutil.which(f"python3.{minor}")
+        works = path and subprocess.run([path, "-c", ""], capture_output=True).returncode == 0
+        found += inside[-1:] or ([path] if path and works else [])
+    return found
+
+
+def tested(python: str, sdist: Path, work: Path) -> None:
+    """A wheel for an interpreter, and what is said to hold of it."""
+    home = work / Path(python).parts[-3].replace("/", "")
+    run(python, "-m", "venv", home, cwd=work)
+    here = home / "bin" / "python"
+    run(here, "-m", "pip", "install", "-q", "--upgrade", "pip", cwd=work)
+    command = [here, "-m", "pip", "wheel", "-q", "--no-deps", "-w", home / "wheel", sdist]
+    run(*command, cwd=work, UNDERSTEP_KERNELS="required")
+    (wheel,) = (home / "wheel").glob("*.whl")
+    print(f"{wheel.name}: {wheel.stat().st_size / 2**20:.2f} MiB", flush=True)
+    run(here, "-m", "pip", "install", "-q", wheel, cwd=work)
+    run(here, "-c", BARE, cwd=work)
+    parts = f"{wheel}[plot,shapes,cluster]"
+    run(here, "-m", "pip", "install", "-q", parts, *EXTRAS, cwd=work)
+    run(home / "bin" / "understep", "prove", "fen", "--seconds", "5", cwd=work)
+    away = home / "suite"
+    for name in ("tests", "benchmarks", "docs", "examples", "tools", "pyproject.toml", "README.md"):
+        source = ROOT / name
+        copy = shutil.copytree if source.is_dir() else shutil.copy
+        away.mkdir(exist_ok=True)
+        copy(source, away / name)
+    files = [f"tests/{name}.py" for name in SUITE.split()]
+    options = ["-q", "-p", "no:cacheprovider", "-m", "not large and not tree", "-o", "addopts="]
+    run(here, "-m", "pytest", *options, *files, cwd=away, HYPOTHESIS_PROFILE="quick")
+
+
+def frozen(work: Path) -> None:
+    """A game in one folder, without a Python to run it."""
+    script = ROOT / "examples" / "frozen.py"
+    options = ["--noconfirm", "--log-level", "ERROR", "--distpath", work / "dist"]
+    run(sys.executable, "-m", "PyInstaller", *options, script, cwd=work)
+    game = work / "dist" / "frozen"
+    size = sum(path.stat().st_size for path in game.rglob("*") if path.is_file())
+    print(f"frozen: {size / 2**20:.0f} MiB", flush=True)
+    run(game / "frozen", cwd=work, PATH="/nowhere")
+
+
+def main() -> None:
+    """Build and test."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("python", nargs="*", help="interpreters to test on")
+    parser.add_argument("--frozen", action="store_true", help="only pack a game, and run it")
+    given = parser.parse_args()
+    with tempfile.TemporaryDirectory() as folder:
+        work = Path(folder)
+        if given.frozen:
+            frozen(work)
+            return
+        run(sys.executable, "-m", "build", "-q", "--sdist", "-o", work / "sdist", ROOT, cwd=work)
+        (sdist,) = (work / "sdist").glob("*.tar.gz")
+        print(f"{sdist.name}: {sdist.stat().st_size / 2**20:.2f} MiB", flush=True)
+        for python in given.python or pythons():
+            tested(python, sdist, work)
+
+
+if __name__ == "__main__":
+    main()
