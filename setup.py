@@ -35,7 +35,7 @@ if wanted != "none":
     )
     for extension in extensions:
         extension.optional = wanted != "required"
-        extension.extra_compile_args = ["/O2"] if os.name == "nt" else ["-O3"]
+        extension.extra_compile_args = ["/O2"] if os.name == "nt" else ["-O3", "-g0"]
         if sanitizer:
             extension.extra_compile_args = [f"-fsanitize={sanitizer}", "-O1", "-g"]
             extension.extra_link_args = [f"-fsanitize={sanitizer}"]

@@ -5,12 +5,14 @@ of another kind, too large, empty, or no number at all.
 """
 
 import inspect
+import json
 from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from test_files import parts
 
 import understep as us
 from understep.cli.common import SHIPPED, shipped
@@ -112,5 +114,29 @@ def test_a_damaged_image_gives_cells_or_an_error_with_its_name(
     damaged.write_bytes(raw[:at] + new + raw[at + cut :])
     try:
         us.read_image(damaged, {"#000000": "turf"}, {"turf": 1}, grid=us.SquareGrid)
+    except us.UnderstepError as error:
+        assert str(error)
+
+
+@given(st.data())
+def test_a_damaged_index_of_a_world_gives_a_world_or_a_located_error(tmp_path_factory, data):
+    folder = tmp_path_factory.mktemp("world")
+    world = us.World(
+        lambda first, cols, rows: us.delta(1, cols, rows, first=first, units=False), 9, 9
+    )
+    spot = next(iter(us.areas(us.delta(1, 9, 9, units=False), us.Movement(1)).cells(0)))
+    world.add(us.Unit("scout", "wardens", us.Movement(3)), at=spot)
+    us.save_world(world, folder)
+    index = next(path for path in folder.glob("*.json") if "board" not in path.name)
+    content = json.loads(index.read_text("utf-8"))
+    *way, last = data.draw(st.sampled_from([path for path in parts(content) if path]))
+    part = content
+    for key in way:
+        part = part[key]
+    plain = [odd for odd in ODD if isinstance(odd, str | int | float | None | list | dict)]
+    part[last] = data.draw(st.sampled_from(plain))
+    index.write_text(json.dumps(content), "utf-8")
+    try:
+        assert len(us.load_world(folder).units()) <= 1
     except us.UnderstepError as error:
         assert str(error)

@@ -63,12 +63,8 @@ def rebuilt(board, grid=None, place=lambda cell: cell, cost=lambda cost: cost, r
 def entries(board, turns, place=lambda cell: cell):
     """Turn and points left by cell; the cost where no tie of links or leaps decides it."""
     reach, leap = us.reach(board, "a", turns=turns), board.unit("a").movement.leap
-    told = [reach[cell] for cell in reach]
-    costs = [0 if board.links() or leap else entry.cost for entry in told]
-    return {
-        place(entry.cell): (entry.turn, cost, entry.left)
-        for entry, cost in zip(told, costs, strict=True)
-    }
+    tied, told = board.links() or leap, [reach[cell] for cell in reach]
+    return {place(each.cell): (each.turn, 0 if tied else each.cost, each.left) for each in told}
 
 
 @given(wide, st.integers(1, 4))

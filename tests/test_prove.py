@@ -178,3 +178,42 @@ def test_a_difference_is_told_written_and_drawn(tmp_path, monkeypatch):
     assert len(board.units()) == 1
     assert len(board.grid) <= 4
     assert (tmp_path / "difference.png").stat().st_size > 10_000
+
+
+def wade(site):
+    """A rule of a game: deep mud is out of reach."""
+    return None if site.values["depth"] > 1 else site.cost + site.values["depth"]
+
+
+def test_boards_with_a_rule_fog_and_large_units_are_proved_too():
+    board = us.Board(us.HexGrid(8, 6), {"turf": 1, "mud": 2}, properties={"depth": 0.0})
+    board.paint("mud", [(3, row) for row in range(5)])
+    board.set_value("depth", 0.5, [(4, row) for row in range(3)])
+    board.set_value("depth", 2, (5, 4))
+    rules = us.Movement(points=4, rule=wade)
+    board.add(us.Unit("scout", "wardens", rules, sight=3), at=(1, 1))
+    board.add(us.Unit("cart", "wardens", us.Movement(3, footprint=us.cluster(1))), at=(2, 4))
+    board.add(us.Unit("raider", "wreckers", us.Movement(3)), at=(6, 2))
+    for fogged in (False, True):
+        if fogged:
+            us.fog(board, "wardens", land_known=True)
+        before = board.state
+        proof = us.prove(board, seconds=3, boards=0)
+        assert proof, str(proof.difference)
+        assert proof.compared["reach"] > 3
+        assert board.state == before
+    board.remove("scout")
+    board.add(us.Unit("scout", "wardens", us.Movement(4, rule=lambda site: 1)), at=(1, 1))
+    with pytest.raises(us.InputError, match="rule"):
+        us.prove(board, seconds=1)
+
+
+def test_what_hangs_on_edits_is_told_with_them(monkeypatch):
+    """A board that forgets that ground has changed answers right when it is read anew."""
+    from understep.moves.steps import StepTable
+
+    monkeypatch.setattr(StepTable, "touched", lambda table, numbers: None)
+    found = us.prove(seconds=60, seed=2).difference
+    assert found is not None
+    assert found.edits
+    assert f"(after: {'; '.join(found.edits)})" in str(found)

@@ -72,6 +72,14 @@ def save(board: Board, path: str | os.PathLike[str]) -> None:
         its own.
     OSError
         The file cannot be written; an old one is as it was.
+
+    Examples
+    --------
+    >>> import understep as us, tempfile, pathlib
+    >>> path = pathlib.Path(tempfile.mkdtemp()) / "small.board.json"
+    >>> us.save(us.Board(us.SquareGrid(3, 1), {"turf": 1}), path)
+    >>> path.read_text("utf-8").splitlines()[1]
+    '  "understep": 3,'
     """
     if not isinstance(board, Board):
         raise InputError("board", "must be a Board", board)

@@ -81,15 +81,14 @@ class StepTable(Watcher):
         base = [  # by diagonal or not, edge, kind of ground
             [
                 [
-                    None
-                    if price is None or blocks
+                    None if price is None or blocks
                     else (price if instead is None else instead) * factor
                     for price in prices
                 ]
                 for blocks, instead, _ in edges
             ]
             for factor in factors
-        ]
+        ]  # fmt: skip
         parts = [cost for part in base for row in part for cost in row if cost is not None]
         adds = [add for *_, add in edges]
         self._slopes = slopes = Slopes(board, movement)
@@ -103,10 +102,8 @@ class StepTable(Watcher):
             rule = f"together they need a scale of {self.scale}; use rounder fractions"
             raise CostError("costs", rule, [str(cost) for cost in parts])
         add = np.array([self.whole(cost) for cost in adds])
-        self._prices = np.array(
-            [-1 if cost is None else self.whole(cost) for part in base for row in part
-             for cost in row]
-        )  # fmt: skip
+        costs = (cost for part in base for row in part for cost in row)
+        self._prices = np.array([-1 if cost is None else self.whole(cost) for cost in costs])
         known = self._prices[self._prices >= 0]
         corner = 2 * int(add.max()) if diagonal else 0
         self.cheapest = int(known.min()) if len(known) else 0
@@ -139,10 +136,9 @@ class StepTable(Watcher):
             self.whole(slopes.rise), self.whole(slopes.fall),
             len(movement.footprint), view(foot), view(inner), self.whole(self._cap),
         )  # fmt: skip
-        cells = grid.cols * grid.rows
-        rows = cells * self.layers * self._ways
-        self._make_codes(blank(rows, np.uint8), np.zeros(NARROW, "i8"), 2)
-        self._make_leaps(blank(cells * self._ways if leap else 0, np.uint8))
+        rows = grid.cols * grid.rows * self._ways
+        self._make_codes(blank(rows * self.layers, np.uint8), np.zeros(NARROW, "i8"), 2)
+        self._make_leaps(blank(rows if leap else 0, np.uint8))
         self._shared = False
         self._links.compile(self)
 

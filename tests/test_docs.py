@@ -1,0 +1,75 @@
+"""Documents: every public name has its place and says what it takes, every page its pictures."""
+
+import inspect
+import re
+from collections import Counter
+from pathlib import Path
+
+import pytest
+
+import understep as us
+
+DOCS = Path(__file__).parents[1] / "docs"
+PUBLIC = [name for name in us.__all__ if not name.startswith("_")]
+FUNCTIONS = [name for name in PUBLIC if inspect.isfunction(getattr(us, name))]
+CLASSES = [name for name in PUBLIC if inspect.isclass(getattr(us, name))]
+
+
+def test_every_public_name_is_on_one_page_of_the_api():
+    pages = [page.read_text("utf-8") for page in (DOCS / "api").glob("*.md")]
+    listed = re.findall(r"^::: ([\w.]+)$", "\n".join(pages), re.M)
+    assert Counter(name.rpartition(".")[2] for name in listed) == Counter(PUBLIC)
+    for path in listed:
+        module, _, name = path.rpartition(".")
+        assert getattr(us, name).__module__ == module
+    site = (DOCS.parent / "mkdocs.yml").read_text("utf-8")
+    shown = set(re.findall(r"[\w/-]+\.md", site))
+    there = {page.relative_to(DOCS).as_posix() for page in DOCS.rglob("*.md")}
+    assert shown == there
+
+
+def told(thing):
+    """A docstring, and what follows each of its headings."""
+    text = inspect.getdoc(thing)
+    parts = re.split(r"^(\w+)\n-+\n", text, flags=re.M)
+    return text, dict(zip(parts[1::2], parts[2::2], strict=True))
+
+
+@pytest.mark.parametrize("name", FUNCTIONS)
+def test_every_function_names_what_it_takes_and_gives_and_shows_it(name):
+    function = getattr(us, name)
+    text, parts = told(function)
+    assert "Examples" in parts
+    assert f"us.{name}(" in parts["Examples"]
+    heads = re.findall(r"^(\w[\w, *]*)$", parts.get("Parameters", ""), re.M)
+    named = {word for head in heads for word in re.findall(r"\w+", head)}
+    takes = inspect.signature(function).parameters
+    assert named == set(takes) or set(takes) <= set(re.findall(r"\w+", text))
+    if "raise" in inspect.getsource(function).split('"""')[-1]:
+        assert "Raises" in parts
+
+
+@pytest.mark.parametrize("name", CLASSES)
+def test_every_class_and_its_methods_say_what_they_are(name):
+    kind = getattr(us, name)
+    assert inspect.getdoc(kind).strip()
+    for method, made in inspect.getmembers(kind):
+        own = getattr(made, "__module__", "") or ""
+        if method.startswith("_") or not own.startswith("understep"):
+            continue
+        assert inspect.getdoc(made), method
+
+
+@pytest.mark.parametrize("page", sorted(DOCS.rglob("*.md")), ids=lambda page: page.stem)
+def test_every_picture_of_a_page_is_there_and_none_is_left_over(page):
+    text = page.read_text("utf-8")
+    for picture in re.findall(r"\]\(([^)]+\.png)\)", text):
+        assert (page.parent / picture).read_bytes()[:4] == b"\x89PNG"
+    if page.parent.name == "how":
+        assert f"]({page.stem}.png)" in text
+    used = {
+        (each.parent / picture).resolve()
+        for each in [DOCS.parent / "README.md", *DOCS.rglob("*.md")]
+        for picture in re.findall(r"\]\(([^)]+\.png)\)", each.read_text("utf-8"))
+    }
+    assert {path.resolve() for path in page.parent.glob("*.png")} <= used
