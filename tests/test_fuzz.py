@@ -104,7 +104,7 @@ def test_a_wrong_argument_is_refused_and_changes_nothing(name, call, place, odd)
 
 
 @given(st.binary(max_size=200), st.integers(0, 10**6), st.integers(0, 40))
-@pytest.mark.parametrize("path", sorted(Path("docs/screenshots").glob("*odd.png")))
+@pytest.mark.parametrize("path", sorted(Path("docs/how").glob("*odd.png")))
 def test_a_damaged_image_gives_cells_or_an_error_with_its_name(
     path, tmp_path_factory, new, at, cut
 ):

@@ -196,3 +196,48 @@ def test_a_plan_does_not_hang_on_what_was_asked_before(made, data):
         board = anew.spanning([whole.unit(each[0]).at, each[1]], margin=1)
         assert whole.unit(each[0]).at in board.grid
         assert each[1] in board.grid
+
+
+def test_a_journey_on_small_land_past_others_off_its_way_and_to_where_nobody_can():
+    terrain, foot = {"turf": 1, "mud": 2, "deep": None}, us.Movement(points=5)
+    land = us.Board(us.HexGrid(40, 24), terrain)
+    land.paint("deep", [(20, row) for row in range(24) if row not in (3, 19)])
+    land.paint("mud", land.grid.disk((10, 12), 4))
+    land.paint("deep", land.grid.ring((34, 5), 2))
+    store = Store(land)
+    world = us.World(store.make, 40, 24, sector=8, save=store.save)
+    world.add(us.Unit("scout", "wardens", foot), at=(2, 20))
+    for asleep in ("kept", "refuse"):
+        assert "not looked into" in world.plan("scout", (38, 1), asleep=asleep).why
+    nowhere = world.plan("scout", (34, 5))
+    assert not nowhere
+    assert "no way leads over the ground" in nowhere.why
+    assert repr(nowhere) == f"Journey({nowhere.why})"
+    journey = world.plan("scout", (38, 1))
+    assert repr(journey) == f"Journey('scout' to (38, 1), cost {journey.cost})"
+    whole = journey.route()
+    assert (whole.cells[0], whole.goal) == ((2, 20), (38, 1))
+    assert float(whole.cost) <= float(journey.cost)
+    assert not world.plan("scout", (2, 20)).crossings
+    world.add(us.Unit("pikes", "wreckers", us.Movement(1)), at=(20, 19))  # only the ground counts
+    barred = journey.route()
+    assert not barred or (20, 19) not in list(barred.cells)
+    cut = world.spanning([(20, 19)])
+    cut.remove("pikes")
+    world.keep(cut)
+    for turn in range(60):
+        board, route = journey.piece()
+        us.walk(board, "scout", route).finish()
+        if turn == 2:  # somebody carries it off
+            board.put("scout", at=next(iter(board.grid.neighbors(board.unit("scout").at))))
+        board.set_left("scout", 5)
+        world.keep(board)
+        if journey.done:
+            break
+    assert world.unit("scout").at == (38, 1)
+    cut = world.spanning([(38, 1)])
+    cut.remove("scout")
+    world.keep(cut)
+    for call in (journey.piece, journey.route):
+        with pytest.raises(us.NameUnknownError, match="scout"):
+            call()

@@ -24,14 +24,14 @@ WINDOW = (
 )
 
 
-def terminal(words: str, path: Path) -> None:
+def terminal(words: str, path: Path, wait: int = 5) -> None:
     """Run a command in a terminal window on a virtual screen, and take its picture."""
     if not all(map(shutil.which, ("xvfb-run", "xterm", "import"))):
         print("no terminal picture: Xvfb, xterm or ImageMagick is missing")
         return
     python = f"{sys.executable} -m understep"
-    inside = f'printf "$ understep {words}\\n"; {python} {words}; sleep 8'
-    script = f"{WINDOW} bash -c '{inside}' & sleep 5; import -window shot {path}; wait"
+    inside = f'printf "$ understep {words}\\n"; {python} {words}; sleep {wait + 3}'
+    script = f"{WINDOW} bash -c '{inside}' & sleep {wait}; import -window shot {path}; wait"
     subprocess.run(
         [
             "xvfb-run",
@@ -66,7 +66,7 @@ def conventions() -> None:
             board,
             title=f"{top} top, {shifted} {lines} shifted",
             labels="offset",
-            path=SHOTS / f"{top}-{shifted}.png",
+            path=ROOT / "docs" / "how" / f"{top}-{shifted}.png",
             size=(640, 480),
             legend=False,
         )
@@ -131,6 +131,17 @@ def check(folder: Path) -> None:
     understep("check", str(path), "--png", str(SHOTS / "fen-check.png"), finds=True)
 
 
+def world(folder: Path) -> None:
+    """A way through a world folder, planned over crossings."""
+    land = us.World(
+        lambda first, cols, rows: us.delta(5, cols, rows, first=first, units=False), 160, 96,
+        sector=32,
+    )  # fmt: skip
+    land.add(us.Unit("scout", "wardens", us.Movement(points=8)), at=(0, 2))
+    us.save_world(land, folder / "delta")
+    understep("route", str(folder / "delta"), "scout", "150,80", "--png", str(SHOTS / "world.png"))
+
+
 def main() -> None:
     """Draw them all."""
     SHOTS.mkdir(parents=True, exist_ok=True)
@@ -148,11 +159,13 @@ def main() -> None:
         understep("attack", "fen", "lookout", "--png", str(SHOTS / "fen-attack.png"))
         understep("survey", "--seeds", "0:20", "--png", str(SHOTS / "survey.png"))
         understep("compare", "fen", "scout", "18,3", "--png", str(SHOTS / "fen-compare.png"))
+        world(Path(folder))
     conventions()
     raised()
     pages()
     play()
     terminal("route fen scout 18,3", SHOTS / "terminal.png")
+    terminal("prove fen --seconds 10", SHOTS / "prove.png", wait=16)
 
 
 if __name__ == "__main__":

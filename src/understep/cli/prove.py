@@ -32,10 +32,12 @@ def prove(board: us.Board | None, seconds: float, seed: int, out: str, as_json: 
     if as_json:
         click.echo(json.dumps({**proof.plain(), "files": [str(path) for path in written]}))
     else:
-        table = Table("what", "compared")
+        table = Table("what")
+        table.add_column("compared", justify="right")
         for kind, times in proof.compared.items():
             table.add_row(kind, f"{times:,}")
-        say(f"{us.kernels()} kernel, {proof.boards:,} boards, seed {seed}")
+        s = "s" * (proof.boards != 1)
+        say(f"{us.kernels()} kernel, {proof.boards:,} board{s}, seed {seed}")
         Console().print(table)
         say("no difference" if proof else f"different: {proof.difference}")
         for path in written:

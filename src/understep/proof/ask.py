@@ -18,7 +18,7 @@ from understep.moves.field import field
 from understep.moves.movement import ALTERNATING
 from understep.moves.reach import reach
 from understep.proof.rules import Rules, Step, alone
-from understep.proof.search import Search, costs_to, led_to
+from understep.proof.search import Search, costs_to, leading_to, led_to
 from understep.proof.sight import Lines
 from understep.sight.sees import sees
 from understep.sight.view import view
@@ -62,6 +62,9 @@ def asks(board: Board, rng: Random) -> Iterator[Ask]:
     cells, units = list(board.grid), [unit.name for unit in board.units()]
     while True:
         a, b = rng.choice(cells), rng.choice(cells)
+        yield Ask("cells", "", (a, b))
+        yield Ask("sight", "", (a, b))
+        yield Ask("view", "", (a, rng.choice([1, 2, 3])))
         for name in rng.sample(units, min(2, len(units))):
             turns = rng.randrange(1, 4)
             yield Ask("reach", name, (turns,))
@@ -69,9 +72,6 @@ def asks(board: Board, rng: Random) -> Iterator[Ask]:
                 yield Ask("route", name, (rng.choice(cells), turns, prefer))
             yield Ask("field", name, (a, b))
             yield Ask("areas", name, (a,))
-        yield Ask("sight", "", (a, b))
-        yield Ask("view", "", (a, rng.choice([1, 2, 3])))
-        yield Ask("cells", "", (a, b))
 
 
 def answer(ask: Ask, board: Board) -> list[Any]:
@@ -205,9 +205,8 @@ def _areas(truth: Truth, unit: str, start: Cell) -> str:
         return f"it stands on {_few(stands)}, not on {_few(wanted)}"
     if start not in wanted:
         return ""
-    there = led_to(rules, start)
     same = {cell for cell in wanted if found[cell] == found[start]}
-    back = {cell for cell in there if start in led_to(rules, cell)}
+    back = led_to(rules, start) & leading_to(rules, start)
     return "" if same == back else f"{tuple(start)} is with {_few(same)}, not with {_few(back)}"
 
 

@@ -152,6 +152,17 @@ def costs_to(rules: Rules, goals: Iterable[Cell]) -> dict[Cell, Fraction]:
     return {cell: cost for (cell, dear), cost in found.items() if not dear}
 
 
+def leading_to(rules: Rules, goal: Cell) -> set[Cell]:
+    """The cells from which any way leads to one, by going over all steps until none helps."""
+    found, before = {goal}, 0
+    while len(found) > before:
+        before = len(found)
+        for cell in rules.cells:
+            if any(step.cell in found for step in rules.steps(cell)):
+                found.add(cell)
+    return found
+
+
 def led_to(rules: Rules, start: Cell) -> set[Cell]:
     """The cells that any way leads to from one, however many points it takes."""
     found, todo = {start}, [start]
