@@ -158,16 +158,10 @@ def test_obstacles_never_help_and_points_never_hurt(board, turns, data):
 
 
 LAXER = [  # what lifts a rule, and the rule
-    {"zones": "ignore"},
-    {"foe_corners": False},
-    {"one_step": True},
-    {"climb": None, "drop": None},
-    {"carry": 100},
-    {"uphill": 0, "downhill": 0},
-    {"passes": "all"},
-    {"footprint": ((0, 0),)},
+    {"zones": "ignore"}, {"foe_corners": False}, {"one_step": True}, {"climb": None, "drop": None},
+    {"carry": 100}, {"uphill": 0, "downhill": 0}, {"passes": "all"}, {"footprint": ((0, 0),)},
     {"edges": {"wall": "open", "door": "open"}},
-]
+]  # fmt: skip
 
 
 @given(wide, st.integers(1, 3), st.sampled_from(LAXER))

@@ -88,6 +88,11 @@ FAULTS = {
         "(self.tops[cell] - low) * length > rise",
         "(self.tops[cell] - low) * length >= rise",
     ),
+    "attack from a cell too far": (
+        "sight/_sight.py",
+        "if gap > far:",
+        "if gap > far + 1:",
+    ),
     "zone through walls": (
         "moves/zones.py",
         "grid.holds(near) & ~walls",
@@ -144,7 +149,16 @@ def test_a_proof_says_what_was_compared_and_comes_out_the_same_again(tmp_path):
     assert proof
     assert proof == us.prove(seconds=60, boards=3, seed=5)
     assert proof.boards == 3
-    assert set(proof.compared) == {"reach", "route", "field", "areas", "sight", "view", "cells"}
+    assert set(proof.compared) == {
+        "reach",
+        "route",
+        "field",
+        "areas",
+        "attacks",
+        "sight",
+        "view",
+        "cells",
+    }
     assert proof.save(tmp_path) == list(tmp_path.iterdir()) == []
     for wrong in ({"seconds": -1}, {"boards": "x"}, {"seed": True}):
         with pytest.raises(us.InputError, match=f"^{next(iter(wrong))}: must be a number"):

@@ -8,6 +8,8 @@ from math import isclose
 from random import Random
 from typing import Any, NamedTuple
 
+from understep.actions.attacks import attacks
+from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.grids.cell import Cell
 from understep.grids.hexes import HexGrid
@@ -41,6 +43,7 @@ _WORDS = {
     "route": "route of {unit} to {0}, {1} turns, {2}",
     "field": "field of {unit} to {0} and {1}",
     "areas": "area of {unit} at {0}",
+    "attacks": "attack of {unit} on {0}, {1} to {2} cells away, in sight: {3}, by level: {4}",
     "sight": "sight from {0} to {1}",
     "view": "view from {0}, radius {1}",
     "cells": "cells {0} and {1}",
@@ -52,6 +55,7 @@ class Truth:
 
     def __init__(self, board: Board) -> None:
         self.board, self.lines = board, cache(lambda: Lines(board))
+        self.lines_known = cache(lambda unit: Lines(known(board, unit, None)))
         self.rules = cache(lambda unit: Rules(known(board, unit, None), unit))
         self.ground = cache(lambda unit: Rules(alone(known(board, unit, None), unit), unit))
         self.search = cache(lambda unit, turns: Search(self.rules(unit), turns))
@@ -72,6 +76,9 @@ def asks(board: Board, rng: Random) -> Iterator[Ask]:
                 yield Ask("route", name, (rng.choice(cells), turns, prefer))
             yield Ask("field", name, (a, b))
             yield Ask("areas", name, (a,))
+            low = rng.randrange(3)
+            far, sight = low + rng.randrange(3), rng.random() < 0.5
+            yield Ask("attacks", name, (b, low, far, sight, rng.randrange(2)))
 
 
 def answer(ask: Ask, board: Board) -> list[Any]:
@@ -83,6 +90,7 @@ def answer(ask: Ask, board: Board) -> list[Any]:
         ),
         "field": lambda *goals: field(board, ask.unit, goals),
         "areas": lambda _: areas(board, ask.unit),
+        "attacks": lambda _, *rules: attacks(board, ask.unit, attack=_attack(*rules)),
         "view": lambda a, radius: view(board, a, radius=radius),
     }
     try:
@@ -210,6 +218,26 @@ def _areas(truth: Truth, unit: str, start: Cell) -> str:
     return "" if same == back else f"{tuple(start)} is with {_few(same)}, not with {_few(back)}"
 
 
+def _attack(low: int, high: int, sight: bool, per_level: int) -> Attack:
+    return Attack(low, high, sight=sight, per_level=per_level)
+
+
+def _attacks(truth: Truth, name: str, aim: Cell, *rules: Any) -> str:
+    """Whether it can attack a cell, after moving, from any cell where it may end."""
+    attack, search, eye = _attack(*rules), truth.search(name, 1), truth.board.unit(name).eye
+    board, lines = search.rules.board, truth.lines_known(name)
+    found = aim in attacks(truth.board, name, attack=attack).cells
+    for stand in search.best:
+        cells = [cell for cell in search.rules.covered(stand) if cell is not None]
+        above = int(lines.level(stand) - lines.level(aim))  # full levels, towards 0
+        far = attack.high + attack.per_level * above
+        if attack.low <= min(board.grid.distance(cell, aim) for cell in cells) <= far and (
+            not attack.sight or any(lines.sees(cell, aim, eye, 0.5) for cell in cells)
+        ):
+            return "" if found else f"cannot attack {tuple(aim)}; it can from {tuple(stand)}"
+    return f"can attack {tuple(aim)}; it cannot from any cell" if found else ""
+
+
 def _sight(truth: Truth, _: str, a: Cell, b: Cell) -> str:
     told, seen = sees(truth.board, a, b, eye=0.5, target=0.5), truth.lines().sees(a, b, 0.5, 0.5)
     if bool(told) == seen:
@@ -256,7 +284,7 @@ def _few(cells: Any) -> str:
 
 
 _CHECKS: dict[str, Callable[..., str]] = {
-    "reach": _reach, "route": _route, "field": _field, "areas": _areas, "sight": _sight,
-    "view": _view, "cells": _cells,
+    "reach": _reach, "route": _route, "field": _field, "areas": _areas, "attacks": _attacks,
+    "sight": _sight, "view": _view, "cells": _cells,
 }  # fmt: skip
 KINDS = tuple(_CHECKS)

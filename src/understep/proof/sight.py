@@ -41,7 +41,7 @@ class Lines:
 
         The straight line is moved by a hair to either side; one clear line is enough.
         """
-        start, end = self._level(a) + Fraction(eye), self._level(b) + Fraction(target)
+        start, end = self.level(a) + Fraction(eye), self.level(b) + Fraction(target)
         return a == b or any(
             self._clear(list(self._passed(a, b, nudge)), start, end) for nudge in (NUDGE, -NUDGE)
         )
@@ -65,12 +65,13 @@ class Lines:
         tops = (self._top(cell) <= start + (end - start) * share for share, cell in way[1:-1])
         return all(tops) and not any(self._hides(*pair) for pair in pairwise(cells))
 
-    def _level(self, cell: Cell) -> Fraction:
+    def level(self, cell: Cell) -> Fraction:
+        """The level of the ground of a cell."""
         return Fraction(float(self.board.elevation[self.board.grid.index(cell)]))
 
     def _top(self, cell: Cell) -> Fraction:
         cover: Any = self.board.terrains[self.board.terrain(cell)].cover
-        return self._level(cell) + Fraction(cover).limit_denominator(1000)
+        return self.level(cell) + Fraction(cover).limit_denominator(1000)
 
     def _hides(self, a: Cell, b: Cell) -> bool:
         return any(self._hiding(a, b))
