@@ -41,7 +41,7 @@ NARROW, WIDE = 256, 1 << 16
 MOST_DIRTY = 500  # edits remembered one by one
 FEW = 32  # changed cells that are refilled one by one
 CORNERS = {"free": 0, "one": 1, "both": 2}
-ANY = Fraction(0)  # as a cap: steps may cost anything
+ANY = 0  # as a cap: steps may cost anything
 NOTHING = np.zeros(0, dtype=np.uint8)
 NOTHING_WIDE = np.zeros(0, dtype=np.uint16)
 
@@ -50,7 +50,7 @@ class StepTable(Watcher):
     """The steps of a movement on a board, for one side; kept with the board."""
 
     def __init__(
-        self, board: Board, movement: Movement, side: str, parts: int, cap: Fraction
+        self, board: Board, movement: Movement, side: str, parts: int, cap: Fraction | int
     ) -> None:
         self._board, self._movement, self._side = board, movement, side
         self._parts, self._cap = parts, cap
@@ -134,7 +134,7 @@ class StepTable(Watcher):
             int(diagonal), self.layers, CORNERS[movement.corners],
             slopes.grain, slopes.climb, slopes.drop,
             self.whole(slopes.rise), self.whole(slopes.fall),
-            len(movement.footprint), view(foot), view(inner), self.whole(self._cap),
+            len(movement.footprint), view(foot), view(inner), self.whole(Fraction(self._cap)),
         )  # fmt: skip
         rows = grid.cols * grid.rows * self._ways
         self._make_codes(blank(rows * self.layers, np.uint8), np.zeros(NARROW, "i8"), 2)
@@ -379,7 +379,7 @@ class StepTable(Watcher):
 
 
 def step_table(
-    board: Board, movement: Movement, side: str, parts: int = 1, cap: Fraction = ANY
+    board: Board, movement: Movement, side: str, parts: int = 1, cap: Fraction | int = ANY
 ) -> StepTable:
     """The up-to-date step table of a movement on a board, for a side.
 
