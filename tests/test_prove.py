@@ -231,3 +231,65 @@ def test_what_hangs_on_edits_is_told_with_them(monkeypatch):
     assert found is not None
     assert found.edits
     assert f"(after: {'; '.join(found.edits)})" in str(found)
+
+
+def shifted(real):
+    """The answer of another question: one turn, one cell, or one goal on."""
+
+    def call(board, *args, **rules):
+        twin = board.copy()
+        twin.paint("deep", (2, 0))
+        rules = {name: value + 1 if name == "turns" else value for name, value in rules.items()}
+        return real(twin, *args, **rules)
+
+    return call
+
+
+ASKS = {
+    "reach": ("scout", (2,), "may end on"),
+    "route": ("scout", ((4, 1), 3, "straight"), "turns to"),
+    "field": ("scout", ((4, 1), (4, 2)), "holds"),
+    "areas": ("scout", ((0, 0),), "it stands on"),
+    "attacks": ("scout", ((0, 1), 1, 1, False, 0), "cannot attack"),
+    "sees": ("", ((0, 0), (4, 0)), "does not see"),
+    "view": ("", ((0, 0), 2), "views"),
+}
+
+
+@pytest.mark.parametrize("name", ASKS)
+def test_every_comparison_tells_a_wrong_answer_and_an_error(name, monkeypatch):
+    from understep.proof import ask
+
+    board = us.Board(us.SquareGrid(5, 3), {"turf": 1, "deep": us.Terrain(None, cover=3)})
+    board.paint("deep", [(2, 1), (2, 2)] if name != "view" else [(1, 1)])
+    board.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(1, 0))
+    board.add(us.Unit("pikes", "wreckers", us.Movement(points=3)), at=(0, 2))
+    unit, args, said = ASKS[name]
+    args = [us.Cell(*arg) if isinstance(arg, tuple) else arg for arg in args]
+    asked = ask.Ask("sight" if name == "sees" else name, unit, tuple(args))
+    assert ask.differs(asked, ask.Truth(board)) == ""
+    assert len(ask.answer(asked, board)) == (name != "sees")
+    wrong = {
+        "route": lambda real: (
+            lambda board, unit, **rules: us.route(board, unit, **{**rules, "to": (0, 1)})
+        ),
+        "sees": lambda real: lambda *_, **__: us.Refusal("it is not so"),
+        "view": lambda real: lambda board, cell, **rules: real(board, cell, radius=1),
+        "attacks": lambda real: (
+            lambda board, unit, attack: real(board, unit, attack=us.Attack(9, 9))
+        ),
+    }.get(name, shifted)
+    monkeypatch.setattr(ask, name, wrong(getattr(ask, name)))
+    told = ask.differs(asked, ask.Truth(board))
+    assert said in told
+
+    def fails(*_, **__):
+        raise ValueError("of no use")
+
+    monkeypatch.setattr(ask, name, fails)
+    assert ask.differs(asked, ask.Truth(board)) == "raised ValueError: of no use"
+    assert ask.answer(asked, board) == []
+    if unit:  # a fault of the reference is none of the library
+        monkeypatch.setattr(Rules, "covered", None)
+        with pytest.raises(TypeError):
+            ask.Truth(board).search(unit, 1)
