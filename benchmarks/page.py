@@ -30,8 +30,12 @@ def growth():
         least = min(ratios.seconds(call, times) for _ in range(5)) * 1e3
         found.setdefault(name, {})[side] = least
 
+    first = peers.fen(SIDES[0])
     for side in SIDES:
         board = peers.fen(side)
+        for col, row in np.ndindex(25, 25):  # the same surroundings on all
+            here = first.terrain((SIDES[0] // 2 - 12 + col, SIDES[0] // 2 - 12 + row))
+            board.paint(here, (side // 2 - 12 + col, side // 2 - 12 + row))
         middle = board.grid.number(board.unit("near").at)
         best("reach of 8 points", side, lambda board=board: peers.searched(board), 50)
         best("flood", side, lambda board=board: us.reach(board, "far", at=(1, 0)), 1)
@@ -68,11 +72,15 @@ def drawn(found, path):
         ):
             sides, times = zip(*found[line].items(), strict=True)
             axes.plot(sides, times, style, color=look.INK, marker="o", label=line)
-        axes.set(xscale="log", yscale="log", xlabel="side of the board, in cells", title=name)
+        axes.set(
+            xscale="log", yscale="log", xlabel="side of the board, in cells", ylim=(0.004, 3e3)
+        )
+        axes.set_title(name, family="serif", loc="left", color=look.INK)
         axes.set_ylabel("milliseconds" if place == 0 else "")
         axes.set_xticks(SIDES, list(map(str, SIDES)))
         axes.minorticks_off()
         axes.grid(alpha=0.3)
+        axes.spines[["top", "right"]].set_visible(False)
         axes.legend(frameon=False)
     drawing.savefig(path, dpi=100)
 
