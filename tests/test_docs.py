@@ -6,8 +6,10 @@ from collections import Counter
 from pathlib import Path
 
 import pytest
+from click.testing import CliRunner
 
 import understep as us
+from understep.cli.main import main
 
 DOCS = Path(__file__).parents[1] / "docs"
 PUBLIC = [name for name in us.__all__ if not name.startswith("_")]
@@ -73,3 +75,31 @@ def test_every_picture_of_a_page_is_there_and_none_is_left_over(page):
         for picture in re.findall(r"\]\(([^)]+\.png)\)", each.read_text("utf-8"))
     }
     assert {path.resolve() for path in page.parent.glob("*.png")} <= used
+
+
+PAGES = [page.read_text("utf-8") for page in [DOCS.parent / "README.md", *DOCS.rglob("*.md")]]
+TOLD = {
+    line.strip()
+    for text in PAGES
+    for line in re.findall(r"(?:`|^)understep ([^`#\n]+)", text, re.M)
+}
+# whole commands, with nothing left to be filled in
+COMMANDS = sorted(
+    line
+    for line in TOLD
+    if " " in line and not re.search(r"\b[A-Z]{2,}|level.csv|^route --gif$", line)
+)
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+def test_every_command_that_is_told_of_works(command, tmp_path, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    shorter = command.replace("--seconds 20", "--seconds 1").replace("0:20", "0:2")
+    words = shorter.split()
+    if words[:2] == ["prove", "fen"] and len(words) == 2:
+        words += ["--seconds", "1"]
+    run = CliRunner().invoke(main, words)
+    assert run.exit_code == 0, run.output
+    assert run.output.strip()
+    if "--png" in words:
+        assert Path(words[words.index("--png") + 1]).read_bytes()[:4] == b"\x89PNG"
