@@ -98,9 +98,29 @@ def test_a_wrong_argument_is_refused_and_changes_nothing(name, call, place, odd)
     args = dict(zip((each.name for each in names), args, strict=False)) | {names[place].name: odd}
     try:
         call(**args)
-    except us.UnderstepError as error:
+    except (us.UnderstepError, us.CoverWarning) as error:
         assert (board.state, us.picture(board)) == before
         assert len(str(error)) < 2000
+
+
+@pytest.mark.parametrize("odd", [object(), np.zeros(3), "x", -1, 2**70], ids=str)
+def test_every_parameter_of_every_call_refuses_what_it_is_not_for(odd):
+    """Once each; what is random above is all of it here, for a few values."""
+    board = BOARDS["fen"].copy()
+    every, number = calls(board), 0
+    while number < len(every):
+        for place in inspect.signature(every[number][0]).parameters.values():
+            if place.kind not in (place.VAR_KEYWORD, place.VAR_POSITIONAL):
+                call, args = every[number]
+                before, names = board.state, inspect.signature(call).parameters
+                try:
+                    call(**{**dict(zip(names, args, strict=False)), place.name: odd})
+                except (us.UnderstepError, us.CoverWarning):
+                    assert board.state == before
+                if board.state != before:
+                    board = BOARDS["fen"].copy()
+                    every = calls(board)
+        number += 1
 
 
 @given(st.binary(max_size=200), st.integers(0, 10**6), st.integers(0, 40))
