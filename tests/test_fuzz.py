@@ -103,7 +103,9 @@ def test_a_wrong_argument_is_refused_and_changes_nothing(name, call, place, odd)
         assert len(str(error)) < 2000
 
 
-@pytest.mark.parametrize("odd", [object(), np.zeros(3), "x", -1, 2**70], ids=str)
+@pytest.mark.parametrize(
+    "odd", [object(), np.zeros(3), "x", -1, 2**70], ids=["thing", "array", "text", "below", "huge"]
+)
 def test_every_parameter_of_every_call_refuses_what_it_is_not_for(odd):
     """Once each; what is random above is all of it here, for a few values."""
     board = BOARDS["fen"].copy()
