@@ -86,11 +86,9 @@ def drawn(found, path):
 
 
 HELD = """
-import resource, sys
+import sys
 import numpy as np, understep as us
-def held():
-    with open("/proc/self/statm") as file:
-        return int(file.read().split()[1]) * resource.getpagesize()
+from ratios import resident as held
 def make(n):
     return us.HexGrid(n, n) if sys.argv[1] == "hexes" else us.SquareGrid(n, n, diagonals=True)
 small = us.Board(make(20), {"turf": 1, "mud": 2})
@@ -113,7 +111,11 @@ def memory():
     for kind in ("hexes", "squares"):
         done = [
             subprocess.run(
-                [sys.executable, "-c", HELD, kind], capture_output=True, text=True, check=True
+                [sys.executable, "-c", HELD, kind],
+                cwd=os.path.dirname(__file__),
+                capture_output=True,
+                text=True,
+                check=True,
             ).stdout.split()
             for _ in range(3)
         ]

@@ -62,20 +62,17 @@ def test_a_large_world_opens_and_gives_a_board(benchmark):
 
 
 LONG = """
-import resource
 import numpy as np
 import understep as us
+from ratios import resident
 from test_worlds import FOOT, START, make
-def held():
-    with open("/proc/self/statm") as file:
-        return int(file.read().split()[1]) * resource.getpagesize() >> 20
 there = us.World(make, 10_000, 10_000, memory=128 << 20)
 there.add(us.Unit("scout", "wardens", FOOT), at=START)
-before, most = held(), 0
+before, most = resident(), 0
 for goal in np.random.default_rng(1).integers(0, 10_000, (4, 2)).tolist():
     there.plan("scout", goal, weight=4)
-    most = max(most, held())
-print(most - before)
+    most = max(most, resident())
+print(most - before >> 20)
 """
 
 

@@ -17,6 +17,7 @@ from test_files import parts
 import understep as us
 from understep.cli.common import SHIPPED, shipped
 
+PICTURES = Path(__file__).parents[1] / "docs" / "how"
 ODD = [
     None, True, -1, 0, 3, 2**31, 2**63, 2**70, -(2**40), -0.5, 1e300, float("nan"), float("inf"),
     "", "x", "scout", "turf", "a" * 10**5, b"ab", 5 + 0j, (), [], {}, (1,), (0, 0), (1, 2, 3),
@@ -89,7 +90,6 @@ COUNT = min(len(calls(board.copy())) for board in BOARDS.values())
 )
 def test_a_wrong_argument_is_refused_and_changes_nothing(name, call, place, odd):
     board = BOARDS[name].copy()
-    board.units()
     every = calls(board)
     call, args = every[call]
     names = list(inspect.signature(call).parameters.values())
@@ -126,7 +126,7 @@ def test_every_parameter_of_every_call_refuses_what_it_is_not_for(odd):
 
 
 @given(st.binary(max_size=200), st.integers(0, 10**6), st.integers(0, 40))
-@pytest.mark.parametrize("path", sorted(Path("docs/how").glob("*odd.png")))
+@pytest.mark.parametrize("path", sorted(PICTURES.glob("*odd.png")))
 def test_a_damaged_image_gives_cells_or_an_error_with_its_name(
     path, tmp_path_factory, new, at, cut
 ):

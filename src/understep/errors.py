@@ -20,7 +20,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 
 
 class UnderstepError(Exception):
@@ -58,6 +58,13 @@ def expect(argument: str, value: object, kind: type | tuple[type, ...], rule: st
     """Refuse a value that is of no such kind."""
     if not isinstance(value, kind) or (type(value) is bool and kind is int):
         raise InputError(argument, rule, value)
+
+
+def named(argument: str, kind: str, value: object, known: Collection[str]) -> str:
+    """Return a name that something bears, or raise `NameUnknownError`."""
+    if not isinstance(value, str) or value not in known:
+        raise NameUnknownError(argument, kind, value, known)
+    return value
 
 
 class CellError(InputError):

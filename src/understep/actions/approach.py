@@ -8,15 +8,14 @@ import numpy as np
 
 from understep.actions.attacks import Attacks, attacks
 from understep.actions.plan import Plan, Reservations, along, reserve, stay
-from understep.actions.stands import ORDER, Merit, Stand, stands
-from understep.actions.threats import Threats
+from understep.actions.stands import ORDER, Merit, Stand, check_order, stands
+from understep.actions.threats import Threats, check_against
 from understep.actions.threats import threats as find_threats
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import InputError, expect
 from understep.grids.cell import Cell, Cells
-from understep.grids.systems import choice
 from understep.moves.answer import KnownTo, amount, home, known
 from understep.moves.ask import route
 from understep.moves.reach import reach
@@ -95,9 +94,7 @@ def approach(
     board = known(board, unit, known_to)
     found = attacks(board, unit, known_to=False)
     who = found.unit
-    expect("order", order, Iterable, "must be merits")
-    for merit in order:
-        choice(merit, Merit, "order")
+    check_order(order)
     expect("targets", targets, (Iterable, type(None)), "must be names of units, or None")
     for name, call in (("score", score), ("weakness", weakness)):
         if call is not None and not callable(call):
@@ -229,9 +226,7 @@ def withdraw(
     board = known(board, unit, known_to)
     found = reach(board, unit, known_to=False)
     who, grid = found.unit, board.grid
-    expect("threats", threats, (Threats, type(None)), "must be Threats, or None")
-    if threats is not None and threats.against != who.side:
-        raise InputError("threats", f"must be against the {who.side}", threats.against)
+    check_against(threats, who.side)
     dangers = find_threats(board, who.side, known_to=False) if threats is None else threats
     areas = grid.spread(found.cells.array, who.movement.footprint)
     exposure = dangers.counts(grid.numbers(areas)).max(axis=1)

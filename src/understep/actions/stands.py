@@ -8,13 +8,13 @@ from typing import Any, Literal, NamedTuple, TypeAlias, overload
 import numpy as np
 
 from understep.actions.attacks import Attacks, attacks
-from understep.actions.threats import Threats
+from understep.actions.threats import Threats, check_against
 from understep.actions.threats import threats as find_threats
 from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import InputError, expect
+from understep.errors import expect
 from understep.grids.cell import Cell, CellLike
 from understep.grids.systems import choice
 from understep.moves.answer import KnownTo, Refusal, known, movement_of
@@ -151,15 +151,11 @@ def stands(
     >>> tuple(best.cell), best.cost, best.exposure, best.cover
     ((6, 2), 4, 0, 0.4)
     """
-    expect("order", order, Iterable, "must be merits")
-    for merit in order:
-        choice(merit, Merit, "order")
+    check_order(order)
     board = known(board, unit, known_to)
     found = attacks(board, unit, attack=attack, known_to=False)
     who = found.unit
-    expect("threats", threats, (Threats, type(None)), "must be Threats, or None")
-    if threats is not None and threats.against != who.side:
-        raise InputError("threats", f"must be against the {who.side}", threats.against)
+    check_against(threats, who.side)
     aim = found.get(target)
     if isinstance(aim, Refusal):
         return Stands((), who, aim.why)
@@ -170,6 +166,13 @@ def stands(
     ]
     ranked = sorted(enumerate(rows), key=lambda each: (*_merits(each[1], order), each[0]))
     return Stands(tuple(stand for _, stand in ranked), who, "")
+
+
+def check_order(order: Sequence[Merit]) -> None:
+    """Refuse what is no order of merits."""
+    expect("order", order, Iterable, "must be merits")
+    for merit in order:
+        choice(merit, Merit, "order")
 
 
 def _merits(stand: Stand, order: Sequence[Merit]) -> tuple[Any, ...]:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from understep.actions.attacks import Attacks, attacks_of
 from understep.boards.board import Board
-from understep.errors import NameUnknownError
+from understep.errors import InputError, NameUnknownError, expect, named
 from understep.grids.cell import CellLike, Cells, IntArray
 from understep.moves.answer import KnownTo, known, mine, movement_of
 from understep.moves.kernel import blank
@@ -123,6 +123,13 @@ class Threats:
         return {"against": self.against, "cells": cells}
 
 
+def check_against(threats: Threats | None, side: str) -> None:
+    """Refuse what is no threats to a side, or None."""
+    expect("threats", threats, (Threats, type(None)), "must be Threats, or None")
+    if threats is not None and threats.against != side:
+        raise InputError("threats", f"must be against the {side}", threats.against)
+
+
 def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:
     """For every cell, which units of other sides can attack it in their next turn.
 
@@ -160,8 +167,7 @@ def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:
     >>> threats[(3, 3)], threats.by((3, 3)), threats[(2, 3)], found
     (1, ('raider',), 0, (Cell(col=4, row=3),))
     """
-    if not isinstance(against, str) or against not in mine(board).sides:
-        raise NameUnknownError("against", "side", against, board.sides)
+    named("against", "side", against, mine(board).sides)
     if known_to is None and against in board.fogged:
         known_to = against
     board = known(board, None, known_to)

@@ -7,7 +7,7 @@ from typing import Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, exact
 from understep.boards.pattern import Pattern
-from understep.errors import InputError, NameUnknownError
+from understep.errors import InputError, named
 
 Measure: TypeAlias = Literal["grid", "path"]
 Affects: TypeAlias = Literal["foe", "friend", "anyone"]
@@ -77,9 +77,7 @@ class Attack:
         if self.high < self.low:
             raise InputError("high", f"must be {self.low} or more, as low is", self.high)
         for argument, allowed in (("measure", Measure), ("affects", Affects)):
-            word = getattr(self, argument)
-            if not isinstance(word, str) or word not in get_args(allowed):
-                raise NameUnknownError(argument, "rule", word, get_args(allowed))
+            named(argument, "rule", getattr(self, argument), get_args(allowed))
         if type(self.sight) is not bool:
             raise InputError("sight", "must be True or False", self.sight)
         for argument in ("up", "down"):

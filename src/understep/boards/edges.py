@@ -13,7 +13,7 @@ from understep.boards.edge import Edge, edge_table
 from understep.boards.ground import Where
 from understep.boards.store import Layer
 from understep.boards.values import Values
-from understep.errors import CellError, InputError, NameUnknownError, expect
+from understep.errors import CellError, InputError, expect, named
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, as_cells
 
 OPEN = 128  # added to the code of a door that is open
@@ -86,9 +86,7 @@ class Edges(Values):
     def _kind(self, kind: str | None) -> int:
         if kind is None:
             return 0
-        if not isinstance(kind, str) or kind not in self.edge_kinds:
-            raise NameUnknownError("kind", "kind of edge", kind, self.edge_kinds)
-        return self._edge_names.index(kind) + 1
+        return self._edge_names.index(named("kind", "kind of edge", kind, self.edge_kinds)) + 1
 
     def edge(self, a: CellLike, b: CellLike) -> str | None:
         """The kind of the edge met on a step from ``a`` to its neighbor ``b``; None for none.

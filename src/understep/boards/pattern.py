@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias, get_args
 
-from understep.errors import InputError, NameUnknownError
+from understep.errors import InputError, named
 from understep.grids.cell import as_cells
 
 Shape: TypeAlias = Literal["cell", "disk", "line", "cone", "cells"]
@@ -32,8 +32,7 @@ class Pattern:
     offsets: tuple[tuple[int, int], ...] = ()
 
     def __post_init__(self) -> None:
-        if not isinstance(self.shape, str) or self.shape not in get_args(Shape):
-            raise NameUnknownError("shape", "shape", self.shape, get_args(Shape))
+        named("shape", "shape", self.shape, get_args(Shape))
         argument = {"disk": "radius", "line": "length", "cone": "length"}.get(self.shape, "size")
         if self.shape == "cells":
             object.__setattr__(self, "offsets", _offsets(self.offsets))

@@ -9,7 +9,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.unit import Unit
-from understep.errors import InputError, NameUnknownError, OccupiedError
+from understep.errors import InputError, OccupiedError, named
 from understep.grids.cell import Cell, CellLike, near_cell
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid
@@ -72,8 +72,8 @@ def resize(
     ((6, 4), 'mud', 'turf')
     """
     _check(board, lost)
-    if fill is not None and (not isinstance(fill, str) or fill not in board.terrains):
-        raise NameUnknownError("fill", "terrain", fill, board.terrains)
+    if fill is not None:
+        named("fill", "terrain", fill, board.terrains)
     start = board.grid.first if first is None else near_cell(first, "first")
     plain = board.grid.resized(cols, rows, start, None)
     known = board.grid.holds(plain.cells.array) | ~board.grid.covers(plain.cells.array)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError, NameUnknownError, expect
+from understep.errors import InputError, expect, named
 
 Pattern = Literal[
     "plain", "dots", "specks", "blades", "waves", "ripples", "bricks", "crosses", "hachures"
@@ -74,8 +74,7 @@ class Terrain:
             raise InputError("glyph", "must be one visible character", glyph)
         if self.tint is not None and not re.fullmatch(r"#[0-9a-fA-F]{6}", str(self.tint)):
             raise InputError("tint", "must be a colour like '#a0b4c8'", self.tint)
-        if not isinstance(self.pattern, str) or self.pattern not in get_args(Pattern):
-            raise NameUnknownError("pattern", "pattern", self.pattern, get_args(Pattern))
+        named("pattern", "pattern", self.pattern, get_args(Pattern))
         object.__setattr__(self, "hazard", exact(self.hazard, "hazard"))
         known = isinstance(self.cover, int | float) and type(self.cover) is not bool
         if not known or not 0 <= self.cover <= MOST_COVER:

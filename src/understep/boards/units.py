@@ -17,7 +17,7 @@ from understep.boards.roster import GROUND, Listed, Roster
 from understep.boards.site import Site
 from understep.boards.store import ABSENT, Store, Table
 from understep.boards.unit import Mover, Unit
-from understep.errors import InputError, NameUnknownError, OccupiedError, expect
+from understep.errors import InputError, NameUnknownError, OccupiedError, expect, named
 from understep.grids.cell import Cell, CellLike, IntArray
 
 MOST_SIDES = 254
@@ -282,8 +282,7 @@ class Units(Blocks):
         every = self._roster.in_order()
         if side is None:
             return every
-        if not isinstance(side, str) or side not in self._sides.values:
-            raise NameUnknownError("side", "side", side, self._sides.values)
+        named("side", "side", side, self._sides.values)
         return tuple(unit for unit in every if unit.side == side)
 
     def vacant(self, cell: CellLike, layer: str | None = None) -> bool:

@@ -11,6 +11,7 @@ from rich.table import Table
 
 import understep as us
 from understep.cli.common import BoardArgument, say
+from understep.moves.answer import amount
 
 
 @click.command()
@@ -36,8 +37,7 @@ def prove(board: us.Board | None, seconds: float, seed: int, out: str, as_json: 
         table.add_column("compared", justify="right")
         for kind, times in proof.compared.items():
             table.add_row(kind, f"{times:,}")
-        s = "s" * (proof.boards != 1)
-        say(f"{us.kernels()} kernel, {proof.boards:,} board{s}, seed {seed}")
+        say(f"{us.kernels()} kernel, {amount(proof.boards, 'board')}, seed {seed}")
         Console().print(table)
         say("no difference" if proof else f"different: {proof.difference}")
         for path in written:

@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from understep.errors import InputError, NameUnknownError
+from understep.errors import InputError, NameUnknownError, named
 from understep.grids.cell import (
     Cell,
     CellLike,
@@ -240,8 +240,7 @@ class Lattice:
             halves |= dict.fromkeys("EW", 3)
         else:
             halves |= dict.fromkeys("NS", 5)
-        if not isinstance(axis, str) or axis not in halves:
-            raise NameUnknownError("axis", "direction", axis, halves)
+        named("axis", "direction", axis, halves)
         return self._image(lambda place: halves[axis] - place)
 
     def _image(self, moved: Any) -> IntArray:

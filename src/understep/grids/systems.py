@@ -11,7 +11,7 @@ from typing import Any, Literal, get_args
 
 import numpy as np
 
-from understep.errors import CellError, NameUnknownError
+from understep.errors import CellError, named
 from understep.grids.cell import IntArray, blocks, cells_array, plain_numbers
 
 System = Literal["offset", "axial", "cube", "doubled"]
@@ -21,10 +21,7 @@ Shifted = Literal["odd", "even"]
 
 def choice(value: object, allowed: Any, argument: str) -> str:
     """Return a word of a fixed few, or raise `NameUnknownError`."""
-    words = get_args(allowed)
-    if not isinstance(value, str) or value not in words:
-        raise NameUnknownError(argument, "choice", value, words)
-    return str(value)
+    return named(argument, "choice", value, get_args(allowed))
 
 
 def convert(

@@ -13,7 +13,7 @@ from understep.boards.edge import Edge
 from understep.boards.footprint import ONE, Footprint, footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
-from understep.errors import InputError, NameUnknownError
+from understep.errors import InputError, NameUnknownError, named
 
 if TYPE_CHECKING:
     from understep.moves.leap import Leap
@@ -135,9 +135,7 @@ class Movement:
         costs = self.costs
         whole = not isinstance(costs, Mapping)
         for argument, allowed in (("corners", Corners), ("passes", Passes)):
-            word = getattr(self, argument)
-            if not isinstance(word, str) or word not in get_args(allowed):
-                raise NameUnknownError(argument, "rule", word, get_args(allowed))
+            named(argument, "rule", getattr(self, argument), get_args(allowed))
         if not isinstance(self.layer, str) or not self.layer.strip():
             raise InputError("layer", "must be a text that is not empty", self.layer)
         if self.leap is not None:

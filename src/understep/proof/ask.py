@@ -54,8 +54,7 @@ class Truth:
     """What the reference says of a board that nobody alters meanwhile."""
 
     def __init__(self, board: Board) -> None:
-        self.board, self.lines = board, cache(lambda: Lines(board))
-        self.lines_known = cache(lambda unit: Lines(known(board, unit, None)))
+        self.board, self.lines = board, cache(Lines)
         self.rules = cache(lambda unit: Rules(known(board, unit, None), unit))
         self.ground = cache(lambda unit: Rules(alone(known(board, unit, None), unit), unit))
         self.search = cache(lambda unit, turns: Search(self.rules(unit), turns))
@@ -175,12 +174,12 @@ def _walked(search: Search, found: Any) -> str:
 
 def _looks(search: Search, found: Any, goal: Cell, prefer: str) -> str:
     """Whether of the ways as good it is the one of fewest bends, by the order of directions."""
-    rules = search.rules
-    moves, facing = rules.moves, rules.unit.facing
-    steps = [step for cell in search.cells for step in rules.steps(cell)]
-    jumps = any(step.way is None or not step.price for step in steps)
-    if prefer != "straight" or jumps or moves.diagonal == ALTERNATING:
+    rules, facing = search.rules, search.rules.unit.facing
+    if prefer != "straight" or rules.moves.diagonal == ALTERNATING:
         return ""
+    steps = (step for cell in search.cells for step in rules.steps(cell))
+    if any(step.way is None or not step.price for step in steps):
+        return ""  # links, leaps and free steps have ties of their own
     ahead = None if facing is None else rules.grid.directions.index(facing)
     best = search.preferred(goal, ahead)
     if tuple(found.cells) == best.cells:
@@ -225,7 +224,7 @@ def _attack(low: int, high: int, sight: bool, per_level: int) -> Attack:
 def _attacks(truth: Truth, name: str, aim: Cell, *rules: Any) -> str:
     """Whether it can attack a cell, after moving, from any cell where it may end."""
     attack, search, eye = _attack(*rules), truth.search(name, 1), truth.board.unit(name).eye
-    board, lines = search.rules.board, truth.lines_known(name)
+    board, lines = search.rules.board, truth.lines(search.rules.board)
     found = aim in attacks(truth.board, name, attack=attack).cells
     for stand in search.best:
         cells = [cell for cell in search.rules.covered(stand) if cell is not None]
@@ -239,14 +238,15 @@ def _attacks(truth: Truth, name: str, aim: Cell, *rules: Any) -> str:
 
 
 def _sight(truth: Truth, _: str, a: Cell, b: Cell) -> str:
-    told, seen = sees(truth.board, a, b, eye=0.5, target=0.5), truth.lines().sees(a, b, 0.5, 0.5)
+    seen = truth.lines(truth.board).sees(a, b, 0.5, 0.5)
+    told = sees(truth.board, a, b, eye=0.5, target=0.5)
     if bool(told) == seen:
         return ""
     return f"{tuple(a)} {'sees' if told else 'does not see'} {tuple(b)}: {told.why}"
 
 
 def _view(truth: Truth, _: str, a: Cell, radius: int) -> str:
-    grid, lines = truth.board.grid, truth.lines()
+    grid, lines = truth.board.grid, truth.lines(truth.board)
     near = [cell for cell in grid if grid.distance(a, cell) <= radius]
     seen = {cell for cell in near if lines.sees(a, cell, 0.5, 0.5)}
     found = set(view(truth.board, a, radius=radius, eye=0.5, target=0.5))

@@ -169,7 +169,7 @@ def prove(
     ):
         if type(value) is bool or not isinstance(value, int | float) or not 0 <= value < 1e9:
             raise InputError(name, "must be a number of 0 or more", value)
-    asked = _Asked(seed)
+    asked = _Asked()
     start = time.monotonic()
     if board is not None:
         asked.ask(fresh(mine(board)), Random(seed), start + seconds / 2, None)
@@ -185,8 +185,8 @@ def prove(
 class _Asked:
     """What was asked so far."""
 
-    def __init__(self, seed: int) -> None:
-        self.seed, self.boards = seed, 0
+    def __init__(self) -> None:
+        self.boards = 0
         self.counts = Counter[str]()
         self.difference: Counterexample | None = None
 

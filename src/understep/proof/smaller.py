@@ -37,7 +37,7 @@ def smaller(board: Board, wrong: Callable[[Board], bool], unit: str, seconds: fl
                 return board
             try:
                 twin = fresh(change(fresh(board)))
-                if dump(twin) != dump(board) and wrong(fresh(twin)):
+                if dump(twin) != dump(board) and wrong(twin):
                     board = twin
             except UnderstepError:
                 continue  # a change that the board's rules do not allow
@@ -54,7 +54,6 @@ def _changes(board: Board, unit: str) -> Iterator[Change]:
             yield _done(lambda twin, name=other.name: twin.remove(name))
     for part in (2, 2, 2, 2, 1, 1):
         yield from (_cropped(part, side) for side in range(4))
-    yield _done(lambda twin: twin.raise_to(0))
     for side in (None, *board.barred_sides):
         yield _done(lambda twin, side=side: twin.clear(to=side))
     for link in board.links():

@@ -6,7 +6,7 @@ from understep.boards.board import Board
 from understep.boards.knowledge import Knowledge
 from understep.boards.memory import Memory
 from understep.boards.unit import Unit
-from understep.errors import InputError, NameUnknownError, expect
+from understep.errors import InputError, expect, named
 from understep.grids.cell import IntArray
 from understep.moves.answer import mine
 from understep.sight.sees import HALF
@@ -59,8 +59,7 @@ def fog(board: Board, side: str, *, land_known: bool = False) -> Knowledge:
     >>> knowledge.changes(before).met
     ('raider',)
     """
-    if not isinstance(side, str) or side not in mine(board).sides:
-        raise NameUnknownError("side", "side", side, board.sides)
+    named("side", "side", side, mine(board).sides)
     if side in board.fogged:
         raise InputError("side", "keeps knowledge already; lift_fog ends it", side)
     expect("land_known", land_known, bool, "must be True or False")
