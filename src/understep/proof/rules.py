@@ -166,7 +166,7 @@ class Rules:
         return price + abs(rise) * Fraction(self.moves.uphill if rise > 0 else self.moves.downhill)
 
     def _level(self, cell: Cell) -> Fraction:
-        return Fraction(round(1000 * float(self.board.elevation[self.grid.index(cell)])), 1000)
+        return thousandths(self.board.elevation[self.grid.index(cell)])
 
     def _legal(self, cell: Cell, dear: int) -> Iterator[Step]:
         """Steps that ground and walls allow."""
@@ -234,6 +234,11 @@ class Rules:
                     break
                 before = land
                 between.append(rise)
+
+
+def thousandths(value: Any) -> Fraction:
+    """A level or a cover, as they count."""
+    return Fraction(round(1000 * float(value)), 1000)
 
 
 def alone(board: Board, name: str) -> Board:

@@ -10,6 +10,7 @@ from typing import Any
 from understep.boards.board import Board
 from understep.grids.cell import Cell
 from understep.grids.hexes import HexGrid
+from understep.proof.rules import thousandths
 
 NUDGE = Fraction(1, 10**6)
 # steps along both lattice axes, corners around a middle, and what squares of x and y count
@@ -67,11 +68,11 @@ class Lines:
 
     def level(self, cell: Cell) -> Fraction:
         """The level of the ground of a cell."""
-        return Fraction(float(self.board.elevation[self.board.grid.index(cell)]))
+        return thousandths(self.board.elevation[self.board.grid.index(cell)])
 
     def _top(self, cell: Cell) -> Fraction:
-        cover: Any = self.board.terrains[self.board.terrain(cell)].cover
-        return self.level(cell) + Fraction(cover).limit_denominator(1000)
+        cover = self.board.terrains[self.board.terrain(cell)].cover
+        return self.level(cell) + thousandths(cover)
 
     def _hides(self, a: Cell, b: Cell) -> bool:
         return any(self._hiding(a, b))
