@@ -11,6 +11,7 @@ from fractions import Fraction
 from itertools import pairwise
 
 import networkx as nx
+import numpy as np
 from geometry import kind_of
 from samples import KINDS_OF_EDGES, wade
 
@@ -32,6 +33,11 @@ class Reference:
         }
         self.areas = {cell: list(self.covered(cell)) for cell in self.grid.cells}
         self.held = set(self.zone())
+        self.foes = {
+            other.at
+            for other in self.others()
+            if movement.foe_corners and other.side != self.unit.side
+        }
         self.leaps = {cell: list(self._leaps(cell)) for cell in self.grid.cells}
         self.alternating = movement.diagonal == "alternating" and self.grid.kind == "square"
         self.tables = []  # the steps, then those where the next diagonal one is dear
@@ -76,10 +82,23 @@ class Reference:
         for other in self.others():
             if other.side != self.unit.side and other.movement.guards:
                 for cell in self.grid.neighbors(other.at):
-                    kind = self.board.edge(other.at, cell)
-                    shut = kind and not self.board.is_open(other.at, cell)
-                    if not (shut and KINDS_OF_EDGES[kind].blocks):
+                    corners = [cell]
+                    if not isinstance(self.grid, us.HexGrid) and 0 not in cell - np.array(other.at):
+                        ways = (other.at[0], cell[1]), (cell[0], other.at[1])
+                        corners = [corner for corner in ways if corner in self.grid]
+                    around = [(other.at, corner, cell) for corner in corners]
+                    if not self.walled(other.at, cell) and any(
+                        not any(self.walled(a, b) for a, b in pairwise(way) if a != b)
+                        for way in around
+                    ):
                         yield cell
+
+    def walled(self, cell, other):
+        """Whether an edge of a kind that blocks stands between neighbors, an open door apart."""
+        kind = self.board.edge(cell, other)
+        return bool(
+            kind and KINDS_OF_EDGES[kind].blocks and not self.board.is_open(cell, other)
+        )
 
     def graph(self):
         """Its steps as a directed graph, the cheaper where there are two.
@@ -91,6 +110,8 @@ class Reference:
             graph.add_nodes_from((cell, dear) for cell in self.grid)
             for cell in self.grid:
                 for way, other, price in table[cell]:
+                    if self.unit.movement.one_step and self.points:
+                        price = min(price, self.points)
                     ends = (cell, dear), (other, self.after(dear, way))
                     known = graph.get_edge_data(*ends, {"weight": price})["weight"]
                     graph.add_edge(*ends, weight=min(price, known))
@@ -168,7 +189,7 @@ class Reference:
         """Direction number (None: a link), anchor and cost of what its steps lead to."""
         legal = dict(self._legal(cell))
         for (way, other), price in legal.items():
-            if self.meaning(other) != "blocked" and not self.cornered(cell, way, legal):
+            if self.meaning(other) != "blocked":
                 yield way, other, price
         for other in self.grid.cells:
             if self.meaning(other) == "blocked" or not self.stands(other):
@@ -227,23 +248,6 @@ class Reference:
             if len(each) == len(pairs) and None not in each and self.stands(other):
                 yield (way, other), max(each)
 
-    def cornered(self, cell, way, legal):
-        """Whether foes beside a diagonal step close it."""
-        movement = self.unit.movement
-        name = self.grid.directions[way]
-        if not movement.foe_corners or len(name) < 2 or len(self.grid.directions) < 8:
-            return False
-        foes = {other.at for other in self.others() if other.side != self.unit.side}
-        free, held = 0, 0
-        for turn in (way - 1, way + 1):
-            side = self.grid.step(cell, turn % 8)
-            foe = side is not None and not foes.isdisjoint(self.areas[side])
-            held += foe
-            free += not foe and (turn % 8, side) in legal
-        if movement.corners == "both":
-            return held > 0
-        return movement.corners == "one" and held > 0 and free == 0
-
     def arrive(self, turn, lacking, other, price):
         """Turn, points lacking and paid after a step, by points left and zones; or nothing."""
         movement = self.unit.movement
@@ -275,7 +279,8 @@ class Reference:
                 beside = [(cell[0], other[1]), (other[0], cell[1])]
                 rule = self.unit.movement.corners
                 free = [
-                    side in self.grid and (rule == "free" or self.price(side) is not None)
+                    side in self.grid
+                    and (rule == "free" or (self.price(side) is not None and side not in self.foes))
                     for side in beside
                 ]
                 adds = []

@@ -10,7 +10,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from reference import Reference
 from samples import boards
-from ties import bends, tied_routes
+from ties import bends, ranks, tied_routes
 
 import understep as us
 from understep.moves.search import table_of
@@ -100,22 +100,12 @@ def test_the_estimate_is_consistent(board, data):
     table = table_of(board, board.unit("a"))
     workspace = pool(board, table.layers).lease()
     guess = workspace.search.estimated
-    most = (
-        float("inf")
-        if not board.unit("a").movement.one_step
-        else table.whole(board.unit("a").movement.points) or float("inf")
-    )
     for cell in board.grid:
         number = board.grid.number(cell)
         assert guess(number) == 0 if cell == goal else guess(number) >= 0
         for end, cost in table.steps(number):
-            assert guess(number) <= min(cost, most) + guess(end)
+            assert guess(number) <= cost + guess(end)
     pool(board, table.layers).give_back(workspace)
-
-
-def ranks(ways):
-    """Directions in their order; a link comes last."""
-    return [99 if way is None else way for way in ways]
 
 
 @given(boards(cells=16), st.integers(1, 3), st.data())
@@ -128,10 +118,14 @@ def test_ties_are_broken_by_the_rule(board, turns, data):
     tied = [(cells, ways) for cells, ways, cost in tied if cost == least]
     unit, grid = board.unit("a"), board.grid
     facing = None if unit.facing is None else grid.directions.index(unit.facing)
-    best = min(tied, key=lambda each: (bends(each[1], facing), ranks(each[1])))
+    best = min(tied, key=lambda each: (bends(each[1], facing), ranks(each)))
     route = us.route(board, "a", to=goal, turns=turns)
     assert tuple(route.cells) == best[0]
-    assert tuple(us.reach(board, "a", turns=turns).route(goal).cells) == best[0]
+    reach = us.reach(board, "a", turns=turns)
+    assert tuple(reach.route(goal).cells) == best[0]
+    hasty = us.route(board, "a", to=goal, turns=turns, prefer="first")
+    for found in (hasty, reach.route(goal, prefer="first"), reach[goal]):
+        assert found.cost == pytest.approx(float(least))
     (ax, ay), (bx, by) = grid.center(unit.at), grid.center(goal)
 
     def aside(cells):
@@ -143,7 +137,7 @@ def test_ties_are_broken_by_the_rule(board, turns, data):
     table = np.zeros((grid.rows, grid.cols))
     table[grid.index(grid.cells)] = list(avoid.values())
     best = min(tied, key=lambda each: (
-        sum(avoid[cell] for cell in each[0][1:]), bends(each[1], facing), ranks(each[1])
+        sum(avoid[cell] for cell in each[0][1:]), bends(each[1], facing), ranks(each)
     ))  # fmt: skip
     for weights in (avoid, table):
         route = us.route(board, "a", to=goal, turns=turns, avoid=weights)
@@ -153,7 +147,7 @@ def test_ties_are_broken_by_the_rule(board, turns, data):
     one, other = (us.route(board, "a", to=goal, turns=turns, avoid=w) for w in ("hazard", harm))
     assert one.cells == other.cells
     direct = us.route(board, "a", to=goal, turns=turns, prefer="direct")
-    best = min(tied, key=lambda each: (aside(each[0]), ranks(each[1])))
+    best = min(tied, key=lambda each: (aside(each[0]), ranks(each)))
     assert tuple(direct.cells) == best[0]
 
 

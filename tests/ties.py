@@ -50,14 +50,14 @@ def tied(truth):
     hops = {
         label: 0
         for label in labels
-        if label == start or any(costs(p, way) for _, way, p in into[label])
+        if label == start or any(rises(before, label) for before, *_ in into[label])
     }
     rank = 0
     while True:
         more = {
             label
             for label in labels - set(hops)
-            if any(hops.get(before) == rank and not costs(p, way) for before, way, p in into[label])
+            if any(hops.get(one) == rank and not rises(one, label) for one, *_ in into[label])
         }
         if not more and rank > len(labels):
             break
@@ -65,15 +65,11 @@ def tied(truth):
         hops.update(dict.fromkeys(more, rank))
     found = {}
     for label in labels:
-        tight = [
+        found[label] = [
             (before, way, price)
             for before, way, price in into[label]
-            if hops[label] == (0 if costs(price, way) else hops[before] + 1)
+            if hops[label] == (0 if rises(before, label) else hops[before] + 1)
         ]
-        linked = [each for each in tight if each[1] is None]
-        found[label] = [each for each in tight if each[1] is not None]
-        if linked:  # of tied links, that from the first cell counts
-            found[label].append(min(linked, key=lambda each: each[0][0][::-1]))
     return found
 
 
@@ -96,9 +92,15 @@ def tied_routes(truth, goal, limit=3000):
     return done
 
 
-def costs(price, way):
-    """Whether a step counts as one that costs something: a wait does."""
-    return price or way == WAIT
+def rises(before, label):
+    """Whether a step spends points or turns, or else leads to another place of the same key."""
+    return before[1:3] != label[1:3]
+
+
+def ranks(tied):
+    """The directions of a route in their order; links and leaps come last, the first cell first."""
+    cells, ways = tied[:2]
+    return [(99, *cell[::-1]) if way is None else (way,) for cell, way in zip(cells[1:], ways)]
 
 
 def bends(ways, facing):

@@ -41,7 +41,6 @@ WAITED = cython.declare(cython.int, 1 << 10)  # entered by a wait, from the laye
 NEVER_MISSED = cython.declare(cython.longlong, 1 << 60)
 PLAIN = cython.declare(cython.longlong, 16)  # the weight of an estimate that counts as it is
 EXPANDED = cython.declare(cython.int, 1 << 11)  # a bit of pass labels in a weighted search
-NO_ITEM = cython.declare(cython.int, -(1 << 30))
 CHAINED = cython.declare(cython.int, 3)  # where it may stop, but with labels in a chain
 LOW = cython.declare(cython.longlong, (1 << 11) - 1)  # the bits below the key
 SHIFT = cython.declare(cython.int, 11)
@@ -82,16 +81,17 @@ class Search:
     capped: cython.int  # whether no step costs more than the points of a full turn
     held: cython.uchar[::1]
     held_own: cython.uchar[::1]
-    # whether foes count as closed corners: 0 no, 1 one side must be open, 2 both; who is a foe
-    wary: cython.int
-    foe: cython.uchar[::1]
     # links: the first of each cell (from 1), then by link the next, where it leads, what it costs
     link_most: cython.int
     link_at: cython.int[::1]
     link_next: cython.int[::1]
     link_to: cython.int[::1]
     link_cost: cython.longlong[::1]
-    via: cython.int[::1]  # the cell from which a link or leap led to each; empty without any
+    # where links and leaps led from: by cell the last entry, or 0; by entry a cell and the entry before
+    via: cython.int[::1]  # empty without any
+    far_from: cython.int[::1]
+    far_next: cython.int[::1]
+    fars: cython.int
     # leaps, by cell and direction: a bit for each number of cells between; what one costs
     leaps: cython.uchar[::1]
     leap_cost: cython.longlong
@@ -156,9 +156,9 @@ class Search:
     carry: cython.longlong  # the most points left over that go on to the next turn
     limit: cython.longlong  # keys from here on are out of turns
     alone: cython.int  # whether the start alone is expanded
-    eager: cython.int  # 1: stop at the goal; 0: close all that could lie on a tied route first
-    found: cython.int  # the item of the label that answers it
-    tied: cython.int  # that of the same cell in the other layer, as good
+    eager: cython.int  # 2: stop at the goal; 1: in the first turn; 0: close all tied labels first
+    found: cython.int  # the item of the first label that answers it
+    ends: cython.int  # how many labels do, after `retrace`
     best: cython.longlong
     found_key: cython.longlong
     bound: cython.longlong
@@ -190,7 +190,7 @@ class Search:
 
     def hold(
         self, order, marks, chunks, heap_rank, heap_age, heap_item, pass_cell, pass_key, pass_back,
-        pass_hops, pass_mate, pass_via, vias,
+        pass_hops, pass_mate, pass_via, far_from, far_next, vias,
     ) -> None:
         """Take arrays, filled as far as the old ones; ``run`` returns -2 when one is full."""
         self.order = order
@@ -205,6 +205,8 @@ class Search:
         self.pass_hops = pass_hops
         self.pass_mate = pass_mate
         self.pass_via = pass_via
+        self.far_from = far_from
+        self.far_next = far_next
         self.vias = vias
 
     def compiled(self, codes, wide, costs) -> None:
@@ -227,15 +229,13 @@ class Search:
         self.feet = feet
         self.foot = foot
 
-    def heed(self, zoning, zone_extra, held, held_own, wary, foe, capped) -> None:
-        """Set zones of control, whether foes close corners, whether costs are capped."""
+    def heed(self, zoning, zone_extra, held, held_own, capped) -> None:
+        """Set zones of control, and whether costs are capped."""
         self.capped = capped
         self.zoning = zoning
         self.zone_extra = zone_extra
         self.held = held
         self.held_own = held_own
-        self.wary = wary
-        self.foe = foe
 
     def seek(self, targets, slack) -> None:
         """Set several goals around the one that ``begin`` is given; or none, empty."""
@@ -299,6 +299,7 @@ class Search:
         self.alone = alone
         self.missed = NEVER_MISSED
         self.passes = 0
+        self.fars = 1
         self.closed = 0
         self.expanded = 0
         self.used = 1
@@ -306,7 +307,7 @@ class Search:
         self.age = 0
         self.waiting = 0
         self.found = -1
-        self.tied = NO_ITEM
+        self.ends = 0
         self.best = -1
         self.wanted = -1
         for index in range(ring + 1):
@@ -323,6 +324,8 @@ class Search:
         self.mark[start + self.pad] = (self.epoch + stride - 1 - first) << SHIFT
         if len(self.hops):
             self.hops[start] = 0
+        if len(self.via):
+            self.via[start] = 0
         self.push(2 * start + self.line(start), self.floor)
 
     def run(self) -> int:
@@ -352,9 +355,9 @@ class Search:
         """The cell whose steps are not compiled yet (after -1)."""
         return self.wanted
 
-    def tally(self) -> tuple[int, int, int]:
-        """Labels to be read, the cell found (or -1), and how many cells were expanded."""
-        return self.closed, self.found_cell(), self.expanded
+    def tally(self) -> tuple[int, int, int, int, int]:
+        """Labels to be read, those of goals (first), the cell found (or -1), cells expanded, vias."""
+        return self.closed, self.ends, self.found_cell(), self.expanded, self.fars
 
     def rewind(self) -> None:
         """Start the windows anew; ``mark`` has been cleared."""
@@ -392,22 +395,28 @@ class Search:
     @cython.nogil
     @cython.exceptval(check=False)
     def retrace(self) -> cython.void:
-        """Replace the closed labels by those on tied ways to the found one, which comes first.
+        """Replace the closed labels by those on tied ways to goals as good as the found one.
+
+        The labels of goals come first. A search that stopped at its goal knows of one only.
 
         With a goal, ties turn up after a cell was closed; here they are all known. The bit for
         "closed", and that bit in a pass label's directions, now say "not listed yet" and "listed".
         """
         at: cython.int = 0
+        index: cython.int
         direction: cython.int
-        label: cython.int
         cell: cython.int
+        entry: cython.int
         turn: cython.longlong
         known: cython.longlong
-        where: cython.longlong
+        last: cython.int = self.closed
+        item: cython.int
         self.closed = 0
-        self.list_label(self.found)
-        if self.tied != NO_ITEM:
-            self.list_label(self.tied)
+        for index in range(last):
+            item = self.order[index]
+            if self.goal_label(item):
+                self.list_label(item)
+        self.ends = self.closed
         while at < self.closed:
             known = self.marks[at]
             for direction in range(self.directions + 2):
@@ -417,23 +426,50 @@ class Search:
                         continue
                     cell = self.before(self.order[at], direction)
                 elif direction == self.directions:
-                    if not known & LINKED:
-                        continue
-                    cell = self.vias[at]
+                    entry = self.vias[at] if known & LINKED else 0
+                    while entry:
+                        self.list_before(self.far_from[entry], turn)
+                        entry = self.far_next[entry]
+                    continue
                 else:
                     if not known & WAITED:
                         continue
                     cell = self.order[at] + self.layer
                     turn -= 1
-                where = (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
-                if where < 0:  # one label, whoever stands there: it may be the start
-                    self.list_label(2 * cell)
-                    continue
-                label = cython.cast(cython.int, where)
-                while self.pass_hops[label] < 0 or self.pass_key[label] // self.stride != turn:
-                    label = self.pass_mate[label]
-                self.list_label(-1 - label)
+                self.list_before(cell, turn)
             at += 1
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def goal_label(self, item: cython.int) -> cython.int:
+        """Whether a closed label is that of a goal, as good as the one found."""
+        cell: cython.int
+        key: cython.longlong
+        if item >= 0:
+            cell = item >> 1
+            key = (self.mark[cell + self.pad] >> SHIFT) - self.epoch
+        else:
+            cell = self.pass_cell[-1 - item]
+            key = self.pass_key[-1 - item]
+            if not (self.layer and cell >= self.layer and self.meaning(cell, 1) == 0):
+                return 0
+        return key == self.found_key and self.answers(cell)
+
+    @cython.cfunc
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def list_before(self, cell: cython.int, turn: cython.longlong) -> cython.void:
+        """Put the label of a cell on the list from which a step of a turn led on."""
+        label: cython.int
+        where: cython.longlong = (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
+        if where < 0:  # one label, whoever stands there: it may be the start
+            self.list_label(2 * cell)
+            return
+        label = cython.cast(cython.int, where)
+        while self.pass_hops[label] < 0 or self.pass_key[label] // self.stride != turn:
+            label = self.pass_mate[label]
+        self.list_label(-1 - label)
 
     @cython.cfunc
     @cython.nogil
@@ -542,36 +578,6 @@ class Search:
             if self.held[at] > self.held_own[at]:
                 return 1
         return 0
-
-    @cython.cfunc
-    @cython.nogil
-    @cython.exceptval(check=False)
-    def cornered(
-        self, cell: cython.int, line: cython.int, base: cython.Py_ssize_t, direction: cython.int
-    ) -> cython.int:
-        """Whether foes beside a diagonal step close it; it is legal as far as the ground goes."""
-        foot: cython.int
-        at: cython.int
-        turn: cython.int
-        side: cython.int
-        foes: cython.int = 0
-        open_sides: cython.int = 0
-        for turn in range(2):
-            side = (direction + 7 + 2 * turn) % 8
-            at = self.place(cell) + self.shifts[line * self.directions + side] - self.pad
-            if self.code(base + side) > 1:
-                open_sides += 1
-            elif self.wary == 1:
-                continue  # closed anyway, and perhaps off the board
-            for foot in range(self.feet):
-                if self.foe[self.who[at + self.foot[line * self.feet + foot]]]:
-                    foes += 1
-                    if self.wary == 1:
-                        open_sides -= 1
-                    break
-        if self.wary == 2:
-            return foes
-        return foes and open_sides <= 0
 
     @cython.cfunc
     @cython.nogil
@@ -798,15 +804,12 @@ class Search:
             if self.pass_hops[label] >= 0:
                 if self.pass_key[label] == key:
                     if hops == self.pass_hops[label]:
-                        if bit == LINKED and not (
-                            self.pass_back[label] & LINKED and self.pass_via[label] < source
-                        ):
-                            self.pass_via[label] = source
+                        self.pass_via[label] = self.via_after(self.pass_via[label], source)
                         self.pass_back[label] = self.pass_back[label] | bit
                     elif hops < self.pass_hops[label]:
                         self.pass_hops[label] = hops
                         self.pass_back[label] = bit
-                        self.pass_via[label] = source
+                        self.pass_via[label] = self.via_after(0, source)
                     return
                 other = self.pass_key[label] % self.stride
                 if self.pass_key[label] < key and other <= spent:
@@ -822,7 +825,7 @@ class Search:
         self.pass_cell[label] = cell
         self.pass_key[label] = key
         self.pass_back[label] = bit
-        self.pass_via[label] = source
+        self.pass_via[label] = self.via_after(0, source)
         self.pass_hops[label] = hops
         self.pass_mate[label] = cython.cast(cython.int, known) if known < CHAINS else -1
         self.mark[cell + self.pad] = (self.epoch + self.span + label) << SHIFT
@@ -852,7 +855,7 @@ class Search:
     @cython.exceptval(check=False)
     def offer_later(
         self, cell: cython.int, cost: cython.longlong, left: cython.longlong, turn: cython.longlong,
-        key: cython.longlong, bit: cython.int, hops: cython.int, source: cython.int,
+        key: cython.longlong, bit: cython.int, source: cython.int,
     ) -> cython.void:
         """After a way to a cell it may only cross: the same in later turns, with more points left."""
         rest: cython.longlong = left
@@ -865,7 +868,7 @@ class Search:
             rest = more
             more = (turn + 1) * self.stride - 1 - rest + cost
             if cost <= rest and more > key:
-                self.offer_pass(cell, more, bit, hops, source)
+                self.offer_pass(cell, more, bit, 0, source)
             if self.carry == 0 or more >= self.limit:
                 return
 
@@ -885,6 +888,8 @@ class Search:
             least = min(least, 1 - self.closed)
         if self.ring == 0:
             least = min(least, (len(self.heap_item) - self.waiting) // more)
+        if len(self.via):
+            least = min(least, (len(self.far_from) - self.fars) // more)
         return min(least, (len(self.pass_cell) - self.passes) // more)
 
     @cython.cfunc
@@ -967,7 +972,7 @@ class Search:
         linking: cython.int = len(self.link_at) > 0
         carry: cython.longlong = self.carry
         leaping: cython.int = len(self.leaps) > 0
-        heeding: cython.int = self.zoning > 0 or self.wary > 0
+        heeding: cython.int = self.zoning > 0
         ends: cython.int
         while True:
             if safe <= 0:
@@ -1022,8 +1027,12 @@ class Search:
             if self.layer and cell >= self.layer and self.meaning(cell, line) == 0:
                 stops = 1
                 self.offer_wait(cell, key)
-            if self.goal >= 0 and stops and self.answers(cell, item, key) and self.eager:
-                return 1
+            if self.best < 0 and self.goal >= 0 and stops and self.answers(cell):
+                self.found = item
+                self.best = self.floor
+                self.found_key = key
+                if self.eager == 2 or (self.eager and key < self.stride):
+                    return 1
             turn = key // self.stride if key >= self.stride else 0
             left = (turn + 1) * self.stride - 1 - key
             fresh = (turn + 2) * self.stride - 1 - self.points
@@ -1047,11 +1056,7 @@ class Search:
                 target = at - self.pad
                 ends = 0
                 if heeding:
-                    if self.wary and direction & 1 and self.cornered(cell, line, base, direction):
-                        continue
-                    if self.zoning and self.in_zone(
-                        target, line ^ ((self.flips >> direction) & 1)
-                    ):
+                    if self.in_zone(target, line ^ ((self.flips >> direction) & 1)):
                         if self.zoning == 1:
                             ends = 1
                         else:
@@ -1073,17 +1078,15 @@ class Search:
                     meaning = CHAINED
                 if meaning:
                     if meaning == CHAINED or (meaning == 1 and not ends):
-                        after = steps + 1 if cost == 0 else 0
-                        self.offer_pass(target, offered, 1 << direction, after, 0)
+                        after = steps + 1 if offered == key else 0
+                        self.offer_pass(target, offered, 1 << direction, after, -1)
                         if may_stop and not ends:
-                            self.offer_later(
-                                target, cost, left, turn, offered, 1 << direction, after, 0
-                            )
+                            self.offer_later(target, cost, left, turn, offered, 1 << direction, -1)
                     continue
                 rank = offered
                 offered = (self.epoch + offered) << SHIFT
                 if counting:
-                    after = steps + 1 if cost == 0 else 0
+                    after = steps + 1 if rank == key else 0
                 if offered + LOW < known:
                     if known & CLOSED and known >> SHIFT < self.epoch + self.span:
                         self.miss(target, rank)  # only where the estimate is weighted
@@ -1091,6 +1094,8 @@ class Search:
                     mark[at] = offered | (1 << direction)
                     if counting:
                         self.hops[target] = after
+                    if linking or leaping:
+                        self.via[target] = 0
                     if guided:
                         rank += self.estimate_from(
                             row + self.deltas[2 * (shift + direction) + 1],
@@ -1104,6 +1109,8 @@ class Search:
                 elif after < self.hops[target]:
                     self.hops[target] = after
                     mark[at] = offered | (1 << direction)
+                    if linking or leaping:
+                        self.via[target] = 0
             if linking and self.link_at[self.place(cell)]:
                 self.offer_links(cell, key, steps, may_stop, left, turn)
             if leaping:
@@ -1113,30 +1120,12 @@ class Search:
     @cython.cfunc
     @cython.nogil
     @cython.exceptval(check=False)
-    def answers(
-        self, cell: cython.int, item: cython.int, key: cython.longlong
-    ) -> cython.int:
-        """Take note of a label on a goal; whether it is the first."""
+    def answers(self, cell: cython.int) -> cython.int:
+        """Whether a cell is a goal."""
         place: cython.int = self.place(cell)
-        known: cython.int
         if len(self.targets):
-            if self.targets[place] == 0:
-                return 0
-            known = self.found_cell()
-            if known >= 0 and self.targets[place] > self.targets[known]:
-                return 0
-        elif place != self.goal and not (self.enough and self.distance(cell) <= self.enough):
-            return 0
-        if self.best >= 0 and self.found_cell() == place:  # in the other layer, no worse
-            self.tied = item
-            return 0
-        if self.best >= 0 and len(self.targets) == 0:
-            return 0
-        self.tied = NO_ITEM
-        self.found = item
-        self.best = self.floor
-        self.found_key = key
-        return 1
+            return self.targets[place] > 0
+        return place == self.goal or (self.enough > 0 and self.distance(cell) <= self.enough)
 
     @cython.cfunc
     @cython.nogil
@@ -1214,12 +1203,16 @@ class Search:
             self.mark[target + self.pad] = mark | WAITED
             if len(self.hops):
                 self.hops[target] = 0
+            if len(self.via):
+                self.via[target] = 0
             self.push(2 * target, key + self.estimate(target))
         elif mark <= known and (len(self.hops) == 0 or self.hops[target] == 0):
             self.mark[target + self.pad] = known | WAITED
         elif mark <= known:
             self.hops[target] = 0
             self.mark[target + self.pad] = mark | WAITED
+            if len(self.via):
+                self.via[target] = 0
 
     @cython.cfunc
     @cython.nogil
@@ -1266,7 +1259,7 @@ class Search:
         self, cell: cython.int, target: cython.int, cost: cython.longlong, key: cython.longlong,
         steps: cython.int, may_stop: cython.int, left: cython.longlong, turn: cython.longlong,
     ) -> cython.void:
-        """Offer a link or leap. Of tied ones, that from the first cell counts."""
+        """Offer a link or leap."""
         ends: cython.int = 0
         line: cython.int = self.line(target)
         meaning: cython.int
@@ -1289,14 +1282,14 @@ class Search:
                 return
         else:
             return
-        after = steps + 1 if cost == 0 else 0
+        after = steps + 1 if offered == key else 0
         meaning = self.meaning(target, line)
         if meaning == 2 or (meaning == 1 and ends):
             return
         if meaning == 1 or (self.layer and target >= self.layer):
             self.offer_pass(target, offered, LINKED, after, cell)
             if may_stop and not ends:
-                self.offer_later(target, cost, left, turn, offered, LINKED, after, cell)
+                self.offer_later(target, cost, left, turn, offered, LINKED, cell)
             return
         known = self.mark[target + self.pad]
         mark = (self.epoch + offered) << SHIFT
@@ -1305,17 +1298,29 @@ class Search:
                 self.miss(target, offered)
                 return
             self.mark[target + self.pad] = mark | LINKED
-            self.via[target] = cell
+            self.via[target] = self.via_after(0, cell)
             if len(self.hops):
                 self.hops[target] = after
             self.push(2 * target + line, offered + self.estimate(target))
         elif mark > known:
             return
         elif len(self.hops) == 0 or after == self.hops[target]:
-            if not (known & LINKED and self.via[target] < cell):
-                self.via[target] = cell
+            self.via[target] = self.via_after(self.via[target], cell)
             self.mark[target + self.pad] = known | LINKED
         elif after < self.hops[target]:
             self.hops[target] = after
-            self.via[target] = cell
+            self.via[target] = self.via_after(0, cell)
             self.mark[target + self.pad] = mark | LINKED
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
+    def via_after(self, entry: cython.int, source: cython.int) -> cython.int:
+        """An entry more for a label that a link or leap leads to; -1 stands for no such source."""
+        if source < 0:
+            return entry
+        self.far_from[self.fars] = source
+        self.far_next[self.fars] = entry
+        self.fars += 1
+        return self.fars - 1

@@ -37,6 +37,7 @@ class Filler:
     barred: cython.uchar[::1]
     fences: cython.uchar[::1]
     levels: cython.double[::1]
+    taken: cython.uchar[::1]  # 1 where a foe closes corners
     # the rules; costs are whole numbers
     prices: cython.longlong[::1]  # by straight, diagonal or dear diagonal, edge, kind of ground; -1: none
     many: cython.int  # kinds of ground
@@ -124,7 +125,7 @@ class Filler:
         self.leap_up = up
         self.leap_down = down
 
-    def lay(self, ground, kinds, closed, barred, fences, levels) -> None:
+    def lay(self, ground, kinds, closed, barred, fences, levels, taken) -> None:
         """Set the layers of the board, which may have moved."""
         self.ground = ground
         self.kinds = kinds
@@ -132,6 +133,7 @@ class Filler:
         self.barred = barred
         self.fences = fences
         self.levels = levels
+        self.taken = taken
 
     def out(self, codes, wide, costs, slots, count) -> None:
         """Set where codes go; ``slots`` comes empty, of so many codes the costs are known."""
@@ -351,6 +353,8 @@ class Filler:
                         for turn in range(2):  # round by the cell before, and by the one after
                             side = (direction + 7 + 2 * turn) % 8
                             if self.near[side] < 0 or (self.corners and not self.clear[side]):
+                                continue
+                            if len(self.taken) and self.taken[self.near[side]]:
                                 continue
                             beyond = self.edge(self.near[side], (side + 2 + 4 * turn) % 8)
                             if self.wall[self.met[side]] or self.wall[beyond]:

@@ -59,11 +59,11 @@ def chain(
 @cython.exceptval(check=False)
 def before(
     label: cython.int, direction: cython.int, cells: cython.int[::1], marks: cython.longlong[::1],
-    slot: cython.longlong[::1], mate: cython.int[::1], via: cython.int[::1],
+    slot: cython.longlong[::1], mate: cython.int[::1],
     shifts: cython.int[::1], cols: cython.int, staggered: cython.int, parity: cython.int,
-    layer: cython.int, stride: cython.longlong,
+    layer: cython.int, stride: cython.longlong, source: cython.int,
 ) -> cython.int:
-    """The label that a label is entered from in a direction, by a link or a wait."""
+    """The label that a label is entered from in a direction, by a link from a source, or a wait."""
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
     back: cython.int = (direction + directions // 2) % directions
     cell: cython.int = cells[label]
@@ -78,7 +78,7 @@ def before(
     if direction < directions:
         cell += shifts[line * directions + back]
     elif direction == directions:
-        cell = via[label]
+        cell = source
     else:  # by a wait, a turn ago
         cell += layer
         turn -= 1
@@ -112,21 +112,26 @@ def step_cost(
 @cython.nogil
 @cython.exceptval(check=False)
 def better(
-    spent: cython.longlong, worse: cython.longlong, mark: cython.longlong, way: cython.int,
+    spent: cython.longlong, worse: cython.longlong, label: cython.int, way: cython.int,
     rest: cython.longlong[::1], blemish: cython.longlong[::1], onward: cython.int[::1],
-    marks: cython.longlong[::1],
+    marks: cython.longlong[::1], cells: cython.int[::1],
 ) -> cython.int:
-    """Whether points, blemishes and the label a step leads to are better than what is known."""
+    """Whether points, blemishes and the label a step leads to are better than what is known.
+
+    Of links and leaps that are as good, the one to the first cell is taken.
+    """
     if rest[way] < 0 or spent < rest[way]:
         return 1
     if spent > rest[way] or worse > blemish[way]:
         return 0
-    return worse < blemish[way] or mark >> SHIFT < marks[onward[way]] >> SHIFT
+    if worse < blemish[way] or cells[label] < cells[onward[way]]:
+        return 1
+    return cells[label] == cells[onward[way]] and marks[label] >> SHIFT < marks[onward[way]] >> SHIFT
 
 
 def totals(
     cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
-    mate: cython.int[::1], via: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
+    mate: cython.int[::1], via: cython.int[::1], far_from: cython.int[::1], far_next: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
     staggered: cython.int,
     parity: cython.int, layer: cython.int, stride: cython.longlong, points: cython.longlong, carry: cython.longlong,
     out: cython.longlong[::1],
@@ -136,25 +141,31 @@ def totals(
     label: cython.int
     other: cython.int
     direction: cython.int
+    entry: cython.int
     spent: cython.longlong
     least: cython.longlong
     with cython.nogil:
         for label in range(1, cells.shape[0]):
             least = -1
             for direction in range(directions + 2):
-                if entered(marks[label], direction, directions):
+                if not entered(marks[label], direction, directions):
+                    continue
+                entry = via[label] if direction == directions else -1
+                while entry:
                     other = before(
-                        label, direction, cells, marks, slot, mate, via, shifts, cols, staggered, parity, layer, stride,
+                        label, direction, cells, marks, slot, mate, shifts, cols, staggered, parity, layer, stride,
+                        far_from[entry] if entry > 0 else -1,
                     )
                     spent = out[other] + step_cost(marks[other], marks[label], stride, points, carry)
                     if least < 0 or spent < least:
                         least = spent
+                    entry = far_next[entry] if entry > 0 else 0
             out[label] = least
 
 
 def spread(
     goals: cython.int, cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
-    mate: cython.int[::1], via: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
+    mate: cython.int[::1], via: cython.int[::1], far_from: cython.int[::1], far_next: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
     staggered: cython.int,
     parity: cython.int, layer: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1],
     ways: cython.int[::1],
@@ -163,6 +174,7 @@ def spread(
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
     count: cython.int = goals
     at: cython.int = 0
+    entry: cython.int
     label: cython.int
     other: cython.int
     direction: cython.int
@@ -175,9 +187,13 @@ def spread(
             label = ties[at]
             at += 1
             for direction in range(directions + 2):
-                if entered(marks[label], direction, directions):
+                if not entered(marks[label], direction, directions):
+                    continue
+                entry = via[label] if direction == directions else -1
+                while entry:
                     other = before(
-                        label, direction, cells, marks, slot, mate, via, shifts, cols, staggered, parity, layer, stride,
+                        label, direction, cells, marks, slot, mate, shifts, cols, staggered, parity, layer, stride,
+                        far_from[entry] if entry > 0 else -1,
                     )
                     if seat[other] < 0:
                         seat[other] = count
@@ -185,6 +201,7 @@ def spread(
                         ways[count] = 0
                         count += 1
                     ways[seat[other]] += 1
+                    entry = far_next[entry] if entry > 0 else 0
     return count
 
 
@@ -192,14 +209,16 @@ def choose(
     goals: cython.int, start: cython.int, facing: cython.int, turning: cython.int, points: cython.longlong,
     carry: cython.longlong,
     cells: cython.int[::1], marks: cython.longlong[::1], slot: cython.longlong[::1],
-    mate: cython.int[::1], via: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
+    mate: cython.int[::1], via: cython.int[::1], far_from: cython.int[::1], far_next: cython.int[::1], shifts: cython.int[::1], cols: cython.int,
     staggered: cython.int,
     parity: cython.int, layer: cython.int, stride: cython.longlong, seat: cython.int[::1], ties: cython.int[::1],
     ways: cython.int[::1],
     weight: cython.longlong[::1], rest: cython.longlong[::1], blemish: cython.longlong[::1],
-    onward: cython.int[::1], ready: cython.int[::1], route: cython.int[::1],
+    onward: cython.int[::1], ready: cython.int[::1], route: cython.int[::1], taken: cython.int[::1],
 ) -> int:
-    """Write the labels of the best tied route; ``rest`` comes filled with -1.
+    """Write the labels of the best tied route, and the direction of each step before the label after it.
+
+    ``rest`` comes filled with -1. A link or leap is a direction after all others.
 
     ``turning`` 1 counts changes of direction, 0 only the weights; ``points`` are those of a full turn, of
     which ``carry`` at most go on to the next.
@@ -215,6 +234,8 @@ def choose(
     way: cython.int
     onto: cython.int
     direction: cython.int
+    index: cython.int
+    entry: cython.int
     best: cython.longlong
     flaws: cython.longlong
     spent: cython.longlong
@@ -242,43 +263,44 @@ def choose(
             for direction in range(directions + 2):
                 if not entered(marks[label], direction, directions):
                     continue
-                other = before(
-                    label, direction, cells, marks, slot, mate, via, shifts, cols, staggered, parity, layer, stride,
-                )
-                there = seat[other]
-                if direction > directions:  # after a wait everything is as if there had been none
-                    for direction in range(slots):
-                        way = here * slots + direction
-                        if here >= goals and rest[way] >= 0:
-                            onto = there * slots + direction
-                            if better(rest[way], blemish[way], marks[onward[way]], onto, rest, blemish, onward, marks):
+                entry = via[label] if direction == directions else -1
+                while entry:
+                    other = before(
+                        label, direction, cells, marks, slot, mate, shifts, cols, staggered, parity, layer, stride,
+                        far_from[entry] if entry > 0 else -1,
+                    )
+                    there = seat[other]
+                    if direction > directions:  # after a wait everything is as if there had been none
+                        for index in range(slots if here >= goals else 0):
+                            way = here * slots + index
+                            onto = there * slots + index
+                            if rest[way] >= 0 and better(
+                                rest[way], blemish[way], onward[way], onto, rest, blemish, onward, marks, cells
+                            ):
                                 rest[onto] = rest[way]
                                 blemish[onto] = blemish[way]
                                 onward[onto] = onward[way]
+                    else:
+                        spent = best + step_cost(marks[other], marks[label], stride, points, carry)
+                        worse = flaws + weight[here]
+                        if turning and here >= goals and direction < directions:  # a link has no direction
+                            worse = worse + 1
+                            way = here * slots + direction
+                            if rest[way] == best and blemish[way] + weight[here] < worse:
+                                worse = blemish[way] + weight[here]
+                            way = here * slots + directions
+                            if rest[way] == best and blemish[way] + weight[here] < worse:
+                                worse = blemish[way] + weight[here]
+                        way = there * slots + direction
+                        if better(spent, worse, label, way, rest, blemish, onward, marks, cells):
+                            rest[way] = spent
+                            blemish[way] = worse
+                            onward[way] = label
                     ways[there] -= 1
                     if ways[there] == 0:
                         ready[waiting] = there
                         waiting += 1
-                    break
-                spent = best + step_cost(marks[other], marks[label], stride, points, carry)
-                worse = flaws + weight[here]
-                if turning and here >= goals and direction < directions:  # a link has no direction
-                    worse = worse + 1
-                    way = here * slots + direction
-                    if rest[way] == best and blemish[way] + weight[here] < worse:
-                        worse = blemish[way] + weight[here]
-                    way = here * slots + directions
-                    if rest[way] == best and blemish[way] + weight[here] < worse:
-                        worse = blemish[way] + weight[here]
-                way = there * slots + direction
-                if better(spent, worse, marks[label], way, rest, blemish, onward, marks):
-                    rest[way] = spent
-                    blemish[way] = worse
-                    onward[way] = label
-                ways[there] -= 1
-                if ways[there] == 0:
-                    ready[waiting] = there
-                    waiting += 1
+                    entry = far_next[entry] if entry > 0 else 0
         route[0] = start
         label = start
         while seat[label] >= goals:
@@ -298,6 +320,7 @@ def choose(
                     flaws = worse
                     way = there
             facing = way - here * slots
+            taken[length] = facing
             if facing == directions:
                 facing = -1
             label = onward[way]
@@ -308,14 +331,15 @@ def choose(
 
 def first(
     goal: cython.int, start: cython.int, cells: cython.int[::1], marks: cython.longlong[::1],
-    slot: cython.longlong[::1], mate: cython.int[::1], via: cython.int[::1],
+    slot: cython.longlong[::1], mate: cython.int[::1], via: cython.int[::1], far_from: cython.int[::1], far_next: cython.int[::1],
     shifts: cython.int[::1], cols: cython.int,
-    staggered: cython.int, parity: cython.int, layer: cython.int, stride: cython.longlong, route: cython.int[::1],
+    staggered: cython.int, parity: cython.int, layer: cython.int, stride: cython.longlong, route: cython.int[::1], taken: cython.int[::1],
 ) -> int:
     """Write the labels of any one tied route, from the goal back to the start."""
     label: cython.int = goal
     length: cython.int = 1
     direction: cython.int
+    entry: cython.int
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
     with cython.nogil:
         route[0] = goal
@@ -323,8 +347,12 @@ def first(
             direction = 0
             while not entered(marks[label], direction, directions):
                 direction += 1
+            if direction <= directions:
+                taken[length] = direction
+            entry = via[label] if direction == directions else 0
             label = before(
-                label, direction, cells, marks, slot, mate, via, shifts, cols, staggered, parity, layer, stride
+                label, direction, cells, marks, slot, mate, shifts, cols, staggered, parity, layer, stride,
+                far_from[entry] if entry else -1,
             )
             if direction > directions:  # the same cell, before the wait
                 length -= 1

@@ -174,7 +174,7 @@ class _Question(NamedTuple):
             goals=None if not cells or (closed and not near) else numbers,
             enough=near,
             turns=self.turns,
-            eager=bool(near) or (self._hasty() and single is not None) or self.weight > PLAIN,
+            eager=2 if near or self.weight > PLAIN else int(self._hasty() and single is not None),
             start=self.start,
             weight=PLAIN if near else self.weight,
         )
@@ -185,7 +185,7 @@ class _Question(NamedTuple):
                 return replace(self._elsewhere(cells, home, began), expanded=labels.expanded)
             found = no_route(self.unit, labels, cells, self._late(cells) if not closed else "")
         else:
-            goal = grid.cell_of(labels.found)
+            goal = grid.cell_of(labels.goal(numbers, self.avoid))
             ties = (self.prefer, self.facing, self.avoid) if self.weight == PLAIN else ("first", -1)
             found = make_route(self.unit, board.state, labels, goal, *ties)
         took = perf_counter() - began

@@ -44,7 +44,8 @@ class Labels:
     scale: int  # parts of a point that are counted
     places: NDArray[np.int32]
     marks: IntArray
-    vias: NDArray[np.int32]
+    vias: NDArray[np.int32]  # by label the last entry of `far`, or 0
+    far: NDArray[np.int32]  # entries of links and leaps: the cells they left, the entries before
     layer: int  # cells before a dear diagonal step are numbered from here on; 0: there are none
     stride: int
     points: int  # scaled points of a full turn
@@ -52,6 +53,7 @@ class Labels:
     first: int  # and those of the first turn
     unit: Unit
     found: int  # number of the cell that answers the question, or -1
+    answers: int  # how many labels do, which come first; 0 in a flood
     home: int  # number of the cell it starts from
     expanded: int  # cells that were closed
     footprint: Footprint
@@ -192,13 +194,33 @@ class Labels:
 
     def tied_route(
         self, goal: int, prefer: Prefer, facing: int, avoid: IntArray | None = None
-    ) -> NDArray[np.int32]:
-        """Indices of the labels along the preferred route to a cell, given by number.
+    ) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+        """The preferred route to a cell, given by number: its labels and directions, by number.
 
-        ``avoid`` holds whole weights of cells, by number, that come before what is preferred.
+        ``avoid`` holds whole weights of cells, by number, that come before what is preferred. A
+        link or leap has the number after all directions.
         """
         with _Ties(self) as ties:
             return ties.route(goal, prefer, facing, avoid)
+
+    def goal(self, order: list[int], avoid: IntArray | None) -> int:
+        """Which of the goals found equally good is taken, by number.
+
+        The one with the least total, then the least sum to avoid, then the first in an order.
+        """
+        equal = set(self.cells[: self.answers].tolist())
+        goals = [number for number in order if number in equal]
+        if len(goals) < 2 or self.keys is not None:
+            return self.found if not goals else goals[0]
+        if avoid is None and int(self.marks[0]) >> SHIFT < self.stride:
+            return goals[0]  # in the first turn equal points are equal totals
+
+        def merit(number: int) -> tuple[int, int]:
+            labels, _ = self.tied_route(number, "direct", -1, avoid)
+            shunned = 0 if avoid is None else int(avoid[self.cells[labels[1:]]].sum())
+            return int(self.paid(labels).sum()), shunned
+
+        return min(goals, key=merit)
 
 
 class _Ties:
@@ -218,7 +240,7 @@ class _Ties:
         kernel.ties.chain(cells, self._slot, mate, token)
         self.graph = (
             cells, view(labels.marks), self._slot, mate, view(labels.vias),
-            view(self._workspace.shifts),
+            view(labels.far[0]), view(labels.far[1]), view(self._workspace.shifts),
             self._grid.cols, self._grid.stagger, self._workspace.parity, labels.layer,
             labels.stride,
         )  # fmt: skip
@@ -233,16 +255,17 @@ class _Ties:
 
     def route(
         self, goal: int, prefer: Prefer, facing: int, avoid: IntArray | None
-    ) -> NDArray[np.int32]:
-        """Indices of the labels along the preferred route to a cell, given by number."""
+    ) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+        """The labels and directions of the preferred route to a cell, given by number."""
         labels = self._labels
         many = len(labels.places)
         start = self._label(labels.home)
         ends = labels.ends(goal) if labels.layer else np.array([self._label(goal)], np.int32)
-        route = np.empty(many, dtype=np.int32)
-        if prefer == "first" and avoid is None:
-            length = kernel.ties.first(int(ends[0]), start, *self.graph, view(route))
-            return route[:length][::-1]
+        route, taken = np.empty((2, many), dtype=np.int32)
+        soon = int(labels.marks[ends[0]]) >> SHIFT < labels.stride
+        if labels.keys is not None or (prefer == "first" and avoid is None and soon):
+            length = kernel.ties.first(int(ends[0]), start, *self.graph, view(route), view(taken))
+            return route[:length][::-1], taken[1:length][::-1]
         seat = np.full(many, -1, dtype=np.int32)
         ties = np.empty(many, dtype=np.int32)
         ties[: len(ends)] = ends
@@ -263,9 +286,9 @@ class _Ties:
             labels.points, labels.carry,
             *self.graph, *listed, view(weight), view(np.full(tied, -1, dtype=np.int64)),
             view(np.zeros(tied, dtype=np.int64)), view(np.zeros(tied, dtype=np.int32)),
-            view(np.zeros(count, dtype=np.int32)), view(route),
+            view(np.zeros(count, dtype=np.int32)), view(route), view(taken),
         )  # fmt: skip
-        return route[:length]
+        return route[:length], taken[1:length]
 
     def _beside(self, numbers: NDArray[np.int32], goal: int) -> IntArray:
         """How far cells lie from the straight line start to goal, in whole numbers.

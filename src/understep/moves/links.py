@@ -84,7 +84,7 @@ class LinkSteps:
         self.views = (NONE, NONE, NONE, NO_COSTS)
         self.dearest, self.free = 0, False
         self._ends = np.array([link[:2] for link in taken], dtype=np.int64).reshape(-1, 2)
-        self._costs = np.array([table.whole(cost) for *_, cost in taken], dtype=np.int64)
+        self._costs = np.array([table.capped(cost) for *_, cost in taken], dtype=np.int64)
         if not taken:
             return
         self.dearest, self.free = int(self._costs.max()), int(self._costs.min()) == 0
@@ -104,21 +104,19 @@ class LinkSteps:
         """The scaled cost of each link."""
         return self._costs
 
-    def mouths(
-        self, goal: int, cheapest: int, most: int
-    ) -> tuple[NDArray[np.int32], IntArray] | None:
+    def mouths(self, goal: int, cheapest: int) -> tuple[NDArray[np.int32], IntArray] | None:
         """Where links begin that can bring a unit nearer to a goal, and what is left from there.
 
         The second is the least that a way from that mouth can cost, chains of links included; with
         it the estimate never says more than the truth, and never drops by more than a step costs.
-        None: too many to be worth it. No link costs more than ``most``, unless that is 0.
+        None: too many to be worth it.
         """
         if not self.count or not cheapest:
             return np.zeros(0, dtype=np.int32), np.zeros(0, dtype=np.int64)
         if self._joined is None:
             return None
         grid = self._board.grid
-        costs = np.minimum(self._costs, most) if most else self._costs
+        costs = self._costs
         target = grid.cell_of(goal)
         starts, ends = (grid.cells_of(self._ends[:, side]) for side in (0, 1))
         left = cheapest * grid.distance(ends, target)  # from the end of each link

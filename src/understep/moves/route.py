@@ -208,23 +208,20 @@ def make_route(
 ) -> Route:
     """Read the preferred route to a reached cell off a search's labels."""
     board, grid = labels.board, labels.board.grid
-    on_way = labels.tied_route(grid.number(goal), prefer, facing, avoid)
+    on_way, ways = labels.tied_route(grid.number(goal), prefer, facing, avoid)
     cells = Cells(grid.cells_of(labels.cells[on_way]))
     turns, left, costs = labels.turns(on_way), labels.left(on_way), labels.paid(on_way)
 
     def steps() -> tuple[Step, ...]:
-        deltas = np.diff(cells.array, axis=0)
-        around = grid.deltas[grid.lines(cells.array[:-1])]
-        entered = labels.marks[on_way[1:], None] >> np.arange(len(grid.directions)) & 1
-        near = (around == deltas[:, None]).all(axis=-1) & (entered > 0)
-        ways = np.where(near.any(axis=1), near.argmax(axis=1), -1).tolist()
+        names = *grid.directions, None
         rows = zip(
-            cells[1:], ways, costs.tolist(), turns[1:].tolist(), left[1:].tolist(), strict=True
-        )
+            cells[1:], ways.tolist(), costs.tolist(), turns[1:].tolist(), left[1:].tolist(),
+            strict=True,
+        )  # fmt: skip
         return tuple(
             Step(
                 cell,
-                grid.directions[way] if way >= 0 else None,
+                names[way],
                 labels.amount(cost),
                 turn,
                 labels.left_in(turn, rest),

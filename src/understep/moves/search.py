@@ -15,7 +15,7 @@ from understep.grids.cell import Cell
 from understep.moves.answer import movement_of, points_left
 from understep.moves.labels import Labels
 from understep.moves.movement import Movement
-from understep.moves.steps import ANY, StepTable, step_table
+from understep.moves.steps import StepTable, step_table
 from understep.moves.workspace import MOST_BUCKETS, Pool, Workspace, pool
 
 PLAIN = 16
@@ -29,16 +29,16 @@ def search(
     goals: list[int] | None = None,
     enough: int = 0,
     turns: int | None = 1,
-    eager: bool = False,
+    eager: int = 0,
     start: Cell | None = None,
     weight: int = PLAIN,
 ) -> Labels:
     """Search from where a unit stands: all it can reach, or the way to the best of some goals.
 
-    ``goals`` are cells by number; of equally good ones the first counts. ``enough`` takes any stop
-    that near to a single goal for an answer; ``turns`` None sets no limit; ``eager`` stops at the
-    goal without gathering ties; ``start`` is where it would stand; ``weight`` counts the estimate
-    so many sixteenths.
+    ``goals`` are cells by number; all equally good ones are found. ``enough`` takes any stop that
+    near to a single goal for an answer; ``turns`` None sets no limit; ``eager`` stops at the goal
+    without gathering ties, 1: if it is reached in the first turn, 2: always; ``start`` is where it
+    would stand; ``weight`` counts the estimate so many sixteenths.
     """
     asked = _Asked(board, unit, goals, enough, turns, eager, start, weight)
     try:
@@ -55,7 +55,7 @@ def step(
     None where no such step can be taken in this turn, by the rules and units of the board. ``dear``
     says whether this one is dear, where diagonal steps alternate.
     """
-    asked = _Asked(board, unit, None, 0, 1, False, start, PLAIN, alone=True, dear=dear)
+    asked = _Asked(board, unit, None, 0, 1, 0, start, PLAIN, alone=True, dear=dear)
     try:
         return asked.step(board.grid.number(end))
     finally:
@@ -72,7 +72,7 @@ class _Asked:
         goals: list[int] | None,
         enough: int,
         turns: int | None,
-        eager: bool,
+        eager: int,
         start: Cell | None,
         weight: int,
         alone: bool = False,
@@ -81,7 +81,7 @@ class _Asked:
         movement = movement_of(unit)
         self.table = table = table_of(board, unit)
         counted = _counted(table, movement, unit)
-        points, first, carry, waits, stride, most, cheapest, dearest = counted
+        points, first, carry, waits, stride, cheapest, dearest = counted
         self._board, self._unit, self._weight = board, unit, weight
         self._counts = stride, points, carry, first
         self._space = table.pool or _pool(board, table)
@@ -89,7 +89,7 @@ class _Asked:
         try:
             kernel_search = workspace.search
             extra = 0
-            if workspace.heeding or movement.zones != "ignore" or movement.foe_corners:
+            if workspace.heeding or movement.zones != "ignore":
                 extra = workspace.heed(board, unit, table)
                 dearest += max(extra, 0)
             if turns != 1:
@@ -106,7 +106,7 @@ class _Asked:
             self.home = home = own if start is None else board.grid.number(start)
             goal, farthest = -1, 0
             if goals is not None or workspace.joined is not table or table.far_steps:
-                goal, cheapest, farthest = _aim(workspace, board, table, cheapest, goals, most)
+                goal, cheapest, farthest = _aim(workspace, board, table, cheapest, goals)
                 workspace.joined = None if table.far_steps else table
             # the most by which a rank can rise at one step
             rise = dearest + (stride if extra < 0 else 0)
@@ -123,7 +123,7 @@ class _Asked:
             self._heap = ring == 0
             kernel_search.begin(
                 own, home + (workspace.layer if dear else 0), goal, enough, cheapest,
-                stride, first, points, carry, 1 + waits, turns, span, ring, int(eager), weight,
+                stride, first, points, carry, 1 + waits, turns, span, ring, eager, weight,
                 int(alone),
             )  # fmt: skip
         except BaseException:
@@ -148,12 +148,12 @@ class _Asked:
         kernel_search = workspace.search
         while (status := kernel_search.run()) < 0:
             self._go_on(status)
-        closed, found, expanded = kernel_search.tally()
+        closed, answers, found, expanded, fars = kernel_search.tally()
         weighted = self._weight > PLAIN and found >= 0
         return Labels(
             self._board, table, table.scale,
-            *workspace.take(closed, table.far_steps), workspace.layer,
-            *self._counts, unit, found, self.home, expanded,
+            *workspace.take(closed, fars if table.far_steps else 0), workspace.layer,
+            *self._counts, unit, found, answers, self.home, expanded,
             unit.movement.footprint, kernel_search.keys() if weighted else None,
         )  # fmt: skip
 
@@ -182,22 +182,20 @@ def table_of(board: Board, unit: Unit) -> StepTable:
     """The steps of a unit, as searches count them.
 
     Finer than its costs ask for where the last part of a turn's points counts: where what is left
-    is carried over or taken, or no step costs more than a full turn.
+    is carried over or taken.
     """
     movement = movement_of(unit)
     every = movement.points, movement.carry, unit.left or 0
     full = movement.carry or movement.one_step or movement.zones == "end"
     parts = lcm(*(Fraction(each).denominator for each in every)) if full else 1
-    cap = Fraction(movement.points) if movement.one_step else ANY
-    return step_table(board, movement, unit.side, parts, cap)
+    return step_table(board, movement, unit.side, parts=parts, foes=True)
 
 
 def _counted(table: StepTable, movement: Movement, unit: Unit) -> tuple[int, ...]:
     """What does not change from one question of a unit to the next, as it is counted.
 
     Points of a full turn, of the first, and that are carried over at most; after how many turns no
-    more are; the stride of keys; the most that a step costs (0: anything), the least and the most
-    that one does.
+    more are; the stride of keys; the least and the most that a step costs.
     """
     known = table.counts.get((movement, unit.left))
     if known is None:
@@ -205,13 +203,8 @@ def _counted(table: StepTable, movement: Movement, unit: Unit) -> tuple[int, ...
         every = movement.points, movement.carry, left
         points, carry, first = (int(Fraction(each) * table.scale) for each in every)
         waits = 1 + (-(-carry // points) if points else 0)
-        most = points if movement.one_step else 0
-        steps = table.cheapest, table.dearest
-        cheapest, dearest = (min(cost, most) for cost in steps) if most else steps
-        if most and table.leap_length:  # a leap costs no more either, however far
-            cheapest = min(cheapest, most // table.leap_length)
         stride = max(points + carry, first) + 1
-        known = points, first, carry, waits, stride, most, cheapest, dearest
+        known = points, first, carry, waits, stride, table.cheapest, table.dearest
         table.counts[movement, unit.left] = known
     return known
 
@@ -225,8 +218,7 @@ def _most_turns(board: Board, points: int, dearest: int) -> int:
 
 
 def _aim(
-    workspace: Workspace, board: Board, table: StepTable, cheapest: int, goals: list[int] | None,
-    most: int,
+    workspace: Workspace, board: Board, table: StepTable, cheapest: int, goals: list[int] | None
 ) -> tuple[int, int, int]:  # fmt: skip
     """Hand over goals and links: the goal to estimate by, the least cost of a step, links' length.
 
@@ -242,6 +234,6 @@ def _aim(
             goal = goals[int(((cells - middle) ** 2).sum(axis=1).argmin())]
             slack = cheapest * int(board.grid.distance(cells, board.grid.cell_of(goal)).max())
         workspace.seek(goals if len(goals) > 1 else [], slack)
-    guided = workspace.join(table, goal, cheapest, most)
+    guided = workspace.join(table, goal, cheapest)
     farthest = max(table.links.farthest, table.leap_length) if goals is not None else 0
     return goal, cheapest if guided else 0, farthest

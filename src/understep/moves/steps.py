@@ -50,13 +50,16 @@ class StepTable(Watcher):
     """The steps of a movement on a board, for one side; kept with the board."""
 
     def __init__(
-        self, board: Board, movement: Movement, side: str, parts: int, cap: Fraction | int
+        self, board: Board, movement: Movement, side: str, parts: int, foes: str | None
     ) -> None:
         self._board, self._movement, self._side = board, movement, side
-        self._parts, self._cap = parts, cap
+        self._parts, self._cap = parts, _cap(movement)
+        self._foes, self._crowd = foes, foes is not None
         self._grid = board.grid
         self._ways = len(board.grid.directions)
         self._lock = Lock()
+        #: Where foes close corners, by number; empty where they do not.
+        self._taken = NOTHING if foes is None else self._where_foes_are()
         #: The workspaces of the board, for searches.
         self.pool: Pool | None = None
         self._dirty: list[IntArray] = []
@@ -106,13 +109,14 @@ class StepTable(Watcher):
         self._prices = np.array([-1 if cost is None else self.whole(cost) for cost in costs])
         known = self._prices[self._prices >= 0]
         corner = 2 * int(add.max()) if diagonal else 0
-        self.cheapest = int(known.min()) if len(known) else 0
+        most = self.whole(Fraction(self._cap)) or NEVER
+        self.cheapest = min(int(known.min()), most) if len(known) else 0
         self._dearest = int(known.max()) + int(add.max()) + corner if len(known) else 0
-        self._dearest = min(self._dearest + self.whole(slopes.dearest()), NEVER >> 3)
+        self._dearest = min(self._dearest + self.whole(slopes.dearest()), NEVER >> 3, most)
         #: Scaled points of a leap, and how many steps it is long at most; 0: it does not leap.
         self.leap_cost, self.leap_length = 0, 0
         if leap is not None:
-            self.leap_cost, self.leap_length = self.whole(leap.price), leap.over + 1
+            self.leap_cost, self.leap_length = self.capped(leap.price), leap.over + 1
             each = self.leap_cost // self.leap_length
             self.cheapest = min(self.cheapest, each) if len(known) else each
             self._dearest = max(self._dearest, self.leap_cost)
@@ -122,7 +126,7 @@ class StepTable(Watcher):
         walls = [blocks for blocks, *_ in edges]
         deltas = grid.deltas.astype(np.int32).ravel()
         scratch = [view(np.zeros(self._ways, dtype=kind)) for kind in ("i4", "u1", "i4", "i8")]
-        self._laid: tuple[Any, ...] = (None,) * 6
+        self._laid: tuple[Any, ...] = (None,) * 7
         self._filler = kernel.steps.Filler(
             grid.cols, grid.rows, self._ways, grid.stagger, grid.line_parity, view(deltas),
             view(NOTHING if grid.whole else grid.exists.astype(np.uint8).ravel()), *scratch,
@@ -145,6 +149,15 @@ class StepTable(Watcher):
     def whole(self, cost: Fraction) -> int:
         """A cost as it is counted; what nobody's points could pay is as good as anything dearer."""
         return min(int(cost * self.scale), NEVER >> 3)
+
+    def capped(self, cost: Fraction) -> int:
+        """The same for a whole step."""
+        return self.whole(min(cost, Fraction(self._cap)) if self._cap else cost)
+
+    def _where_foes_are(self) -> NDArray[np.uint8]:
+        """1 on each cell that a foe takes up, by number."""
+        who, own = self._board.standing(self._movement.layer), self._board.side_code(self._side)
+        return ((who != 0) & (who != own)).view(np.uint8)
 
     def _foot(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
         """The footprint as steps from the anchor, for each parity; which cells of it are joined."""
@@ -224,8 +237,24 @@ class StepTable(Watcher):
         if len(self._dirty) > MOST_DIRTY:
             self._dirty = [np.unique(np.concatenate(self._dirty))]
 
+    def manned(self, name: str) -> None:
+        """Take note of a unit that came, went or moved."""
+        self._crowd = self._foes is not None
+
+    def _look_for_foes(self) -> None:
+        """Take note of the cells on which foes stand now and did not before, or the other way."""
+        with self._lock:
+            if self._crowd:
+                taken = self._where_foes_are()
+                moved = np.flatnonzero(taken != self._taken)
+                self._taken, self._crowd = taken, False
+                if len(moved):
+                    self._dirty.append(moved)
+
     def refresh(self) -> None:
         """Refill the rows that edits since the last call can have changed."""
+        if self._crowd:
+            self._look_for_foes()
         if not self._dirty:
             return
         with self._lock:
@@ -290,8 +319,8 @@ class StepTable(Watcher):
         """Hand the board's layers to the filler, if an edit has moved any."""
         board, kinds = self._board, self._kinds.codes
         bars = board.bars(None), board.bars(self._side)
-        kinds = NOTHING_WIDE if kinds is None else kinds
-        layers = board.ground_codes(), kinds, *bars, board.edge_layer(), self._slopes.layer()
+        kinds, taken = NOTHING_WIDE if kinds is None else kinds, self._taken
+        layers = board.ground_codes(), kinds, *bars, board.edge_layer(), self._slopes.layer(), taken
         if all(map(is_, layers, self._laid)):
             return
         self._laid = layers
@@ -378,15 +407,27 @@ class StepTable(Watcher):
         return found
 
 
+def _cap(movement: Movement) -> Fraction | int:
+    """The most that a step costs; 0: anything."""
+    return Fraction(movement.points) if movement.one_step else ANY
+
+
 def step_table(
-    board: Board, movement: Movement, side: str, parts: int = 1, cap: Fraction | int = ANY
+    board: Board, movement: Movement, side: str, *, parts: int = 1, foes: bool = False
 ) -> StepTable:
     """The up-to-date step table of a movement on a board, for a side.
 
-    Its scale tells such ``parts`` of a point apart, too, and no step costs more than a ``cap``.
+    Its scale tells such ``parts`` of a point apart, too. ``foes``: those that stand there close
+    corners, if the movement says so.
     """
-    apart = board.apart(side)
-    key: tuple[Any, ...] = ("steps", movement.rules, apart, parts, cap)
-    table = board.derived(key, lambda: StepTable(board, movement, apart, parts, cap))
+    apart, cap = board.apart(side), _cap(movement)
+    if cap:
+        parts = lcm(parts, cap.denominator)
+    counts = foes and movement.foe_corners and movement.corners != "free"
+    counts = counts and board.grid.kind == "square" and len(board.grid.directions) == 8
+    layer = movement.layer if counts else None
+    key: tuple[Any, ...] = ("steps", movement.rules, side if counts else apart, layer, parts, cap)
+    who = side if counts else apart
+    table = board.derived(key, lambda: StepTable(board, movement, who, parts, layer))
     table.refresh()
     return table

@@ -17,7 +17,7 @@ from understep.moves import kernel
 from understep.moves.kernel import blank, view
 from understep.moves.links import MOST_MOUTHS, NO_COSTS, NONE
 from understep.moves.movement import Movement
-from understep.moves.steps import CORNERS, SHIFT, StepTable
+from understep.moves.steps import SHIFT, StepTable
 from understep.moves.zones import zones
 
 LOWEST = -(1 << 50)
@@ -86,8 +86,9 @@ class Workspace:
         self._room = max(512, 2 * self._room)
         self._heap = self._heap or heap
         linked = self._via is not None
-        sizes = [1, 1, 4, *([int(self._heap)] * 3), *([0.25] * 6), int(linked)]
-        kinds = "iqiqqiiqiiiii"
+        far = 2 * linked
+        sizes = [1, 1, 4, *([int(self._heap)] * 3), *([0.25] * 6), far, far, int(linked)]
+        kinds = "iqiqqiiqiiiiiii"
         self.arrays = [
             np.zeros(int(size * self._room) or 1, dtype=kind)
             for size, kind in zip(sizes, kinds, strict=True)
@@ -96,21 +97,22 @@ class Workspace:
             new[: len(was)] = was
         self.search.hold(*map(view, self.arrays))
 
-    def take(self, count: int, linked: bool) -> tuple[NDArray[np.int32], IntArray, Any]:
-        """The first so many cells, marks and vias, to keep.
+    def take(self, count: int, fars: int) -> tuple[Any, ...]:
+        """The first so many cells, marks and vias, and so many entries that vias lead to, to keep.
 
-        The marks count from this search's window; a via is the cell from which a link led there.
+        The marks count from this search's window.
         """
         cells, marks = self.arrays[0][:count], self.arrays[1][:count]
-        vias = self.arrays[-1][:count].copy() if linked else NO_VIAS
+        far = [array[:fars].copy() for array in self.arrays[-3:-1]]
+        vias = self.arrays[-1][:count].copy() if fars else NO_VIAS
         start = self.search.window() << SHIFT
         if count < LARGE:
-            return cells.copy(), marks - start, vias
+            return cells.copy(), marks - start, vias, far
         # too many to copy: they are given away, and replaced
         marks -= start
         self.arrays[:2] = [np.empty_like(array) for array in self.arrays[:2]]
         self.search.hold(*map(view, self.arrays))
-        return cells, marks, vias
+        return cells, marks, vias, far
 
     def hops(self) -> memoryview:
         """Zero-cost steps per cell, for boards that have such steps."""
@@ -118,7 +120,7 @@ class Workspace:
             self._hops = blank(self._cells, np.int32)
         return view(self._hops)
 
-    def join(self, table: StepTable, goal: int, cheapest: int, most: int) -> bool:
+    def join(self, table: StepTable, goal: int, cheapest: int) -> bool:
         """Hand over footprint, leaps, links, if they changed; whether the estimate can be used."""
         links = table.links
         if self._footprint is not table.foot_shifts:
@@ -135,41 +137,31 @@ class Workspace:
         if self._via is None:
             self._via = blank(self._cells, np.int32)
             self.grow(self._heap)
-        leap_cost = min(table.leap_cost, most) if most else table.leap_cost
-        self.search.leap(table.leaps, leap_cost, table.leap_length)
-        views = links.views
-        if most and links.count:  # no step costs more
-            views = *views[:3], view(np.minimum(np.asarray(views[3]), most))
-        self.search.join(links.most, *views, view(self._via))
-        found = links.mouths(goal, cheapest, most) if goal >= 0 else None
+        self.search.leap(table.leaps, table.leap_cost, table.leap_length)
+        self.search.join(links.most, *links.views, view(self._via))
+        found = links.mouths(goal, cheapest) if goal >= 0 else None
         cells, rest = found or (NO_VIAS, np.zeros(0, dtype=np.int64))
         places = [view(np.zeros(MOST_MOUTHS, dtype=np.int32)) for _ in range(2)]
         self.search.lead(len(cells), view(cells), view(rest), *places)
         return found is not None
 
     def heed(self, board: Board, unit: Unit, table: StepTable) -> int:
-        """Hand over zones of control and foes at corners; the most that a zone makes a step cost.
+        """Hand over zones of control; the most that one makes a step cost.
 
         -1 stands for all points that are left.
         """
         movement = cast(Movement, unit.movement)
-        wary = movement.foe_corners and MEASURES[board.grid.kind, len(board.grid.directions)] == 1
-        wary_rule = CORNERS[movement.corners] if wary else 0
         zoning = 0 if movement.zones == "ignore" else 1 if movement.zones == "end" else 2
-        if not zoning and not wary_rule:
+        if not zoning:
             if self.heeding:
                 self.heeding = False
-                self.search.heed(0, 0, NO_BYTES, NO_BYTES, 0, NO_BYTES, 0)
+                self.search.heed(0, 0, NO_BYTES, NO_BYTES, 0)
             return 0
         self.heeding = True
-        held = [NO_BYTES, NO_BYTES]
-        if zoning:
-            held = list(map(view, zones(board, movement.layer).counts(unit.side)))
-        foe = bytearray(b"\1" * 256)
-        foe[0] = foe[board.side_code(unit.side)] = 0
+        held = list(map(view, zones(board, movement.layer).counts(unit.side)))
         extra = table.whole(Fraction(movement.zones)) if zoning == 2 else 0
         capped = int(movement.one_step and movement.points > 0)
-        self.search.heed(zoning, extra, *held, wary_rule, view(foe), capped)
+        self.search.heed(zoning, extra, *held, capped)
         return -1 if zoning == 1 else extra
 
     def among(self, board: Board, unit: Unit) -> None:

@@ -16,12 +16,14 @@ from understep.moves.movement import Movement
 class Zones(Watcher):
     """How many units hold each cell of a layer, in all and by side; kept in step with the units.
 
-    A unit holds the cells next to it, if its movement guards and no wall stands between.
+    A unit whose movement guards holds the cells next to it, unless an edge that blocks stands between;
+    a diagonal neighbor, if around one of the two corners there is no such edge, either.
     """
 
     def __init__(self, board: Board, layer: str) -> None:
         self._board, self._layer, self._lock = board, layer, Lock()
         self._cells = board.grid.cols * board.grid.rows
+        self._diagonal = board.grid.kind == "square" and len(board.grid.directions) == 8
         walls = [kind.blocks for kind in board.edge_kinds.values()]
         self._walls = np.zeros(256, dtype=bool)  # by the code of an edge; open doors are none
         self._walls[1 : len(walls) + 1] = walls
@@ -31,7 +33,11 @@ class Zones(Watcher):
         self._moved = {unit.name for unit in board.units()}
 
     def touched(self, numbers: IntArray) -> None:
-        """Walls beside the units on these cells may have changed."""
+        """Take note of the units beside which walls may have changed."""
+        if self._diagonal:  # an edge at a corner is not the unit's own
+            grid = self._board.grid
+            near = grid.around(grid.cells_of(np.unique(numbers))).reshape(-1, 2)
+            numbers = np.append(numbers, grid.numbers(near[grid.holds(near)]))
         self._moved.update(self._board.names_on(numbers))
 
     def manned(self, name: str) -> None:
@@ -72,12 +78,18 @@ class Zones(Watcher):
 
     def _around(self, cells: Any) -> IntArray:
         """The numbers of the cells next to some that no wall parts from them."""
-        grid = self._board.grid
+        grid, codes = self._board.grid, self._board.edge_codes()
         array = np.array(cells)
         near = grid.around(array)
-        walls = self._walls[self._board.edge_codes()[grid.numbers(array)]]
-        inside = grid.holds(near) & ~walls
-        return np.unique(grid.numbers(near[inside]))
+        exists = grid.holds(near)
+        open_to = exists & ~self._walls[codes[grid.numbers(array)]]
+        if self._diagonal:
+            numbers = np.where(exists, grid.numbers(near), 0)
+            beyond = open_to[..., None] & ~self._walls[codes[numbers]]  # by neighbor and next step
+            for way in range(1, 8, 2):
+                left, right = way - 1, (way + 1) % 8
+                open_to[:, way] &= beyond[:, left, right] | beyond[:, right, left]
+        return np.unique(grid.numbers(near[open_to]))
 
 
 def _guards(movement: Any) -> bool:

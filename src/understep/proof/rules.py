@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from fractions import Fraction
 from functools import cache
+from itertools import pairwise
 from typing import Any, NamedTuple
 
 from understep.boards.board import Board
@@ -41,6 +42,10 @@ class Rules:
         self.square = not isinstance(board.grid, HexGrid)
         #: Whether diagonal steps cost once and twice in turn.
         self.alternating = self.square and self.moves.diagonal == ALTERNATING
+        foes = [each for each in self.others if each.side != self.unit.side]
+        #: The cells of foes that count as closed corners.
+        self.foes = {cell for foe in foes for cell in board.covered(foe)}
+        self.foes = self.foes if self.moves.foe_corners else set()
         self.meaning, self.stands = cache(self._meaning), cache(self._stands)
         self.price, self.held = cache(self._price), self._held()
         self.steps = cache(lambda cell, dear=0: list(self._steps(cell, dear)))
@@ -109,11 +114,21 @@ class Rules:
                 continue
             for cell in self.board.covered(other):
                 for near in self.grid.neighbors(cell):
-                    kind = self.board.edge(cell, near)
-                    wall = kind is not None and self.board.edge_kinds[kind].blocks
-                    if not wall or self.board.is_open(cell, near):
+                    ways = [(cell, near)]
+                    if self.square and cell.col != near.col and cell.row != near.row:
+                        corners = Cell(cell.col, near.row), Cell(near.col, cell.row)
+                        ways = [(cell, each, near) for each in corners if each in self.grid]
+                    if not self._walled(cell, near) and any(
+                        not any(self._walled(a, b) for a, b in pairwise(way)) for way in ways
+                    ):
                         found.add(near)
         return found
+
+    def _walled(self, a: Cell, b: Cell) -> bool:
+        """Whether an edge of a kind that blocks stands between two cells, an open door apart."""
+        kind = self.board.edge(a, b)
+        blocks = kind is not None and self.board.edge_kinds[kind].blocks
+        return blocks and not self.board.is_open(a, b)
 
     # how it steps
 
@@ -146,7 +161,8 @@ class Rules:
             for corner in (Cell(a.col, b.row), Cell(b.col, a.row)):
                 first, second = self._edge(a, corner), self._edge(corner, b)
                 ground = corner in self.grid and (
-                    self.moves.corners == "free" or self.price(corner) is not None
+                    self.moves.corners == "free"
+                    or (self.price(corner) is not None and corner not in self.foes)
                 )
                 ways.append(
                     first[2] + second[2] if ground and not first[0] and not second[0] else None
@@ -181,10 +197,8 @@ class Rules:
                 yield Step(way, end, max(known))
 
     def _steps(self, cell: Cell, dear: int) -> Iterator[Step]:
-        legal = list(self._legal(cell, dear))
-        ways = {step.way for step in legal}
-        for step in legal:
-            if self.meaning(step.cell) != "blocked" and not self._cornered(cell, step, ways):
+        for step in self._legal(cell, dear):
+            if self.meaning(step.cell) != "blocked":
                 yield step
         leap, links = self.moves.leap, self.moves.links
         far = [(end, leap.price) for end in self._leaps(cell)] if leap is not None else []
@@ -194,22 +208,6 @@ class Rules:
         for end, price in far:
             if self.meaning(end) != "blocked" and self.stands(end):
                 yield Step(None, end, price)
-
-    def _cornered(self, cell: Cell, step: Step, ways: set[int | None]) -> bool:
-        """Whether foes beside a diagonal step close it."""
-        rule, way = self.moves.corners, step.way
-        diagonal = self.square and way is not None and len(self.grid.directions[way]) == 2
-        if not (self.moves.foe_corners and diagonal and way is not None) or rule == "free":
-            return False
-        foes = [unit for unit in self.others if unit.side != self.unit.side]
-        taken = {each for foe in foes for each in self.board.covered(foe)}
-        held, free = 0, 0
-        for beside in ((way - 1) % 8, (way + 1) % 8):
-            side = self.grid.step(cell, self.grid.directions[beside])
-            foe = side is not None and not taken.isdisjoint(self.covered(side))
-            held += foe
-            free += not foe and beside in ways
-        return held > 0 if rule == "both" else held > 0 and free == 0
 
     def _leaps(self, cell: Cell) -> Iterator[Cell]:
         """Where a leap leads: along each straight line, until something bars it."""
