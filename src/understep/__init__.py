@@ -63,7 +63,8 @@ if TYPE_CHECKING:
     from understep.actions.attacks import Aim, Attacks, attacks
     from understep.actions.intent import Intent, intent
     from understep.actions.patrol import follow, next_leg, patrol
-    from understep.actions.plan import Plan, Reservations
+    from understep.actions.plan import Plan
+    from understep.actions.reservations import Reservations
     from understep.actions.push import Push, push
     from understep.actions.stands import Stand, Stands, stands
     from understep.actions.threats import Threats, threats
@@ -117,7 +118,8 @@ _LATER = {
         "actions.attacks": "Aim Attacks attacks",
         "actions.intent": "Intent intent",
         "actions.patrol": "follow next_leg patrol",
-        "actions.plan": "Plan Reservations",
+        "actions.plan": "Plan",
+        "actions.reservations": "Reservations",
         "actions.push": "Push push",
         "actions.stands": "Stand Stands stands",
         "actions.threats": "Threats threats",

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from understep.actions.approach import approach
-from understep.actions.plan import Plan, Reservations, along, stay
+from understep.actions.plan import Plan, along, stay
+from understep.actions.reservations import Reservations
 from understep.boards.board import Board
 from understep.errors import InputError, expect
 from understep.grids.cell import Cell

@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterable, Sequence
 import numpy as np
 
 from understep.actions.attacks import Attacks, attacks
-from understep.actions.plan import Plan, Reservations, along, reserve, stay
+from understep.actions.plan import Plan, along, reserve, stay
+from understep.actions.reservations import Reservations
 from understep.actions.stands import ORDER, Merit, Stand, check_order, stands
 from understep.actions.threats import Threats, check_against
 from understep.actions.threats import threats as find_threats
@@ -119,8 +120,8 @@ def approach(
                 for stand in stands(
                     board, unit, target.name, order=order, threats=threats, known_to=False
                 ):
-                    plan = _strike(found, target, stand)
-                    if not reserve(board, plan, reserved):
+                    plan = reserve(board, _strike(found, target, stand), reserved)
+                    if plan is not None:
                         return plan
         way = _nearer(board, found, group, reserved)
         if way is not None:
@@ -240,7 +241,8 @@ def withdraw(
         if end == who.at:
             break
         why = f"{told}, {exposure[place]} at {tuple(end)}"
-        plan = Plan(who, "withdraw", found.route(end), end, None, None, (why,))
-        if not reserve(board, plan, reserved):
+        wanted = Plan(who, "withdraw", found.route(end), end, None, None, (why,))
+        plan = reserve(board, wanted, reserved)
+        if plan is not None:
             return plan
     return stay(board, who, "withdraw", reserved, None, told, "no other cell is better")

@@ -1,18 +1,20 @@
-"""Plan: what a behavior makes of a unit's turn; and reservations, so that plans do not collide."""
+"""Plan: what a behavior makes of a unit's turn."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from typing import Any
 
+from understep.actions.reservations import Reservations
 from understep.actions.stands import Stand
 from understep.boards.board import Board
 from understep.boards.unit import Unit
 from understep.errors import expect
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import cannot_stop, home, movement_of
+from understep.moves.answer import cannot_stop, home
 from understep.moves.ask import route
+from understep.moves.field import field
 from understep.moves.route import Route
 from understep.overlay import Mark, Overlay
 
@@ -89,69 +91,18 @@ class Plan:
         }
 
 
-class Reservations:
-    """The ways and ends of plans that are to be carried out at the same time.
-
-    Hand the same one to several behaviors: each then keeps clear of the plans before it, at every
-    step. No two units end on the same cell, are on the same cell after the same number of steps, or
-    change places with each other.
-
-    Examples
-    --------
-    >>> import understep as us
-    >>> board = us.Board(us.SquareGrid(5, 1), {"turf": 1})
-    >>> for name, col in (("scout", 0), ("pikes", 1)):
-    ...     unit = board.add(us.Unit(name, "wardens", us.Movement(points=4)), at=(col, 0))
-    >>> reserved = us.Reservations()
-    >>> first = us.patrol(board, "scout", [(4, 0)], reserved=reserved)
-    >>> second = us.patrol(board, "pikes", [(4, 0)], reserved=reserved)
-    >>> tuple(first.end), tuple(second.end)
-    ((4, 0), (3, 0))
-    """
-
-    def __init__(self) -> None:
-        self._ways: dict[str, list[tuple[Cell, ...]]] = {}
-
-    def __len__(self) -> int:
-        return len(self._ways)
-
-    def clash(self, board: Board, unit: Unit, cells: Iterable[Cell]) -> str:
-        """With whom a way would collide, as a sentence without a full stop; empty: with nobody."""
-        way = [board.covered(unit, cell) for cell in cells]
-        ends = set(way[-1])
-        passes = movement_of(unit).may_pass(own=True)
-        for name, other in self._ways.items():
-            if name == unit.name:
-                continue
-            if not ends.isdisjoint(other[-1]):
-                return f"{name!r} is to end on {tuple(way[-1][0])}"
-            for tick in range(1, max(len(way), len(other))):
-                mine, theirs = way[min(tick, len(way) - 1)], other[min(tick, len(other) - 1)]
-                both = set(mine) & set(theirs)
-                arrived = tick >= len(other) or tick >= len(way)
-                if both and not (arrived and passes):
-                    return f"{name!r} is on {tuple(min(both))} at step {tick}"
-                before = way[min(tick, len(way)) - 1], other[min(tick, len(other)) - 1]
-                if not arrived and set(mine) & set(before[1]) and set(theirs) & set(before[0]):
-                    return f"{name!r} comes the other way at step {tick}"
-        return ""
-
-    def keep(self, board: Board, plan: Plan) -> None:
-        """Reserve what a plan takes."""
-        self._ways[plan.unit.name] = [board.covered(plan.unit, cell) for cell in plan.cells]
-
-    def free(self, name: str) -> None:
-        """Give up what is reserved for a unit."""
-        self._ways.pop(name, None)
-
-
-def reserve(board: Board, plan: Plan, reserved: Reservations | None) -> str:
-    """With whom a plan would collide; where with nobody, it is reserved, and the text empty."""
+def reserve(board: Board, plan: Plan, reserved: Reservations | None) -> Plan | None:
+    """A plan that keeps clear of others, reserved: as it is, or by another way; None: there is none."""
     _check(reserved)
-    clash = "" if reserved is None else reserved.clash(board, plan.unit, plan.cells)
-    if reserved is not None and not clash:
-        reserved.keep(board, plan)
-    return clash
+    if reserved is None:
+        return plan
+    if reserved.clash(board, plan.unit, plan.cells):
+        way = reserved.way(board, plan.unit, plan.end)
+        if way is None:
+            return None
+        plan = replace(plan, route=way)
+    reserved.keep(board, plan.unit, plan.cells)
+    return plan
 
 
 def ends_of(board: Board, unit: Unit, found: Route) -> Iterator[Cell]:
@@ -174,19 +125,36 @@ def along(
     *reasons: str,
 ) -> Plan:
     """The plan to go along a route, as far as this turn and reservations allow."""
-    told = list(reasons)
-    for end in ends_of(board, unit, found):
-        shorter = found
-        if end != found.goal and end not in found.stops:
-            shorter = route(board, unit.name, end, known_to=False)
-        plan = Plan(unit, behavior, shorter, end, None, target, tuple(told))
-        clash = reserve(board, plan, reserved)
-        if not clash:
-            return plan
-        told = [*reasons, clash]
-    if len(told) == len(reasons):
-        told.append("no step of the way can be taken this turn")
-    return stay(board, unit, behavior, reserved, target, *told)
+    end = next(ends_of(board, unit, found), None)
+    if end is None:
+        none = "no step of the way can be taken this turn"
+        return stay(board, unit, behavior, reserved, target, *reasons, none)
+    if end != found.goal and end not in found.stops:
+        found = route(board, unit.name, end, known_to=False)
+    wanted = Plan(unit, behavior, found, end, None, target, reasons)
+    plan = reserve(board, wanted, reserved)
+    if plan is not None or reserved is None:
+        return plan or wanted
+    told = *reasons, reserved.clash(board, unit, wanted.cells)
+    near = _nearest_free(board, unit, found.goal, reserved)
+    if near is None:
+        return stay(board, unit, behavior, reserved, target, *told)
+    reserved.keep(board, unit, near.cells)
+    return Plan(unit, behavior, near, near.goal, None, target, told)
+
+
+def _nearest_free(board: Board, unit: Unit, goal: Cell, reserved: Reservations) -> Route | None:
+    """The way to the cell nearest to a goal that leaves others alone; None: no cell is nearer."""
+    costs = field(board, unit.name, [goal], known_to=False)
+    stays = costs.get(home(unit))
+    ranked = [
+        (cost, place, end)
+        for place, end in enumerate(reserved.ends(board, unit))
+        if (cost := costs.get(end)) is not None
+        and (stays is None or cost < stays)
+        and cannot_stop(board, unit, end) is None
+    ]
+    return reserved.way(board, unit, min(ranked)[2]) if ranked else None
 
 
 def stay(
@@ -202,7 +170,7 @@ def stay(
     _check(reserved)
     plan = Plan(unit, behavior, None, home(unit), stand, target, reasons)
     if reserved is not None:
-        reserved.keep(board, plan)
+        reserved.keep(board, unit, plan.cells)
     return plan
 
 

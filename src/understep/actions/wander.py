@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from understep.actions.attacks import attacks
-from understep.actions.plan import Plan, Reservations, reserve, stay
+from understep.actions.plan import Plan, reserve, stay
+from understep.actions.reservations import Reservations
 from understep.actions.stands import stands
 from understep.boards.board import Board
 from understep.errors import InputError
@@ -65,8 +66,9 @@ def wander(
     who, cells = found.unit, found.cells
     for place in rng.permutation(np.arange(1, len(cells))).tolist():
         way = found.route(cells[place])
-        plan = Plan(who, "wander", way, cells[place], None, None, (_one_of(len(cells) - 1),))
-        if not reserve(board, plan, reserved):
+        wanted = Plan(who, "wander", way, cells[place], None, None, (_one_of(len(cells) - 1),))
+        plan = reserve(board, wanted, reserved)
+        if plan is not None:
             return plan
     why = "it can reach no other cell" if len(cells) == 1 else "all that it can reach is reserved"
     return stay(board, who, "wander", reserved, None, why)

@@ -62,6 +62,25 @@ def step(
         asked.give_back()
 
 
+def steps_from(
+    board: Board, unit: Unit, start: Cell, dear: bool
+) -> list[tuple[Cell, bool, Fraction]]:
+    """Where the steps that a unit can take in this turn lead, as `step` says of each.
+
+    The cell, whether the next diagonal step is dear, and the points left.
+    """
+    asked = _Asked(board, unit, None, 0, 1, 0, start, PLAIN, alone=True, dear=dear)
+    try:
+        found = []
+        for end in sorted({end for end, _ in asked.table.steps(asked.home)}):
+            taken = asked.step(end)
+            if taken is not None:
+                found.append((board.grid.cell_of(end), taken[1], taken[0]))
+        return found
+    finally:
+        asked.give_back()
+
+
 class _Asked:
     """A question that a workspace is set up for."""
 
