@@ -272,8 +272,13 @@ def test_why_an_attack_is_none():
     old = us.attacks(board, "archer")
     board.put("far", at=(6, 0))
     assert (old.targets, old.stale, old.affected((2, 3), (6, 1))) == (("far",), True, ("far",))
+    shown = old.overlay()
+    assert old.get("far").stand  # it stays what it was: units are not in the way of sight
+    board.paint("reeds", (6, 3))
+    assert dict(old.overlay()) == dict(shown)
     with pytest.raises(us.StaleError, match="ask for them anew"):
         old.get("far")
+    board.undo()
     board.undo()
     assert old.get("far")
     assert us.attacks(board, "archer").plain()["targets"]["far"]["aim"] == [6, 1]

@@ -39,10 +39,15 @@ def test_every_system_goes_round(top, shifted, cells):
     # doubled: neighbors in a line differ by 2, across lines by 1 and 1
     col, row = us.convert(cells[0], "offset", "doubled", **how).tolist()
     assert (col + row) % 2 == (0 if shifted == "odd" else 1)
-    big = [(-(2**58), 2**58), (2**58, -(2**58 - 1))]
-    assert us.convert(
-        us.convert(big, "offset", "axial", **how), "axial", "offset", **how
-    ).tolist() == [list(cell) for cell in big]
+    big = [(-(2**40), 2**40), (2**40, -(2**40 - 1))]
+    for system in ("axial", "cube", "doubled"):  # what is given can be given back
+        for cell in (big, big[0]):
+            there = us.convert(cell, "offset", system, **how)
+            again = us.convert(there, system, "offset", **how)
+            assert again.tolist() == np.array(cell).tolist()
+            for beyond in (there + 1, there * 2):
+                with pytest.raises(us.CellError):
+                    us.convert(beyond * 4, system, "offset", **how)
 
 
 @given(cube=st.tuples(numbers, numbers), off=st.tuples(*[st.floats(-1, 1)] * 2))
@@ -76,7 +81,8 @@ def test_round_cube_finds_the_nearest(cube, off):
         (lambda: us.convert((1.0, 0), "offset", "cube"), "whole numbers, not float64"),
         (lambda: us.convert("ab", "offset", "cube"), "not text"),
         (lambda: us.convert((1, 2, 3), "offset", "cube"), "last axis must have length 2"),
-        (lambda: us.convert((2**60 + 1, 0), "offset", "cube"), r"from -2\*\*60 to 2\*\*60"),
+        (lambda: us.convert((2**40 + 1, 0), "offset", "cube"), r"from -2\*\*40 to 2\*\*40"),
+        (lambda: us.convert((2**41 + 2, 0), "doubled", "offset"), r"at most 2\*\*40 columns"),
         (lambda: us.convert((2**99, 0), "offset", "cube"), "too large"),
         (lambda: us.convert((True, False), "offset", "cube"), "not bool"),
         (lambda: us.convert((1, 0), "offset", "cube", top="flatt"), "did you mean 'flat'"),

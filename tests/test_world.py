@@ -172,9 +172,11 @@ def test_bearings_and_sides_are_those_on_the_screen(grid):
         angle = np.degrees(np.arctan2(gap.real, -gap.imag * down)) % 360
         apart = abs(grid.bearing(way) - angle) % 360
         assert min(apart, 360 - apart) < 1e-6
+    for there in grid.cells:
+        gap = complex(*middle(grid, there)) - start
+        straight = abs(gap.real) < 1e-9 * abs(gap) or there == home
         for before in ("left", "right"):
-            side = grid.side_facing(way, before)
-            straight = abs(gap.real) < 1e-9 * abs(gap)
+            side = grid.side_facing(home, there, before=before)
             assert side == (before if straight else "right" if gap.real > 0 else "left")
 
 

@@ -48,9 +48,10 @@ def notice(
 ) -> Alert:
     """What a unit is after at a new tick: call it once for each.
 
-    A foe that it sees itself is noticed, the nearest one, but it keeps after the one it is after
-    already. One that is out of sight is followed for some ticks more, and given up when they are
-    over, or where it was last seen.
+    The nearest foe that it sees itself is noticed. It keeps after the one it is after already while
+    it sees that one; when it does not, it turns to the nearest other foe in sight. While it sees
+    none, it follows where its foe was last seen for some ticks more, and gives up when they are over
+    or it is there.
 
     Parameters
     ----------

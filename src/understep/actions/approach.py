@@ -9,7 +9,7 @@ import numpy as np
 from understep.actions.attacks import Attacks, attacks
 from understep.actions.plan import Plan, along, reserve, stay
 from understep.actions.reservations import Reservations
-from understep.actions.stands import ORDER, Merit, Stand, check_order, stands
+from understep.actions.stands import ORDER, Merit, Stand, check_order, dangers_for, stands
 from understep.actions.threats import Threats, check_against
 from understep.actions.threats import threats as find_threats
 from understep.boards.board import Board
@@ -107,8 +107,7 @@ def approach(
     wanted = [each for each in wanted if found.attack.meets(own=each.side == who.side)]
     if not wanted:
         return stay(board, who, "approach", reserved, None, "there is nobody to attack")
-    if threats is None and not {"exposure", "retreat"} & set(order):
-        threats = Threats(board, who.side, {})  # nobody asks
+    threats = dangers_for(board, who.side, threats, order)
     worth = score or (lambda _: 0)
     weak = weakness or (lambda _: 0)
     for value in sorted({worth(each) for each in wanted}, reverse=True):

@@ -99,7 +99,7 @@ class Attacks:
     @property
     def stale(self) -> bool:
         """Whether the board has changed since, in a way that may alter the answer."""
-        return self._board.state != self._state
+        return self._board.altered_since(self._state, None)
 
     def _unit(self, name: str) -> Unit:
         """A unit as it was when asked."""
@@ -240,8 +240,7 @@ class Attacks:
             and self.attack.meets(own=each.side == self.unit.side)
             and not hits.isdisjoint(board.covered(each))
         ]
-        itself = self.attack.meets(own=True)
-        if itself and not hits.isdisjoint(board.covered(self.unit, stand)):
+        if self._meant(self.unit) and not hits.isdisjoint(board.covered(self.unit, stand)):
             found.append(self.unit.name)
         return tuple(found)
 
@@ -380,7 +379,9 @@ def attacks(
     board = known(board, unit, known_to)
     who = board.unit(unit)
     expect("moving", moving, bool, "must be True or False")
-    return attacks_of(board, who, attack, reach(board, unit, known_to=False) if moving else None)
+    found = attacks_of(board, who, attack, reach(board, unit, known_to=False) if moving else None)
+    _ = found.targets  # so that they can be drawn when the board has changed
+    return found
 
 
 def attacks_of(board: Board, unit: Unit, attack: Attack | None, reach: Reach | None) -> Attacks:

@@ -44,7 +44,7 @@ class Band:
 
     def _armed(self) -> Any:
         """The kernel, with this attack; another may have been there in between."""
-        if self._board.state != self._state:
+        if self._board.altered_since(self._state):
             rule = "the board has changed since these attacks were worked out; ask for them anew"
             raise StaleError(rule)
         sight, attack = self._lines.ready(), self._attack

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from understep.boards.pattern import Pattern
@@ -37,8 +39,34 @@ class Hits:
         (x, y), (a, b) = (grid.plane(np.array(cell)).tolist() for cell in (stand, aim))
         vector = (a - x, b - y)
         if vector not in self._ways:
-            self._ways[vector] = grid.way(grid.facing(stand, aim) or 0)
+            self._ways[vector] = self._nearest(*vector)
         return self._ways[vector]
+
+    def _nearest(self, x: int, y: int) -> int:
+        """The number of the direction nearest to a vector of the plane.
+
+        Cells given one by one turn by quarters on squares. Of two equally near, the one nearer to a
+        row counts, so that mirror images hit mirror images; then the first.
+        """
+        grid = self._grid
+        ways = list(enumerate(grid.vectors.tolist()))
+        skew = 1 if grid.kind == "hex" else 0  # the axes of hexes are 60 degrees apart
+        if grid.kind == "square":
+            if self._pattern.shape == "cells":
+                ways = [way for way in ways if 0 in way[1]]
+            steep = [abs(q) for _, (_, q) in ways]
+        elif grid.directions[0] == "N":
+            steep = [abs(p + 2 * q) for _, (p, q) in ways]
+        else:
+            steep = [abs(q) for _, (_, q) in ways]
+
+        def rank(place: int) -> tuple[float, int]:
+            _, (p, q) = ways[place]
+            along = 2 * (p * x + q * y) + skew * (p * y + q * x)
+            long = p * p + q * q + skew * p * q
+            return -math.copysign(along * along / long, along), steep[place]
+
+        return ways[min(range(len(ways)), key=rank)][0]
 
     def _turn(self, stand: Cell, way: int) -> Cells:
         """The cells of a pattern that starts at a stand, in a direction."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from understep.actions.plan import Plan, along, stay
+from understep.actions.plan import Plan, along, rest_of, stay
 from understep.actions.reservations import Reservations
 from understep.boards.board import Board
 from understep.errors import InputError, expect
@@ -183,7 +183,8 @@ def follow(
         and who.at in list(kept.cells)[:-1]
         and gap(board, who, other, kept.goal) <= near
     ):
-        return along(board, who, "follow", kept, reserved, target, told, "the same way as before")
+        rest = rest_of(kept, who)
+        return along(board, who, "follow", rest, reserved, target, told, "the same way as before")
     found = route(board, unit, goal, known_to=False)
     if not found:
         found = route(board, unit, home(other), accept="nearest", known_to=False)

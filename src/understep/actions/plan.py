@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from typing import Any
 
 from understep.actions.reservations import Reservations
 from understep.actions.stands import Stand
 from understep.boards.board import Board
+from understep.boards.cost import plain
 from understep.boards.unit import Unit
 from understep.errors import expect
 from understep.grids.cell import Cell, Cells
@@ -103,6 +105,22 @@ def reserve(board: Board, plan: Plan, reserved: Reservations | None) -> Plan | N
         plan = replace(plan, route=way)
     reserved.keep(board, plan.unit, plan.cells)
     return plan
+
+
+def rest_of(found: Route, unit: Unit) -> Route:
+    """What is left of a route from where a unit stands on it, its turns counted from the first."""
+    place = list(found.cells).index(home(unit))
+    if place == 0:
+        return found
+    steps = found.steps[place:]
+    waits = steps[0].turn > found.steps[place - 1].turn
+    before = found.steps[place - 1].turn - (0 if waits else 1)
+    rest = tuple(step._replace(turn=max(step.turn - before, 1)) for step in steps)
+    cost = plain(sum((Fraction(step.cost) for step in rest), Fraction(0)))
+    return replace(
+        found, unit=unit, cells=found.cells[place:], cost=cost, turns=rest[-1].turn,
+        _steps=lambda: rest,
+    )  # fmt: skip
 
 
 def ends_of(board: Board, unit: Unit, found: Route) -> Iterator[Cell]:

@@ -37,7 +37,7 @@ class Stand(NamedTuple):
     cost
         The points to get there.
     exposure
-        How many foes can attack it there in their next turn.
+        How many foes can attack it there in their next turn; None: it was not asked for.
     cover
         The cover of the ground there, in levels; of several cells the least.
     retreat
@@ -48,7 +48,7 @@ class Stand(NamedTuple):
     cell: Cell
     aim: Cell
     cost: Cost
-    exposure: int
+    exposure: int | None
     cover: float
     retreat: Cost | None
 
@@ -121,7 +121,8 @@ def stands(
     attack
         How it attacks; by default as the unit does.
     threats
-        What threatens its side, if that is known already.
+        What threatens its side, if that is known already; else it is found where ``order`` asks
+        for exposure or retreat.
     known_to
         As for `attacks`.
 
@@ -159,7 +160,7 @@ def stands(
     aim = found.get(target)
     if isinstance(aim, Refusal):
         return Stands((), who, aim.why)
-    dangers = find_threats(board, who.side, known_to=False) if threats is None else threats
+    dangers = dangers_for(board, who.side, threats, order)
     rows = [
         _stand(board, found, cell, aimed, dangers, "retreat" in order)
         for cell, aimed in found.ways(target).items()
@@ -175,6 +176,15 @@ def check_order(order: Sequence[Merit]) -> None:
         choice(merit, Merit, "order")
 
 
+def dangers_for(
+    board: Board, side: str, threats: Threats | None, order: Sequence[Merit]
+) -> Threats | None:
+    """What threatens a side, as it is known, or found if an order of merits asks for it."""
+    if threats is None and {"exposure", "retreat"} & set(order):
+        return find_threats(board, side, known_to=False)
+    return threats
+
+
 def _merits(stand: Stand, order: Sequence[Merit]) -> tuple[Any, ...]:
     """What is to be as little as can be."""
     retreat = (stand.retreat is None, stand.retreat)
@@ -185,17 +195,17 @@ def _merits(stand: Stand, order: Sequence[Merit]) -> tuple[Any, ...]:
 
 
 def _stand(
-    board: Board, found: Attacks, cell: Cell, aimed: Cell, dangers: Threats, retreating: bool
+    board: Board, found: Attacks, cell: Cell, aimed: Cell, dangers: Threats | None, retreating: bool
 ) -> Stand:
     unit, grid = found.unit, board.grid
     covered = [each for each in board.covered(unit, cell) if each in grid]
-    exposure = dangers[cell]
-    if len(covered) > 1:
+    exposure = None if dangers is None else dangers[cell]
+    if dangers is not None and len(covered) > 1:
         exposure = len({name for each in covered for name in dangers.by(each)})
     cover = min(board.terrains[board.terrain(each)].cover for each in covered)
     cost = found.reach[cell].cost if found.reach is not None else 0
     retreat: Cost | None = None
-    if retreating:
+    if retreating and dangers is not None:
         retreat = _retreat(board, unit, cell, dangers) if exposure else 0
     return Stand(cell, aimed, cost, exposure, float(cover), retreat)
 

@@ -109,7 +109,7 @@ class Threats:
     @property
     def stale(self) -> bool:
         """Whether the board has changed since, in a way that may alter the answer."""
-        return self._board.state != self._state
+        return self._board.altered_since(self._state, None)
 
     def overlay(self) -> Overlay:
         """The threats as plain data: role "threat", number: how many foes, text: their names."""

@@ -168,7 +168,7 @@ class Walk(Iterator[Stride]):
         with board.batch():
             board.put(unit.name, there)
             board.set_left(unit.name, left)
-            if unit.facing is not None and way is not None:
+            if way is not None:
                 board.turn_to(unit.name, way)
         seen = None
         if unit.side in board.fogged:
@@ -194,6 +194,11 @@ class Walk(Iterator[Stride]):
             self._end("ambush" if hidden else "blocked", "" if stop is None else stop.why, names)
             return
         able = step(board, moving.changed(left=Fraction(ENDLESS)), here, there, dear)
+        place = self._cells.index(here, self._place)
+        begun = self._plan[place - 1].turn if place else 1
+        if able is not None and self._plan[place].turn > begun and moving.left is not None:
+            self._end("turn", f"the way on from {tuple(here)} is for the next turn")
+            return
         if able is not None:
             cost, left = plain(ENDLESS - able[0]), plain(points_left(moving))
             self._end(
@@ -226,8 +231,8 @@ def walk(board: Board, unit: str, route: Route) -> Walk:
     """Let a unit walk along a route, for as much of it as this turn allows.
 
     Every step is checked against the board as it is, by the same rule as routes, whatever the route
-    knew; the unit is moved, its points are spent, and its side sees what there is to see from each
-    cell where it may stop. Where it may only pass, it goes on at once, and not at all if the way on
+    knew; the unit is moved, faces where it goes, its points are spent, and its side sees what there
+    is to see from each cell where it may stop. Where it may only pass, it goes on at once, and not at all if the way on
     is barred. Nothing happens before the first step is asked for.
 
     Parameters

@@ -12,7 +12,8 @@ from understep.errors import InputError, expect
 from understep.grids.cell import CellLike, Cells
 
 MOST_BARS = 64
-NOBODY: NDArray[np.bool_] = np.zeros(0, dtype=bool)
+MOST_BLOCKS = 255
+NOBODY: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
 
 
 class Blocks(Links):
@@ -24,13 +25,15 @@ class Blocks(Links):
     def block(self, cells: Where, to: str | None = None) -> None:
         """Close cells to everybody, or to one side, whatever their terrain.
 
-        The terrain stays as it is beneath; `clear` brings it back.
+        The terrain stays as it is beneath. A cell can be blocked several times, by obstacles that
+        overlap: it is open again when each of them is cleared. What is blocked can be seen over,
+        as far as its terrain, edges and levels allow.
 
         Parameters
         ----------
         cells
             The cells, as for `paint`: of a shape, ``us.cover(board.grid, shape)``; of a rectangle,
-            ``board.grid.rectangle(a, b)``.
+            ``board.grid.rectangle(a, b)``. Each counts once a call.
         to
             The side they are closed to; None: everybody.
 
@@ -41,21 +44,36 @@ class Blocks(Links):
         OccupiedError
             A unit that could not stand there any more stands on one of the cells.
         InputError
-            A side that is no text.
+            A side that is no text, or a cell that is blocked 255 times already.
 
         Examples
         --------
         >>> import understep as us
         >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
         >>> board.block(board.grid.rectangle((1, 0), (2, 2)))
-        >>> board.clear((1, 1))
-        >>> len(board.blocks()), board.blocked((1, 1)), board.blocked((2, 1))
-        (5, False, True)
+        >>> board.block(board.grid.rectangle((2, 0), (3, 0)))
+        >>> board.clear(board.grid.rectangle((1, 0), (2, 2)))
+        >>> list(map(tuple, board.blocks())), board.blocked((2, 0)), board.blocked((2, 1))
+        ([(2, 0), (3, 0)], True, False)
         """
-        self._bar(cells, to, True)
+        numbers, layer = np.unique(self.numbers(cells)), self._layer_of(to)
+        counts = layer.array[numbers]
+        if (counts == MOST_BLOCKS).any():
+            cell = self.grid.cell_of(int(numbers[counts == MOST_BLOCKS][0]))
+            raise InputError("cells", f"a cell can be blocked {MOST_BLOCKS} times", tuple(cell))
+        self._change(layer, numbers, counts + np.uint8(1), numbers)
 
     def clear(self, cells: Where | None = None, to: str | None = None) -> None:
-        """Open cells that `block` has closed to everybody, or to one side; by default all of them.
+        """Take obstacles away that `block` has set.
+
+        Parameters
+        ----------
+        cells
+            The cells, from each of which one block is taken away, if there is any; by default all
+            blocks of all cells are.
+        to
+            The side whose blocks they are; None: those for everybody, and without ``cells`` those
+            for each side, too.
 
         Raises
         ------
@@ -64,17 +82,25 @@ class Blocks(Links):
         InputError
             A side that is no text.
         """
-        self._bar(self.grid.cells if cells is None else cells, to, False)
+        if cells is None:
+            sides = list(self._bars) if to is None else [to]
+            for layer in map(self._layer_of, sides):
+                numbers = np.flatnonzero(layer.array)
+                self._change(layer, numbers, np.uint8(0), numbers)
+            return
+        numbers, layer = np.unique(self.numbers(cells)), self._layer_of(to)
+        numbers = numbers[layer.array[numbers] > 0]
+        self._change(layer, numbers, layer.array[numbers] - np.uint8(1), numbers)
 
-    def _bar(self, cells: Where, to: str | None, closed: bool) -> None:
-        numbers = self.numbers(cells)
+    def _layer_of(self, to: str | None) -> Layer:
+        """How often each cell is closed to a side, or to everybody."""
         if to is not None and (not isinstance(to, str) or not to.strip()):
             raise InputError("to", "must be the name of a side, or None", to)
         if to not in self._bars:
             if len(self._bars) >= MOST_BARS:
                 raise InputError("to", f"at most {MOST_BARS} sides can have cells closed", to)
-            self._bars[to] = Layer(np.zeros(self.grid.cols * self.grid.rows, dtype=bool))
-        self._change(self._bars[to], numbers, closed, numbers)
+            self._bars[to] = Layer(np.zeros(self.grid.cols * self.grid.rows, dtype=np.uint8))
+        return self._bars[to]
 
     def blocked(self, cell: CellLike, to: str | None = None) -> bool:
         """Whether `block` has closed a cell to everybody, or to a side that is given.
@@ -98,15 +124,24 @@ class Blocks(Links):
 
     def blocks(self, to: str | None = None) -> Cells:
         """The cells closed to everybody, or those closed to one side, row by row."""
-        return Cells(self.grid.cells_of(np.flatnonzero(self.bars(to))))
+        return self._blocked_times(to, 1)
+
+    def block_layers(self, to: str | None = None) -> list[Cells]:
+        """The same, then the cells that are closed at least twice, and so on: `block` makes each."""
+        most = int(self.bars(to).max(initial=0))
+        return [self._blocked_times(to, times) for times in range(1, most + 1)]
+
+    def _blocked_times(self, to: str | None, times: int) -> Cells:
+        """The cells that are closed at least so many times."""
+        return Cells(self.grid.cells_of(np.flatnonzero(self.bars(to) >= times)))
 
     @property
     def barred_sides(self) -> tuple[str, ...]:
         """The sides that have or had cells closed to them, in order of their names."""
         return tuple(sorted(side for side in self._bars if side is not None))
 
-    def bars(self, to: str | None) -> NDArray[np.bool_]:
-        """Whether each cell, by number, is closed to a side, or to everybody; for step tables.
+    def bars(self, to: str | None) -> NDArray[np.uint8]:
+        """How often each cell, by number, is closed to a side, or to everybody; for step tables.
 
         A view; empty where none ever was.
         """

@@ -251,6 +251,27 @@ class Board(Sides):
             numbers.update(map(int, change.store.where(change.keys, change.old, change.new)))
         return Cells(self.grid.cells_of(np.array(sorted(numbers), dtype=np.int64)))
 
+    def altered_since(self, state: int, units: Container[str] | None = ()) -> bool:
+        """Whether terrain, levels, edges, links, blocks or values may differ from an earlier state.
+
+        Or any of some units, given by name; None: any unit. True if that is not known.
+        """
+        if state == self.state:
+            return False
+        changes = self._journal.changes_since(state)
+        if changes is None:
+            return True
+        return any(
+            (units is None or change.keys in units)
+            if change.store is self._roster
+            else self._is_land(change.store)
+            for change in changes
+        )
+
+    def _is_land(self, store: Store) -> bool:
+        """Whether steps and sight depend on a store."""
+        return isinstance(store, LAID)
+
     def copy(self) -> Board:
         """A board with the same contents, which goes its own way from here.
 

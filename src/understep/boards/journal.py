@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections import deque
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from typing import Any, NamedTuple
 
 from understep.boards.store import Store
@@ -159,6 +160,11 @@ class Journal:
             self._done.append(entry._replace(after=self.state))
             self._undone.clear()
 
+    @property
+    def trying(self) -> bool:
+        """Whether a trial is under way."""
+        return len(self._open) > self._batches
+
     def past(self) -> Iterator[Change]:
         """All changes that are known, the last first."""
         for entry in itertools.chain(reversed(self._open), reversed(self._done)):
@@ -246,6 +252,16 @@ class Branch:
 
     def __init__(self, main: Journal, told: Callable[[Store, Any], None], state: int) -> None:
         self.main, self.told, self._version = main, told, Version(state)
+        self._following = False
+
+    @contextmanager
+    def following(self) -> Iterator[None]:
+        """Let the contents follow others meanwhile; otherwise they are written in trials alone."""
+        before, self._following = self._following, True
+        try:
+            yield
+        finally:
+            self._following = before
 
     @property
     def state(self) -> int:
@@ -254,6 +270,9 @@ class Branch:
 
     def write(self, store: Store, keys: Any, new: Any, tells: bool = True) -> None:
         """Set values, by way of the main journal; ``tells``: the contents are others then."""
+        if not (self._following or self.main.trying):
+            rule = "what a side knows can be edited inside a trial only, or on its copy"
+            raise JournalError(rule)
         with self.main.span(keeps=True):
             if tells:
                 self.main.write(self._version, None, next(STATES))

@@ -13,7 +13,7 @@ from understep.boards.journal import Branch, Change
 from understep.boards.links import LinkTable
 from understep.boards.roster import Listed, Roster
 from understep.boards.sides import Marked
-from understep.boards.store import ABSENT, Layer, Table
+from understep.boards.store import ABSENT, Layer, Store, Table
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, Cells, IntArray
 
@@ -23,7 +23,7 @@ Look: TypeAlias = Callable[[Board, Unit], IntArray]
 class Memory(Board):
     """A board as one side knows it.
 
-    Land that is seen is as it is; land seen before is as it was then; land never seen is closed.
+    Outside of trials it cannot be edited. Land that is seen is as it is; land seen before is as it was then; land never seen is closed.
     The side's own units stand on it, and those of others that are seen. All of it is written
     through the journal of the true board, and undone and rolled back with it, but has a state of
     its own, which stays the same while nothing changes that the side knows.
@@ -59,7 +59,7 @@ class Memory(Board):
                 name: Layer(np.full(cells, truth.properties[name], dtype=layer.array.dtype))
                 for name, layer in truth._values.items()
             }
-            found._bars = {None: Layer(truth.grid.exists.ravel().copy())}
+            found._bars = {None: Layer(truth.grid.exists.ravel().astype(np.uint8))}
             found._raised = False
         found._journal = Branch(truth._journal, found._told, truth.state)  # type: ignore[assignment]
         return found
@@ -76,13 +76,26 @@ class Memory(Board):
         twin.views, twin.last = self.views.share(), self.last.share()
         return twin
 
-    def blocks(self, to: str | None = None) -> Cells:
+    def _blocked_times(self, to: str | None, times: int) -> Cells:
         """The cells it knows to be closed; not those that it does not know."""
-        found = super().blocks(to)
+        found = super()._blocked_times(to, times)
         return Cells(found.array[self.known.array[self.grid.numbers(found.array)]])
 
+    @property
+    def known_by(self) -> str:
+        return self.side
+
+    def knows(self, cell: Cell) -> bool:
+        return bool(self.known.array[self.grid.number(cell)])
+
+    def known_of(self, numbers: IntArray) -> IntArray:
+        return numbers[self.known.array[numbers]]
+
+    def _is_land(self, store: Store) -> bool:
+        return super()._is_land(store) and store is not self.counts and store is not self.known
+
     def _closed_by(self, unit: Unit, cell: Cell) -> str:
-        if not self.known.array[self.grid.number(cell)]:
+        if not self.knows(cell):
             return f"{tuple(cell)} is unknown to the {self.side}"
         return super()._closed_by(unit, cell)
 
@@ -91,15 +104,22 @@ class Memory(Board):
 
         Cells and units that are seen stay as they are.
         """
-        self._learn(land, numbers[self.counts.array[numbers] == 0])
-        for name, unit in last.items():
-            if name not in self._roster.values:
-                self._journal.write(self.last, name, unit)
+        branch: Any = self._journal
+        with branch.following():
+            self._learn(land, numbers[self.counts.array[numbers] == 0])
+            for name, unit in last.items():
+                if name not in self._roster.values:
+                    branch.write(self.last, name, unit)
 
     # following the truth
 
     def follow(self, truth: Board, marked: Marked) -> None:
         """Take over what the side has come to see, or sees no more."""
+        branch: Any = self._journal
+        with branch.following():
+            self._follow_marked(truth, marked)
+
+    def _follow_marked(self, truth: Board, marked: Marked) -> None:
         cells = np.unique(np.concatenate(marked.cells)) if marked.cells else np.zeros(0, int)
         before = self.counts.array
         views = self._views_of(truth, marked.names, cells)
@@ -155,14 +175,14 @@ class Memory(Board):
         """Take over the land of cells that are seen, where it is not known as it is."""
         for side in truth._bars:
             if side not in self._bars:
-                self._bars[side] = Layer(np.zeros(len(self.known.array), dtype=bool))
+                self._bars[side] = Layer(np.zeros(len(self.known.array), dtype=np.uint8))
         pairs: list[tuple[Layer, Any]] = [
             (self._ground, truth._ground.array), (self._levels, truth._levels.array),
             *((self._values[name], layer.array) for name, layer in truth._values.items()),
             *((self._bars[side], truth._bars[side].array) for side in truth._bars),
         ]  # fmt: skip
         if None not in truth._bars and None in self._bars:
-            pairs.append((self._bars[None], np.broadcast_to(np.False_, len(self.known.array))))
+            pairs.append((self._bars[None], np.zeros(len(self.known.array), dtype=np.uint8)))
         for mine, array in pairs:
             self._copy(mine, array, numbers)
         self._raised = self._raised or bool(self._levels.array[numbers].any())

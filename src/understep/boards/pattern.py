@@ -17,7 +17,9 @@ class Pattern:
     """The cells that an attack affects; made by `disk`, `line`, `cone` or `of`.
 
     All but the disk start where the attacker stands, and turn with the direction of the grid that
-    comes nearest to where it aims; aimed at its own cell they affect nothing.
+    comes nearest to where it aims, those made by `of` with the nearest of their turns. Of two
+    equally near it is the one nearer to a row, then the first in the order of directions. Aimed at
+    its own cell they affect nothing.
 
     Examples
     --------

@@ -8,6 +8,7 @@ from typing import Any, Literal, TypeAlias
 import numpy as np
 
 from understep.boards.board import Board
+from understep.boards.memory import Memory
 from understep.boards.unit import Unit
 from understep.errors import InputError, OccupiedError, named
 from understep.grids.cell import Cell, CellLike, near_cell
@@ -29,8 +30,8 @@ def resize(
 ) -> Board:
     """A board of another size: grown where it is larger, cropped where it is smaller.
 
-    Every cell keeps its address, and what is there. Edges and links with an end that falls off are
-    left out.
+    Every cell keeps its address, and what is there; so does what sides know of it, and whose turn it
+    is. Edges and links with an end that falls off are left out.
 
     Parameters
     ----------
@@ -139,7 +140,7 @@ def reframe(board: Board, frame: Frame) -> Board:
     Returns
     -------
     Board
-        A new board, with no steps to undo; it does not follow the other. Without fog and turns.
+        A new board, with no steps to undo; it does not follow the other.
 
     Raises
     ------
@@ -170,8 +171,25 @@ def _moved(
     board: Board, grid: Grid, place: Callable[[Any], Any], fill: str | None, lost: Lost
 ) -> Board:
     """What is on a board, set up on another grid; ``place`` gives cells their new addresses."""
-    made = Board(grid, dict(board.terrains), fill, board.edge_kinds, board.properties)
+    made = _land(board, grid, place, fill)
     made.title, made.movements = board.title, dict(board.movements)
+    for side in board.sides:
+        made.enlist(side)
+    for unit in board.units():
+        _set_down(made, unit, _new_ends(grid, place, *board.covered(unit)), lost)
+    if board.turn is not None:
+        names = {unit.name for unit in made.units()}
+        used = tuple(each for each in board.turn.used if each[0] in names)
+        made.turn = board.turn._replace(used=used)
+    for side in board.fogged:
+        _remember(made, board.memory(side), place)
+    made.forget()
+    return made
+
+
+def _land(board: Board, grid: Grid, place: Callable[[Any], Any], fill: str | None) -> Board:
+    """All that lies on a board but units, on another grid."""
+    made = Board(grid, dict(board.terrains), fill, board.edge_kinds, board.properties)
     old = board.grid.cells.array
     new = place(old)
     kept = grid.holds(new)
@@ -184,23 +202,37 @@ def _moved(
     for name in board.properties:
         made.set_value(name, board.values(name)[at], new)
     for side in (None, *board.barred_sides):
-        closed = place(board.blocks(side).array)
-        made.block(closed[grid.holds(closed)], side)
-
-    def ends(*cells: Cell) -> list[Cell] | None:
-        moved = place(np.array(cells))
-        return [Cell(*cell) for cell in moved.tolist()] if grid.holds(moved).all() else None
-
+        for cells in board.block_layers(side):
+            closed = place(cells.array)
+            made.block(closed[grid.holds(closed)], side)
     for edge in board.edges():
-        if (pair := ends(edge.a, edge.b)) is not None:
+        if (pair := _new_ends(grid, place, edge.a, edge.b)) is not None:
             made.set_edge(pair[0], pair[1], edge.kind, edge.both, edge.is_open)
     for link in board.links():
-        if (pair := ends(link.a, link.b)) is not None:
+        if (pair := _new_ends(grid, place, link.a, link.b)) is not None:
             made.link(pair[0], pair[1], link.cost, link.both, link.kind)
-    for unit in board.units():
-        _set_down(made, unit, ends(*board.covered(unit)), lost)
-    made.forget()
     return made
+
+
+def _remember(made: Board, memory: Memory, place: Callable[[Any], Any]) -> None:
+    """Let a side know on a board what it knew on the one that it was made from."""
+    grid = made.grid
+    made.keep(Memory.of(made, memory.side, memory.look, False))
+    cells = memory.grid.cells_of(np.flatnonzero(memory.known.array))
+    known = place(cells[memory.grid.holds(cells)])
+    last = {}
+    for name, unit in memory.last.values.items():
+        moved = _new_ends(grid, place, *memory.covered(unit))
+        if moved is not None:
+            last[name] = unit.changed(at=moved[0])
+    numbers = np.sort(grid.numbers(known[grid.holds(known)]))
+    made.memory(memory.side).recall(_land(memory, grid, place, None), numbers, last)
+
+
+def _new_ends(grid: Grid, place: Callable[[Any], Any], *cells: Cell) -> list[Cell] | None:
+    """The new addresses of cells; None where one of them falls off."""
+    moved = place(np.array(cells))
+    return [Cell(*cell) for cell in moved.tolist()] if grid.holds(moved).all() else None
 
 
 def _set_down(made: Board, unit: Unit, cells: list[Cell] | None, lost: Lost) -> None:

@@ -8,7 +8,7 @@ from understep.boards.store import ABSENT, Table
 from understep.boards.turn import Turn
 from understep.boards.units import Units
 from understep.errors import NameUnknownError
-from understep.grids.cell import IntArray
+from understep.grids.cell import Cell, IntArray
 
 if TYPE_CHECKING:
     from understep.boards.knowledge import Knowledge
@@ -78,6 +78,23 @@ class Sides(Units):
         except (KeyError, TypeError):
             known = self._memories.values
             raise NameUnknownError("side", "side that keeps knowledge", side, known) from None
+
+    def _known_to(self, side: str, name: str) -> bool:
+        memory = self._memories.values.get(side)
+        return memory is None or name in memory.roster.values
+
+    @property
+    def known_by(self) -> str:
+        """The side whose picture of the board this is; empty for the board itself."""
+        return ""
+
+    def knows(self, cell: Cell) -> bool:
+        """Whether a cell was ever seen; each is, on the board itself."""
+        return True
+
+    def known_of(self, numbers: IntArray) -> IntArray:
+        """Those of some cells, by number, that were ever seen."""
+        return numbers
 
     @property
     def fogged(self) -> tuple[str, ...]:

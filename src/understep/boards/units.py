@@ -150,8 +150,6 @@ class Units(Blocks):
             raise InputError("unit", "its name is taken on this board", unit.name)
         if unit.facing is not None:
             self.grid.way(unit.facing, "unit.facing")
-        if unit.side not in self._sides.values and len(self._sides.values) >= MOST_SIDES:
-            raise InputError("unit", f"a board has at most {MOST_SIDES} sides", unit.side)
         return self._set_down(unit, at, next(self._serials))
 
     def put(self, name: str, at: CellLike) -> Unit:
@@ -177,7 +175,8 @@ class Units(Blocks):
         for each in cells:
             other = names.get(each)
             if other is not None and other != unit.name:
-                raise OccupiedError("at", f"unit {other!r} stands on {tuple(each)}", tuple(cell))
+                who = f"unit {other!r}" if self._known_to(unit.side, other) else "a hidden unit"
+                raise OccupiedError("at", f"{who} stands on {tuple(each)}", tuple(cell))
         why = self.hindrance(unit, cell)
         if why:
             raise InputError("at", why, tuple(cell))
@@ -186,9 +185,32 @@ class Units(Blocks):
             self._journal.write(self._roster, unit.name, Listed(serial, placed, cells))
             return placed
         with self._journal.span(keeps=True):
-            self._journal.write(self._sides, unit.side, len(self._sides.values) + 1)
+            self.enlist(unit.side)
             self._journal.write(self._roster, unit.name, Listed(serial, placed, cells))
         return placed
+
+    def _known_to(self, side: str, name: str) -> bool:
+        """Whether a unit may be named to a side: all are, unless it keeps knowledge."""
+        raise NotImplementedError
+
+    def enlist(self, side: str) -> None:
+        """Let a side take part, before it has a unit or without any.
+
+        Raises
+        ------
+        InputError
+            A side that is no text, or more sides than a board can have.
+        """
+        if not isinstance(side, str) or not side.strip():
+            raise InputError("side", "must be a text that is not empty", side)
+        if side not in self._sides.values:
+            self._journal.write(self._sides, side, self._next_side(side))
+
+    def _next_side(self, side: str) -> int:
+        """The code of a side that is new here."""
+        if len(self._sides.values) >= MOST_SIDES:
+            raise InputError("side", f"a board has at most {MOST_SIDES} sides", side)
+        return len(self._sides.values) + 1
 
     def turn_to(self, name: str, facing: str | int | None) -> Unit:
         """Let a unit look in a direction, or in none, and return it as it is then.

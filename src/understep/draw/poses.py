@@ -58,12 +58,12 @@ class Poses:
         line: Curve,
         jumps: Sequence[bool],
         how: Line,
-        pace: float | None,
-        speed: float | None,
-        turning: float | None,
+        paces: Sequence[float],
+        rates: tuple[float | None, float | None, float | None],
     ) -> None:
         self._line, self._jumps, self._how = line, list(jumps), how
-        self._rates = pace, speed, turning
+        self._paces, self._rates = list(paces), rates
+        _, speed, turning = rates
         self._board, self.cells = line.board, list(line.cells)
         self._points, self._levels, self._places = line.points, line.levels, line.places
         gaps = np.hypot(*np.diff(line.ground, axis=0).T)
@@ -72,12 +72,12 @@ class Poses:
         else:  # every half of a step takes as long
             halves = np.floor(self._places[:-1] + self._places[1:]).astype(np.int64)
             whole = np.bincount(halves, gaps, minlength=2 * len(self.cells))
-            spans = gaps / np.where(whole > 0, whole, 1)[halves] * ((pace or 0) / 2)
-            jumping = np.diff(self._places) > 0.75
-            spans = np.where(jumping, pace or 0, spans)
+            each = np.array([*self._paces, 0.0])[self._places[:-1].astype(np.int64)]
+            spans = gaps / np.where(whole > 0, whole, 1)[halves] * each / 2
+            spans = np.where(np.diff(self._places) > 0.75, each, spans)
         self._times = np.concatenate([[0.0], np.cumsum(spans)])
-        if pace is not None:  # to the last bit
-            self._times[-1] = pace * (len(self.cells) - 1)
+        if speed is None:  # to the last bit
+            self._times[-1] = math.fsum(self._paces)
         self.duration = float(self._times[-1])
         self._headings = self._turned(turning)
 
@@ -133,7 +133,7 @@ class Poses:
         """The same movement, but that it ends in the middle of the next cell that it enters."""
         end = self._next(time)
         line = cut(self._line, end, FINE)
-        return Poses(line, self._jumps[:end], self._how, *self._rates)
+        return Poses(line, self._jumps[:end], self._how, self._paces[:end], self._rates)
 
     def redirect(self, time: float, route: Route) -> Poses:
         """The same movement, but that from the next cell that it enters it follows another route.
@@ -147,6 +147,7 @@ class Poses:
         if not route or route.cells[0] != self.cells[end]:
             raise InputError("route", f"must start in {tuple(self.cells[end])}", route)
         line, jumps = _line(route, self._how, self._board)
+        paces = self._paces[:end] + _paces(route, jumps, self._rates[0])
         inside = float(np.interp(self._now(time), self._times, self._places)) > end - 0.5
         if inside or self._how == "taut":  # by way of its middle
             line, jumps = joined(cut(self._line, end, FINE), line), self._jumps[:end] + jumps
@@ -154,7 +155,7 @@ class Poses:
             jumps = self._jumps[:end] + jumps
             cells = self.cells[:end] + list(route.cells)
             line = laid(self._board, cells, jumps, FINE, self._how == "rounded")
-        return Poses(line, jumps, self._how, *self._rates)
+        return Poses(line, jumps, self._how, paces, self._rates)
 
     def _next(self, time: float) -> int:
         """The place of the next cell that is entered after a time."""
@@ -170,6 +171,19 @@ def _line(route: Route, how: Line, on: Board | None) -> tuple[Curve, list[bool]]
     gaps = np.diff(line.places)
     jumps[line.places[:-1][gaps > 0.75].astype(int)] = True
     return line, jumps.tolist()
+
+
+def _paces(route: Route, jumps: list[bool], pace: float | None) -> list[float]:
+    """Seconds for each step of a line: all of them together take as long as the route's steps.
+
+    A taut line can have fewer of them; its jumps are those of the route.
+    """
+    if pace is None or not jumps:
+        return [0.0] * len(jumps)
+    far = sum(jumps)
+    walked = len(route.cells) - 1 - far
+    share = walked / (len(jumps) - far) if far < len(jumps) else 1.0
+    return [pace if jump else pace * share for jump in jumps]
 
 
 def poses(
@@ -190,7 +204,8 @@ def poses(
     speed
         World units a second, along the ground; or else
     pace
-        seconds for every step, however long.
+        seconds for every step of the route, however long. A taut line takes as long as the route,
+        its cells equally long.
     turning
         Degrees a second that it can turn; by default it looks along its way at once.
     line
@@ -229,4 +244,5 @@ def poses(
         wrong = type(value) not in (int, float) or not 0 < (value or 0) < math.inf
         if value is not None and wrong:
             raise InputError(name, "must be a number above 0", value)
-    return Poses(*_line(route, line, on), line, pace, speed, turning)
+    drawn, jumps = _line(route, line, on)
+    return Poses(drawn, jumps, line, _paces(route, jumps, pace), (pace, speed, turning))

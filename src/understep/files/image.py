@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.terrain import TerrainLike
 from understep.errors import BoardFileError, InputError, MissingExtraError
-from understep.files.levels import MOST_FAULTS, read_table
+from understep.files.levels import MOST_FAULTS, BottomFirst, read_table
 from understep.files.schema import MOST_CELLS
 from understep.grids.grid import Grid
 
@@ -27,7 +27,7 @@ def read_image(
     *,
     grid: type[Grid],
     tolerance: int = 0,
-    bottom_first: bool = False,
+    bottom_first: BottomFirst = False,
     **kind: Any,
 ) -> Board:
     """Make a board of an image in which one pixel is a cell.

@@ -8,7 +8,7 @@ import os
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +20,7 @@ from understep.files.schema import MOST_BYTES, MOST_CELLS
 from understep.grids.grid import Grid
 
 MOST_FAULTS = 20
+BottomFirst: TypeAlias = bool | Literal["mirrored"]
 
 
 def read_text(
@@ -29,7 +30,7 @@ def read_text(
     *,
     grid: type[Grid],
     spaced: bool = False,
-    bottom_first: bool = False,
+    bottom_first: BottomFirst = False,
     **kind: Any,
 ) -> Board:
     """Make a board of rows of glyphs.
@@ -48,8 +49,10 @@ def read_text(
     spaced
         Whether glyphs are parted by blanks, so that rows may be set in.
     bottom_first
-        Whether the first row listed is the bottom row of the board. What ``kind`` says of shifted
-        rows then counts as listed.
+        Whether the first row listed is the bottom row of the board. ``shifted`` of pointy tops
+        counts rows as they are listed; that of flat tops says which columns lie half a cell further
+        down on the screen. ``"mirrored"``: it says which columns lie further up, as where y grows
+        upwards.
     kind
         What the grid takes besides size: ``diagonals``, or ``top`` and ``shifted``; ``first``,
         ``frame``.
@@ -96,7 +99,7 @@ def read_table(
     terrain: Mapping[str, TerrainLike],
     *,
     grid: type[Grid],
-    bottom_first: bool = False,
+    bottom_first: BottomFirst = False,
     **kind: Any,
 ) -> Board:
     """Make a board of a table of tile ids.
@@ -178,11 +181,13 @@ def _board(
     legend: Mapping[Any, str | None],
     terrain: Mapping[str, TerrainLike],
     grid: type[Grid],
-    bottom_first: bool,
+    bottom_first: BottomFirst,
     kind: dict[str, Any],
     source: str,
 ) -> Board:
     """A board of rows of signs, whatever they are."""
+    if type(bottom_first) is not bool and bottom_first != "mirrored":
+        raise InputError("bottom_first", "must be True, False or 'mirrored'", bottom_first)
     if not (isinstance(grid, type) and issubclass(grid, Grid)) or grid is Grid:
         raise InputError("grid", "must be SquareGrid or HexGrid", grid)
     table = _glyphs(terrain, legend)
@@ -206,7 +211,11 @@ def _board(
     make: Any = grid
     made = make(width, height, exists=codes > 0, **kind)
     if bottom_first:
-        made, codes = made.reversed(), codes[::-1]
+        codes = codes[::-1]
+        if bottom_first == "mirrored" or made.stagger != 2:
+            made = made.reversed()
+        else:
+            made = make(width, height, exists=codes > 0, **kind)
     board = Board(made, table)
     for code, name in enumerate(table, start=1):
         board.paint(name, codes == code)

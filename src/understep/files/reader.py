@@ -118,6 +118,8 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
     board.title = file.title
     board.movements = {name: made for name, made in movements.items() if made is not None}
     _read_land(board, file, codes, "", faults)
+    for number, side in enumerate(file.sides):
+        faults.build(f"sides.{number}", board.enlist, side)
     for name, unit in file.units.items():
         standing = read_unit(name, unit, movements, "", faults)
         if standing is not None:
@@ -210,7 +212,7 @@ def _read_movement(part: MovementPart, rules: Mapping[str, Any]) -> Movement:
     zones: Any = part.zones
     diagonal: Any = part.diagonal
     if diagonal != ALTERNATING:
-        diagonal = _number(diagonal, "diagonal") or 0
+        diagonal = _number(diagonal, "diagonal")
     if zones not in get_args(Zoning):
         zones = _number(zones, "zones")
     return Movement(

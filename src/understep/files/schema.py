@@ -128,7 +128,7 @@ class MovementPart(_Part):
 
     points: Number
     costs: dict[str, Number | None] | Number = Field(default_factory=dict)
-    diagonal: Number = 1  # or "alternating"
+    diagonal: Number | None = 1  # or "alternating"
     corners: Corners = "both"
     passes: Passes = "own"
     edges: dict[str, Number | None] = Field(default_factory=dict)  # or "open"
@@ -222,6 +222,7 @@ class FilePart(_Part):
     values: dict[str, list[ValuePart]] = Field(default_factory=dict)
     movements: dict[str, MovementPart] = Field(default_factory=dict)
     units: dict[str, UnitPart] = Field(default_factory=dict)
+    sides: list[str] = Field(default_factory=list)  # in order, where units do not say so
     turn: TurnPart | None = None
     knowledge: dict[str, KnowledgePart] = Field(default_factory=dict)
 

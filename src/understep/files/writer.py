@@ -85,6 +85,8 @@ def dump(board: Board) -> str:
             for name, default in board.properties.items()
         }
         parts["values"] = {name: _write_values(board, name) for name in board.properties}
+    if board.sides != tuple(dict.fromkeys(unit.side for unit in board.units())):
+        parts["sides"] = list(board.sides)
     parts |= {"movements": movements, "units": units}
     if board.turn is not None:
         facts = board.turn._asdict() | {"sides": list(board.turn.sides)}
@@ -123,9 +125,9 @@ def _write_land(board: Board) -> dict[str, Any]:
     parts: dict[str, Any] = {}
     edges, links = write_between(board.edges(), board.links())
     blocks = [
-        ({} if side is None else {"to": side}) | {"cells": board.blocks(side).array.tolist()}
+        ({} if side is None else {"to": side}) | {"cells": cells.array.tolist()}
         for side in (None, *board.barred_sides)
-        if len(board.blocks(side))
+        for cells in board.block_layers(side)
     ]
     if edges:
         parts["edges"] = edges

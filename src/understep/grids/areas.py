@@ -23,6 +23,7 @@ from understep.grids.outline import outline
 from understep.grids.touching import touching
 from understep.grids.world import FloatArray, World
 
+SIDES = 6  # to which a place between cells can be moved
 MOST_AROUND = 1 << 24  # cells around a line
 KEPT = 48  # disks up to this radius are kept, once made
 
@@ -35,7 +36,7 @@ class Areas(World):
         """By radius: plane vectors in a spiral, and how many steps long each is."""
         return {}
 
-    def _nearest(self, places: IntArray, parts: int) -> IntArray:
+    def _nearest(self, places: IntArray, parts: int, side: int) -> IntArray:
         """The plane cells along a line whose exact places ``(n, 2)`` count parts of a step.
 
         A place between cells goes to the same side along the whole line.
@@ -102,8 +103,9 @@ class Areas(World):
     def line(self, a: CellLike, b: CellLike) -> Cells:
         """The cells along the straight line between two cells, both included.
 
-        Each is a neighbor of the next and nearest to its place on the line. The line from ``b`` to
-        ``a`` is the reverse of that from ``a`` to ``b``. Holes are left out.
+        Each is a neighbor of the next and nearest to its place on the line; of cells that are as
+        near, one that exists. The line from ``b`` to ``a`` is the reverse of that from ``a`` to
+        ``b``. Holes are left out.
 
         Raises
         ------
@@ -122,8 +124,15 @@ class Areas(World):
         steps = int(self._steps(*(ends[1] - ends[0])))
         along, parts = np.arange(steps + 1)[:, None], max(steps, 1)
         # so many times the exact places, in whole numbers
-        near = self._nearest(ends[0] * (parts - along) + ends[1] * along, parts)
-        found = self.on_board(self.addresses(near))
+        places = (ends[1] - ends[0]) * along
+        cells = self.addresses(ends[0] + self._nearest(places, parts, 0))
+        for side in range(1, SIDES):
+            missing = ~self.holds(cells)
+            if not missing.any():
+                break
+            other = self.addresses(ends[0] + self._nearest(places, parts, side))
+            cells[missing] = other[missing]
+        found = self.on_board(cells)
         return found if start <= end else found[::-1]
 
     def rectangle(self, a: CellLike, b: CellLike) -> Cells:

@@ -13,7 +13,7 @@ from understep.errors import CellError
 IntArray: TypeAlias = NDArray[np.int64]
 
 BLOCK = 8192
-FARTHEST = 1 << 60  # column and row numbers stay within this, so that no sum wraps around
+FARTHEST = 1 << 40  # columns and rows stay within this: sums are exact, and so is world geometry
 
 
 class Cell(NamedTuple):
@@ -186,7 +186,9 @@ def near_cell(value: Any, argument: str) -> Cell:
     return cell
 
 
-def cells_array(cells: Any, argument: str, width: int = 2) -> IntArray:
+def cells_array(
+    cells: Any, argument: str, width: int = 2, farthest: int = FARTHEST
+) -> IntArray:
     """Return one cell, cells, or an array of them as int64 ``(..., width)``.
 
     An integer array is viewed, not copied, where its type allows.
@@ -212,6 +214,7 @@ def cells_array(cells: Any, argument: str, width: int = 2) -> IntArray:
         raise CellError(
             argument, f"the last axis must have length {width}, as in (col, row)", cells
         )
-    if array.size and not (array.min() >= -FARTHEST and array.max() <= FARTHEST):
-        raise CellError(argument, "cells are whole numbers from -2**60 to 2**60", cells)
+    if array.size and not (array.min() >= -farthest and array.max() <= farthest):
+        power = farthest.bit_length() - 1
+        raise CellError(argument, f"cells are whole numbers from -2**{power} to 2**{power}", cells)
     return array.astype(np.int64, copy=False)

@@ -37,6 +37,8 @@ CORNERS = {
     "pointy": ((0, -2), (1, -1), (1, 1), (0, 2), (-1, 1), (-1, -1)),
     "flat": ((-1, -1), (1, -1), (2, 0), (1, 1), (-1, 1), (-2, 0)),
 }
+# moves of a place to all sides, so short that only places on a border change their cell
+NUDGES = (1, 2), (-1, -2), (-2, 3), (2, -3), (-3, 1), (3, -1)
 LONG = 2 / 3**0.5  # from corner to corner of a hex whose opposite edges lie 1 apart
 
 
@@ -232,10 +234,10 @@ class HexGrid(Grid):
         q = from_axial(q, r, self.parity)
         return (q, r) if self._pointy else (r, q)
 
-    def _nearest(self, places: IntArray, parts: int) -> IntArray:
+    def _nearest(self, places: IntArray, parts: int, side: int) -> IntArray:
         # 16 times finer, then moved by less than a place off a border can be from it
         fine = 16 * parts
-        x, y = (16 * places + (1, 2)).T
+        x, y = (16 * places + NUDGES[side]).T
         cube = np.stack([x, y, -x - y], axis=-1)
         near = (2 * cube + fine) // (2 * fine)
         found: IntArray = mended(near, np.abs(near * fine - cube))[:, :2]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from typing import Any, Literal
 
@@ -14,7 +15,7 @@ from understep.grids.cell import (
     CellsLike,
     IntArray,
     cells_array,
-    one_cell,
+    near_cell,
     plain_numbers,
 )
 from understep.grids.systems import choice
@@ -182,13 +183,17 @@ class Lattice:
         >>> us.HexGrid(9, 9).facing((1, 1), (7, 2))
         'E'
         """
-        gap = np.subtract(self._plane(*one_cell(b, "b")), self._plane(*one_cell(a, "a")))
-        if not gap.any():
+        ends = near_cell(a, "a"), near_cell(b, "b")
+        (ax, ay), (bx, by) = (self._plane(*end) for end in ends)
+        x, y = bx - ax, by - ay
+        if not (x or y):
             return None
-        ways = self.vectors
-        # twice the scalar product, in whole numbers: the polar form of the squared length
-        apart = self._squared(*(ways + gap).T) - self._squared(*(ways - gap).T)
-        return self.directions[int((apart / self._squared(*ways.T) ** 0.5).argmax())]
+        across = 1 if self.kind == "hex" else 0  # the axes of hexes are 60 degrees apart
+        along = []
+        for p, q in self.vectors.tolist():  # the scalar product, in whole numbers, by its length
+            apart = 2 * (p * x + q * y) + across * (p * y + q * x)
+            along.append(math.copysign(apart * apart / self._squared(p, q), apart))
+        return self.directions[along.index(max(along))]
 
     def flags(self, directions: Iterable[str | int]) -> int:
         """Directions packed into one number: bit ``k`` is set for the ``k``-th of `directions`.

@@ -43,6 +43,8 @@ def pick_raised(grid: Grid, levels: FloatArray, points: Any) -> tuple[IntArray, 
     low, high = min(0.0, there.min()), max(0.0, there.max())
     down, outline = grid.frame.down, grid.corners((0, 0)) - grid.center((0, 0))
     left = np.arange(len(x))
+    # where cells lie far away, numbers that differ by less are the same
+    step = max(STEP * grid.cell_size[1], 4 * float(np.spacing(np.abs(y).max(initial=1.0))))
     rise = np.full(len(x), high)  # by how much the ground looked at is lifted to be seen at y
     while len(left):
         here, exists = grid.cells_at(np.stack([x[left], y[left] + down * rise[left]], axis=-1))
@@ -53,7 +55,7 @@ def pick_raised(grid: Grid, levels: FloatArray, points: Any) -> tuple[IntArray, 
         height[exists] = levels[grid.index(here[exists])] * grid.frame.lift
         seen = height >= entry
         cells[left[seen]], inside[left[seen]] = here[seen], True
-        rise[left] = np.minimum(entry, rise[left]) - STEP * grid.cell_size[1]
+        rise[left] = np.minimum(entry, rise[left]) - step
         left = left[~seen & (rise[left] >= low)]
     return cells.reshape(array.shape), inside.reshape(array.shape[:-1])
 

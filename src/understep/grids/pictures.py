@@ -9,7 +9,7 @@ from typing import Any, Literal
 import numpy as np
 
 from understep.errors import InputError
-from understep.grids.cell import CellsLike
+from understep.grids.cell import CellLike, CellsLike, near_cell
 from understep.grids.systems import choice
 from understep.grids.world import FloatArray, World
 
@@ -96,28 +96,31 @@ class Pictures(World):
         bearings: list[float] = (np.degrees(np.arctan2(x, -y * self.frame.down)) % 360).tolist()
         return bearings
 
-    def side_facing(self, direction: str | int, before: Side = "right") -> Side:
-        """Whether pictures drawn from the side look left or right when facing a direction.
+    def side_facing(self, a: CellLike, b: CellLike, *, before: Side = "right") -> Side:
+        """Whether a picture drawn from the side looks left or right, from one cell to another.
 
         Parameters
         ----------
-        direction
-            The direction.
+        a, b
+            The cell it stands on, and the one it looks at, on the grid or off it.
         before
-            The side so far: it is kept where the direction runs straight up or down the screen.
+            The side so far: it is kept where ``b`` lies straight above or below ``a`` on the screen.
 
         Raises
         ------
+        CellError
+            ``a`` or ``b`` is not a cell.
         NameUnknownError
-            An unknown direction or side.
+            An unknown side.
 
         Examples
         --------
         >>> import understep as us
         >>> grid = us.HexGrid(4, 4, top="flat")
-        >>> grid.side_facing("NW"), grid.side_facing("S", "left")
+        >>> grid.side_facing((2, 1), (1, 3)), grid.side_facing((2, 1), (2, 3), before="left")
         ('left', 'left')
         """
         choice(before, Side, "before")
-        turn = math.sin(math.radians(self.bearing(direction)))
-        return before if abs(turn) < 1e-9 else "right" if turn > 0 else "left"
+        ends = np.array([near_cell(a, "a"), near_cell(b, "b")])
+        x, y = np.diff(self.center(ends), axis=0)[0].tolist()
+        return before if abs(x) <= 1e-9 * math.hypot(x, y) else "right" if x > 0 else "left"

@@ -10,7 +10,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.errors import CellError, InputError
-from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, cells_array, one_cell
+from understep.grids.cell import (
+    Cell,
+    CellLike,
+    Cells,
+    CellsLike,
+    IntArray,
+    cells_array,
+    near_cell,
+    one_cell,
+)
 from understep.grids.lattice import Lattice
 
 MOST_CELLS = 1 << 28
@@ -27,7 +36,7 @@ class Shape(Lattice):
             raise InputError("cols", "a grid has at most 2**28 cells", (cols, rows))
         self.cols = int(cols)
         self.rows = int(rows)
-        self.first = one_cell(first, "first")
+        self.first = near_cell(first, "first")
         self._mask: NDArray[np.bool_] | None = None  # by number; None: every cell exists
         if exists is not None:
             mask = np.asarray(exists)

@@ -99,8 +99,9 @@ class SquareGrid(Grid):
     def _pick(self, u: Any, v: Any, maths: Maths) -> tuple[Any, Any]:
         return maths.whole(maths.floor(u * 0.5)), maths.whole(maths.floor(v * 0.5))
 
-    def _nearest(self, places: IntArray, parts: int) -> IntArray:
-        near = (2 * places + parts) // (2 * parts)
+    def _nearest(self, places: IntArray, parts: int, side: int) -> IntArray:
+        # halves go up, or on the other side down
+        near = (2 * places + parts - side % 2) // (2 * parts)
         if not self.diagonals:  # so many steps in all: what is not across is down
             across, down = np.sign(places[-1] - places[0])
             steps = (places - places[0]) @ (across, down) // parts

@@ -12,7 +12,7 @@ from typing import Any, Literal, get_args
 import numpy as np
 
 from understep.errors import CellError, named
-from understep.grids.cell import IntArray, blocks, cells_array, plain_numbers
+from understep.grids.cell import FARTHEST, IntArray, blocks, cells_array, plain_numbers
 
 System = Literal["offset", "axial", "cube", "doubled"]
 Top = Literal["pointy", "flat"]
@@ -55,7 +55,7 @@ def convert(
     ------
     CellError
         Values that are not whole numbers, cube triples whose sum is not 0, doubled pairs whose
-        parity is wrong; the message names the first of them.
+        parity is wrong, cells whose column or row is beyond 2**40; the message names the first.
     NameUnknownError
         An unknown system, top or shift.
 
@@ -81,7 +81,7 @@ def convert(
     if pair is not None:
         _check(pair, source, top, parity)
         return np.array(_converted(pair, source, target, top, parity), dtype=np.int64)
-    array = cells_array(values, "values", width)
+    array = cells_array(values, "values", width, FARTHEST if source == "offset" else FARTHEST << 2)
     _check(np.moveaxis(array, -1, 0), source, top, parity)
     found = np.empty((*array.shape[:-1], wide), dtype=np.int64)
     for part, room in blocks(array, found):
@@ -125,6 +125,8 @@ def _converted(columns: Any, source: str, target: str, top: str, parity: int) ->
 
 def _check(columns: Any, source: str, top: str, parity: int) -> None:
     """Refuse cube triples and doubled pairs that are no cell; name the first of them."""
+    bad: Any = False
+    rule = ""
     if source == "cube":
         bad = columns[0] + columns[1] + columns[2] != 0
         rule = "q + r + s must be 0"
@@ -132,8 +134,10 @@ def _check(columns: Any, source: str, top: str, parity: int) -> None:
         place, line = columns[:2] if top == "pointy" else columns[1::-1]
         bad = (place - shift(line, parity)) & 1 != 0
         rule = "doubled: an offset cell is twice its place, plus one in a shifted row or column"
-    else:
-        return
+    if not np.any(bad) and source != "offset":
+        across, down = _converted(columns, source, "offset", top, parity)
+        bad = np.maximum(np.abs(across), np.abs(down)) > FARTHEST
+        rule = "a cell is at most 2**40 columns and rows away"
     if np.any(bad):
         place = np.unravel_index(int(np.argmax(bad)), np.shape(bad)) if np.ndim(bad) else ()
         where = "values" + "".join(f"[{int(index)}]" for index in place)

@@ -340,6 +340,7 @@ def first(
     length: cython.int = 1
     direction: cython.int
     entry: cython.int
+    other: cython.int
     directions: cython.int = cython.cast(cython.int, shifts.shape[0] // 2)
     with cython.nogil:
         route[0] = goal
@@ -350,6 +351,10 @@ def first(
             if direction <= directions:
                 taken[length] = direction
             entry = via[label] if direction == directions else 0
+            other = entry
+            while other:  # of tied links that from the first cell
+                entry = other if far_from[other] < far_from[entry] else entry
+                other = far_next[other]
             label = before(
                 label, direction, cells, marks, slot, mate, shifts, cols, staggered, parity, layer, stride,
                 far_from[entry] if entry else -1,

@@ -70,7 +70,7 @@ class Areas:
     @property
     def stale(self) -> bool:
         """Whether the board has changed since, in a way that may alter the answer."""
-        return self._board.state != self._state
+        return self._board.altered_since(self._state)
 
     def cells(self, area: int) -> Cells:
         """The cells of an area, row by row.

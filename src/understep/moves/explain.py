@@ -11,7 +11,14 @@ from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, CellLike
-from understep.moves.answer import KnownTo, Refusal, amount, cannot_stop, known, movement_of
+from understep.moves.answer import (
+    KnownTo,
+    amount,
+    cannot_stop,
+    known,
+    movement_of,
+    points_left,
+)
 from understep.moves.labels import Labels
 from understep.moves.movement import Movement
 from understep.moves.route import Route, make_route
@@ -56,7 +63,8 @@ class Explanation(NamedTuple):
     turns
         How many turns it takes as things are; None where there is no way at all.
     change
-        The smallest change found that would allow it; empty where none is needed or none was found.
+        A change that would allow it, tried on a copy of the board: all that it names together, and of
+        what follows "either" one of the two. Empty where none is needed or none was found.
     """
 
     unit: Unit
@@ -133,51 +141,119 @@ def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None
     who = board.unit(unit)
     movement_of(who)  # refuses one of a foreign kind before anything else is said
     goal = board.grid.require(cell)
-    refusal = cannot_stop(board, who, goal)
-    if refusal is not None and goal != who.at:
-        return _taken(board, who, goal, refusal)
-    number = board.grid.number(goal)
-    labels = search(board, who, goals=[number], turns=None)
-    if labels.found < 0:
-        return _no_way(board, who, goal)
-    turns = int(labels.turns()[0])
+    change = _Change(board, who, goal)
+    turns = change.turns()
     if turns == 1:
         return Explanation(who, goal, (), 1, "")
-    return _short(board, who, goal, turns)
+    as_it_is = turns
+    while turns is None and change.more():
+        turns = change.turns()
+    obstacles = list(change.obstacles)
+    if turns is None:  # nothing that was tried would be enough
+        return Explanation(who, goal, tuple(obstacles), None, "")
+    late = ""
+    if turns > 1:
+        obstacle, late = change.short(turns)
+        obstacles.append(obstacle)
+    without = change.words()
+    words = f"{without}, and {'either ' * (', or' in late)}{late}" if without and late else ""
+    return Explanation(
+        who, goal, tuple(obstacles), as_it_is, words.replace(", or", " or") or without or late
+    )
 
 
-def _taken(board: Board, unit: Unit, goal: Cell, refusal: Refusal) -> Explanation:
-    """What is on the cell itself, and if that is units, what else would be in the way."""
-    if not refusal.blockers:
-        return Explanation(unit, goal, (Obstacle("ground", refusal.why, goal),), None, "")
-    found = Obstacle("unit", refusal.why, goal, refusal.blockers)
-    changed = board.copy()
-    for name in refusal.blockers:
-        changed.remove(name)
-    rest = explain(changed, unit.name, goal)
-    change = f"without {' and '.join(map(repr, refusal.blockers))}"
-    if not rest:
-        change = f"{change}, {rest.change}" if rest.change else ""
-    return Explanation(unit, goal, (found, *rest.obstacles), None, change)
+class _Change:
+    """A copy of a board on which what is in a unit's way is taken away, until it can get to a cell."""
 
+    def __init__(self, board: Board, unit: Unit, goal: Cell) -> None:
+        self._board, self._goal = board.copy(), goal
+        self._unit, self._rules = unit, movement_of(unit)
+        #: What was in the way, in the order in which it was met.
+        self.obstacles: list[Obstacle] = []
 
-def _short(board: Board, unit: Unit, goal: Cell, turns: int) -> Explanation:
-    """How many points are missing, where only they are."""
-    movement = cast(Movement, unit.movement)
-    left = Fraction(movement.points if unit.left is None else unit.left)
-    late = f"in {turns} turns"
-    plenty = unit.changed(left=Fraction(10**6))
-    labels = search(board, plenty, goals=[board.grid.number(goal)], turns=1)
-    if labels.found < 0:
-        text = "it cannot be reached in one turn, however many points it had"
-        return Explanation(unit, goal, (Obstacle("points", text, goal),), turns, late)
-    needs = Fraction(int(labels.totals()[0]), labels.scale) - left
-    if movement.zones == "end" and needs > 10**5:
-        text = "a zone of control ends its turn on the way"
-        return Explanation(unit, goal, (Obstacle("zone", text, goal),), turns, late)
-    missing = amount_of(needs)
-    found = Obstacle("points", f"{missing} short", goal)
-    return Explanation(unit, goal, (found,), turns, f"with {missing} more, or {late}")
+    @property
+    def _who(self) -> Unit:
+        return self._unit.changed(movement=self._rules)
+
+    def _labels(self, unit: Unit, turns: int | None) -> Labels:
+        return search(self._board, unit, goals=[self._board.grid.number(self._goal)], turns=turns)
+
+    def turns(self) -> int | None:
+        """How many turns it takes now; None: there is no way."""
+        if self._goal != self._unit.at and cannot_stop(self._board, self._who, self._goal):
+            return None
+        labels = self._labels(self._who, None)
+        return None if labels.found < 0 else int(labels.turns()[0])
+
+    def more(self) -> bool:
+        """Take away what is on the cell, or else on a way there; whether there was anything."""
+        met: list[Obstacle] = []
+        refusal = cannot_stop(self._board, self._who, self._goal)
+        if refusal is not None and self._goal != self._unit.at:
+            kind = "unit" if refusal.blockers else "ground"
+            met = [Obstacle(kind, refusal.why, self._goal, refusal.blockers)]
+        else:
+            met = self._met()
+        self.obstacles += met
+        for obstacle in met:
+            if obstacle.kind == "unit":
+                for name in obstacle.names:
+                    self._board.remove(name)
+            elif obstacle.kind == "edge":
+                self._board.set_edge(*obstacle.between, None)
+            elif obstacle.kind == "slope":
+                rises = self._board.slope(*obstacle.between) > 0
+                self._rules = replace(self._rules, **{"climb" if rises else "drop": None})
+        return any(obstacle.kind != "ground" for obstacle in met)
+
+    def _met(self) -> list[Obstacle]:
+        """What is in the way on the first route that is found when rules are lifted."""
+        movement = self._rules
+        opened: dict[str, Any] = dict(movement.edges)
+        for name, kind in self._board.edge_kinds.items():
+            if movement.across(name, kind)[0]:
+                opened[name] = "open"
+        lifted: list[Movement] = [
+            replace(movement, passes="all"),
+            replace(movement, edges=opened),
+            replace(movement, climb=None, drop=None),
+        ]
+        for rules in [*lifted, replace(lifted[2], passes="all", edges=opened)]:
+            labels = self._labels(self._unit.changed(movement=rules), None)
+            if labels.found >= 0:
+                unit = self._unit.changed(movement=rules)
+                route = make_route(unit, self._board.state, labels, self._goal, "first", -1)
+                if met := list(_met(self._board, self._who, route)):
+                    return met
+        return []
+
+    def short(self, turns: int) -> tuple[Obstacle, str]:
+        """Why it takes so many turns, and what would do, in words."""
+        late = f"in {turns} turns"
+        left = points_left(self._unit)
+        labels = self._labels(self._who.changed(left=Fraction(10**6)), 1)
+        needs = Fraction(0)
+        if labels.found >= 0:
+            needs = Fraction(int(labels.totals()[0]), labels.scale) - left
+        if needs <= 0 or self._labels(self._who.changed(left=left + needs), 1).found < 0:
+            ends = self._rules.zones == "end"
+            text = "a zone of control ends its turn on the way"
+            text = text if ends else "it cannot be reached in one turn, however many points it had"
+            return Obstacle("zone" if ends else "points", text, self._goal), late
+        missing = amount_of(needs)
+        return Obstacle("points", f"{missing} short", self._goal), f"with {missing} more, or {late}"
+
+    def words(self) -> str:
+        """What was taken away."""
+        things = [_named(each) for each in self.obstacles if each.kind != "slope"]
+        limits = [
+            word
+            for word in ("climb", "drop")
+            if getattr(self._rules, word) != getattr(movement_of(self._unit), word)
+        ]
+        parts = [f"without {' and '.join(dict.fromkeys(things))}"] if things else []
+        parts += [f"with no limit to {' and '.join(limits)}"] if limits else []
+        return " and ".join(parts)
 
 
 def amount_of(points: Fraction) -> str:
@@ -186,55 +262,11 @@ def amount_of(points: Fraction) -> str:
     return amount(value, "point") if isinstance(value, int) else f"{value:g} points"
 
 
-def _no_way(board: Board, unit: Unit, goal: Cell) -> Explanation:
-    """Lift one kind of rule after the other, and see what the way then meets."""
-    movement = cast(Movement, unit.movement)
-    opened: dict[str, Any] = dict(movement.edges)
-    for name, kind in board.edge_kinds.items():
-        if movement.across(name, kind)[0]:
-            opened[name] = "open"
-    lifted: list[Movement] = [
-        replace(movement, passes="all"),
-        replace(movement, edges=opened),
-        replace(movement, climb=None, drop=None),
-    ]
-    for rules in [*lifted, replace(lifted[2], passes="all", edges=opened)]:
-        route = _lifted(board, unit.changed(movement=rules), goal)
-        if route is not None:
-            met = tuple(_met(board, unit, route))
-            if met and _helps(board, unit, goal, met):
-                change = "without " + " and ".join(_named(obstacle) for obstacle in met)
-                return Explanation(unit, goal, met, None, change)
-    return Explanation(unit, goal, (), None, "")
-
-
-def _helps(board: Board, unit: Unit, goal: Cell, met: tuple[Obstacle, ...]) -> bool:
-    """Whether there is a way once all these are gone; tried on a copy."""
-    rules, changed = cast(Movement, unit.movement), board.copy()
-    for obstacle in met:
-        if obstacle.kind == "unit":
-            changed.remove(obstacle.names[0])
-        elif obstacle.kind == "edge":
-            changed.set_edge(obstacle.between[0], obstacle.between[1], None)
-        else:
-            rules = replace(rules, climb=None, drop=None)
-    return _lifted(changed, unit.changed(movement=rules), goal) is not None
-
-
-def _lifted(board: Board, unit: Unit, goal: Cell) -> Route | None:
-    labels: Labels = search(board, unit, goals=[board.grid.number(goal)], turns=None)
-    if labels.found < 0:
-        return None
-    return make_route(unit, board.state, labels, goal, "first", -1)
-
-
 def _named(obstacle: Obstacle) -> str:
     if obstacle.kind == "unit":
         return " and ".join(map(repr, obstacle.names))
-    if obstacle.kind == "edge":
-        a, b = obstacle.between
-        return f"the {obstacle.names[0]!r} between {tuple(a)} and {tuple(b)}"
-    return f"the slope at {tuple(obstacle.cell)}"
+    a, b = obstacle.between
+    return f"the {obstacle.names[0]!r} between {tuple(a)} and {tuple(b)}"
 
 
 def _met(board: Board, unit: Unit, route: Route) -> Iterator[Obstacle]:

@@ -198,7 +198,7 @@ class Field:
     @property
     def stale(self) -> bool:
         """Whether the ground has changed since, in a way that may alter the answer."""
-        return self._board.state != self._state
+        return self._board.altered_since(self._state)
 
     def overlay(self) -> Overlay:
         """The field as plain data: role "field", number and text: the cost; "goal" for goals.

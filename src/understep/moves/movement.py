@@ -48,7 +48,7 @@ class Movement:
         A single number instead: the points for every terrain, impassable ones too (it flies).
     diagonal
         What a diagonal step costs, as a multiple of a straight one. ``"alternating"``: the first of
-        a turn costs as much, the next twice as much, and so on.
+        a turn costs as much, the next twice as much, and so on. None: it never steps diagonally.
     corners
         When a diagonal step is allowed on an eight-neighbor grid: ``"both"`` cells beside it must
         be open ground for this movement, at least ``"one"`` must, or it is ``"free"`` (between two
@@ -111,7 +111,7 @@ class Movement:
 
     points: Cost
     costs: Mapping[str, Cost | None] | Cost = field(default_factory=dict, hash=False)
-    diagonal: Cost | Literal["alternating"] = 1
+    diagonal: Cost | Literal["alternating"] | None = 1
     corners: Corners = "both"
     passes: Passes = "own"
     edges: Mapping[str, Cost | Literal["open"] | None] = field(default_factory=dict, hash=False)
@@ -160,7 +160,8 @@ class Movement:
             raise InputError("carry", "cannot be with alternating diagonals", self.carry)
         for argument in ("diagonal", "climb", "drop", "uphill", "downhill", "carry"):
             value = getattr(self, argument)
-            if value is not None and not (argument == "diagonal" and isinstance(value, str)):
+            unset = value is None and argument in ("diagonal", "climb", "drop")
+            if not unset and not (argument == "diagonal" and isinstance(value, str)):
                 set_field(self, argument, exact(value, argument))
         set_field(self, "costs", exact(costs, "costs") if whole else _table(costs, "costs"))
         set_field(self, "edges", _table(self.edges, "edges", "open"))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -14,23 +13,20 @@ from understep.grids.cell import Cell, IntArray
 from understep.moves import kernel
 from understep.moves.kernel import view
 from understep.moves.links import chained
-from understep.moves.movement import ALTERNATING, Movement
-from understep.moves.steps import NEVER, NOTHING, NOTHING_WIDE, SHIFT, step_table
+from understep.moves.movement import Movement
+from understep.moves.steps import (
+    NARROW,
+    NEVER,
+    NOTHING,
+    NOTHING_WIDE,
+    SHIFT,
+    StepTable,
+    step_table,
+)
 from understep.moves.workspace import layered
 
 NO_STEP = 1
 MOST_SHAPES = 64
-
-
-def evened(movement: Movement) -> Movement:
-    """A movement whose steps do not depend on those before: alternating diagonals at their mean.
-
-    It can pay for a half more than its points, so that no cheap diagonal step is lost.
-    """
-    if movement.diagonal != ALTERNATING:
-        return movement
-    mean = Fraction(3, 2)
-    return replace(movement, diagonal=mean, carry=Fraction(movement.points) * (mean - 1))
 
 
 def charged(movement: Movement, scale: int, costs: IntArray) -> IntArray:
@@ -46,6 +42,21 @@ def charged(movement: Movement, scale: int, costs: IntArray) -> IntArray:
     return np.where(costs <= most, costs, NEVER)
 
 
+def priced(table: StepTable, movement: Movement) -> tuple[IntArray, int]:
+    """What each step from each cell costs, and how many parts of a point that is counted in.
+
+    Of shape ``(cells, directions)``; `NEVER` where there is no step, or one too dear for all points
+    of a turn. Alternating diagonals count at their mean, and are too dear if the first one is.
+    """
+    table.fill()
+    costs = np.asarray(table.views[2]) >> SHIFT
+    codes = table.codes.reshape(table.layers, *table.by_cell().shape)
+    found: IntArray = charged(movement, table.scale, costs)[codes[0]]
+    if table.layers == 2:
+        found = np.where(found < NEVER, found + costs[codes[1]], NEVER)
+    return found, table.scale * table.layers
+
+
 class Spans:
     """Costs between cells of a rectangle, by ways that do not leave it.
 
@@ -57,30 +68,29 @@ class Spans:
     def __init__(
         self, board: Board, movement: Movement, side: str, first: Cell, cols: int, rows: int
     ) -> None:
-        movement = evened(movement)
         table = step_table(board, movement, side)
-        table.fill()
+        prices, self.scale = priced(table, movement)
         grid = board.grid
         left, top = first.col - grid.first.col, first.row - grid.first.row
         whole = (first, (cols, rows)) == (grid.first, grid.size)
         self._grid = inner = grid if whole else grid.resized(cols, rows, first, None)
-        self.scale, self._first, self.cols, self._rows = table.scale, first, cols, rows
+        self._first, self.cols, self._rows = first, cols, rows
 
         def part(layer: NDArray[Any]) -> NDArray[Any]:
             ways = layer.reshape(grid.rows, grid.cols, -1)
             found: NDArray[Any] = ways[top : top + rows, left : left + cols]
             return found.reshape(cols * rows, -1)
 
-        prices = charged(movement, table.scale, np.asarray(table.views[2]) >> SHIFT)
-        self._costs, dear = prices << SHIFT, prices >= NEVER
-        codes = part(table.by_cell())
-        if dear[2:].any():
-            codes = np.where(dear[codes], codes.dtype.type(NO_STEP), codes)
-        codes = np.ascontiguousarray(codes)
+        prices = part(prices)
+        known, places = np.unique(prices[prices < NEVER], return_inverse=True)
+        self._costs = np.concatenate([[NEVER, NEVER], known]) << SHIFT
+        narrow = len(self._costs) <= NARROW
+        codes = np.full(prices.shape, NO_STEP, dtype=np.uint8 if narrow else np.uint16)
+        codes[prices < NEVER] = places.ravel() + 2
         self._stands = part(table.standing()).ravel()
         self._ways = codes, _reversed(inner, codes)
         ends, costs = table.far()
-        costs = charged(movement, table.scale, costs)
+        costs = charged(movement, self.scale, costs * table.layers)
         cells = grid.cells_of(ends) - np.array(first)
         kept = ((cells >= 0) & (cells < (cols, rows))).all(axis=(-1, -2)) & (costs < NEVER)
         numbers = cells[kept, :, 1] * cols + cells[kept, :, 0]

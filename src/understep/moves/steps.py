@@ -77,14 +77,14 @@ class StepTable(Watcher):
         #: 2 where diagonal steps alternate: the table holds the cells before a dear one, too.
         self.layers = 2 if alternating else 1
         ways = [1, 2] if alternating else [movement.diagonal] if diagonal else []
-        factors = [Fraction(factor) for factor in (1, *ways)]
+        factors = [None if factor is None else Fraction(factor) for factor in (1, *ways)]
         # what an edge does, by its place: none, each kind
         edges: list[tuple[bool, Fraction | None, Fraction]] = [(False, None, Fraction(0))]
         edges += [movement.across(name, kind) for name, kind in board.edge_kinds.items()]
         base = [  # by diagonal or not, edge, kind of ground
             [
                 [
-                    None if price is None or blocks
+                    None if price is None or blocks or factor is None
                     else (price if instead is None else instead) * factor
                     for price in prices
                 ]

@@ -100,7 +100,7 @@ class _Search:
         self._method, self.goal = method, goal
         self._table = step_table(board, self._movement, unit.side)
         grid, cheapest = board.grid, self._table.cheapest
-        found = self._table.links.mouths(grid.number(goal), cheapest, 0)
+        found = self._table.links.mouths(grid.number(goal), cheapest)
         self._cheapest = 0 if found is None else cheapest
         cells, self._rest = found or (NO_MOUTHS, NO_MOUTHS)
         self._mouths = grid.cells_of(cells)

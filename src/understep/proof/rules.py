@@ -171,6 +171,8 @@ class Rules:
             if len(clear) < (2 if self.moves.corners == "both" else 1):
                 return None
             add += min(clear)
+            if self.moves.diagonal is None:
+                return None
             diagonal: Any = 1 + dear if self.alternating else self.moves.diagonal
             price = (price if instead is None else instead) * Fraction(diagonal) + add
         else:

@@ -9,7 +9,7 @@ from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike
-from understep.moves.answer import mine
+from understep.moves.answer import KnownTo, known
 from understep.sight.lines import height, lines
 
 HALF = 0.5
@@ -53,12 +53,14 @@ def sees(
     radius: int | None = None,
     eye: Cost | None = None,
     target: Cost = HALF,
+    known_to: KnownTo = None,
 ) -> Sighting:
     """Whether a place can be seen from another.
 
     The straight line between the middles of two cells must be clear. A cell on it hides what is
     behind if its ground and what grows there (`Terrain.cover`) rise above the line; so does an edge
-    that hides, and what lies off the board. Where the line runs along borders or through corners,
+    that hides, and what lies off the board. Impassable terrain without cover and what `Board.block`
+    closes hide nothing. Where the line runs along borders or through corners,
     it is nudged to either side, and one clear way is enough. Units are not in the way. With equal
     heights ``sees(a, b)`` is ``sees(b, a)``.
 
@@ -73,6 +75,10 @@ def sees(
     eye, target
         How many levels above its ground the line starts and ends; by default that of the unit, or
         half a level.
+    known_to
+        The side whose knowledge counts; by default that of the unit ``a``, if it keeps any (`fog`).
+        False: the truth. A cell that it never saw is not seen; land that it does not know is in
+        nobody's way.
 
     Returns
     -------
@@ -83,7 +89,7 @@ def sees(
     Raises
     ------
     NameUnknownError
-        No such unit.
+        No such unit, or not to that side; a side that keeps no knowledge.
     CellError
         A cell that is none, or off the board.
     InputError
@@ -101,7 +107,8 @@ def sees(
     >>> bool(us.sees(board, (0, 1), (8, 1)))
     True
     """
-    kept = lines(mine(board))
+    board = known(board, a if isinstance(a, str) else None, known_to)
+    kept = lines(board)
     sight = kept.ready()
     radius, eye = sight_of(board.unit(a) if isinstance(a, str) else None, radius, eye)
     heights = height(eye, "eye"), height(target, "target")
@@ -117,6 +124,9 @@ def sees(
         if gap > far:
             break
         seen, met, side = sight.clear(grid.number(start), grid.number(end), *heights)
+        if seen and not board.knows(end):
+            found = Sighting(start, end, f"{tuple(end)} is unknown to the {board.known_by}")
+            continue
         if seen:
             return Sighting(start, end)
         if place == 0:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Container, Iterable, Iterator
 from typing import Any
 
 import numpy as np
@@ -13,7 +13,7 @@ from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
-from understep.moves.answer import mine
+from understep.moves.answer import KnownTo, known, mine
 from understep.moves.kernel import view as buffer
 from understep.overlay import Mark, Overlay
 from understep.sight.lines import Lines, height, lines
@@ -26,8 +26,10 @@ class View:
     ``cell in view``, ``len``, iteration and ``cells`` (row by row).
     """
 
-    def __init__(self, board: Board, eyes: Cells, numbers: IntArray) -> None:
-        self._board, self._state = board, board.state
+    def __init__(
+        self, board: Board, eyes: Cells, numbers: IntArray, viewers: Container[str] | None = ()
+    ) -> None:
+        self._board, self._state, self._viewers = board, board.state, viewers
         self._numbers = numbers
         self._known: frozenset[int] | None = None
         #: The cells it is seen from.
@@ -64,7 +66,7 @@ class View:
     @property
     def stale(self) -> bool:
         """Whether the board has changed since, in a way that may alter the answer."""
-        return self._board.state != self._state
+        return self._board.altered_since(self._state, self._viewers)
 
     def overlay(self) -> Overlay:
         """The view as plain data: roles "view" and "eye"."""
@@ -84,6 +86,7 @@ def view(
     radius: int | None = None,
     eye: Cost | None = None,
     target: Cost = HALF,
+    known_to: KnownTo = None,
 ) -> View:
     """The cells that are seen from a place, by a unit, or by all units of a side.
 
@@ -102,6 +105,8 @@ def view(
     eye, target
         How many levels above its ground the line starts and ends; by default that of each unit, or
         half a level.
+    known_to
+        As for `sees`; by default the side of the unit, or ``side``, if it keeps any knowledge.
 
     Returns
     -------
@@ -110,7 +115,7 @@ def view(
     Raises
     ------
     NameUnknownError
-        No such unit, or no unit of that side.
+        No such unit, or no unit of that side; a side that keeps no knowledge.
     CellError
         A cell that is none, or off the board.
     InputError
@@ -126,7 +131,9 @@ def view(
     >>> (3, 1) in view, (5, 1) in view, (4, 0) in view
     (True, False, True)
     """
-    mine(board)
+    if known_to is None and side in mine(board).fogged:
+        known_to = side
+    board = known(board, what if isinstance(what, str) else None, known_to)
     if (what is None) == (side is None):
         raise InputError("what", "give a unit or a cell, or else a side", what)
     units: tuple[Unit, ...] = ()
@@ -137,8 +144,9 @@ def view(
     looks = [(cell, *sight_of(unit, radius, eye)) for unit in units for cell in board.covered(unit)]
     if side is None and not units:
         looks = [(board.grid.require(what, "what"), *sight_of(None, radius, eye))]
-    numbers = seen(board, looks, target)
-    return View(board, Cells.of(cell for cell, *_ in looks), numbers)
+    numbers = board.known_of(seen(board, looks, target))
+    viewers = None if side is not None else [unit.name for unit in units]
+    return View(board, Cells.of(cell for cell, *_ in looks), numbers, viewers)
 
 
 def seen(board: Board, looks: Iterable[tuple[Cell, int | None, Cost]], target: Cost) -> IntArray:

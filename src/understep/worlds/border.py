@@ -11,8 +11,8 @@ import numpy as np
 from understep.boards.board import Board
 from understep.grids.cell import Cell
 from understep.moves.movement import Movement
-from understep.moves.spans import charged
-from understep.moves.steps import NEVER, SHIFT, step_table
+from understep.moves.spans import charged, priced
+from understep.moves.steps import NEVER, step_table
 from understep.worlds.rect import Rect
 
 GAPS = 4, 16  # cells along a border for one crossing: no fewer, no more
@@ -46,18 +46,17 @@ def crossings(
     low, high = GAPS
     gap = min(max(3 * max(*home.size, *other.size) // 16, low), high)
     table = step_table(board, movement, side)
-    table.fill()
+    prices, scale = priced(table, movement)
     grid = board.grid
     cells = grid.cells.array
     numbers, ends = grid.numbers(cells), grid.around(cells)
-    codes = table.by_cell()[numbers]
-    prices = charged(movement, table.scale, np.asarray(table.views[2]) >> SHIFT)[codes]
-    good = (codes > 1) & (prices < NEVER)
-    pairs = np.stack([np.broadcast_to(numbers[:, None], codes.shape), grid.numbers(ends)], axis=-1)
+    prices = prices[numbers]
+    good = prices < NEVER
+    pairs = np.stack([np.broadcast_to(numbers[:, None], good.shape), grid.numbers(ends)], axis=-1)
     legal = dict(zip(map(tuple, pairs[good].tolist()), prices[good].tolist(), strict=True))
     along = int(home.left != other.left)
     leaps, rises = table.far()
-    rises = charged(movement, table.scale, rises)
+    rises = charged(movement, scale, rises * table.layers)
     where = grid.cells_of(leaps)
     found: list[list[Crossing]] = []
     for near, far in ((home, other), (other, home)):
@@ -73,7 +72,7 @@ def crossings(
             Crossing(Cell(*start), Cell(*end), cost)
             for (start, end), cost in zip(where[kept].tolist(), rises[kept].tolist(), strict=True)
         ]
-    return found[0], found[1], table.scale
+    return found[0], found[1], scale
 
 
 # the two cells, and their numbers

@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from understep.boards.board import Board
 from understep.boards.links import Link
+from understep.boards.terrain import TerrainLike
 from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell
@@ -33,8 +34,8 @@ def breadth(movement: Movement) -> int:
 def how_far(unit: Unit, template: Board, turns: int, levels: float) -> int:
     """How far away anything lies that can matter to a unit in some turns.
 
-    ``template`` has the terrains and edges of all land around, ``levels`` is by how much one cell
-    of it lies higher than another.
+    ``template`` has the terrains and edges that lie around, ``levels`` is by how much one cell
+    lies higher than another.
     """
     if type(turns) is not int or turns < 1:
         raise InputError("turns", "must be a whole number of 1 or more", turns)
@@ -63,12 +64,29 @@ def leads(link: Link, rect: Rect) -> Iterator[Cell]:
 
 def around(land: Sectors, links: Iterable[Link], unit: Unit, turns: int, margin: int) -> Rect:
     """As much land around a unit as its reach in some turns, sight and attacks ask for."""
-    levels, rect = -1.0, Rect(*home(unit), *home(unit)).grown(1)
-    while (higher := _height(land, rect)) > levels:  # from higher ground attacks lead farther
-        levels = higher
-        far = how_far(unit, land.template(home(unit)), turns, levels)
-        rect = wide(land, links, unit, far + margin)
-    return rect
+    found: tuple[float, set[str]] | None = None
+    rect = Rect(*home(unit), *home(unit)).grown(1)
+    while (lies := _lies(land, rect)) != found:  # from higher ground attacks lead farther
+        found = lies
+        far = how_far(unit, _template(land, unit, found[1]), turns, found[0])
+        rect = wide(land, links, unit, far + margin).joined(rect)
+    return rect.inside(*land.size) or rect
+
+
+def _lies(land: Sectors, rect: Rect) -> tuple[float, set[str]]:
+    """How much higher one cell around lies than another, at most, and which terrains are there."""
+    keys = land.keys(rect.inside(*land.size) or rect)
+    return _height(land, rect), set().union(*(land.land(key).used() for key in keys))
+
+
+def _template(land: Sectors, unit: Unit, terrains: set[str]) -> Board:
+    """A board of one cell with some terrains, and all kinds of edges."""
+    whole = land.template(home(unit))
+    grid = whole.grid.resized(1, 1, whole.grid.first, None)
+    kinds: dict[str, TerrainLike] = {
+        name: kind for name, kind in whole.terrains.items() if name in terrains
+    }
+    return Board(grid, kinds, None, whole.edge_kinds, whole.properties)
 
 
 def _height(land: Sectors, rect: Rect) -> float:

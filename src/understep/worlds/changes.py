@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping
 from typing import Any
 
@@ -37,7 +38,7 @@ class Changes:
         self._raised = self._levels != before.elevation[at]
         self._valued = {name: self._values[name] != old[name] for name in old}
         sides = (None, *dict.fromkeys((*before.barred_sides, *after.barred_sides)))
-        self._blocks = {side: (set(before.blocks(side)), set(after.blocks(side))) for side in sides}
+        self._blocks = {side: (_times(before, side), _times(after, side)) for side in sides}
         self._edges = _pairs(before.edges(), after.edges())
         self._links = _pairs(before.links(), after.links())
 
@@ -48,7 +49,7 @@ class Changes:
             mask = mask | each
         yield from map(tuple, self._cells[mask].tolist())
         for old, new in self._blocks.values():
-            yield from old ^ new
+            yield from (old - new) | (new - old)
         for ends in (*self._edges, *self._links):
             yield from ends
 
@@ -74,8 +75,10 @@ class Changes:
                 if (mask & inside).any():
                     board.set_value(name, self._values[name][mask & inside].tolist(), those(mask))
             for side, (old, new) in self._blocks.items():
-                board.clear([cell for cell in old - new if rect.holds([cell])], side)
-                board.block([cell for cell in new - old if rect.holds([cell])], side)
+                for cells, change in ((old - new, board.clear), (new - old, board.block)):
+                    for cell in cells.elements():
+                        if rect.holds([cell]):
+                            change(cell, side)
             _lay(board, {e: pair for e, pair in self._edges.items() if rect.holds(e)})
             _join(board, {e: pair for e, pair in self._links.items() if rect.holds(e)})
 
@@ -87,6 +90,11 @@ class Changes:
                 if len({(col // size, row // size) for col, row in ends}) > 1:
                     out[ends] = new
         return found
+
+
+def _times(board: Board, side: str | None) -> Counter[Cell]:
+    """How often each cell is blocked."""
+    return Counter(cell for cells in board.block_layers(side) for cell in cells)
 
 
 def collide(before: Board, after: Board, units: Mapping[str, Unit]) -> set[str]:

@@ -13,7 +13,7 @@ from understep.boards.board import Board
 from understep.boards.links import Link
 from understep.grids.cell import Cell, IntArray
 from understep.moves.movement import Movement
-from understep.moves.spans import Spans, charged, evened
+from understep.moves.spans import Spans, charged
 from understep.moves.steps import NEVER, step_table
 from understep.worlds.border import Crossing, crossings
 from understep.worlds.bounds import breadth
@@ -56,7 +56,7 @@ def _measures(template: Board, movement: Movement, side: str) -> tuple[int, int]
     table = step_table(
         Board(grid, dict(template.terrains), None, template.edge_kinds), movement, side
     )
-    finer = -(-PARTS // table.scale)
+    finer = -(-PARTS // table.scale) * table.layers
     return table.scale * finer, table.cheapest * finer
 
 
@@ -72,7 +72,7 @@ class Guide:
         self, movement: Movement, side: str, plot: Plot, template: Board,
         notes: MutableMapping[str, bytes] | None,
     ) -> None:  # fmt: skip
-        self._movement, self._side, self._plot = evened(movement), side, plot
+        self._movement, self._side, self._plot = movement, side, plot
         self._notes = notes
         #: Under what name it notes, by its rules and all that lies between sectors.
         self.name = ""

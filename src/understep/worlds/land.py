@@ -43,6 +43,14 @@ class Land:
             return ()
         return float(self.board.elevation.min()), float(self.board.elevation.max())
 
+    def used(self) -> set[str]:
+        """The names of the terrains that lie there."""
+        if self.board is None:
+            return set()
+        names = list(self.board.terrains)
+        codes = np.unique(self.board.terrain_codes()[self.board.grid.exists])
+        return {names[code] for code in codes}
+
     @property
     def nbytes(self) -> int:
         """About what it takes in memory, with the steps of a movement."""
@@ -83,7 +91,8 @@ def cut(rect: Rect, boards: Sequence[Board], seams: Iterable[Laid], links: Itera
         made.set_value(name, layer[at].tolist(), cells)
     for board in boards:
         for side in (None, *board.barred_sides):
-            made.block([cell for cell in board.blocks(side) if rect.holds([cell])], side)
+            for cells in board.block_layers(side):
+                made.block([cell for cell in cells if rect.holds([cell])], side)
     for edge in (edge for part in (*(b.edges() for b in boards), seams) for edge in part):
         if rect.holds(edge[:2]):
             made.set_edge(edge.a, edge.b, edge.kind, edge.both, edge.is_open)

@@ -37,7 +37,8 @@ class World:
     ----------
     make
         Gives a sector: a function of its first cell, columns and rows. Called again when it is
-        wanted again, so it must give what was saved last; without units.
+        wanted again, so it must give what was saved last; without units. None where all of the
+        sector is a hole.
     cols, rows
         The size of the world, from (0, 0).
     sector
