@@ -126,7 +126,13 @@ class Brute:
         many = len(grid.directions)
         first = 30 if kind_of(grid) == "pointy" else 0
         ways = [(first + way * 360 / many) % 360 for way in range(many)]
-        gaps = [round(min((angle - way) % 360, (way - angle) % 360), 6) for way in ways]
+        quarters = pattern.shape == "cells" and many == 8  # they turn by quarters
+        gaps = [
+            (round(min((angle - way) % 360, (way - angle) % 360), 6),
+             round(abs(math.cos(math.radians(way))), 6))  # of two as near that nearer to a row
+            if not (quarters and place % 2) else (999, 0)
+            for place, way in enumerate(ways)
+        ]  # fmt: skip
         way = gaps.index(min(gaps))
         if pattern.shape == "line":
             row = [grid.step(stand, way, n) for n in range(1, pattern.size + 1)]

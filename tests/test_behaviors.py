@@ -177,7 +177,9 @@ def test_following_replans_only_when_it_must():
     board.set_left("guard", None)
     board.put("raider", at=(11, 3))
     second = us.follow(board, "guard", "raider", near=2, before=first)
-    assert second.route is first.route
+    assert list(second.route.cells) == list(first.route.cells)[3:]  # what is left of it
+    assert (second.route.cost, second.route.turns) == (first.route.cost - 3, first.route.turns - 1)
+    assert list(second.overlay().role("start")) == [board.unit("guard").at]
     assert us.walk(board, "guard", second.route).finish().cells[-1] == second.end
     board.set_left("guard", None)
     board.put("raider", at=(2, 0))

@@ -18,14 +18,27 @@ def walled(board, a, b):
 
 
 def barred(board, here, there, way, climb):
-    """Whether walls or a slope part two neighbors; a diagonal step needs one clear corner."""
-    pairs = [[(here, there)]]
+    """Whether walls, closed corners or a slope part two neighbors."""
+    unit, clear = board.unit("a"), [not walled(board, here, there)]
     if board.grid.kind == "square" and len(board.grid.directions) == 8 and way % 2:
         sides = [board.grid.step(here, (way + turn) % 8) for turn in (-1, 1)]
-        pairs = [[(here, side), (side, there)] for side in sides if side is not None]
-    clear = any(not any(walled(board, *pair) for pair in each) for each in pairs)
-    clear = clear and not walled(board, here, there)  # a diagonal step has an edge of its own
+        rule = unit.movement.corners
+        ways = [
+            side is not None
+            and not (walled(board, here, side) or walled(board, side, there))
+            and (rule == "free" or not shut(board, unit, side))
+            for side in sides
+        ]
+        clear += [all(ways) if rule == "both" else any(ways)]  # an edge of its own, and corners
+    clear = all(clear)
     return not clear or (climb is not None and board.slope(here, there) > climb)
+
+
+def shut(board, unit, cell):
+    """Whether a cell is blocked, or closed to the side of a unit."""
+    return board.blocked(cell, unit.side) or (
+        unit.side in board.terrains[board.terrain(cell)].closed_to
+    )
 
 
 @given(boards(), st.integers(0, 5), st.sampled_from([0, 1, None]), st.data())
@@ -35,7 +48,7 @@ def test_a_push_goes_straight_on_until_something_is_in_the_way(board, cells, cli
     push = us.push(board, "a", way, cells, climb=climb)
     assert (push.cells[0], len(push.cells) - 1 + push.short) == (unit.at, cells)
     assert bool(push) == (push.short == 0) == (push.hit == "") == (push.why == "")
-    fall = 0
+    fall = deepest = 0
     for here, there in zip(push.cells, push.cells[1:], strict=False):
         assert grid.step(here, way) == there
         assert not board.hindrance(unit, there)
@@ -45,7 +58,8 @@ def test_a_push_goes_straight_on_until_something_is_in_the_way(board, cells, cli
         }
         assert len(unit.movement.footprint) > 1 or not barred(board, here, there, way, climb)
         fall += max(0, -board.slope(here, there))
-    assert push.fall == pytest.approx(fall)
+        deepest = max(deepest, -board.slope(here, there))
+    assert (push.fall, push.deepest) == (pytest.approx(fall), deepest)
     beyond = grid.step(push.end, way)
     if push.hit == "board":
         assert beyond is None or not all(each in grid for each in board.covered(unit, beyond))
@@ -57,7 +71,8 @@ def test_a_push_goes_straight_on_until_something_is_in_the_way(board, cells, cli
                   if board.unit_at(each, "ground") not in (None, unit)}  # fmt: skip
             assert set(push.names) == on
         elif push.hit == "block":
-            assert any(board.blocked(each, "ours") for each in covered)
+            cornered = len(covered) == 1 and barred(board, push.end, beyond, way, climb)
+            assert any(board.blocked(each, "ours") for each in covered) or cornered
         elif push.hit == "ground":
             assert push.why == board.hindrance(unit, beyond)
             assert push.drop == max(0, -board.slope(push.end, beyond))

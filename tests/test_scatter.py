@@ -50,12 +50,26 @@ def test_scattered_cells_keep_every_promise(grid, data):
     assert len(found) == len(set(found)) == count
     assert not set(found) & (keep_out | places | closed)
     assert all(grid.distance(a, b) >= spacing for a, b in itertools.combinations(found, 2))
-    for a, b in itertools.permutations(places, 2):
-        if b in reached(grid, a, closed):
-            assert b in reached(grid, a, closed | set(found))
+    for place in places:  # what is open of its area stays whole
+        area = set(reached(grid, place, closed)) - set(found)
+        assert set(reached(grid, place, closed | set(found))) == area
     assert (
         us.scatter(grid, count, rng=np.random.Generator(np.random.PCG64(seed)), **options) == found
     )
+
+
+def test_an_island_of_which_one_cell_is_given_stays_in_one_piece():
+    board = us.delta(3, 40, 30, units=False)
+    rules = us.Movement(1)
+    areas = us.areas(board, rules)
+    island = max((areas.cells(area) for area in range(len(areas))), key=len)
+    closed = [cell for cell in board.grid if cell not in set(island)]
+    trees = us.scatter(
+        board.grid, len(island) // 4, rng=5, keep_connected=island[0], closed=closed
+    )
+    board.block(trees)
+    left = us.areas(board, rules)
+    assert {left[cell] for cell in island if cell not in set(trees)} == {left[island[0]]}
 
 
 def test_a_way_is_left_through_a_full_board():

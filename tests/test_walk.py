@@ -131,15 +131,17 @@ def test_how_a_walk_ends_and_what_it_refuses():
     assert (board.unit("scout").facing, walk.spent) == ("E", 4)
     assert board.undo()
     assert (board.state, board.title) == (before, "")
-    blind = dataclasses.replace(board.remove("scout"), sight=0)
+    assert board.unit("scout").facing == "N"
+    blind = dataclasses.replace(board.remove("scout"), sight=0, facing=None)
     board.add(blind, at=(0, 1))
     walk = us.walk(board, "scout", us.route(board, "scout", to=(9, 1))).finish()
     assert walk.plain()["ending"] == "ambush"
+    assert board.unit("scout").facing == "E"  # it faces where it went
     assert walk.why == "'pikes' of the wreckers stands on (5, 1)"
     board.put("pikes", at=(11, 1))
     board.paint("mud", (5, 1))  # unseen; the plan counts on turf
     walk = us.walk(board, "scout", us.route(board, "scout", to=(6, 1), known_to=False)).finish()
-    assert (walk.ending, list(walk)) == ("points", [])
+    assert (walk.ending, list(walk)) == ("turn", [])  # the route waits for the next
     again = us.walk(board, "scout", us.route(board, "scout", to=(6, 1))).finish()
     assert (again.ending, again.why) == (
         "points", "the step to (5, 1) takes 4 points, and 2 are left"

@@ -14,7 +14,7 @@ from understep.errors import InputError
 from understep.grids.cell import Cell, Cells
 from understep.moves.answer import KnownTo, home, known, movement_of
 from understep.moves.explain import walls_met
-from understep.moves.movement import ALTERNATING, Movement
+from understep.moves.movement import Movement
 from understep.moves.steps import step_table
 from understep.overlay import Mark, Overlay
 
@@ -45,6 +45,8 @@ class Push:
         The cell it would have been moved to next; None: nothing stops it, or there is no such cell.
     fall
         How many levels it falls on the way, all drops added up.
+    deepest
+        The largest single one of these drops.
     drop
         How many levels the ground it cannot stand on lies below where it ends.
     """
@@ -57,6 +59,7 @@ class Push:
     names: tuple[str, ...]
     beyond: Cell | None
     fall: float
+    deepest: float
     drop: float
 
     def __bool__(self) -> bool:
@@ -87,6 +90,7 @@ class Push:
             "names": list(self.names),
             "beyond": None if self.beyond is None else list(self.beyond),
             "fall": self.fall,
+            "deepest": self.deepest,
             "drop": self.drop,
         }
 
@@ -103,9 +107,10 @@ def push(
     """Where a unit ends that is pushed along a direction.
 
     It costs no points, and terrain does not slow it. It is stopped by the end of the board, by
-    other units of its layer, by blocks, by edges and walls at corners that its movement cannot get
-    across, and by slopes upwards; and it is not moved onto ground where it could not stand, but
-    told of it. The board is not changed: set the unit down with `Board.put` at ``end``, and see to
+    other units of its layer, by blocks, by edges that its movement cannot get across, and by slopes
+    upwards; and it is not moved onto ground where it could not stand, but told of it. Pushed
+    diagonally, it goes around corners as its own steps do (`Movement.corners`): walls, blocks and
+    cells closed to its side count there, other terrain and units do not. The board is not changed: set the unit down with `Board.put` at ``end``, and see to
     the rest.
 
     Parameters
@@ -155,14 +160,14 @@ def push(
     rules = _forced(movement_of(who), climb)
     table = step_table(board, rules, who.side)
     path = [home(who)]
-    fall = 0.0
+    fall = deepest = 0.0
     while len(path) <= cells:
         here = path[-1]
         short = cells + 1 - len(path)
         there = board.grid.step(here, way)
         if there is None or not all(cell in board.grid for cell in board.covered(who, there)):
             why = f"the board ends after {tuple(here)}"
-            return Push(who, Cells(path), short, "board", why, (), None, fall, 0.0)
+            return Push(who, Cells(path), short, "board", why, (), None, fall, deepest, 0.0)
         drop = -board.slope(here, there)
         hit, why, names = _stopped(board, who, there)
         if not hit and table.rows(np.array([board.grid.number(here)]))[0, way] < 2:
@@ -171,18 +176,17 @@ def push(
             hit, why, names = "ground", hindrance, (board.terrain(there),)
         if hit:
             below = max(drop, 0.0) if hit == "ground" else 0.0
-            return Push(who, Cells(path), short, hit, why, names, there, fall, below)
-        fall += max(drop, 0.0)
+            return Push(who, Cells(path), short, hit, why, names, there, fall, deepest, below)
+        fall, deepest = fall + max(drop, 0.0), max(drop, deepest)
         path.append(there)
-    return Push(who, Cells(path), 0, "", "", (), None, fall, 0.0)
+    return Push(who, Cells(path), 0, "", "", (), None, fall, deepest, 0.0)
 
 
 def _forced(movement: Movement, climb: Cost | None) -> Movement:
     """The movement with all that speaks of effort left out."""
-    diagonal = 1 if movement.diagonal == ALTERNATING else movement.diagonal
     return replace(
         movement, costs=1, rule=None, climb=climb, drop=None, uphill=0, downhill=0, leap=None,
-        carry=0, diagonal=diagonal, points=0, zones="ignore", foe_corners=False, corners="free",
+        carry=0, diagonal=1, points=0, zones="ignore", foe_corners=False, one_step=False,
     )  # fmt: skip
 
 
@@ -198,6 +202,11 @@ def _stopped(board: Board, unit: Unit, there: Cell) -> tuple[Hit, str, tuple[str
     return "", "", ()
 
 
+def _shut(board: Board, unit: Unit, cell: Cell) -> bool:
+    """Whether a cell at a corner is blocked, or its terrain closed to a unit's side."""
+    return board.blocked(cell, unit.side) or unit.side in board.terrains[board.terrain(cell)].closed_to
+
+
 def _barred(
     board: Board, unit: Unit, rules: Movement, here: Cell, there: Cell
 ) -> tuple[Hit, str, tuple[str, ...]]:
@@ -209,8 +218,12 @@ def _barred(
         # of a diagonal step one clear corner is enough
         corners = [[wall for wall in walls if side in wall.between] for side in sides]
         straight = [wall for wall in walls if wall.between == (a, b)]
-        if straight or (walls and all(corners)):
+        both = rules.corners == "both"
+        if straight or (walls and (any if both else all)(corners)):
             return "edge", walls[0].text, walls[0].names
+        shut = [side for side in sides if rules.corners != "free" and _shut(board, unit, side)]
+        if shut and (both or len(shut) == len(sides)):
+            return "block", f"{tuple(shut[0])} at the corner is closed to it", ()
     rise = max(board.slope(a, b) for a, b in pairs)
     if rules.climb is not None and rise > rules.climb:
         return "slope", f"{tuple(there)} lies {rise:g} level{'s' * (rise != 1)} up", ()

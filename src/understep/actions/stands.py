@@ -148,7 +148,7 @@ def stands(
     >>> archer = us.Unit("archer", "wardens", us.Movement(points=4), attack=bow)
     >>> raider = us.Unit("raider", "wreckers", us.Movement(points=0), attack=us.Attack())
     >>> archer, raider = board.add(archer, at=(2, 3)), board.add(raider, at=(7, 3))
-    >>> best = us.stands(board, "archer", "raider", order=["cover", "cost"])[0]
+    >>> best = us.stands(board, "archer", "raider", order=["cover", "exposure"])[0]
     >>> tuple(best.cell), best.cost, best.exposure, best.cover
     ((6, 2), 4, 0, 0.4)
     """

@@ -40,9 +40,10 @@ def scatter(
     spacing
         The least distance in steps from any picked cell to the next.
     keep_connected
-        Cells that stay connected with each other, as far as they are now, when nobody can enter the
-        picked cells any more; they are not picked themselves. Connected means by steps over cell
-        borders, not corners, so that it holds under every movement rule.
+        Cells that are not picked, and whose areas stay whole: all open cells of an area that holds one
+        of them stay connected with each other when nobody can enter the picked cells any more.
+        Connected means by steps over cell borders, not corners, so that it holds under every
+        movement rule.
     closed
         Cells that nobody can enter already; they are not picked.
 
@@ -153,39 +154,34 @@ def _pick(grid: Grid, order: list[int], count: int, spacing: int, paths: _Paths)
 
 
 class _Paths:
-    """Which cells can be entered, and whether the places to keep stay connected."""
+    """Which cells can be entered, and whether the areas of the places to keep stay whole."""
 
     def __init__(self, grid: Grid, places: set[int], closed: set[int]) -> None:
         self._grid = grid
         self._open = set(grid.existing.tolist()) - closed
-        self._groups: list[set[int]] = []
-        left = set(places)
-        while left:
-            reached = self._reached(left.pop(), self._open)
-            group = places & reached
-            left -= reached
-            if len(group) > 1:
-                self._groups.append(group)
+        self._areas: set[int] = set()
+        for place in places - closed:
+            if place not in self._areas:
+                self._areas |= self._reached(place, self._open)
 
     def close(self, number: int) -> bool:
         """Close a cell, if nothing that is to be kept is cut off by that."""
-        if not self._groups:
+        if number not in self._areas:
             return True
         self._open.discard(number)
         beside = [other for other in self._grid.beside(number) if other in self._open]
-        if len(beside) > 1 and not self._joined(number, beside) and not self._kept():
-            self._open.add(number)
-            return False
-        return True
+        if len(beside) < 2 or self._joined(number, beside):
+            return True
+        if self._reached(beside[0], self._open).issuperset(beside):
+            return True
+        self._open.add(number)
+        return False
 
     def _joined(self, number: int, beside: list[int]) -> bool:
         """Whether the cells beside one still reach each other nearby."""
         cell = self._grid.cell_of(number)
         near = set(self._grid.numbers(self._grid.disk(cell, 2).array).tolist()) & self._open
         return self._reached(beside[0], near).issuperset(beside)
-
-    def _kept(self) -> bool:
-        return all(self._reached(next(iter(group)), self._open) >= group for group in self._groups)
 
     def _reached(self, start: int, among: set[int]) -> set[int]:
         reached, todo = {start}, [start]

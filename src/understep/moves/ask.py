@@ -15,6 +15,7 @@ from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, as_
 from understep.grids.systems import choice
 from understep.moves.answer import (
     KnownTo,
+    amount,
     cannot_stop,
     heading,
     known,
@@ -29,6 +30,7 @@ from understep.moves.route import Route, Step, make_route, no_route, refused
 from understep.moves.search import PLAIN, search
 
 HEAVIEST = 16
+PLENTY = 10**6  # points enough for any route
 
 
 def route(
@@ -61,8 +63,9 @@ def route(
     unit
         The name of a unit on it.
     to
-        The cell to end on; or several, of which the one with the fewest turns and then the fewest
-        points in the last is taken, the first among equals; or `within` a distance of something.
+        The cell to end on; or several, of which the one with the fewest turns is taken, then the
+        fewest points in the last, the fewest in all, and the least sum to avoid; the first among
+        equals. Or `within` a distance of something.
     prefer
         ``"straight"``: fewest changes of direction; ``"direct"``: closest to the straight line;
         ``"first"``: whichever is found first, the fastest and as repeatable as the others.
@@ -73,9 +76,10 @@ def route(
         How many turns it may take, the present one included; None: any number.
     accept
         ``"exact"``: nothing but the goal will do; ``"adjacent"``: a cell next to it, to talk or to
-        fight; ``"nearest"``: the cell nearest to it where the unit can get, if it cannot get there.
+        fight; ``"nearest"``: where a cell of the unit is nearest to it, if it cannot get there.
     via
-        Cells to pass in order on the way, and to be able to stop on.
+        Cells to pass in order on the way, and to be able to stop on. Turns, and points in the last
+        one, are the fewest for the whole route; points in all are the fewest for each leg.
     at, left
         A cell to suppose it stood on, and points to suppose it had left.
     avoid
@@ -183,7 +187,9 @@ class _Question(NamedTuple):
                 return self._nearest(cells, labels)
             if not closed and self._parted(home, cells, known=False):
                 return replace(self._elsewhere(cells, home, began), expanded=labels.expanded)
-            found = no_route(self.unit, labels, cells, self._late(cells) if not closed else "")
+            late = self._late(cells) if not closed else ""
+            dear = "" if closed or late else self._dear(numbers)
+            found = no_route(self.unit, labels, cells, late, dear)
         else:
             goal = grid.cell_of(labels.goal(numbers, self.avoid))
             ties = (self.prefer, self.facing, self.avoid) if self.weight == PLAIN else ("first", -1)
@@ -221,12 +227,28 @@ class _Question(NamedTuple):
         what = str(tuple(cells[0])) if len(cells) == 1 else "any of the goals"
         return f"it takes {needs} turns to {what}, and {self.turns} are allowed" if needs else ""
 
+    def _dear(self, numbers: list[int]) -> str:
+        """That a step takes more than a full turn's points, if all else would let the unit pass."""
+        rules = movement_of(self.unit)
+        most = Fraction(rules.points) + Fraction(rules.carry)
+        rich = self.unit.changed(left=Fraction(PLENTY))
+        labels = search(self.board, rich, goals=numbers, turns=1, start=self.start)
+        if labels.found < 0 or rules.zones == "end":
+            return ""
+        goal = self.board.grid.cell_of(labels.found)
+        found = make_route(rich, self.board.state, labels, goal, "first", -1)
+        step = next((step for step in found.steps if Fraction(step.cost) > most), None)
+        if step is None:
+            return ""
+        takes, has = amount(step.cost, "point"), plain(most)
+        return f"the step to {tuple(step.cell)} takes {takes}, a turn has {has}"
+
     def _nearest(self, cells: list[Cell], labels: Labels) -> Route:
         """The route to the cell nearest to some that cannot be reached."""
         refused = no_route(self.unit, labels, cells, "")
         if refused.nearest is None:
             return refused
-        found = self.route([refused.nearest], "exact")
+        found = self.route(list(refused._equal or (refused.nearest,)), "exact")
         return replace(found, shortfall=refused.why)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, reduce
 from typing import Any, NamedTuple
 
@@ -19,6 +19,7 @@ from understep.moves.answer import (
     still_holds,
 )
 from understep.moves.labels import Labels, Prefer
+from understep.moves.steps import SHIFT
 from understep.overlay import Mark, Overlay
 
 
@@ -88,6 +89,7 @@ class Route:
     _board: Board
     _state: int
     _steps: Callable[[], tuple[Step, ...]]
+    _equal: tuple[Cell, ...] = ()  # the cells as near to the goal as the nearest, as soon reached
     expanded: int = 0
     seconds: float = 0.0
     bound: float = 1.0
@@ -251,10 +253,13 @@ def refused(
     )
 
 
-def no_route(unit: Unit, labels: Labels, goals: list[Cell], late: str = "") -> Route:
+def no_route(
+    unit: Unit, labels: Labels, goals: list[Cell], late: str = "", dear: str = ""
+) -> Route:
     """Say why there is no route, who is in the way, and how near the unit can get.
 
-    ``late`` is the reason where there is a route, but one of too many turns.
+    ``late`` is the reason where there is a route, but one of too many turns, ``dear`` where there
+    would be one if a step on it did not take more than a full turn's points.
     """
     board, grid = labels.board, labels.board.grid
     refusal = cannot_stop(board, unit, goals[0]) if len(goals) == 1 else None
@@ -262,16 +267,21 @@ def no_route(unit: Unit, labels: Labels, goals: list[Cell], late: str = "") -> R
     what = tuple(goal) if len(goals) == 1 else f"any of {len(goals)} cells"
     stops = labels.stops
     cells = grid.cells_of(labels.cells[stops])
-    gaps = reduce(np.minimum, (grid.distance(cells, each) for each in goals or [goal]))
-    first = np.lexsort((labels.cells[stops], labels.marks[stops], gaps))[0]  # then the soonest
-    nearest = Cell(*cells[first].tolist())
+    covered = grid.spread(cells, unit.movement.footprint)  # of a large unit the nearest cell counts
+    gaps = reduce(
+        np.minimum, (grid.distance(covered, each).min(axis=1) for each in goals or [goal])
+    )
+    first = np.lexsort((labels.cells[stops], labels.marks[stops], gaps))  # then the soonest
+    nearest = Cell(*cells[first[0]].tolist())
+    keys = np.stack([gaps, labels.marks[stops] >> SHIFT], axis=-1)[first]
+    equal = cells[first[(keys == keys[0]).all(axis=1)]].tolist()
     blockers: tuple[str, ...] = ()
     if not goals:
         why = "there is no such cell on the board"
     elif refusal is not None:
         why, blockers = refusal.why, refusal.blockers
-    elif late:
-        why = late
+    elif late or dear:
+        why = late or dear
     else:
         others = [
             other.name
@@ -283,7 +293,8 @@ def no_route(unit: Unit, labels: Labels, goals: list[Cell], late: str = "") -> R
         why = f"no way from {tuple(grid.cell_of(labels.home))} to {what}"
         if blockers:
             why += ": " + ", ".join(map(repr, blockers)) + " in the way"
-    return refused(board, unit, goal, why, blockers, lambda: nearest)
+    made = refused(board, unit, goal, why, blockers, lambda: nearest)
+    return replace(made, _equal=tuple(Cell(*cell) for cell in equal))
 
 
 def _border(board: Board, labels: Labels) -> IntArray:
