@@ -166,7 +166,7 @@ def test_attacks_threats_and_fog_are_drawn_with_their_legend(kind):
             if role in ("attack", "threat") and cells:
                 assert [len(each.get_paths()) for each in hatched] == [len(cells)]
             if role == "unknown":
-                assert text.count("??") == sum(map(board.vacant, cells))
+                assert text.count("??") == sum(map(knowledge.board.vacant, cells))
             if role == "stand":
                 written = {each.get_text() for each in drawn.axes[0].texts}
                 assert {str(rank) for rank in range(1, len(cells) + 1)} <= written

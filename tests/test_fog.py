@@ -1,5 +1,6 @@
 """Fog: what a side knows against a model of it, and nothing that is hidden in any answer."""
 
+import itertools
 import contextlib
 import copy
 import dataclasses
@@ -89,7 +90,7 @@ class Model:
         self.links |= {ends: link for ends, link in links.items() if seen & set(ends)}
 
     def look(self, board):
-        self.seen = set(us.view(board, side="ours"))
+        self.seen = set(us.view(board, side="ours", known_to=False))
         self.learn(board, self.seen)
         met = {
             unit.name: unit for unit in board.units()
@@ -178,6 +179,24 @@ def test_knowledge_is_what_was_seen_and_is_undone_with_the_board(made, data):
         model.check(twin, twin.knowledge("ours"))
 
 
+HIDDEN = [f"u{number}" for number in range(8)]
+ASKING = [
+    lambda board, name: us.sees(board, "a", name),
+    lambda board, name: us.route(board, "a", us.within(name, 1, 2)).plain() | {"seconds": 0},
+    lambda board, name: us.follow(board, "a", name).plain(),
+    lambda board, name: us.attacks(board, "a").get(name),
+    lambda board, name: us.approach(board, "a", targets=[name]).plain(),
+]
+
+
+def said(board, name, which):
+    """What is answered, or raised, when a unit is named that may be hidden."""
+    try:
+        return ASKING[which](board, name)
+    except us.InputError as error:
+        return str(error)
+
+
 def answers(board):
     """All that is told to a side, as plain data."""
     known, told = board.knowledge("ours"), []
@@ -196,7 +215,11 @@ def answers(board):
             reach.get(cell),
             us.push(board, "a", 0, 3, known_to="ours").plain(),
         ]
-        told += [bool(us.sees(known.board, known.board.unit("a").at, cell))]
+        told += [us.sees(board, "a", cell), us.sees(board, cell, "a", known_to="ours")]
+        told += [us.view(board, cell, radius=3, known_to="ours").plain()]
+    told += [us.view(board, "a").plain(), us.view(board, side="ours").plain()]
+    told += [us.picture(board, known).plain]
+    told += [said(board, *each) for each in itertools.product(HIDDEN, range(len(ASKING)))]
     told += [make().plain() for make in plans(known.board, "a")]
     told += [us.approach(board, "a").plain(), us.withdraw(board, "a").plain()]
     told += [us.notice(board, "a"), us.intent(attacks, known.board.unit("a").at).plain()]
@@ -211,32 +234,34 @@ def test_no_answer_for_a_side_changes_with_what_is_hidden_from_it(made, data):
     for _ in range(data.draw(st.integers(0, 2))):
         edit(board, data.draw, list(board.grid))
     told, other = answers(board), board.copy()
-    reach = us.reach(other, "a")
-    seen = set(us.view(board, side="ours"))
+    kept = us.reach(other, "a"), us.view(other, "a"), us.view(other, side="ours")
+    kept += us.field(other, "a", [other.unit("a").at]), us.threats(other, against="ours")
+    kept += us.areas(other, "a"), us.attacks(other, "a")
+    seen = set(us.view(board, side="ours", known_to=False))
     hidden = [cell for cell in board.grid if cell not in seen]
     for _ in range(data.draw(st.integers(1, 6)) if hidden else 0):
         with other.trial():  # what alters the view shows
             plan = data.draw(st.integers(0, 10**6))
             edit(other, chooser(plan), hidden)
-            shows = set(us.view(other, side="ours")) != seen
+            shows = set(us.view(other, side="ours", known_to=False)) != seen
         if not shows:
             edit(other, chooser(plan), hidden)
     assert answers(other) == told
-    assert not reach.stale
+    assert not any(each.stale for each in kept)
 
 
 @given(fogged(), st.data())
 def test_what_is_hidden_when_fog_begins_is_in_no_answer_either(made, data):
     board, _ = made
     board.lift_fog("ours")
-    seen = set(us.view(board, side="ours"))
+    seen = set(us.view(board, side="ours", known_to=False))
     hidden = [cell for cell in board.grid if cell not in seen]
     other = board.copy()
     for _ in range(data.draw(st.integers(1, 6)) if hidden else 0):
         plan = data.draw(st.integers(0, 10**6))
         with other.trial():
             edit(other, chooser(plan), hidden)
-            shows = set(us.view(other, side="ours")) != seen
+            shows = set(us.view(other, side="ours", known_to=False)) != seen
         if not shows:
             edit(other, chooser(plan), hidden)
     told, levels = [], []

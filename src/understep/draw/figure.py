@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, cast
 import numpy as np
 
 from understep.boards.board import Board
+from understep.boards.knowledge import Knowledge
 from understep.boards.resize import reframe
 from understep.boards.unit import Unit
 from understep.draw import fences, look
@@ -52,6 +53,14 @@ def overlays(answers: Iterable[Any]) -> list[Overlay]:
     return sorted(found, key=lambda overlay: overlay.priority)
 
 
+def drawn_board(board: Board, answers: Iterable[Any]) -> Board:
+    """The board to draw: with a side's knowledge, as that side knows it."""
+    if not isinstance(board, Board):
+        raise InputError("board", "must be a Board", board)
+    known = [answer.board for answer in answers if isinstance(answer, Knowledge)]
+    return known[0] if known else board
+
+
 def figure(
     board: Board,
     *answers: Any,
@@ -70,7 +79,7 @@ def figure(
     board
         The board.
     answers
-        A reach, a route, or overlays.
+        A reach, a route, or overlays. With `Knowledge` the board is drawn as that side knows it.
     title
         The line above; by default the board's own.
     labels
@@ -108,9 +117,7 @@ def figure(
     >>> us.figure(board, title="Four by three").axes[0].get_title(loc="left")
     'Four by three'
     """
-    if not isinstance(board, Board):
-        raise InputError("board", "must be a Board", board)
-    laid = overlays(answers)
+    board, laid = drawn_board(board, answers), overlays(answers)
     if view is not None:
         board = reframe(board, FRAMES[choice(view, View, "view")])
     own = axes is None

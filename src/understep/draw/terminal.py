@@ -12,9 +12,8 @@ from rich.text import Text
 from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.draw import look
-from understep.draw.figure import overlays
+from understep.draw.figure import drawn_board, overlays
 from understep.draw.labels import Labels, label_texts
-from understep.errors import InputError
 from understep.grids.cell import Cell
 from understep.overlay import Mark, Overlay, stack
 
@@ -73,7 +72,7 @@ def picture(
     board
         The board.
     answers
-        A reach, a route, or overlays.
+        A reach, a route, or overlays. With `Knowledge` the board is drawn as that side knows it.
     width
         Columns of the terminal; a board too wide for roomy cells gets narrow ones, and one too wide
         for these is shown around the answers, or the units.
@@ -102,9 +101,7 @@ def picture(
     (sc) 1.   .
        1.   .   .
     """
-    if not isinstance(board, Board):
-        raise InputError("board", "must be a Board", board)
-    laid = overlays(answers)
+    board, laid = drawn_board(board, answers), overlays(answers)
     grid = board.grid
     room = 4 if grid.cols * 4 + 2 <= width else 2
     texts = {each: layer[each].text or "" for layer in laid for each in layer.role("label")}
