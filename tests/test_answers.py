@@ -208,3 +208,28 @@ def test_a_legend_with_too_many_units_counts_them():
     found = us.Overlay({us.Cell(0, 8): us.Mark("field", 123.5, "123.5")})
     assert "124" in us.picture(board, found).plain
     assert SimpleNamespace(**us.check(board)[0].plain()).kind == us.check(board).plain()[0]["kind"]
+
+
+def test_answers_stay_fresh_while_nothing_that_matters_changes():
+    board = us.Board(us.SquareGrid(12, 6), {"turf": 1, "mud": 3})
+    for name, side, cell in (("scout", "ours", (0, 0)), ("pikes", "theirs", (11, 5))):
+        board.add(us.Unit(name, side, us.Movement(3), sight=2, attack=us.Attack()), at=cell)
+
+    def ask():
+        return {
+            "field": us.field(board, "scout", [(5, 5)]), "areas": us.areas(board, "scout"),
+            "view": us.view(board, "scout"), "attacks": us.attacks(board, "scout"),
+            "threats": us.threats(board, against="ours"), "reach": us.reach(board, "scout"),
+        }  # fmt: skip
+
+    edits = {
+        lambda: setattr(board, "title", "another"): set(),
+        lambda: us.Turns(board, ["ours", "theirs"]): set(),
+        lambda: board.put("pikes", at=(10, 5)): {"attacks", "threats"},
+        lambda: board.put("scout", at=(1, 0)): {"view", "attacks", "threats", "reach"},
+        lambda: board.paint("mud", (1, 1)): set(ask()),
+    }
+    for edit, stale in edits.items():
+        asked = ask()
+        edit()
+        assert {name for name, answer in asked.items() if answer.stale} == stale

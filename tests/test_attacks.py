@@ -345,3 +345,33 @@ def test_many_threads_find_the_same_attacks_threats_and_stands():
     with ThreadPoolExecutor(8) as pool:
         assert list(pool.map(told, names)) == alone
     assert any(ranked for _, ranked, _ in alone)
+
+
+def test_the_attacker_is_affected_where_it_is_a_target():
+    board = us.Board(us.SquareGrid(7, 1), {"turf": 1})
+    burst = us.Attack(1, 2, affects="anyone", pattern=us.Pattern.disk(1))
+    board.add(us.Unit("mage", "ours", us.Movement(0), attack=burst), at=(3, 0))
+    board.add(us.Unit("foe", "theirs", us.Movement(0)), at=(4, 0))
+    for low in (1, 0):
+        attack = dataclasses.replace(burst, low=low)
+        found = us.attacks(board, "mage", attack=attack)
+        hit = found.affected((3, 0), (4, 0))
+        assert ("mage" in hit) == ("mage" in found.targets) == (low == 0)
+        assert set(found["foe"].units) == set(hit)
+
+
+@pytest.mark.parametrize("diagonals", [True, False])
+def test_a_pattern_turns_to_where_it_is_aimed_and_mirrors(diagonals):
+    board = us.Board(us.SquareGrid(11, 11, diagonals=diagonals), {"turf": 1})
+    hook = us.Attack(1, 9, pattern=us.Pattern.of([(0, -1), (0, -2)]))
+    board.add(us.Unit("a", "ours", us.Movement(0), attack=hook), at=(5, 5))
+    found = us.attacks(board, "a")
+    for cell in board.grid:
+        x, y = cell.col - 5, cell.row - 5
+        if x or y:
+            hits = {(c - 5, r - 5) for c, r in found.hits((5, 5), cell)}
+            ahead = (0, np.sign(y)) if abs(y) > abs(x) else (np.sign(x), 0)
+            assert hits == {ahead, (2 * ahead[0], 2 * ahead[1])}
+            for p, q in ((-1, 1), (1, -1)):  # the mirror image hits the mirror image
+                mirrored = found.hits((5, 5), (5 + p * x, 5 + q * y))
+                assert {(c - 5, r - 5) for c, r in mirrored} == {(p * c, q * r) for c, r in hits}

@@ -2,6 +2,7 @@
 
 import contextlib
 import dataclasses
+import importlib
 
 import numpy as np
 import pytest
@@ -223,6 +224,31 @@ def test_of_large_units_the_nearest_cell_says_who_is_nearest():
     assert us.notice(board, "guard").target == "near"
     assert us.hold(board, "guard").target == "near"
     assert us.follow(board, "guard", "near").reasons[0] == "'near' is 2 cells away"
+
+
+def test_exposure_is_counted_where_it_is_asked_for(monkeypatch):
+    board = guards()
+    for name, cell in (("one", (4, 1)), ("two", (4, 3)), ("three", (6, 2))):
+        rules = us.Movement(points=3)
+        board.add(us.Unit(name, "wreckers", rules, attack=us.Attack()), at=cell)
+    asked = us.approach(board, "guard", targets=["raider"], order=["exposure"])
+    assert asked.stand.exposure == us.threats(board, against="wardens")[asked.end] == 3
+    stands = importlib.import_module("understep.actions.stands")
+    monkeypatch.setattr(stands, "find_threats", None)  # which nobody needs for what follows
+    plan = us.approach(board, "guard", targets=["raider"])
+    assert (plan.stand.exposure, plan.stand.retreat) == (None, None)
+    assert us.stands(board, "guard", "raider", order=["cost", "cover"])[0].exposure is None
+    assert us.hold(board, "raider").stand is None
+
+
+def test_who_loses_sight_of_its_foe_turns_to_another():
+    board = guards()
+    alert = us.notice(board, "guard")
+    board.add(us.Unit("other", "wreckers", us.Movement(points=3)), at=(3, 4))
+    assert us.notice(board, "guard", alert).target == "raider"  # it is seen, though farther
+    board.put("raider", at=(14, 4))
+    alert = us.notice(board, "guard", alert)
+    assert (alert.target, alert.seen) == ("other", True)
 
 
 def test_units_that_meet_in_a_passage_do_not_change_places():

@@ -1,6 +1,7 @@
 """Explanations: what is in the way is there, and without it the way is free."""
 
 import dataclasses
+import re
 
 import pytest
 from hypothesis import given
@@ -24,28 +25,37 @@ def test_an_explanation_agrees_with_the_reach_and_its_change_would_help(board, d
         return
     if told.turns is not None:
         assert told.turns == ever[cell].turn
-        (only,) = told.obstacles
-        if only.text.endswith("short"):
-            more = float(only.text.split()[0])
-            left = board.unit("a").left
-            left = float(board.unit("a").movement.points if left is None else left)
-            assert cell in us.reach(board, "a", left=left + more)
-            assert cell not in us.reach(board, "a", left=max(left, left + more - 0.01))
-        return
     kinds = {obstacle.kind for obstacle in told.obstacles}
-    if not told.change or "points" in kinds:
+    if "ground" in kinds:
+        assert not told.change
+    if not told.change:
         return
+    # all that is named together is done, then each of what follows "either"
     unit = board.unit("a")
-    if "slope" in kinds:
-        board.remove("a")
-        free = dataclasses.replace(unit.movement, climb=None, drop=None)
-        board.add(dataclasses.replace(unit, movement=free), at=unit.at)
+    limits = {word: None for word in ("climb", "drop") if f"limit to {word}" in told.change
+              or f"and {word}" in told.change}  # fmt: skip
+    board.remove("a")
     for obstacle in told.obstacles:
         for name in obstacle.names if obstacle.kind == "unit" else ():
+            assert repr(name) in told.change
             board.remove(name)
         if obstacle.kind == "edge":
             board.set_edge(*obstacle.between, None)
-    assert cell in us.reach(board, "a", turns=None)
+    free = dataclasses.replace(unit.movement, **limits)
+    board.add(dataclasses.replace(unit, movement=free, at=None), at=unit.at)
+    left = float(unit.movement.points if unit.left is None else unit.left)
+    more, turns = (
+        re.search(pattern, told.change)
+        for pattern in (r"with ([\d.]+) points? more", r"in (\d+) turns")
+    )
+    if more is None and turns is None:
+        assert cell in us.reach(board, "a")
+    if more is not None:
+        points = float(more[1])
+        assert cell in us.reach(board, "a", left=left + points + 1e-9)
+        assert cell not in us.reach(board, "a", left=max(left, left + points - 0.01))
+    if turns is not None:
+        assert us.reach(board, "a", turns=int(turns[1]))[cell].turn == int(turns[1])
 
 
 def test_every_kind_of_obstacle_is_named():
@@ -64,12 +74,17 @@ def test_every_kind_of_obstacle_is_named():
     board.set_edge((1, 0), (2, 0), None)
     board.raise_to(3, [(0, 0), (1, 0)])
     told = us.explain(board, "scout", (3, 0))
-    assert str(told) == "drop of 3 to (2, 0), limit 2. It could: without the slope at (2, 0)"
+    assert str(told) == "drop of 3 to (2, 0), limit 2. It could: with no limit to drop"
     board.raise_to(0)
     board.add(us.Unit("pikes", "wreckers", us.Movement(points=3)), at=(2, 0))
     told = us.explain(board, "scout", (3, 0))
     assert told.obstacles[0].names == ("pikes",)
     assert us.explain(board, "scout", (2, 0)).change == "without 'pikes'"
+    board.put("pikes", at=(1, 0))
+    board.paint("turf", (5, 0))
+    far = us.explain(board, "scout", (5, 0))
+    assert far.change == "without 'pikes', and either with 2 points more or in 2 turns"
+    assert [each.kind for each in far.obstacles] == ["unit", "points"]
     lone = us.Board(us.SquareGrid(3, 1), {"turf": 1, "deep": None})
     lone.paint("deep", (1, 0))
     lone.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(0, 0))

@@ -318,3 +318,40 @@ def test_what_fog_tells_and_refuses():
     assert us.route(board, "scout", (6, 1)).cost == 6
     assert board.undo()
     assert board.fogged == ("wardens",)
+
+
+def test_a_side_s_picture_is_drawn_and_edited_by_what_it_knows(tmp_path):
+    board = us.Board(us.SquareGrid(9, 3, frame=us.Frame(view="isometric", lift=0.3)), {"turf": 1})
+    for name, side, col in (("scout", "ours", 0), ("hidden", "theirs", 7)):
+        board.add(us.Unit(name, side, us.Movement(3), sight=2), at=(col, 1))
+    knowledge = us.fog(board, "ours")
+    board.raise_to(3, (8, 1))
+    for how in ({}, {"view": "plan"}):
+        drawn = us.figure(board, knowledge, **how)
+        words = [text.get_text() for text in drawn.findobj(lambda each: hasattr(each, "get_text"))]
+        assert "sc" in words
+        assert "hi" not in words
+    shown = us.figure(board, knowledge, path=tmp_path / "a.png")
+    board.raise_to(0, (8, 1))
+    board.remove("hidden")
+    us.figure(board, knowledge, path=tmp_path / "b.png")
+    assert shown is not None
+    assert (tmp_path / "a.png").read_bytes() == (tmp_path / "b.png").read_bytes()
+    known = knowledge.board
+    for edit in (
+        lambda: known.block((0, 0)),
+        lambda: known.put("scout", at=(1, 1)),
+        lambda: known.remove("scout"),
+        lambda: known.link((0, 0), (2, 0)),
+    ):
+        with pytest.raises(us.JournalError, match="can be edited inside a trial only"):
+            edit()
+        state = known.state
+        with board.trial():
+            edit()
+        assert known.state == state
+    board.add(us.Unit("hidden", "theirs", us.Movement(3)), at=(7, 1))
+    with pytest.raises(us.OccupiedError, match=r"^at: a hidden unit stands on \(7, 1\)"):
+        board.put("scout", at=(7, 1))
+    with pytest.raises(us.OccupiedError, match="'scout' stands"):
+        board.put("hidden", at=(0, 1))

@@ -1,5 +1,7 @@
 """Grids: which cells exist, their neighbors and numbers, and the ways to make a grid."""
 
+import itertools
+
 import numpy as np
 import pytest
 from geometry import KINDS, flat, frames, grids, make_grid, outline
@@ -181,3 +183,43 @@ def test_cells_are_a_sequence_with_the_in_of_a_set():
     assert len(us.Cells()) == 0
     assert us.Cells({(1, 2)}).array.tolist() == [[1, 2]]
     assert us.Cells((5, 6)).array.shape == (1, 2)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_line_has_no_gap_on_a_board_without_holes(kind):
+    grid = make_grid(kind, 7, 6)
+    for a, b in itertools.product(grid, grid):
+        line = grid.line(a, b)
+        assert (line[0], line[-1], len(line)) == (a, b, grid.distance(a, b) + 1)
+        assert list(line) == list(grid.line(b, a))[::-1]
+        assert all(grid.distance(*pair) == 1 for pair in itertools.pairwise(line))
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("corner", [(2**40 - 9, -(2**40)), (-(2**40), 2**40 - 9), (2**28, 2**28)])
+def test_far_from_the_first_cell_all_is_as_near_it(kind, corner):
+    """Up to the largest address; beyond it every call refuses."""
+    near, far = (make_grid(kind, 9, 8, (0, 0) if not x else corner) for x in (0, 1))
+    if near.stagger and (corner[near.stagger % 2] & 1):
+        near = make_grid(kind, 9, 8, (corner[0] & 1, corner[1] & 1))
+    shift = np.array(far.first) - np.array(near.first)
+    for cell in near:
+        there = us.Cell(*(np.array(cell) + shift).tolist())
+        assert far.cell_at(far.center(there)) == there
+        assert far.facing(far.first, there) == near.facing(near.first, cell)
+        for measure in ("steps", "straight"):
+            gaps = far.distance(far.first, there, measure), near.distance(near.first, cell, measure)
+            assert gaps[0] == pytest.approx(gaps[1])
+        line = [us.Cell(*(np.array(c) + shift).tolist()) for c in near.line(near.first, cell)]
+        assert list(far.line(far.first, there)) == line
+    board = us.Board(far.reframed(us.Frame(view="isometric", lift=1)), {"turf": 1})
+    board.raise_to(2, list(far)[20])
+    assert board.cell_at(board.center(list(far)[20])) == list(far)[20]
+    for beyond in ((2**40 + 1, 0), (0, -(2**40) - 1)):
+        with pytest.raises(us.CellError, match=r"at most \d+ columns"):
+            make_grid(kind, 3, 3, beyond)
+        with pytest.raises(us.CellError, match=r"at most \d+ columns"):
+            far.facing(far.first, beyond)
+        with pytest.raises(us.CellError):
+            far.distance([far.first], [beyond])
+        assert beyond not in far

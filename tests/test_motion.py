@@ -209,7 +209,7 @@ def test_poses_are_continuous_and_arrive_on_time(made, paced, turning, how, data
     assert ends[1].point == pytest.approx(tuple(board.center(route.goal)))
     assert (ends[0].cell, ends[1].cell, ends[1].progress) == (route.cells[0], route.goal, 1)
     line = us.curve(route, line=how)
-    due = 0.5 * (len(line.cells) - 1) if paced else long(line) / (2.0 * size)
+    due = 0.5 * (len(route.cells) - 1) if paced else long(line) / (2.0 * size)
     assert moving.duration == pytest.approx(due)
     times = np.linspace(0, moving.duration, 80)
     poses = [moving.at(float(time)) for time in times]

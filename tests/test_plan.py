@@ -241,3 +241,19 @@ def test_a_journey_on_small_land_past_others_off_its_way_and_to_where_nobody_can
     for call in (journey.piece, journey.route):
         with pytest.raises(us.NameUnknownError, match="scout"):
             call()
+
+
+@pytest.mark.parametrize("points", [2, 3])
+def test_a_plan_over_alternating_diagonals_has_no_step_dearer_than_a_turn(points):
+    def make(first, cols, rows):
+        board = us.Board(us.SquareGrid(cols, rows, first=first, diagonals=True),
+                         {"turf": 1, "mud": 3, "rock": None})  # fmt: skip
+        board.paint("rock", lambda cell: cell.row != 4)
+        board.paint("mud", lambda cell: cell == (12, 4))
+        return board
+
+    world = us.World(make, 32, 8, sector=8)
+    rules = us.Movement(points, diagonal="alternating")
+    world.add(us.Unit("scout", "ours", rules), at=(1, 4))
+    journey, route = world.plan("scout", (30, 4)), world.route("scout", (30, 4))
+    assert bool(journey) == bool(route) == (points == 3)

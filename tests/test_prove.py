@@ -95,8 +95,63 @@ FAULTS = {
     ),
     "zone through walls": (
         "moves/zones.py",
-        "grid.holds(near) & ~walls",
-        "grid.holds(near)",
+        "exists & ~self._walls[codes[grid.numbers(array)]]",
+        "exists",
+    ),
+    "zone around walled corners": (
+        "moves/zones.py",
+        "open_to[:, way] &= beyond[:, left, right] | beyond[:, right, left]",
+        "pass",
+    ),
+    "foe at a corner closes both": (
+        "moves/_steps.py",
+        "if len(self.taken) and self.taken[self.near[side]]:",
+        "if len(self.taken) and self.taken.any():",
+    ),
+    "foe at a corner closes none": (
+        "moves/_steps.py",
+        "if len(self.taken) and self.taken[self.near[side]]:",
+        "if False:",
+    ),
+    "foes that moved": (
+        "moves/steps.py",
+        "        self._crowd = self._foes is not None",
+        "        pass",
+    ),
+    "free steps out of order": (
+        "moves/_search.py",
+        "after = steps + 1 if rank == key else 0",
+        "after = steps + 1 if cost == 0 else 0",
+    ),
+    "free passes out of order": (
+        "moves/_search.py",
+        "self.offer_pass(cell, more, bit, 0, source)",
+        "self.offer_pass(cell, more, bit, 1, source)",
+    ),
+    "first found, however dear": (
+        "moves/_search.py",
+        "if self.eager == 2 or (self.eager and key < self.stride):",
+        "if self.eager:",
+    ),
+    "one link of tied ones": (
+        "moves/_search.py",
+        "self.via[target] = self.via_after(self.via[target], cell)",
+        "pass",
+    ),
+    "fields without caps": (
+        "moves/steps.py",
+        "return Fraction(movement.points) if movement.one_step else ANY",
+        "return ANY",
+    ),
+    "first of the goals": (
+        "moves/labels.py",
+        "return min(goals, key=merit)",
+        "return goals[0]",
+    ),
+    "a clear for all blocks": (
+        "boards/blocks.py",
+        "layer.array[numbers] - np.uint8(1), numbers",
+        "np.uint8(0), numbers",
     ),
     "passes anyone": (
         "moves/workspace.py",
@@ -109,6 +164,7 @@ FAULTS = {
 SAY = "import sys, understep as us; p = us.prove(seconds=60); p.save(sys.argv[1]); print(bool(p))"
 
 
+@pytest.mark.deep
 @pytest.mark.large
 @pytest.mark.parametrize("fault", FAULTS)
 def test_a_fault_put_in_is_found_within_a_minute(fault, tmp_path):
@@ -152,6 +208,8 @@ def test_a_proof_says_what_was_compared_and_comes_out_the_same_again(tmp_path):
     assert set(proof.compared) == {
         "reach",
         "route",
+        "goals",
+        "blocks",
         "field",
         "areas",
         "attacks",

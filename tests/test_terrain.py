@@ -1,6 +1,7 @@
 """What can stand on a board besides terrain: links, blocks, properties, rules, large units."""
 
 import dataclasses
+from collections import Counter
 
 import numpy as np
 import pytest
@@ -10,6 +11,8 @@ from hypothesis import strategies as st
 from samples import boards
 
 import understep as us
+from understep.files.reader import parse
+from understep.files.writer import dump
 
 FOOT = us.Movement(points=9)
 KITE = us.Movement(points=9, costs=2, layer="air")
@@ -80,6 +83,62 @@ def test_clearing_restores_what_a_block_has_covered(board, data):
     board.clear(chosen)
     assert us.reach(board, "a", turns=2).plain() == before
     assert (us.areas(board, "a").table == areas).all()
+
+
+@given(grids(), st.data())
+def test_a_cell_is_open_when_each_of_its_blocks_is_cleared(grid, data):
+    """Against a plain count, with files, copies, undo and other sizes."""
+    board, counts = us.Board(grid, {"turf": 1}), {None: Counter(), "ours": Counter()}
+    some = st.sets(st.sampled_from(list(grid)), max_size=8)
+    for _ in range(data.draw(st.integers(1, 6))):
+        side, cells = data.draw(st.sampled_from([None, "ours"])), data.draw(some)
+        if data.draw(st.integers(0, 3)):
+            board.block(list(cells), side)
+            counts[side].update(cells)
+        elif data.draw(st.integers(0, 3)):
+            board.clear(list(cells), side)
+            counts[side] -= Counter(cells)
+        else:
+            board.clear(to=side)
+            for each in (None, "ours") if side is None else ("ours",):
+                counts[each].clear()
+    shifted = us.shift(us.shift(board, 2, 2), -2, -2)
+    for each in (board, board.copy(), parse(dump(board).encode()), shifted):
+        for side, count in counts.items():
+            assert set(each.blocks(side)) == set(count)
+            layers = [cell for cells in each.block_layers(side) for cell in cells]
+            assert Counter(layers) == count
+    with board.trial():
+        board.clear()
+        assert not len(board.blocks()) + len(board.blocks("ours"))
+    assert set(board.blocks()) == set(counts[None])
+
+
+def test_a_resized_board_keeps_fog_sides_and_turn():
+    board = us.Board(us.SquareGrid(9, 3), {"turf": 1, "reeds": 2})
+    for name, side, col in (("scout", "ours", 0), ("pikes", "theirs", 4), ("gone", "third", 8)):
+        board.add(us.Unit(name, side, us.Movement(3), sight=2), at=(col, 1))
+    board.remove("gone")
+    us.fog(board, "ours")
+    board.put("scout", at=(3, 1))
+    board.put("scout", at=(0, 1))  # the pikes were seen, and are remembered
+    board.paint("reeds", (3, 1))  # unseen
+    us.Turns(board, ["ours", "theirs"])
+    for moved, step in ((us.resize(board, 9, 3), 0), (us.shift(board, 5, 0), 5),
+                        (us.reframe(board, us.Frame(view="isometric")), 0)):  # fmt: skip
+        before, after = board.knowledge("ours"), moved.knowledge("ours")
+        assert moved.sides == board.sides == ("ours", "theirs", "third")
+        assert (moved.fogged, moved.turn) == (board.fogged, board.turn)
+        assert (after.table == before.table).all()
+        assert {unit.name for unit in after.board.units()} == {"scout"}
+        assert after.last_seen("pikes").at == (4 + step, 1)
+        assert after.board.terrain((3 + step, 1)) == "turf"
+        assert moved.terrain((3 + step, 1)) == "reeds"
+        assert not us.sees(moved, "scout", (8 + step, 1))
+    assert us.resize(board, 3, 3, lost="remove").knowledge("ours").last_seen("pikes") is None
+    again = parse(dump(board).encode())
+    assert again.sides == board.sides
+    assert us.threats(again, against="third").foes == us.threats(board, against="third").foes
 
 
 def test_large_units_and_layers():

@@ -280,3 +280,22 @@ def test_an_edit_beside_a_seam_counts_on_its_other_side():
         through = row if kind == "turf" else 0
         assert found.crossings == (((5, through), (6, through), 1),)
         assert found.cost == 11 + 2 * (5 - through)
+
+
+def test_terrain_that_is_nowhere_around_does_not_count():
+    def make(first, cols, rows):
+        grid = us.SquareGrid(cols, rows, first=first)
+        board = us.Board(grid, {"turf": 1, "ice": 0})
+        if first[0] >= 64:
+            board.paint("ice", grid.cells)
+        return None if first == (32, 32) else board  # holes alone
+
+    world = us.World(make, 128, 64, sector=32)
+    world.add(us.Unit("scout", "ours", us.Movement(4)), at=(16, 16))
+    board = world.around("scout")
+    assert len(us.reach(board, "scout")) == 41
+    world.add(us.Unit("skater", "ours", us.Movement(4)), at=(62, 16))
+    with pytest.raises(us.InputError, match="cost nothing"):
+        world.around("skater")
+    hole = world.around("scout", margin=30)
+    assert (40, 40) not in hole.grid

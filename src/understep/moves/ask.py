@@ -9,6 +9,7 @@ from typing import NamedTuple, cast
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost, exact, plain
+from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, as_cells
@@ -171,7 +172,8 @@ class _Question(NamedTuple):
         )
         if not closed and accept != "nearest" and self._parted(home, cells, known=True):
             return self._elsewhere(cells, home, began)
-        near = int(closed and bool(cells) and accept == "exact")
+        one = self.unit.movement.footprint == ONE
+        near = int(closed and bool(cells) and accept == "exact" and one)
         labels = search(
             board,
             self.unit,

@@ -17,13 +17,16 @@ from understep.moves.answer import known
 from understep.moves.areas import areas
 from understep.moves.ask import route
 from understep.moves.field import field
-from understep.moves.movement import ALTERNATING
+from understep.moves.labels import Prefer
 from understep.moves.reach import reach
 from understep.proof.rules import Rules, Step, alone
 from understep.proof.search import Search, costs_to, leading_to, led_to
 from understep.proof.sight import Lines
 from understep.sight.sees import sees
 from understep.sight.view import view
+
+
+PREFER: tuple[Prefer, ...] = "straight", "straight", "direct", "first"
 
 
 class Ask(NamedTuple):
@@ -41,6 +44,8 @@ class Ask(NamedTuple):
 _WORDS = {
     "reach": "reach of {unit}, {0} turns",
     "route": "route of {unit} to {0}, {1} turns, {2}",
+    "goals": "route of {unit} to {0} or {1}, {2} turns, avoiding {3}",
+    "blocks": "blocks around {0} and {1}, those around {0} cleared",
     "field": "field of {unit} to {0} and {1}",
     "areas": "area of {unit} at {0}",
     "attacks": "attack of {unit} on {0}, {1} to {2} cells away, in sight: {3}, by level: {4}",
@@ -65,19 +70,22 @@ def asks(board: Board, rng: Random) -> Iterator[Ask]:
     cells, units = list(board.grid), [unit.name for unit in board.units()]
     while True:
         a, b = rng.choice(cells), rng.choice(cells)
-        yield Ask("cells", "", (a, b))
-        yield Ask("sight", "", (a, b))
-        yield Ask("view", "", (a, rng.choice([1, 2, 3])))
-        for name in rng.sample(units, min(2, len(units))):
+        lone = {"cells": (a, b), "blocks": (a, b), "sight": (a, b), "view": (a, rng.choice([1, 1, 2, 3]))}
+        for kind in rng.choices(list(lone), (2, 4, 2, 1)):
+            yield Ask(kind, "", lone[kind])
+        # the first unit has the rules of the board, so that it is asked most
+        for place, name in enumerate(units[:1] + rng.sample(units[1:], min(1, len(units) - 1))):
             turns = rng.randrange(1, 4)
             yield Ask("reach", name, (turns,))
-            for prefer in ("straight", "straight", "direct", "first"):
-                yield Ask("route", name, (rng.choice(cells), turns, prefer))
-            yield Ask("field", name, (a, b))
-            yield Ask("areas", name, (a,))
+            for _ in range(1 if place else 3):
+                yield Ask("route", name, (rng.choice(cells), turns, rng.choice(PREFER)))
+            near = tuple((cell, rng.randrange(3)) for cell in rng.sample(cells, len(cells) // 2))
+            yield Ask("goals", name, (a, b, turns, near))
             low = rng.randrange(3)
-            far, sight = low + rng.randrange(3), rng.random() < 0.5
-            yield Ask("attacks", name, (b, low, far, sight, rng.randrange(2)))
+            attack = b, low, low + rng.randrange(3), rng.random() < 0.5, rng.randrange(2)
+            more = {"field": (a, b), "areas": (a,), "attacks": attack}
+            for kind in rng.sample(list(more), 1):
+                yield Ask(kind, name, more[kind])
 
 
 def answer(ask: Ask, board: Board) -> list[Any]:
@@ -86,6 +94,9 @@ def answer(ask: Ask, board: Board) -> list[Any]:
         "reach": lambda turns: reach(board, ask.unit, turns=turns),
         "route": lambda to, turns, prefer: route(
             board, ask.unit, to=to, turns=turns, prefer=prefer
+        ),
+        "goals": lambda a, b, turns, near: route(
+            board, ask.unit, to=[a, b], turns=turns, avoid=_weights(board, near)
         ),
         "field": lambda *goals: field(board, ask.unit, goals),
         "areas": lambda _: areas(board, ask.unit),
@@ -129,6 +140,9 @@ def _reach(truth: Truth, unit: str, turns: int) -> str:
         if entry.turn != turn + 1 or not isclose(entry.left, -lacking, abs_tol=1e-9):
             got, want = f"turn {entry.turn}, {entry.left} left", f"turn {turn + 1}, {-lacking} left"
             return f"{tuple(cell)} in {got}; not in {want}"
+        least = search.preferred([cell]).cost
+        if not isclose(entry.cost, least, abs_tol=1e-9):
+            return f"{tuple(cell)} costs {entry.cost}; {least} in all is least"
         way = found.route(cell)
         if way.cells[-1] != cell or not isclose(way.cost or 0, entry.cost, abs_tol=1e-9):
             return f"the way to {tuple(cell)} costs {way.cost}; the reach says {entry.cost}"
@@ -141,11 +155,24 @@ def _route(truth: Truth, unit: str, goal: Cell, turns: int, prefer: Any) -> str:
     if bool(found) != (goal in search.best):
         return f"{'a way' if found else 'no way'} to {tuple(goal)}: {found.why or 'there is none'}"
     if not found:
-        near = {cell: truth.board.grid.distance(cell, goal) for cell in search.best}
+        near = {
+            cell: min(
+                truth.board.grid.distance(each, goal)
+                for each in search.rules.covered(cell) if each is not None
+            )
+            for cell in search.best
+        }  # fmt: skip
         right = found.nearest is not None and near.get(found.nearest) == min(near.values())
         return "" if right else f"nearest to {tuple(goal)} is {found.nearest}"
     if found.turns != search.best[goal][0] + 1:
         return f"{found.turns} turns to {tuple(goal)}; not {search.best[goal][0] + 1}"
+    others = (
+        route(truth.board, unit, to=goal, turns=turns, prefer=other)
+        for other in dict.fromkeys(PREFER) if other != prefer
+    )  # fmt: skip
+    costs = {other.cost for other in others} | {found.cost}
+    if len(costs) > 1:
+        return f"costs {' or '.join(map(str, costs))}, by what is preferred"
     return _walked(search, found) or _looks(search, found, goal, prefer)
 
 
@@ -175,17 +202,52 @@ def _walked(search: Search, found: Any) -> str:
 def _looks(search: Search, found: Any, goal: Cell, prefer: str) -> str:
     """Whether of the ways as good it is the one of fewest bends, by the order of directions."""
     rules, facing = search.rules, search.rules.unit.facing
-    if prefer != "straight" or rules.moves.diagonal == ALTERNATING:
-        return ""
-    steps = (step for cell in search.cells for step in rules.steps(cell))
-    if any(step.way is None or not step.price for step in steps):
-        return ""  # links, leaps and free steps have ties of their own
     ahead = None if facing is None else rules.grid.directions.index(facing)
-    best = search.preferred(goal, ahead)
-    if tuple(found.cells) == best.cells:
+    best = search.preferred([goal], ahead)
+    if not isclose(found.cost, best.cost, abs_tol=1e-9):
+        return f"costs {found.cost}; {best.cost} would do"
+    if prefer != "straight" or tuple(found.cells) == best.cells:
         return ""
     got, want = ([tuple(cell) for cell in cells] for cells in (found.cells, best.cells))
     return f"goes {got}; by the rule of ties {want} ({best.cost} points, {best.bends} bends)"
+
+
+def _goals(
+    truth: Truth, unit: str, a: Cell, b: Cell, turns: int, near: tuple[tuple[Cell, int], ...]
+) -> str:
+    search, goals = truth.search(unit, turns), list(dict.fromkeys((a, b)))
+    weights = _weights(truth.board, near)
+    found = route(truth.board, unit, to=goals, turns=turns, avoid=weights)
+    if bool(found) != any(goal in search.best for goal in goals):
+        return f"{'a way' if found else 'no way'} to any: {found.why or 'there is none'}"
+    if not found:
+        return ""
+    facing = search.rules.unit.facing
+    ahead = None if facing is None else search.rules.grid.directions.index(facing)
+    best = search.preferred(goals, ahead, weights)
+    if tuple(found.cells) == best.cells:
+        return ""
+    got, want = ([tuple(cell) for cell in cells] for cells in (found.cells, best.cells))
+    return f"goes {got}; of equal goals and ways {want} ({best.cost} points, {best.shunned} shunned)"
+
+
+def _weights(board: Board, near: tuple[tuple[Cell, int], ...]) -> dict[Cell, int]:
+    """What to avoid, as far as it lies on the board."""
+    return {cell: weight for cell, weight in near if cell in board.grid}
+
+
+def _blocks(truth: Truth, _: str, a: Cell, b: Cell) -> str:
+    """Whether obstacles that overlap hold until each of them is cleared."""
+    twin, grid = truth.board.copy(), truth.board.grid
+    first, second = (
+        [cell for cell in grid if grid.distance(cell, end) <= 1 and twin.vacant(cell)]
+        for end in (a, b)
+    )
+    for cells in (first, second):
+        twin.block(cells)
+    twin.clear(first)
+    wanted = set(second) | set(truth.board.blocks())
+    return "" if set(twin.blocks()) == wanted else f"leaves {_few(twin.blocks())}; not {_few(wanted)}"
 
 
 def _field(truth: Truth, unit: str, *goals: Cell) -> str:
@@ -284,7 +346,7 @@ def _few(cells: Any) -> str:
 
 
 _CHECKS: dict[str, Callable[..., str]] = {
-    "reach": _reach, "route": _route, "field": _field, "areas": _areas, "attacks": _attacks,
+    "reach": _reach, "route": _route, "goals": _goals, "blocks": _blocks, "field": _field, "areas": _areas, "attacks": _attacks,
     "sight": _sight, "view": _view, "cells": _cells,
 }  # fmt: skip
 KINDS = tuple(_CHECKS)

@@ -35,12 +35,17 @@ LEAPS = (
 FEET = ((0, 0),), ((0, 0),), ((0, 0),), ((0, 0), (1, 0)), block(2), cluster(1)
 SIDES = "wardens", "wreckers"
 FEW = "points", "corners", "passes"
+# what a board is about: nothing in particular, or rules that meet
+THEMES = "any", "any", "free steps", "free steps", "houses", "corners", "corners", "turns", "links"
 
 
 def random_board(rng: Random) -> Board:
     """A board of some thirty cells, with a scout on it, others around, and rules of every kind."""
-    grid = _grid(rng)
+    theme = rng.choice(THEMES)
+    grid = _grid(rng, theme)
     costs = [rng.choice(COSTS if rng.random() < 0.3 else COSTS[:6]) for _ in range(3)]
+    if theme in ("free steps", "turns"):
+        costs = [2, 3, 0 if theme == "free steps" else None]
     closed = rng.choice([(), (), (), SIDES[0], SIDES[1]])
     terrain: dict[str, TerrainLike] = {
         "turf": 1, "mud": Terrain(costs[0], closed_to=closed), "reeds": Terrain(costs[1], cover=1),
@@ -55,7 +60,7 @@ def random_board(rng: Random) -> Board:
             _fence(board, rng, rng.choice(cells))
     for side in rng.choice([(), (), (None,), SIDES]):
         board.block(rng.sample(cells, min(2, len(cells))), side)
-    for _ in range(rng.choice([0, 0, 0, 2])):
+    for _ in range(5 if theme == "links" else rng.choice([0, 0, 0, 2])):
         a, b = rng.choice(cells), rng.choice(cells)
         if a != b:
             board.link(
@@ -64,7 +69,7 @@ def random_board(rng: Random) -> Board:
     if rng.random() < 0.5:
         board.raise_to(np.array([rng.choice(LEVELS) for _ in cells]), cells)
     places = rng.sample(cells, min(len(cells), rng.randrange(1, 8)))
-    _first(board, rng, places[0])
+    _first(board, rng, places[0], theme)
     for number, place in enumerate(places[1:]):
         everywhere = Movement(
             rng.randrange(1, 4), 1, guards=rng.random() < 0.75,
@@ -74,13 +79,18 @@ def random_board(rng: Random) -> Board:
             board.add(Unit(f"pikes-{number}", rng.choice(SIDES), everywhere), at=place)
         except InputError:
             continue  # nobody can stand there
+        for near in grid.neighbors(place) if theme in ("houses", "corners") else ():
+            straight = place.col == near.col or place.row == near.row
+            if straight and rng.random() < 0.4:
+                board.set_edge(place, near, rng.choice(["wall", "wall", "ditch"]))
     board.forget()
     return board
 
 
-def _grid(rng: Random) -> Grid:
-    cols = rng.randrange(1, 9)
-    rows = rng.randrange(1, max(2, min(9, 37 // cols)))
+def _grid(rng: Random, theme: str) -> Grid:
+    cells = 37 if theme == "any" else 17  # rules that meet do so on small boards
+    cols = rng.randrange(1 if theme == "any" else 2, 9)
+    rows = rng.randrange(1 if theme == "any" else 2, max(3, min(9, cells // cols)))
     exists = None
     if rng.random() < 0.4:
         exists = [[rng.random() < 0.8 for _ in range(cols)] for _ in range(rows)]
@@ -88,6 +98,8 @@ def _grid(rng: Random) -> Grid:
     more: dict[str, Any] = {
         "first": (rng.randrange(-4, 5), rng.randrange(-4, 5)), "exists": exists,
     }  # fmt: skip
+    if theme in ("free steps", "houses", "corners"):
+        return SquareGrid(cols, rows, diagonals=True, **more)
     if rng.random() < 0.5:
         return SquareGrid(cols, rows, diagonals=rng.random() < 0.7, **more)
     top: Any = rng.choice(["pointy", "flat"])
@@ -95,7 +107,7 @@ def _grid(rng: Random) -> Grid:
     return HexGrid(cols, rows, top=top, shifted=shifted, **more)
 
 
-def _first(board: Board, rng: Random, place: Cell) -> None:
+def _first(board: Board, rng: Random, place: Cell, theme: str) -> None:
     """The unit that is asked about."""
     pick = rng.choice
     feet = pick(FEET)
@@ -118,10 +130,17 @@ def _first(board: Board, rng: Random, place: Cell) -> None:
         "leap": pick([None, None, *LEAPS]) if len(feet) == 1 else None,
         "carry": carry,
     }
-    if rng.random() < 0.4:  # few rules: what ties say counts more
+    if theme != "any" or rng.random() < 0.2:  # few rules: what ties say counts more
         usual = Movement(1)
         choices |= {name: getattr(usual, name) for name in choices if name not in FEW}
         choices["diagonal"] = pick([1, 1.5, 1.414])
+        choices |= {
+            "free steps": {"points": pick([2, 3]), "diagonal": "alternating"},
+            "houses": {"zones": pick(["end", 1])},
+            "corners": {"foe_corners": True, "corners": pick(["one", "both"]), "climb": 1},
+            "turns": {"points": pick([3, 4, 5])},
+            "links": {"points": pick([2, 3, 4]), "leap": pick([None, Leap(1, cost=1)])},
+        }.get(theme, {})
     left, facing = pick([None, None, 0, 1, 2.5, 9]), pick([None, *board.grid.directions])
     unit = Unit("scout", SIDES[0], Movement(**choices), left, facing)
     try:
@@ -150,7 +169,7 @@ def edit(board: Board, rng: Random) -> str:
     unit = rng.choice([unit.name for unit in board.units()] or [""])
     left = rng.choice([None, 1, 2.5])
     try:
-        match rng.randrange(6):
+        match rng.choice([0, 1, 2, 3, 3, 3, 4, 5]):
             case 0:
                 board.paint(name, cell)
                 return f"paint {name} on {tuple(cell)}"

@@ -15,13 +15,14 @@ from typing import Any
 from understep.boards.board import Board
 from understep.errors import InputError, MissingExtraError
 from understep.files.board_file import save
+from understep.grids.cell import Cell
 from understep.moves.answer import mine
 from understep.proof.ask import KINDS, Ask, Truth, answer, asks, differs
 from understep.proof.chance import edit, random_board
 from understep.proof.smaller import fresh, smaller
 
 ROUNDS = 3  # times that a board is asked, edited in between
-ASKED = 19  # questions a round
+ASKED = 12  # questions a round
 SMALLER = 5.0  # seconds to make a board smaller
 
 
@@ -211,8 +212,10 @@ class _Asked:
 def _least(board: Board, ask: Ask, told: str, edits: list[str]) -> Counterexample:
     """A difference on the smallest board; as it is, where it hangs on what was done before."""
 
+    cells = [arg for arg in ask.args if isinstance(arg, Cell)]
+
     def wrong(twin: Board) -> bool:
-        return bool(differs(ask, Truth(twin)))
+        return all(cell in twin.grid for cell in cells) and bool(differs(ask, Truth(twin)))
 
     if not wrong(fresh(board)):
         return Counterexample(ask, told, board, tuple(edits))

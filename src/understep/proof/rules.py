@@ -55,10 +55,17 @@ class Rules:
         diagonal = step.way is not None and len(self.grid.directions[step.way]) == 2
         return dear ^ (self.alternating and diagonal)
 
+    def capped(self, price: Fraction) -> Fraction:
+        """What a step costs it, of which none may cost more than a full turn."""
+        full = Fraction(self.moves.points)
+        return min(price, full) if self.moves.one_step and full else price
+
     # where it can be
 
     def covered(self, anchor: Cell) -> list[Cell | None]:
         """The cells it takes up there; None for one that is off the board."""
+        if len(self.moves.footprint) == 1:
+            return [anchor if anchor in self.grid else None]
         found = []
         for p, q in self.moves.footprint:
             if isinstance(self.grid, HexGrid):
