@@ -167,7 +167,7 @@ Bytes a cell, on a board of 1500 x 1500, as the process holds them:
 
 ## Large worlds
 
-`python -m pytest benchmarks/test_worlds.py` measures them: long routes on 2048 x 2048 with
+`python -m pytest -n 0 benchmarks/test_worlds.py` measures them: long routes on 2048 x 2048 with
 crossings ready and with nothing ready, opening 10,000 x 10,000, and memory on long routes.
 """
 

@@ -1,6 +1,6 @@
 """Timings of conversions and picking, one cell at a time and many at once.
 
-``python -m pytest benchmarks``
+``python -m pytest -n 0 benchmarks``
 """
 
 import peers

@@ -1,6 +1,6 @@
 """Timings of reach and route, for comparing one state of the code with another.
 
-``python -m pytest benchmarks``
+``python -m pytest -n 0 benchmarks``
 """
 
 import peers

@@ -96,9 +96,7 @@ class Reference:
     def walled(self, cell, other):
         """Whether an edge of a kind that blocks stands between neighbors, an open door apart."""
         kind = self.board.edge(cell, other)
-        return bool(
-            kind and KINDS_OF_EDGES[kind].blocks and not self.board.is_open(cell, other)
-        )
+        return bool(kind and KINDS_OF_EDGES[kind].blocks and not self.board.is_open(cell, other))
 
     def graph(self):
         """Its steps as a directed graph, the cheaper where there are two.

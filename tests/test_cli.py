@@ -62,6 +62,7 @@ def test_attack_answers_like_the_library(tmp_path):
     assert "it has no attack" in understep("attack", "fen", "ox-cart")[2]
 
 
+@pytest.mark.deep
 def test_the_demo_plays_the_same_skirmish_for_the_same_seed(tmp_path):
     runs = [
         understep("demo", "--out", str(tmp_path), "--rounds", "2", "--seed", seed)[1]
@@ -234,6 +235,7 @@ def test_convert_adds_columns_to_csv_or_changes_nothing(tmp_path, options, given
         assert wanted in " ".join(err.split())
 
 
+@pytest.mark.deep
 def test_commands_draw_both_views_and_moving_pictures(tmp_path):
     plan, tilted, moving = (tmp_path / name for name in ("plan.png", "tilted.png", "walk.gif"))
     status, out, _ = understep("reach", "fen", "scout", "--png", str(plan))

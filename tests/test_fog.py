@@ -1,9 +1,9 @@
 """Fog: what a side knows against a model of it, and nothing that is hidden in any answer."""
 
-import itertools
 import contextlib
 import copy
 import dataclasses
+import itertools
 
 import numpy as np
 import pytest

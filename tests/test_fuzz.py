@@ -84,6 +84,7 @@ BOARDS = {name: shipped(name) for name in SHIPPED}
 COUNT = min(len(calls(board.copy())) for board in BOARDS.values())
 
 
+@pytest.mark.deep
 @settings(max_examples=settings.default.max_examples * 20)
 @given(
     st.sampled_from(SHIPPED), st.integers(0, COUNT - 1), st.integers(0, 12), st.sampled_from(ODD)

@@ -198,6 +198,7 @@ def test_an_estimate_never_changes_an_answer_nor_opens_more_cells(board, data):
                 assert route.expanded <= len(reach)
 
 
+@pytest.mark.deep
 @pytest.mark.large
 def test_threads_compile_steps_while_others_search():
     """A fresh board of many blocks, asked by eight threads at once: as one by one."""
@@ -286,6 +287,7 @@ MOVERS = [
 ]
 
 
+@pytest.mark.deep
 @pytest.mark.large
 @pytest.mark.parametrize(
     ("kind", "movement"),

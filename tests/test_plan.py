@@ -89,6 +89,7 @@ def delta(size, **options):
     return land, world, store
 
 
+@pytest.mark.deep
 @pytest.mark.large
 def test_long_ways_are_short_and_can_be_walked():
     land, world, _ = delta((192, 160))

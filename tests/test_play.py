@@ -55,7 +55,7 @@ def test_walks_go_where_the_pointer_says_and_are_taken_back(play):
 
 
 @pytest.mark.large
-@pytest.mark.parametrize("seed", range(2))
+@pytest.mark.parametrize("seed", [0, pytest.param(1, marks=pytest.mark.deep)])
 def test_whatever_is_clicked_the_rules_hold_until_one_side_is_left(play, seed):
     screen, hand = play.Screen(play.Game(seed)), random.Random(seed)
     game, board = screen.game, screen.game.board

@@ -115,13 +115,13 @@ FAULTS = {
     ),
     "foes that moved": (
         "moves/steps.py",
-        "        self._crowd = self._foes is not None",
-        "        pass",
+        "            self._foes.moved = True",
+        "            pass",
     ),
     "free steps out of order": (
         "moves/_search.py",
-        "after = steps + 1 if rank == key else 0",
-        "after = steps + 1 if cost == 0 else 0",
+        "if offered == key else 0",
+        "if cost == 0 else 0",
     ),
     "free passes out of order": (
         "moves/_search.py",
@@ -272,7 +272,7 @@ def test_boards_with_a_rule_fog_and_large_units_are_proved_too():
         before = board.state
         proof = us.prove(board, seconds=5, boards=0)  # on a slow machine not much is asked
         assert proof, str(proof.difference)
-        assert proof.compared["cells"] > 0
+        assert proof.compared["reach"] > 0
         assert board.state == before
     board.remove("scout")
     board.add(us.Unit("scout", "wardens", us.Movement(4, rule=lambda site: 1)), at=(1, 1))

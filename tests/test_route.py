@@ -154,6 +154,7 @@ def test_ties_are_broken_by_the_rule(board, turns, data):
     assert tuple(direct.cells) == best[0]
 
 
+@pytest.mark.deep
 @pytest.mark.large
 @pytest.mark.parametrize(("kind", "first"), list(zip(KINDS, [(0, 0), (-7, 5)] * 3, strict=True)))
 def test_long_routes_cost_what_networkx_finds(kind, first):

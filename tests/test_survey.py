@@ -130,6 +130,7 @@ def _count(asked, land):
     return land()
 
 
+@pytest.mark.deep
 @pytest.mark.large
 def test_processes_and_a_cluster_give_the_same():
     distributed = pytest.importorskip("distributed")

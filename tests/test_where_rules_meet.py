@@ -255,9 +255,7 @@ def test_of_several_goals_the_cheapest_then_the_least_to_avoid_then_the_first(bo
         tied = tied_routes(truth, goal)
         if tied is None:
             return
-        least = min(
-            (cost, sum(avoid[cell] for cell in cells[1:])) for cells, _, cost in tied
-        )
+        least = min((cost, sum(avoid[cell] for cell in cells[1:])) for cells, _, cost in tied)
         ranked.append((truth.best[goal], least, place, goal))
     if ranked:
         assert found.goal == min(ranked)[3]

@@ -201,6 +201,7 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
             call()
 
 
+@pytest.mark.deep
 @pytest.mark.large
 @pytest.mark.parametrize("seed", range(2))
 def test_boards_around_units_are_just_large_enough(seed):

@@ -100,7 +100,10 @@ def rises(before, label):
 def ranks(tied):
     """The directions of a route in their order; links and leaps come last, the first cell first."""
     cells, ways = tied[:2]
-    return [(99, *cell[::-1]) if way is None else (way,) for cell, way in zip(cells[1:], ways)]
+    return [
+        (99, *cell[::-1]) if way is None else (way,)
+        for cell, way in zip(cells[1:], ways, strict=True)
+    ]
 
 
 def bends(ways, facing):

@@ -64,8 +64,8 @@ if TYPE_CHECKING:
     from understep.actions.intent import Intent, intent
     from understep.actions.patrol import follow, next_leg, patrol
     from understep.actions.plan import Plan
-    from understep.actions.reservations import Reservations
     from understep.actions.push import Push, push
+    from understep.actions.reservations import Reservations
     from understep.actions.stands import Stand, Stands, stands
     from understep.actions.threats import Threats, threats
     from understep.actions.turns import Turns

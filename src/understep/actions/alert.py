@@ -50,8 +50,8 @@ def notice(
 
     The nearest foe that it sees itself is noticed. It keeps after the one it is after already while
     it sees that one; when it does not, it turns to the nearest other foe in sight. While it sees
-    none, it follows where its foe was last seen for some ticks more, and gives up when they are over
-    or it is there.
+    none, it follows where its foe was last seen for some ticks more, and gives up when they are
+    over or it is there.
 
     Parameters
     ----------

@@ -94,7 +94,7 @@ class Plan:
 
 
 def reserve(board: Board, plan: Plan, reserved: Reservations | None) -> Plan | None:
-    """A plan that keeps clear of others, reserved: as it is, or by another way; None: there is none."""
+    """A plan that keeps clear of others, reserved; perhaps by another way. None: there is none."""
     _check(reserved)
     if reserved is None:
         return plan

@@ -110,8 +110,8 @@ def push(
     other units of its layer, by blocks, by edges that its movement cannot get across, and by slopes
     upwards; and it is not moved onto ground where it could not stand, but told of it. Pushed
     diagonally, it goes around corners as its own steps do (`Movement.corners`): walls, blocks and
-    cells closed to its side count there, other terrain and units do not. The board is not changed: set the unit down with `Board.put` at ``end``, and see to
-    the rest.
+    cells closed to its side count there, other terrain and units do not. The board is not changed:
+    set the unit down with `Board.put` at ``end``, and see to the rest.
 
     Parameters
     ----------
@@ -204,7 +204,9 @@ def _stopped(board: Board, unit: Unit, there: Cell) -> tuple[Hit, str, tuple[str
 
 def _shut(board: Board, unit: Unit, cell: Cell) -> bool:
     """Whether a cell at a corner is blocked, or its terrain closed to a unit's side."""
-    return board.blocked(cell, unit.side) or unit.side in board.terrains[board.terrain(cell)].closed_to
+    return (
+        board.blocked(cell, unit.side) or unit.side in board.terrains[board.terrain(cell)].closed_to
+    )
 
 
 def _barred(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from fractions import Fraction
+from itertools import pairwise
 from typing import NamedTuple
 
 from understep.boards.board import Board
@@ -37,9 +38,9 @@ class Reservations:
     """The ways and ends of plans that are to be carried out at the same time.
 
     Hand the same one to several behaviors: each then keeps clear of the plans before it, at every
-    step, and of the units of its side that have no plan yet, which may stay. No two units of a layer
-    are on the same cell after the same number of steps, those that stay included, or change places
-    with each other. Where a way is taken, another one to the same cell is looked for.
+    step, and of the units of its side that have no plan yet, which may stay. No two units of a
+    layer are on the same cell after the same number of steps, those that stay included, or change
+    places with each other. Where a way is taken, another one to the same cell is looked for.
 
     Plan for the units in front first: one behind another can then follow it.
 
@@ -167,7 +168,7 @@ def _meets(others: dict[str, Way], way: Way, tick: int) -> str:
 def _route(board: Board, unit: Unit, places: list[_Place]) -> Route:
     """A route over some places within this turn."""
     grid, steps = board.grid, []
-    for here, there in zip(places, places[1:], strict=False):
+    for here, there in pairwise(places):
         ends = [grid.step(here.cell, way) for way in grid.directions]
         way = grid.directions[ends.index(there.cell)] if there.cell in ends else None
         steps.append(Step(there.cell, way, plain(here.left - there.left), 1, plain(there.left)))

@@ -232,8 +232,8 @@ def walk(board: Board, unit: str, route: Route) -> Walk:
 
     Every step is checked against the board as it is, by the same rule as routes, whatever the route
     knew; the unit is moved, faces where it goes, its points are spent, and its side sees what there
-    is to see from each cell where it may stop. Where it may only pass, it goes on at once, and not at all if the way on
-    is barred. Nothing happens before the first step is asked for.
+    is to see from each cell where it may stop. Where it may only pass, it goes on at once, and not
+    at all if the way on is barred. Nothing happens before the first step is asked for.
 
     Parameters
     ----------

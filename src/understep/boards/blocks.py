@@ -127,7 +127,7 @@ class Blocks(Links):
         return self._blocked_times(to, 1)
 
     def block_layers(self, to: str | None = None) -> list[Cells]:
-        """The same, then the cells that are closed at least twice, and so on: `block` makes each."""
+        """The same, then the cells that are closed at least twice, and so on."""
         most = int(self.bars(to).max(initial=0))
         return [self._blocked_times(to, times) for times in range(1, most + 1)]
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Hashable, Mapping
+from collections.abc import Callable, Container, Hashable, Mapping
 from copy import copy
 from typing import Any, Self, TypeVar, cast
 

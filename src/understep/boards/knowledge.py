@@ -60,8 +60,8 @@ class Knowledge:
     def board(self) -> Board:
         """The board as the side knows it, to ask whatever can be asked of a board.
 
-        It can be edited inside a trial of the true board alone; its `copy` can be at any time, to try
-        things out without giving anything away.
+        It can be edited inside a trial of the true board alone; its `copy` can be at any time, to
+        try things out without giving anything away.
         """
         return self._memory
 

@@ -23,10 +23,11 @@ Look: TypeAlias = Callable[[Board, Unit], IntArray]
 class Memory(Board):
     """A board as one side knows it.
 
-    Outside of trials it cannot be edited. Land that is seen is as it is; land seen before is as it was then; land never seen is closed.
-    The side's own units stand on it, and those of others that are seen. All of it is written
-    through the journal of the true board, and undone and rolled back with it, but has a state of
-    its own, which stays the same while nothing changes that the side knows.
+    Outside of trials it cannot be edited. Land that is seen is as it is; land seen before is as it
+    was then; land never seen is closed. The side's own units stand on it, and those of others that
+    are seen. All of it is written through the journal of the true board, and undone and rolled back
+    with it, but has a state of its own, which stays the same while nothing changes that the side
+    knows.
     """
 
     side: str
@@ -83,13 +84,17 @@ class Memory(Board):
 
     @property
     def known_by(self) -> str:
+        """The side whose picture of the board this is."""
         return self.side
 
     def knows(self, cell: Cell) -> bool:
+        """Whether the side ever saw a cell."""
         return bool(self.known.array[self.grid.number(cell)])
 
     def known_of(self, numbers: IntArray) -> IntArray:
-        return numbers[self.known.array[numbers]]
+        """Those of some cells, by number, that the side ever saw."""
+        found: IntArray = numbers[self.known.array[numbers]]
+        return found
 
     def _is_land(self, store: Store) -> bool:
         return super()._is_land(store) and store is not self.counts and store is not self.known

@@ -30,8 +30,8 @@ def resize(
 ) -> Board:
     """A board of another size: grown where it is larger, cropped where it is smaller.
 
-    Every cell keeps its address, and what is there; so does what sides know of it, and whose turn it
-    is. Edges and links with an end that falls off are left out.
+    Every cell keeps its address, and what is there; so does what sides know of it, and whose turn
+    it is. Edges and links with an end that falls off are left out.
 
     Parameters
     ----------

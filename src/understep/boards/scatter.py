@@ -40,8 +40,8 @@ def scatter(
     spacing
         The least distance in steps from any picked cell to the next.
     keep_connected
-        Cells that are not picked, and whose areas stay whole: all open cells of an area that holds one
-        of them stay connected with each other when nobody can enter the picked cells any more.
+        Cells that are not picked, and whose areas stay whole: all open cells of an area that holds
+        one of them stay connected with each other when nobody can enter the picked cells any more.
         Connected means by steps over cell borders, not corners, so that it holds under every
         movement rule.
     closed

@@ -88,7 +88,7 @@ class Sides(Units):
         """The side whose picture of the board this is; empty for the board itself."""
         return ""
 
-    def knows(self, cell: Cell) -> bool:
+    def knows(self, cell: Cell) -> bool:  # noqa: ARG002
         """Whether a cell was ever seen; each is, on the board itself."""
         return True
 

@@ -182,8 +182,7 @@ def _read_cells(file: FilePart) -> NDArray[np.bool_] | None:
 def _read_terrain(kind: TerrainPart) -> Terrain:
     cost = _number(kind.cost, "cost")
     hazard = _number(kind.hazard, "hazard") or 0
-    look = kind.glyph, kind.tint, kind.pattern
-    return Terrain(cost, *look, hazard, kind.cover, kind.closed_to)
+    return Terrain(cost, kind.glyph, kind.tint, kind.pattern, hazard, kind.cover, kind.closed_to)
 
 
 def _read_property(part: PropertyPart) -> Any:
@@ -275,8 +274,8 @@ def _read_land(
         faults.build(f"{place}blocks.{number}", board.block, block.cells, block.to)
     for name, values in part.values.items():
         for number, each in enumerate(values):
-            where = f"{place}values.{name}.{number}"
-            faults.build(where, board.set_value, name, each.value, each.cells)
+            told = name, each.value, each.cells
+            faults.build(f"{place}values.{name}.{number}", board.set_value, *told)
 
 
 def _read_ground(

@@ -103,9 +103,9 @@ class Areas(World):
     def line(self, a: CellLike, b: CellLike) -> Cells:
         """The cells along the straight line between two cells, both included.
 
-        Each is a neighbor of the next and nearest to its place on the line; of cells that are as
-        near, one that exists. The line from ``b`` to ``a`` is the reverse of that from ``a`` to
-        ``b``. Holes are left out.
+        Each is a neighbor of the next and nearest to its place on the line. Places between cells all
+        go to the same side: the one on which the most cells exist. The line from ``b`` to ``a`` is
+        the reverse of that from ``a`` to ``b``. Holes are left out.
 
         Raises
         ------
@@ -125,14 +125,12 @@ class Areas(World):
         along, parts = np.arange(steps + 1)[:, None], max(steps, 1)
         # so many times the exact places, in whole numbers
         places = (ends[1] - ends[0]) * along
-        cells = self.addresses(ends[0] + self._nearest(places, parts, 0))
-        for side in range(1, SIDES):
-            missing = ~self.holds(cells)
-            if not missing.any():
+        found = Cells()
+        for side in range(SIDES):
+            cells = self.addresses(ends[0] + self._nearest(places, parts, side))
+            found = max(found, self.on_board(cells), key=len)
+            if len(found) == steps + 1:
                 break
-            other = self.addresses(ends[0] + self._nearest(places, parts, side))
-            cells[missing] = other[missing]
-        found = self.on_board(cells)
         return found if start <= end else found[::-1]
 
     def rectangle(self, a: CellLike, b: CellLike) -> Cells:

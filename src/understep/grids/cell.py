@@ -186,9 +186,7 @@ def near_cell(value: Any, argument: str) -> Cell:
     return cell
 
 
-def cells_array(
-    cells: Any, argument: str, width: int = 2, farthest: int = FARTHEST
-) -> IntArray:
+def cells_array(cells: Any, argument: str, width: int = 2, farthest: int = FARTHEST) -> IntArray:
     """Return one cell, cells, or an array of them as int64 ``(..., width)``.
 
     An integer array is viewed, not copied, where its type allows.

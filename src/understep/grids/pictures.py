@@ -104,7 +104,8 @@ class Pictures(World):
         a, b
             The cell it stands on, and the one it looks at, on the grid or off it.
         before
-            The side so far: it is kept where ``b`` lies straight above or below ``a`` on the screen.
+            The side so far: it is kept where ``b`` lies straight above or below ``a`` on the
+            screen.
 
         Raises
         ------

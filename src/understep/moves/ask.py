@@ -16,7 +16,6 @@ from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, as_
 from understep.grids.systems import choice
 from understep.moves.answer import (
     KnownTo,
-    amount,
     cannot_stop,
     heading,
     known,
@@ -242,8 +241,8 @@ class _Question(NamedTuple):
         step = next((step for step in found.steps if Fraction(step.cost) > most), None)
         if step is None:
             return ""
-        takes, has = amount(step.cost, "point"), plain(most)
-        return f"the step to {tuple(step.cell)} takes {takes}, a turn has {has}"
+        takes = f"{plain(Fraction(step.cost)):g} point{'s' * (step.cost != 1)}"
+        return f"the step to {tuple(step.cell)} takes {takes}, a turn has {plain(most):g}"
 
     def _nearest(self, cells: list[Cell], labels: Labels) -> Route:
         """The route to the cell nearest to some that cannot be reached."""

@@ -63,8 +63,8 @@ class Explanation(NamedTuple):
     turns
         How many turns it takes as things are; None where there is no way at all.
     change
-        A change that would allow it, tried on a copy of the board: all that it names together, and of
-        what follows "either" one of the two. Empty where none is needed or none was found.
+        A change that would allow it, tried on a copy of the board: all that it names together, and
+        of what follows "either" one of the two. Empty where none is needed or none was found.
     """
 
     unit: Unit
@@ -163,7 +163,7 @@ def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None
 
 
 class _Change:
-    """A copy of a board on which what is in a unit's way is taken away, until it can get to a cell."""
+    """A copy of a board on which what is in a unit's way is taken away."""
 
     def __init__(self, board: Board, unit: Unit, goal: Cell) -> None:
         self._board, self._goal = board.copy(), goal
@@ -200,10 +200,11 @@ class _Change:
                 for name in obstacle.names:
                     self._board.remove(name)
             elif obstacle.kind == "edge":
-                self._board.set_edge(*obstacle.between, None)
+                self._board.set_edge(obstacle.between[0], obstacle.between[1], None)
             elif obstacle.kind == "slope":
-                rises = self._board.slope(*obstacle.between) > 0
-                self._rules = replace(self._rules, **{"climb" if rises else "drop": None})
+                rises = self._board.slope(obstacle.between[0], obstacle.between[1]) > 0
+                lifted: dict[str, Any] = {"climb" if rises else "drop": None}
+                self._rules = replace(self._rules, **lifted)
         return any(obstacle.kind != "ground" for obstacle in met)
 
     def _met(self) -> list[Obstacle]:

@@ -45,7 +45,7 @@ class Labels:
     places: NDArray[np.int32]
     marks: IntArray
     vias: NDArray[np.int32]  # by label the last entry of `far`, or 0
-    far: NDArray[np.int32]  # entries of links and leaps: the cells they left, the entries before
+    far: list[NDArray[np.int32]]  # of links and leaps: the cells they left, the entries before
     layer: int  # cells before a dear diagonal step are numbered from here on; 0: there are none
     stride: int
     points: int  # scaled points of a full turn

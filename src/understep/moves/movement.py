@@ -50,9 +50,11 @@ class Movement:
         What a diagonal step costs, as a multiple of a straight one. ``"alternating"``: the first of
         a turn costs as much, the next twice as much, and so on. None: it never steps diagonally.
     corners
-        When a diagonal step is allowed on an eight-neighbor grid: ``"both"`` cells beside it must
-        be open ground for this movement, at least ``"one"`` must, or it is ``"free"`` (between two
-        walls or holes of the board nobody gets through).
+        When a diagonal step is allowed on an eight-neighbor grid. It goes around one of two
+        corners, over two edges each. A way around is open if the movement can enter the corner
+        cell, of whatever level, and no wall stands on its edges. ``"both"`` must be open, at least
+        ``"one"``, or the step is ``"free"``: then terrain does not count, but between two walls or
+        holes of the board nobody gets through. It pays the least that edges on an open way add.
     passes
         Through whose units it may pass (never stop): ``"own"`` side's, ``"none"`` or ``"all"``.
     edges
@@ -73,12 +75,15 @@ class Movement:
         The layer its units stand in: those of different layers do not collide.
     zones
         What the cells that foes hold mean to it: ``"ignore"``, ``"end"``: entering one takes all
-        points that are left, or points on top to enter one. A foe holds the cells next to it, in
-        its layer, if no wall stands between.
+        points that are left, or points on top to enter one. A foe holds a neighbor, in its layer,
+        if no edge of a kind that blocks stands between, looked at from the foe; and a diagonal one,
+        if there is none around at least one of the two corners that exist. The mover's own rules
+        for edges, units and terrain at the corners do not count.
     guards
         Whether its units hold the cells next to them.
     foe_corners
-        Whether foes count as closed corners where it steps diagonally.
+        Whether foes count as closed corners where it steps diagonally: a way around a corner is
+        open if no foe stands there, and no wall on it.
     one_step
         Whether no step costs more than the points of a full turn, so that a unit that has not moved
         can always make one.

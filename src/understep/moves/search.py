@@ -168,10 +168,10 @@ class _Asked:
         while (status := kernel_search.run()) < 0:
             self._go_on(status)
         closed, answers, found, expanded, fars = kernel_search.tally()
+        taken = workspace.take(closed, fars if table.far_steps else 0)
         weighted = self._weight > PLAIN and found >= 0
         return Labels(
-            self._board, table, table.scale,
-            *workspace.take(closed, fars if table.far_steps else 0), workspace.layer,
+            self._board, table, table.scale, *taken, workspace.layer,
             *self._counts, unit, found, answers, self.home, expanded,
             unit.movement.footprint, kernel_search.keys() if weighted else None,
         )  # fmt: skip

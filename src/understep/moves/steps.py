@@ -22,8 +22,10 @@ from understep.boards.board import Board, Watcher
 from understep.boards.edges import OPEN
 from understep.boards.footprint import ONE
 from understep.errors import CostError
-from understep.grids.cell import Cell, IntArray
+from understep.grids.cell import IntArray
 from understep.moves import kernel
+from understep.moves.feet import feet
+from understep.moves.foes import Foes
 from understep.moves.kernel import blank, view
 from understep.moves.links import LinkSteps
 from understep.moves.movement import ALTERNATING, Movement
@@ -54,12 +56,12 @@ class StepTable(Watcher):
     ) -> None:
         self._board, self._movement, self._side = board, movement, side
         self._parts, self._cap = parts, _cap(movement)
-        self._foes, self._crowd = foes, foes is not None
+        self._foes = None if foes is None else Foes(foes, side)
         self._grid = board.grid
         self._ways = len(board.grid.directions)
         self._lock = Lock()
-        #: Where foes close corners, by number; empty where they do not.
-        self._taken = NOTHING if foes is None else self._where_foes_are()
+        if self._foes is not None:
+            self._foes.look(board)
         #: The workspaces of the board, for searches.
         self.pool: Pool | None = None
         self._dirty: list[IntArray] = []
@@ -121,7 +123,8 @@ class StepTable(Watcher):
             self.cheapest = min(self.cheapest, each) if len(known) else each
             self._dearest = max(self._dearest, self.leap_cost)
         self._free = len(known) > 0 and min(int(known.min()), self.leap_cost if leap else 1) == 0
-        foot, inner = self._foot()
+        #: Steps from the anchor to each covered cell, as differences of numbers, by parity.
+        foot, inner, self.foot_shifts = feet(grid, movement.footprint)
         place = np.arange(256, dtype=np.int32) * (np.arange(256) < OPEN)
         walls = [blocks for blocks, *_ in edges]
         deltas = grid.deltas.astype(np.int32).ravel()
@@ -153,32 +156,6 @@ class StepTable(Watcher):
     def capped(self, cost: Fraction) -> int:
         """The same for a whole step."""
         return self.whole(min(cost, Fraction(self._cap)) if self._cap else cost)
-
-    def _where_foes_are(self) -> NDArray[np.uint8]:
-        """1 on each cell that a foe takes up, by number."""
-        who, own = self._board.standing(self._movement.layer), self._board.side_code(self._side)
-        return ((who != 0) & (who != own)).view(np.uint8)
-
-    def _foot(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
-        """The footprint as steps from the anchor, for each parity; which cells of it are joined."""
-        grid, offsets = self._grid, self._movement.footprint
-        first = [Cell(0, 0)] * 2
-        if grid.stagger:
-            shifted = [Cell(0, 0), Cell(1, 0) if grid.stagger == 2 else Cell(0, 1)]
-            first = shifted[::-1] if grid.lines(np.array([(0, 0)]))[0] else shifted
-        lines = [np.array(grid.covered(offsets, cell)) - cell for cell in first]
-        inner = [
-            (number, way)
-            for number, (x, y) in enumerate(offsets)
-            for way, (across, down) in enumerate(grid.vectors.tolist())
-            if (x + across, y + down) in offsets
-        ]
-        joined = np.array(inner, dtype=np.int32).reshape(-1)
-        #: Steps from the anchor to each covered cell, as differences of numbers, by parity.
-        self.foot_shifts = np.array(
-            [line[:, 1] * grid.cols + line[:, 0] for line in lines], dtype=np.int32
-        ).ravel()
-        return np.array(lines, dtype=np.int32).ravel(), joined
 
     @property
     def dearest(self) -> int:
@@ -227,7 +204,7 @@ class StepTable(Watcher):
         twin = copy(self)
         twin._board, twin._dirty = board, list(self._dirty)
         twin._kinds, twin._slopes = self._kinds.share(board), self._slopes.share(board)
-        twin._links = self._links.share(board)
+        twin._links, twin._foes = self._links.share(board), copy(self._foes)
         self._shared = twin._shared = True
         return twin
 
@@ -237,24 +214,17 @@ class StepTable(Watcher):
         if len(self._dirty) > MOST_DIRTY:
             self._dirty = [np.unique(np.concatenate(self._dirty))]
 
-    def manned(self, name: str) -> None:
+    def manned(self, _name: str) -> None:
         """Take note of a unit that came, went or moved."""
-        self._crowd = self._foes is not None
-
-    def _look_for_foes(self) -> None:
-        """Take note of the cells on which foes stand now and did not before, or the other way."""
-        with self._lock:
-            if self._crowd:
-                taken = self._where_foes_are()
-                moved = np.flatnonzero(taken != self._taken)
-                self._taken, self._crowd = taken, False
-                if len(moved):
-                    self._dirty.append(moved)
+        if self._foes is not None:
+            self._foes.moved = True
 
     def refresh(self) -> None:
         """Refill the rows that edits since the last call can have changed."""
-        if self._crowd:
-            self._look_for_foes()
+        if self._foes is not None and self._foes.moved:
+            with self._lock:
+                if self._foes.moved and len(moved := self._foes.look(self._board)):
+                    self._dirty.append(moved)
         if not self._dirty:
             return
         with self._lock:
@@ -319,7 +289,8 @@ class StepTable(Watcher):
         """Hand the board's layers to the filler, if an edit has moved any."""
         board, kinds = self._board, self._kinds.codes
         bars = board.bars(None), board.bars(self._side)
-        kinds, taken = NOTHING_WIDE if kinds is None else kinds, self._taken
+        kinds = NOTHING_WIDE if kinds is None else kinds
+        taken = NOTHING if self._foes is None else self._foes.cells
         layers = board.ground_codes(), kinds, *bars, board.edge_layer(), self._slopes.layer(), taken
         if all(map(is_, layers, self._laid)):
             return

@@ -97,7 +97,9 @@ class Workspace:
             new[: len(was)] = was
         self.search.hold(*map(view, self.arrays))
 
-    def take(self, count: int, fars: int) -> tuple[Any, ...]:
+    def take(
+        self, count: int, fars: int
+    ) -> tuple[NDArray[np.int32], IntArray, NDArray[np.int32], list[NDArray[np.int32]]]:
         """The first so many cells, marks and vias, and so many entries that vias lead to, to keep.
 
         The marks count from this search's window.

@@ -16,8 +16,8 @@ from understep.moves.movement import Movement
 class Zones(Watcher):
     """How many units hold each cell of a layer, in all and by side; kept in step with the units.
 
-    A unit whose movement guards holds the cells next to it, unless an edge that blocks stands between;
-    a diagonal neighbor, if around one of the two corners there is no such edge, either.
+    A unit whose movement guards holds the cells next to it, unless an edge that blocks stands
+    between; a diagonal neighbor, if around one of the two corners there is no such edge, either.
     """
 
     def __init__(self, board: Board, layer: str) -> None:

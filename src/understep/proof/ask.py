@@ -25,7 +25,6 @@ from understep.proof.sight import Lines
 from understep.sight.sees import sees
 from understep.sight.view import view
 
-
 PREFER: tuple[Prefer, ...] = "straight", "straight", "direct", "first"
 
 
@@ -70,7 +69,12 @@ def asks(board: Board, rng: Random) -> Iterator[Ask]:
     cells, units = list(board.grid), [unit.name for unit in board.units()]
     while True:
         a, b = rng.choice(cells), rng.choice(cells)
-        lone = {"cells": (a, b), "blocks": (a, b), "sight": (a, b), "view": (a, rng.choice([1, 1, 2, 3]))}
+        lone = {
+            "cells": (a, b),
+            "blocks": (a, b),
+            "sight": (a, b),
+            "view": (a, rng.choice([1, 1, 2, 3])),
+        }
         for kind in rng.choices(list(lone), (2, 4, 2, 1)):
             yield Ask(kind, "", lone[kind])
         # the first unit has the rules of the board, so that it is asked most
@@ -228,7 +232,9 @@ def _goals(
     if tuple(found.cells) == best.cells:
         return ""
     got, want = ([tuple(cell) for cell in cells] for cells in (found.cells, best.cells))
-    return f"goes {got}; of equal goals and ways {want} ({best.cost} points, {best.shunned} shunned)"
+    return (
+        f"goes {got}; of equal goals and ways {want} ({best.cost} points, {best.shunned} shunned)"
+    )
 
 
 def _weights(board: Board, near: tuple[tuple[Cell, int], ...]) -> dict[Cell, int]:
@@ -247,7 +253,9 @@ def _blocks(truth: Truth, _: str, a: Cell, b: Cell) -> str:
         twin.block(cells)
     twin.clear(first)
     wanted = set(second) | set(truth.board.blocks())
-    return "" if set(twin.blocks()) == wanted else f"leaves {_few(twin.blocks())}; not {_few(wanted)}"
+    return (
+        "" if set(twin.blocks()) == wanted else f"leaves {_few(twin.blocks())}; not {_few(wanted)}"
+    )
 
 
 def _field(truth: Truth, unit: str, *goals: Cell) -> str:
@@ -346,7 +354,7 @@ def _few(cells: Any) -> str:
 
 
 _CHECKS: dict[str, Callable[..., str]] = {
-    "reach": _reach, "route": _route, "goals": _goals, "blocks": _blocks, "field": _field, "areas": _areas, "attacks": _attacks,
-    "sight": _sight, "view": _view, "cells": _cells,
+    "reach": _reach, "route": _route, "goals": _goals, "blocks": _blocks, "field": _field, "areas":
+    _areas, "attacks": _attacks, "sight": _sight, "view": _view, "cells": _cells,
 }  # fmt: skip
 KINDS = tuple(_CHECKS)

@@ -45,7 +45,7 @@ def random_board(rng: Random) -> Board:
     grid = _grid(rng, theme)
     costs = [rng.choice(COSTS if rng.random() < 0.3 else COSTS[:6]) for _ in range(3)]
     if theme in ("free steps", "turns"):
-        costs = [2, 3, 0 if theme == "free steps" else None]
+        costs = [1, 0, 0] if theme == "free steps" else [2, 3, None]
     closed = rng.choice([(), (), (), SIDES[0], SIDES[1]])
     terrain: dict[str, TerrainLike] = {
         "turf": 1, "mud": Terrain(costs[0], closed_to=closed), "reeds": Terrain(costs[1], cover=1),
@@ -134,13 +134,14 @@ def _first(board: Board, rng: Random, place: Cell, theme: str) -> None:
         usual = Movement(1)
         choices |= {name: getattr(usual, name) for name in choices if name not in FEW}
         choices["diagonal"] = pick([1, 1.5, 1.414])
-        choices |= {
+        about: dict[str, dict[str, Any]] = {
             "free steps": {"points": pick([2, 3]), "diagonal": "alternating"},
             "houses": {"zones": pick(["end", 1])},
             "corners": {"foe_corners": True, "corners": pick(["one", "both"]), "climb": 1},
             "turns": {"points": pick([3, 4, 5])},
             "links": {"points": pick([2, 3, 4]), "leap": pick([None, Leap(1, cost=1)])},
-        }.get(theme, {})
+        }
+        choices |= about.get(theme, {})
     left, facing = pick([None, None, 0, 1, 2.5, 9]), pick([None, *board.grid.directions])
     unit = Unit("scout", SIDES[0], Movement(**choices), left, facing)
     try:

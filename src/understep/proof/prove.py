@@ -161,7 +161,7 @@ def prove(
     >>> import understep as us
     >>> proof = us.prove(seconds=60, boards=2)
     >>> bool(proof), proof.boards, sum(proof.compared.values())
-    (True, 2, 114)
+    (True, 2, 72)
     """
     for name, value in (
         ("seconds", seconds),
@@ -211,7 +211,6 @@ class _Asked:
 
 def _least(board: Board, ask: Ask, told: str, edits: list[str]) -> Counterexample:
     """A difference on the smallest board; as it is, where it hangs on what was done before."""
-
     cells = [arg for arg in ask.args if isinstance(arg, Cell)]
 
     def wrong(twin: Board) -> bool:

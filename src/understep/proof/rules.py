@@ -121,7 +121,7 @@ class Rules:
                 continue
             for cell in self.board.covered(other):
                 for near in self.grid.neighbors(cell):
-                    ways = [(cell, near)]
+                    ways: list[tuple[Cell, ...]] = [(cell, near)]
                     if self.square and cell.col != near.col and cell.row != near.row:
                         corners = Cell(cell.col, near.row), Cell(near.col, cell.row)
                         ways = [(cell, each, near) for each in corners if each in self.grid]

@@ -27,7 +27,8 @@ class State(NamedTuple):
 class Way(NamedTuple):
     """A way: its points, its sum to avoid, its changes of direction, its steps, its cells.
 
-    A step is its direction, or for a link or leap a number after all directions, its row and column.
+    A step is its direction, or for a link or leap a number after all directions, its row and
+    column.
     """
 
     cost: Fraction
@@ -160,10 +161,10 @@ class Search:
         return found
 
     def _tied(self) -> tuple[list[State], dict[State, list[tuple[State, Step | None, Fraction]]]]:
-        """Labels in an order, and the steps (None: a wait) by which each is entered as well as can be.
+        """Labels in an order, and the tied steps (None: a wait) by which each is entered.
 
-        A step that leaves turns and points as they are counts only from a label that is one such step
-        nearer to the last that did not.
+        A step that leaves turns and points as they are counts only from a label that is one such
+        step nearer to the last that did not.
         """
         labels = self._labels()
         into: dict[State, list[tuple[State, Step | None, Fraction]]] = defaultdict(list)

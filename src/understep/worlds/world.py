@@ -36,9 +36,8 @@ class World:
     Parameters
     ----------
     make
-        Gives a sector: a function of its first cell, columns and rows. Called again when it is
-        wanted again, so it must give what was saved last; without units. None where all of the
-        sector is a hole.
+        Gives a sector, without units: a function of its first cell, columns and rows. None: it has
+        no cells. Called again when it is wanted again, so it must give what was saved last.
     cols, rows
         The size of the world, from (0, 0).
     sector
