@@ -120,18 +120,13 @@ FAULTS = {
     ),
     "free steps out of order": (
         "moves/_search.py",
-        "if offered == key else 0",
-        "if cost == 0 else 0",
-    ),
-    "free passes out of order": (
-        "moves/_search.py",
         "self.offer_pass(cell, more, bit, 0, source)",
         "self.offer_pass(cell, more, bit, 1, source)",
     ),
     "first found, however dear": (
-        "moves/_search.py",
-        "if self.eager == 2 or (self.eager and key < self.stride):",
-        "if self.eager:",
+        "moves/labels.py",
+        "and avoid is None and soon)",
+        "and avoid is None)",
     ),
     "one link of tied ones": (
         "moves/_search.py",
@@ -161,13 +156,15 @@ FAULTS = {
 }
 
 
-SAY = "import sys, understep as us; p = us.prove(seconds=60); p.save(sys.argv[1]); print(bool(p))"
+# by the number of boards, so that it does not depend on the speed of the machine
+SAY = "import sys, understep as us; p = us.prove(seconds=900, boards=500)"
+SAY += "; p.save(sys.argv[1]); print(bool(p))"
 
 
 @pytest.mark.deep
 @pytest.mark.large
 @pytest.mark.parametrize("fault", FAULTS)
-def test_a_fault_put_in_is_found_within_a_minute(fault, tmp_path):
+def test_a_fault_put_in_is_found(fault, tmp_path):
     file, before, after = FAULTS[fault]
     copy = tmp_path / "understep"
     shutil.copytree(PACKAGE, copy, ignore=shutil.ignore_patterns("*.so", "*.pyd", "__pycache__"))
@@ -177,7 +174,7 @@ def test_a_fault_put_in_is_found_within_a_minute(fault, tmp_path):
     env = {**os.environ, "PYTHONPATH": str(tmp_path), "UNDERSTEP_INTERPRETED": "1"}
     done = subprocess.run(
         [sys.executable, "-W", "ignore", "-c", SAY, str(tmp_path / "found")],
-        env=env, cwd=tmp_path, capture_output=True, text=True, timeout=100, check=True,
+        env=env, cwd=tmp_path, capture_output=True, text=True, timeout=1000, check=True,
     )  # fmt: skip
     assert done.stdout == "False\n"
     assert (tmp_path / "found" / "difference.png").read_bytes()[:4] == b"\x89PNG"

@@ -111,22 +111,93 @@ def step_cost(
 @cython.inline
 @cython.nogil
 @cython.exceptval(check=False)
-def better(
-    spent: cython.longlong, worse: cython.longlong, label: cython.int, way: cython.int,
-    rest: cython.longlong[::1], blemish: cython.longlong[::1], onward: cython.int[::1],
-    marks: cython.longlong[::1], cells: cython.int[::1],
-) -> cython.int:
-    """Whether points, blemishes and the label a step leads to are better than what is known.
+def place_of(cell: cython.int, layer: cython.int) -> cython.int:
+    """The number of a cell, whatever its layer."""
+    return cell - layer if layer and cell >= layer else cell
 
-    Of links and leaps that are as good, the one to the first cell is taken.
+
+@cython.cfunc
+@cython.inline
+@cython.nogil
+@cython.exceptval(check=False)
+def better(
+    spent: cython.longlong, worse: cython.longlong, place: cython.int, other: cython.int,
+    rest: cython.longlong, blemish: cython.longlong,
+) -> cython.int:
+    """1 where points, blemishes and the place a step leads to are better than what is known.
+
+    2 where they are as good, and lead to the same place. Of links and leaps that are as good, the one
+    to the first place is taken.
     """
-    if rest[way] < 0 or spent < rest[way]:
+    if rest < 0 or spent < rest:
         return 1
-    if spent > rest[way] or worse > blemish[way]:
+    if spent > rest or worse > blemish:
         return 0
-    if worse < blemish[way] or cells[label] < cells[onward[way]]:
+    if worse < blemish or place < other:
         return 1
-    return cells[label] == cells[onward[way]] and marks[label] >> SHIFT < marks[onward[way]] >> SHIFT
+    return 2 if place == other else 0
+
+
+@cython.cfunc
+@cython.nogil
+@cython.exceptval(check=False)
+def taken_from(
+    here: cython.int, facing: cython.int, turning: cython.int, directions: cython.int,
+    rest: cython.longlong[::1], blemish: cython.longlong[::1],
+) -> cython.int:
+    """The direction in which the best route leaves a label, entered in one (-1: none counts)."""
+    slots: cython.int = directions + 1
+    direction: cython.int
+    found: cython.int = -1
+    best: cython.longlong = -1
+    flaws: cython.longlong = 0
+    worse: cython.longlong
+    there: cython.int
+    for direction in range(slots):
+        there = here * slots + direction
+        if rest[there] < 0:
+            continue
+        worse = blemish[there]
+        if turning and facing >= 0 and direction != facing and direction < directions:
+            worse = worse + 1
+        if best < 0 or rest[there] < best or (rest[there] == best and worse < flaws):
+            best = rest[there]
+            flaws = worse
+            found = direction
+    return found
+
+
+@cython.cfunc
+@cython.nogil
+@cython.exceptval(check=False)
+def comes_first(
+    one: cython.int, other: cython.int, facing: cython.int, turning: cython.int,
+    directions: cython.int, goals: cython.int, layer: cython.int, cells: cython.int[::1],
+    seat: cython.int[::1], rest: cython.longlong[::1], blemish: cython.longlong[::1],
+    onward: cython.int[::1],
+) -> cython.int:
+    """Whether of two labels of a cell the first goes on in the earlier direction, where they differ.
+
+    Both are entered in the same direction, and as good.
+    """
+    slots: cython.int = directions + 1
+    way: cython.int
+    way_of_other: cython.int
+    place: cython.int
+    while one != other and seat[one] >= goals and seat[other] >= goals:
+        if facing == directions:
+            facing = -1
+        way = taken_from(seat[one], facing, turning, directions, rest, blemish)
+        way_of_other = taken_from(seat[other], facing, turning, directions, rest, blemish)
+        if way != way_of_other:
+            return way < way_of_other
+        one = onward[seat[one] * slots + way]
+        other = onward[seat[other] * slots + way]
+        place = place_of(cells[one], layer)
+        if place != place_of(cells[other], layer):
+            return place < place_of(cells[other], layer)
+        facing = way
+    return 0
 
 
 def totals(
@@ -236,6 +307,7 @@ def choose(
     direction: cython.int
     index: cython.int
     entry: cython.int
+    verdict: cython.int
     best: cython.longlong
     flaws: cython.longlong
     spent: cython.longlong
@@ -274,9 +346,20 @@ def choose(
                         for index in range(slots if here >= goals else 0):
                             way = here * slots + index
                             onto = there * slots + index
-                            if rest[way] >= 0 and better(
-                                rest[way], blemish[way], onward[way], onto, rest, blemish, onward, marks, cells
-                            ):
+                            if rest[way] < 0:
+                                continue
+                            verdict = 1
+                            if rest[onto] >= 0:
+                                verdict = better(
+                                    rest[way], blemish[way], place_of(cells[onward[way]], layer),
+                                    place_of(cells[onward[onto]], layer), rest[onto], blemish[onto],
+                                )
+                            if verdict == 2:
+                                verdict = comes_first(
+                                    onward[way], onward[onto], index, turning, directions, goals, layer, cells,
+                                    seat, rest, blemish, onward,
+                                )
+                            if verdict:
                                 rest[onto] = rest[way]
                                 blemish[onto] = blemish[way]
                                 onward[onto] = onward[way]
@@ -292,7 +375,18 @@ def choose(
                             if rest[way] == best and blemish[way] + weight[here] < worse:
                                 worse = blemish[way] + weight[here]
                         way = there * slots + direction
-                        if better(spent, worse, label, way, rest, blemish, onward, marks, cells):
+                        verdict = 1
+                        if rest[way] >= 0:
+                            verdict = better(
+                                spent, worse, place_of(cells[label], layer),
+                                place_of(cells[onward[way]], layer), rest[way], blemish[way],
+                            )
+                        if verdict == 2:
+                            verdict = comes_first(
+                                label, onward[way], direction, turning, directions, goals, layer, cells,
+                                seat, rest, blemish, onward,
+                            )
+                        if verdict:
                             rest[way] = spent
                             blemish[way] = worse
                             onward[way] = label
@@ -305,21 +399,8 @@ def choose(
         label = start
         while seat[label] >= goals:
             here = seat[label]
-            best = -1
-            flaws = 0
-            way = -1
-            for direction in range(directions + 1):
-                there = here * slots + direction
-                if rest[there] < 0:
-                    continue
-                worse = blemish[there]
-                if turning and facing >= 0 and direction != facing and direction < directions:
-                    worse = worse + 1
-                if best < 0 or rest[there] < best or (rest[there] == best and worse < flaws):
-                    best = rest[there]
-                    flaws = worse
-                    way = there
-            facing = way - here * slots
+            facing = taken_from(here, facing, turning, directions, rest, blemish)
+            way = here * slots + facing
             taken[length] = facing
             if facing == directions:
                 facing = -1
