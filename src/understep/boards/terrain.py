@@ -36,6 +36,7 @@ class Terrain:
         The harm it does to who enters it. It blocks nothing; what it means is the game's.
     cover
         How many levels what grows or stands on it rises above the ground and hides what is behind.
+        Without it nothing is hidden, by impassable terrain neither.
     closed_to
         The sides whose units cannot enter it.
 

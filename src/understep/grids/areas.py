@@ -103,9 +103,9 @@ class Areas(World):
     def line(self, a: CellLike, b: CellLike) -> Cells:
         """The cells along the straight line between two cells, both included.
 
-        Each is a neighbor of the next and nearest to its place on the line. Places between cells all
-        go to the same side: the one on which the most cells exist. The line from ``b`` to ``a`` is
-        the reverse of that from ``a`` to ``b``. Holes are left out.
+        Each is a neighbor of the next and nearest to its place on the line. Places between cells
+        all go to the same side: the one on which the most cells exist. The line from ``b`` to ``a``
+        is the reverse of that from ``a`` to ``b``. Holes are left out.
 
         Raises
         ------
