@@ -61,7 +61,7 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
         st.lists(st.tuples(st.sampled_from(every), st.sampled_from(every)), max_size=3)
     ):
         if a != b:
-            cost = draw(st.sampled_from([0.5, 1, 3, 0] if free_steps else [0.5, 1, 3]))
+            cost = draw(st.sampled_from([0.5, 1, 3, 0.1, 1 / 3, *([0] if free_steps else [])]))
             both, kind = draw(st.booleans()), draw(st.sampled_from(["ladder", "ladder", "ferry"]))
             board.link(a, b, cost, both, kind)
     board.set_value("depth", draw(st.sampled_from([0.5, 2.0])), draw(few))

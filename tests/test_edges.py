@@ -134,7 +134,7 @@ def test_one_way_edges_and_doors():
         (lambda b: us.Edge(add=-1), "add: a cost is never negative"),
         (lambda b: us.Movement(3, edges={"wall": "shut"}), "edges at 'wall': a cost is a number"),
         (lambda b: us.Movement(3, edges=[1]), "edges: must map names to costs"),
-        (lambda b: us.Movement(3, edges={1: 1}), "edges: a name is a text"),
+        (lambda b: us.Movement(3, edges={1: 1}), "edges: a name must be a text"),
         (lambda b: us.Board(b.grid, {"t": 1}, edges={"w": 1}), "'w' must be an Edge"),
         (lambda b: us.Board(b.grid, {"t": 1}, edges=["w"]), "edges: must map names"),
         (lambda b: us.Board(b.grid, {"t": 1}, edges={" ": us.Edge()}), "a text that is not empty"),

@@ -60,6 +60,18 @@ def expect(argument: str, value: object, kind: type | tuple[type, ...], rule: st
         raise InputError(argument, rule, value)
 
 
+def text(argument: str, value: object, *, what: str = "", empty: bool = False) -> None:
+    """Refuse what is no text that can be written, or is empty unless it may be."""
+    if not isinstance(value, str) or not (empty or value.strip()):
+        rule = f"must be a text{' that is not empty' * (not empty)}"
+        raise InputError(argument, f"{what} {rule}".strip(), value)
+    try:
+        value.encode()
+    except UnicodeEncodeError as error:
+        rule = f"holds {value[error.start]!r}, half of a character, which no file can hold"
+        raise InputError(argument, rule, value) from None
+
+
 def named(argument: str, kind: str, value: object, known: Collection[str]) -> str:
     """Return a name that something bears, or raise `NameUnknownError`."""
     if not isinstance(value, str) or value not in known:

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from understep.boards.ground import Where
 from understep.boards.links import Links
 from understep.boards.store import Layer
-from understep.errors import InputError, expect
+from understep.errors import InputError, expect, text
 from understep.grids.cell import CellLike, Cells
 
 MOST_BARS = 64
@@ -94,8 +94,8 @@ class Blocks(Links):
 
     def _layer_of(self, to: str | None) -> Layer:
         """How often each cell is closed to a side, or to everybody."""
-        if to is not None and (not isinstance(to, str) or not to.strip()):
-            raise InputError("to", "must be the name of a side, or None", to)
+        if to is not None:
+            text("to", to)
         if to not in self._bars:
             if len(self._bars) >= MOST_BARS:
                 raise InputError("to", f"at most {MOST_BARS} sides can have cells closed", to)

@@ -19,7 +19,7 @@ from understep.boards.site import Value
 from understep.boards.store import Layer, Store, Table
 from understep.boards.terrain import TerrainLike
 from understep.boards.unit import Mover
-from understep.errors import InputError, expect
+from understep.errors import InputError, expect, text
 from understep.grids.cell import Cell, Cells, CellsLike, IntArray
 from understep.grids.grid import Grid
 from understep.grids.picking import pick_raised
@@ -116,10 +116,9 @@ class Board(Sides):
         return str(self._facts.values["title"])
 
     @title.setter
-    def title(self, text: str) -> None:
-        if not isinstance(text, str):
-            raise InputError("title", "must be a text", text)
-        self._journal.write(self._facts, "title", text)
+    def title(self, line: str) -> None:
+        text("title", line, empty=True)
+        self._journal.write(self._facts, "title", line)
 
     # the journal
 

@@ -25,12 +25,12 @@ def exact(value: Any, argument: str, place: str = "") -> Fraction:
     known = isinstance(value, int | float | Fraction | np.integer | np.floating)
     if not known or type(value) is bool:
         raise CostError(argument, "a cost is a number (None: impassable)", value, place)
+    if value < 0:
+        raise CostError(argument, "a cost is never negative", value, place)
+    if value > LARGEST and value != math.inf:
+        raise CostError(argument, f"a cost is at most {LARGEST}", value, place)
     if not math.isfinite(value):
         raise CostError(argument, "a cost is finite (None: impassable)", value, place)
-    if float(value) < 0:
-        raise CostError(argument, "a cost is never negative", value, place)
-    if value > LARGEST:
-        raise CostError(argument, f"a cost is at most {LARGEST}", value, place)
     whole = value if isinstance(value, Fraction) else Fraction(float(value))
     near = whole.limit_denominator(FINEST)
     return near if near or not value else Fraction(1, FINEST)

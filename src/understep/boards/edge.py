@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError
+from understep.errors import InputError, text
 
 MOST_KINDS = 100
 
@@ -69,8 +69,7 @@ def edge_table(edges: Any) -> dict[str, Edge]:
     if len(edges) > MOST_KINDS:
         raise InputError("edges", f"at most {MOST_KINDS} kinds", len(edges))
     for name, kind in edges.items():
-        if not isinstance(name, str) or not name.strip():
-            raise InputError("edges", "a name is a text that is not empty", name)
+        text("edges", name, what="a name")
         if not isinstance(kind, Edge):
             raise InputError("edges", f"{name!r} must be an Edge", kind)
     return dict(edges)

@@ -10,7 +10,7 @@ import numpy as np
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.edges import Edges
 from understep.boards.store import ABSENT, Table
-from understep.errors import CellError, InputError, expect
+from understep.errors import CellError, InputError, expect, text
 from understep.grids.cell import Cell, CellLike
 
 MOST_LINKS = 100_000
@@ -97,8 +97,7 @@ class Links(Edges):
         5
         """
         start, end = self._ends(a, b)
-        if not isinstance(kind, str) or not kind.strip():
-            raise InputError("kind", "must be a text that is not empty", kind)
+        text("kind", kind)
         if len(self._links.values) + 2 > MOST_LINKS:
             raise InputError("a", f"a board has at most {MOST_LINKS} links", tuple(a))
         expect("both", both, bool, "must be True or False")

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError, expect, named
+from understep.errors import InputError, expect, named, text
 
 Pattern = Literal[
     "plain", "dots", "specks", "blades", "waves", "ripples", "bricks", "crosses", "hachures"
@@ -102,8 +102,7 @@ def terrain_table(terrain: Any) -> dict[str, Terrain]:
         raise InputError("terrain", f"at most {MOST} terrains", len(terrain))
     table: dict[str, Terrain] = {}
     for name, kind in terrain.items():
-        if not isinstance(name, str) or not name.strip():
-            raise InputError("terrain", "a name is a text that is not empty", name)
+        text("terrain", name, what="a name")
         if not isinstance(kind, Terrain):
             kind = Terrain(None if kind is None else exact(kind, "terrain", repr(name)))
         table[name] = kind

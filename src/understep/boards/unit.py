@@ -13,7 +13,7 @@ from understep.boards.edge import Edge
 from understep.boards.footprint import Footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
-from understep.errors import InputError
+from understep.errors import InputError, text
 from understep.grids.cell import Cell
 
 
@@ -100,9 +100,7 @@ class Unit:
 
     def __post_init__(self) -> None:
         for what in ("name", "side"):
-            text = getattr(self, what)
-            if not isinstance(text, str) or not text.strip():
-                raise InputError(what, "must be a text that is not empty", text)
+            text(what, getattr(self, what))
         if not isinstance(self.movement, Mover):
             raise InputError("movement", "must be a Movement", self.movement)
         if self.left is not None:

@@ -17,7 +17,7 @@ from understep.boards.roster import GROUND, Listed, Roster
 from understep.boards.site import Site
 from understep.boards.store import ABSENT, Store, Table
 from understep.boards.unit import Mover, Unit
-from understep.errors import InputError, NameUnknownError, OccupiedError, expect, named
+from understep.errors import InputError, NameUnknownError, OccupiedError, expect, named, text
 from understep.grids.cell import Cell, CellLike, IntArray
 
 MOST_SIDES = 254
@@ -201,8 +201,7 @@ class Units(Blocks):
         InputError
             A side that is no text, or more sides than a board can have.
         """
-        if not isinstance(side, str) or not side.strip():
-            raise InputError("side", "must be a text that is not empty", side)
+        text("side", side)
         if side not in self._sides.values:
             self._journal.write(self._sides, side, self._next_side(side))
 

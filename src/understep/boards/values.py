@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from understep.boards.ground import Ground, Where
 from understep.boards.site import Value
 from understep.boards.store import Layer
-from understep.errors import InputError, NameUnknownError
+from understep.errors import InputError, NameUnknownError, text
 from understep.grids.cell import CellLike
 
 TYPES: dict[type, Any] = {bool: np.bool_, int: np.int64, float: np.float64, str: np.object_}
@@ -32,8 +32,7 @@ class Values(Ground):
         self.properties: dict[str, Value] = {}
         self._values: dict[str, Layer] = {}
         for name, default in properties.items():
-            if not isinstance(name, str) or not name.strip():
-                raise InputError("properties", "a name is a text that is not empty", name)
+            text("properties", name, what="a name")
             if type(default) not in TYPES:
                 rule = "a default is a bool, int, float or str"
                 raise InputError("properties", rule, default, repr(name))
@@ -60,6 +59,8 @@ class Values(Ground):
                 raise InputError(argument, f"{name!r} holds finite numbers", value)
             if kind is int and not -(1 << 63) <= value < 1 << 63:
                 raise InputError(argument, f"{name!r} holds numbers of 64 bits", value)
+            if kind is str:
+                text(argument, value, empty=True)
             if kind is str and len(value) > LONGEST_TEXT:
                 rule = f"{name!r} holds texts of at most {LONGEST_TEXT} characters"
                 raise InputError(argument, rule, value)

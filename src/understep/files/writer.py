@@ -149,7 +149,11 @@ def write_between(
         | ({"open": True} if edge.is_open else {})
         for edge in edges
     ], [
-        {"at": [list(link.a), list(link.b)], "cost": _shown(link.cost), "kind": link.kind}
+        {
+            "at": [list(link.a), list(link.b)],
+            "cost": _shown(exact(link.cost, "cost")),
+            "kind": link.kind,
+        }
         | ({} if link.both else {"both": False})
         for link in links
     ]

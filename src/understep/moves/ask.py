@@ -27,7 +27,7 @@ from understep.moves.avoid import Avoid, weights
 from understep.moves.goals import Accept, Goals, goals_of
 from understep.moves.labels import Labels, Prefer
 from understep.moves.route import Route, Step, make_route, no_route, refused
-from understep.moves.search import PLAIN, search
+from understep.moves.search import PLAIN, search, table_of
 
 HEAVIEST = 16
 PLENTY = 10**6  # points enough for any route
@@ -232,6 +232,9 @@ class _Question(NamedTuple):
         """That a step takes more than a full turn's points, if all else would let the unit pass."""
         rules = movement_of(self.unit)
         most = Fraction(rules.points) + Fraction(rules.carry)
+        table = table_of(self.board, self.unit)
+        if table.dearest <= most * table.scale:
+            return ""
         rich = self.unit.changed(left=Fraction(PLENTY))
         labels = search(self.board, rich, goals=numbers, turns=1, start=self.start)
         if labels.found < 0 or rules.zones == "end":

@@ -13,7 +13,7 @@ from understep.boards.edge import Edge
 from understep.boards.footprint import ONE, Footprint, footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
-from understep.errors import InputError, NameUnknownError, named
+from understep.errors import InputError, NameUnknownError, named, text
 
 if TYPE_CHECKING:
     from understep.moves.leap import Leap
@@ -141,8 +141,7 @@ class Movement:
         whole = not isinstance(costs, Mapping)
         for argument, allowed in (("corners", Corners), ("passes", Passes)):
             named(argument, "rule", getattr(self, argument), get_args(allowed))
-        if not isinstance(self.layer, str) or not self.layer.strip():
-            raise InputError("layer", "must be a text that is not empty", self.layer)
+        text("layer", self.layer)
         if self.leap is not None:
             from understep.moves.leap import Leap  # at first use, to keep the import light
 
@@ -231,8 +230,7 @@ def _table(table: Any, argument: str, *words: str) -> Mapping[str, Any]:
         raise InputError(argument, "must map names to costs", table)
     found: dict[str, Any] = {}
     for name, cost in table.items():
-        if not isinstance(name, str):
-            raise InputError(argument, "a name is a text", name)
+        text(argument, name, what="a name")
         known = cost is None or cost in words
         found[name] = cost if known else exact(cost, argument, repr(name))
     return MappingProxyType(dict(sorted(found.items())))

@@ -213,7 +213,7 @@ class Rules:
         far = [(end, leap.price) for end in self._leaps(cell)] if leap is not None else []
         for link in self.board.links(cell):
             cost: Any = links.get(link.kind, link.cost)
-            far += [] if cost is None else [(link.b, Fraction(cost))]
+            far += [] if cost is None else [(link.b, Fraction(cost).limit_denominator(1000))]
         for end, price in far:
             if self.meaning(end) != "blocked" and self.stands(end):
                 yield Step(None, end, price)
