@@ -177,7 +177,7 @@ def test_large_units_and_layers():
         (lambda b: b.link((0, 0), (5, 3), kind=""), us.InputError, "kind: must be a text"),
         (lambda b: b.unlink((0, 0), (5, 3)), us.CellError, "no link leads there from"),
         (lambda b: b.block((0, 0)), us.OccupiedError, r"\(0, 0\) is blocked"),
-        (lambda b: b.block((1, 0), to=3), us.InputError, "to: must be the name of a side"),
+        (lambda b: b.block((1, 0), to=3), us.InputError, "to: must be a text"),
         (lambda b: b.set_value("dept", 1.0, (0, 0)), us.NameUnknownError, "mean 'depth'"),
         (lambda b: b.set_value("depth", "x", (0, 0)), us.InputError, "of type float"),
         (lambda b: b.set_value("depth", np.inf, (0, 0)), us.InputError, "finite"),
