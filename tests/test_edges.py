@@ -151,6 +151,14 @@ def test_bad_input_is_named_and_changes_nothing(call, message):
     assert (board.state, board.edges()) == (state, ())
 
 
+def test_the_flags_of_an_edge_go_by_name():
+    board = us.Board(us.SquareGrid(3, 1), {"turf": 1}, edges={"door": us.Edge(True, door=True)})
+    board.set_edge((0, 0), (1, 0), "door", both=False, is_open=True)
+    (laid,) = board.edges()
+    with pytest.raises(TypeError):
+        board.set_edge(*laid)
+
+
 def test_walls_are_drawn_on_the_border():
     board = fenced(us.HexGrid(5, 5))
     board.lay_around("wall", board.grid.disk((2, 2), 1))

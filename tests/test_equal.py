@@ -44,7 +44,7 @@ def copy_onto(other, board, cliffs=()):
     for side in (None, "ours", "theirs"):
         other.block(board.blocks(side), to=side)
     for edge in board.edges():
-        other.set_edge(edge.a, edge.b, edge.kind, edge.both, edge.is_open)
+        other.set_edge(edge.a, edge.b, edge.kind, both=edge.both, is_open=edge.is_open)
     for link in board.links():
         other.link(link.a, link.b, link.cost, link.both, link.kind)
     for unit in board.units():

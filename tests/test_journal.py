@@ -188,7 +188,7 @@ class BoardMachine(RuleBasedStateMachine):
                 self.model.edges[us.Cell(*pair[0]), us.Cell(*pair[1])] = kind, False
 
         allowed = near and kind != "wal"
-        self.attempt(allowed, lambda: self.board.set_edge(a, b, kind, both), change)
+        self.attempt(allowed, lambda: self.board.set_edge(a, b, kind, both=both), change)
 
     @rule(data=st.data(), is_open=st.booleans())
     def open_edge(self, data, is_open):
@@ -366,7 +366,7 @@ class BoardMachine(RuleBasedStateMachine):
         for (a, b), (cost, kind) in model.links.items():
             fresh.link(a, b, cost, both=False, kind=kind)
         for (a, b), (kind, is_open) in model.edges.items():
-            fresh.set_edge(a, b, kind, False, is_open)
+            fresh.set_edge(a, b, kind, both=False, is_open=is_open)
         for cell, name in model.ground.items():
             fresh.paint(name, cell)
         fresh.raise_to(list(model.levels.values()), list(model.levels))

@@ -41,7 +41,7 @@ def rebuilt(board, grid=None, place=lambda cell: cell, cost=lambda cost: cost, r
     }
     other = us.Board(grid or board.grid, terrain, edges=edges, properties=board.properties)
     for a, b, kind, is_open, both in board.edges():
-        other.set_edge(place(a), place(b), kind, both, is_open)
+        other.set_edge(place(a), place(b), kind, both=both, is_open=is_open)
     cells = board.grid.cells
     codes = board.terrain_codes()[board.grid.index(cells)]
     for code, name in enumerate(terrain):

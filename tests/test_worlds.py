@@ -66,7 +66,7 @@ def worlds(draw):
     )  # fmt: skip
     board = world.board((0, 0), *whole.grid.size)
     for edge in whole.edges():  # those on seams
-        board.set_edge(edge.a, edge.b, edge.kind, edge.both, edge.is_open)
+        board.set_edge(edge.a, edge.b, edge.kind, both=edge.both, is_open=edge.is_open)
     for link in whole.links():
         board.link(link.a, link.b, link.cost, link.both, link.kind)
     world.keep(board)

@@ -104,6 +104,7 @@ class Edges(Values):
         a: CellLike,
         b: CellLike,
         kind: str | None,
+        *,
         both: bool = True,
         is_open: bool = False,
     ) -> None:

@@ -207,7 +207,7 @@ def _land(board: Board, grid: Grid, place: Callable[[Any], Any], fill: str | Non
             made.block(closed[grid.holds(closed)], side)
     for edge in board.edges():
         if (pair := _new_ends(grid, place, edge.a, edge.b)) is not None:
-            made.set_edge(pair[0], pair[1], edge.kind, edge.both, edge.is_open)
+            made.set_edge(pair[0], pair[1], edge.kind, both=edge.both, is_open=edge.is_open)
     for link in board.links():
         if (pair := _new_ends(grid, place, link.a, link.b)) is not None:
             made.link(pair[0], pair[1], link.cost, link.both, link.kind)

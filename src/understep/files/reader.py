@@ -250,7 +250,7 @@ def _read_edge(kind: EdgePart) -> Edge:
 
 def _lay_edge(board: Board, edge: LaidPart) -> None:
     a, b = (Cell(*cell) for cell in edge.at)
-    board.set_edge(a, b, edge.kind, edge.both, edge.open)
+    board.set_edge(a, b, edge.kind, both=edge.both, is_open=edge.open)
 
 
 def _lay_link(board: Board, part: LinkPart) -> None:

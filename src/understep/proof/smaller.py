@@ -59,7 +59,7 @@ def _changes(board: Board, unit: str) -> Iterator[Change]:
     for link in board.links():
         yield _done(lambda twin, link=link: twin.unlink(link.a, link.b, both=link.both))
     for edge in board.edges():
-        yield _done(lambda twin, edge=edge: twin.set_edge(edge.a, edge.b, None, edge.both))
+        yield _done(lambda twin, edge=edge: twin.set_edge(edge.a, edge.b, None, both=edge.both))
     plain = next(iter(board.terrains))
     for cells in _parts([cell for cell in board.grid if board.terrain(cell) != plain]):
         yield _done(lambda twin, cells=cells: twin.paint(plain, cells))

@@ -154,10 +154,10 @@ def _pairs(before: Iterable[Any], after: Iterable[Any]) -> dict[Ends, tuple[Any,
 def _lay(board: Board, edges: dict[Ends, tuple[Laid | None, Laid | None]]) -> None:
     for old, _ in edges.values():
         if old is not None:
-            board.set_edge(old.a, old.b, None, old.both)
+            board.set_edge(old.a, old.b, None, both=old.both)
     for _, new in edges.values():
         if new is not None:
-            board.set_edge(new.a, new.b, new.kind, new.both, new.is_open)
+            board.set_edge(new.a, new.b, new.kind, both=new.both, is_open=new.is_open)
 
 
 def _join(board: Board, links: dict[Ends, tuple[Link | None, Link | None]]) -> None:

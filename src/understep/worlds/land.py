@@ -95,7 +95,7 @@ def cut(rect: Rect, boards: Sequence[Board], seams: Iterable[Laid], links: Itera
                 made.block([cell for cell in cells if rect.holds([cell])], side)
     for edge in (edge for part in (*(b.edges() for b in boards), seams) for edge in part):
         if rect.holds(edge[:2]):
-            made.set_edge(edge.a, edge.b, edge.kind, edge.both, edge.is_open)
+            made.set_edge(edge.a, edge.b, edge.kind, both=edge.both, is_open=edge.is_open)
     for link in (link for part in (*(b.links() for b in boards), links) for link in part):
         if rect.holds(link[:2]):
             made.link(link.a, link.b, link.cost, link.both, link.kind)
