@@ -1,7 +1,7 @@
 """Check that tests reach 95 % of the lines and of the branches of the core, from ``.coverage``.
 
-After ``python -m pytest --cov=understep --cov-branch`` with UNDERSTEP_INTERPRETED=1, as compiled
-kernels cannot be looked into.
+After ``coverage run -m pytest`` with UNDERSTEP_INTERPRETED=1, as compiled kernels cannot be looked
+into, and ``coverage combine``, as tests run in several processes.
 """
 
 import json
