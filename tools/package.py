@@ -80,7 +80,7 @@ def tested(python: str, sdist: Path, work: Path) -> None:
         away.mkdir(exist_ok=True)
         copy(source, away / name)
     files = [f"tests/{name}.py" for name in SUITE.split()]
-    options = ["-q", "-p", "no:cacheprovider", "-m", "not large", "-o", "addopts="]
+    options = ["-q", "-p", "no:cacheprovider", "-m", "not large and not deep", "-o", "addopts="]
     run(here, "-m", "pytest", *options, *files, cwd=away, HYPOTHESIS_PROFILE="quick")
 
 
