@@ -16,7 +16,7 @@ slow = {
 }
 as_found = {**slow, "phases": [Phase.explicit, Phase.reuse, Phase.generate, Phase.target]}
 settings.register_profile("quick", max_examples=10, **as_found)
-settings.register_profile("default", max_examples=15, **as_found)
+settings.register_profile("default", max_examples=12, **as_found)
 settings.register_profile("deep", max_examples=80, **as_found)
 settings.register_profile("shrink", max_examples=100, **slow)
 settings.register_profile("thorough", max_examples=3000, **as_found)

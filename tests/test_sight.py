@@ -97,7 +97,8 @@ def sights(draw):
         board.paint(draw(st.sampled_from(["turf", "turf", "turf", "reeds", "scrub"])), cell)
         for other in grid.neighbors(cell):
             if draw(st.integers(0, 9)) == 0:
-                board.set_edge(cell, other, draw(st.sampled_from(list(KINDS))), draw(st.booleans()))
+                kind, both = draw(st.sampled_from(list(KINDS))), draw(st.booleans())
+                board.set_edge(cell, other, kind, both=both)
                 if board.edge(cell, other) == "door" and draw(st.booleans()):
                     board.open_edge(cell, other)
     if draw(st.booleans()):

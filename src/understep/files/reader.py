@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from understep.boards.attack import Attack
 from understep.boards.board import Board
-from understep.boards.cost import exact
+from understep.boards.cost import exact, plain
 from understep.boards.edge import Edge
 from understep.boards.links import Link
 from understep.boards.pattern import Pattern
@@ -319,7 +319,7 @@ def _read_elevation(
 def read_link(part: LinkPart) -> Link:
     """A link that lies by itself."""
     a, b = (Cell(*cell) for cell in part.at)
-    return Link(a, b, exact(_number(part.cost, "cost") or 0, "cost"), part.kind, part.both)
+    return Link(a, b, plain(exact(_number(part.cost, "cost") or 0, "cost")), part.kind, part.both)
 
 
 def read_unit(

@@ -10,6 +10,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from understep.boards.board import Board
+from understep.boards.cost import exact
 from understep.boards.links import Link
 from understep.grids.cell import Cell, IntArray
 from understep.moves.movement import Movement
@@ -159,7 +160,7 @@ class Guide:
     def links(self) -> Iterator[tuple[Cell, Cell, int]]:
         """The links from sector to sector that the movement can take, by direction, and costs."""
         for link in self._plot.links():
-            price = self._movement.along(link.kind, link.cost)  # type: ignore[arg-type]
+            price = self._movement.along(link.kind, exact(link.cost, "cost"))
             if price is None:
                 continue
             whole = np.array([-(-price * self.scale // 1)], dtype=np.int64)
