@@ -11,7 +11,8 @@ import os
 from Cython.Build import cythonize
 from setuptools import Extension, setup
 
-KERNELS = ["understep.moves." + name for name in ("_areas", "_field", "_search", "_steps", "_ties")]
+MOVES = "_areas", "_choice", "_field", "_search", "_steps", "_ties"
+KERNELS = ["understep.moves." + name for name in MOVES]
 KERNELS += ["understep.sight._sight", "understep.worlds._plan"]
 wanted = os.environ.get("UNDERSTEP_KERNELS", "optional")
 checks = os.environ.get("UNDERSTEP_BOUNDS", "0") == "1"

@@ -51,7 +51,7 @@ def hills(side):
 
 
 def searched(board):
-    """The reach of the unit in the middle, found anew and not the one that is kept."""
+    """The reach of the unit in the middle, found anew, not taken from what is kept."""
     return us.reach(board, "near", at=(board.grid.cols // 2, board.grid.rows // 2))
 
 

@@ -3,6 +3,7 @@
 import pytest
 
 import understep as us
+from understep.files.writer import dump
 
 FOOT = us.Movement(points=5)
 
@@ -60,3 +61,35 @@ def test_costs_are_exact():
     assert us.reach(board, "scout")[(3, 0)].cost == 1
     board.paint("speck", (1, 0))
     assert us.reach(board, "scout")[(1, 0)].cost == 0.001
+
+
+def test_half_a_character_is_refused_where_it_is_given():
+    half, board = "pi\ud800kes", us.Board(us.SquareGrid(3, 1), {"turf": 1}, properties={"sign": ""})
+    for call in (
+        lambda: us.Unit(half, "ours", us.Movement(1)),
+        lambda: us.Unit("pikes", half, us.Movement(1)),
+        lambda: us.Movement(1, layer=half),
+        lambda: us.Movement(1, costs={half: 1}),
+        lambda: us.Board(board.grid, {half: 1}),
+        lambda: us.Board(board.grid, {"turf": 1}, edges={half: us.Edge()}),
+        lambda: us.Board(board.grid, {"turf": 1}, properties={half: 1}),
+        lambda: board.link((0, 0), (2, 0), kind=half),
+        lambda: board.block((0, 0), to=half),
+        lambda: board.set_value("sign", half, (0, 0)),
+        lambda: setattr(board, "title", half),
+    ):
+        with pytest.raises(us.InputError, match="half of a character"):
+            call()
+    assert dump(board)
+
+
+@pytest.mark.parametrize("cost", [-(10**400), 10**400, float("inf"), float("nan"), -1])
+def test_a_cost_that_cannot_be_is_refused_however_large(cost):
+    for call in (
+        lambda: us.Terrain(cost),
+        lambda: us.Movement(cost),
+        lambda: us.Edge(add=cost),
+        lambda: us.Movement(1, costs=cost),
+    ):
+        with pytest.raises(us.CostError, match="a cost is"):
+            call()

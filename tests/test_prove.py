@@ -29,12 +29,12 @@ FAULTS = {
         "if offered + LOW < known and known >> SHIFT >= self.epoch + self.span:",
     ),
     "wrong tie": (
-        "moves/_ties.py",
+        "moves/_choice.py",
         "if turning and here >= goals and",
         "if not turning and here >= goals and",
     ),
     "first turn not counted": (
-        "moves/_ties.py",
+        "moves/_choice.py",
         "if turning and facing >= 0 and",
         "if turning and facing > 99 and",
     ),
@@ -134,9 +134,9 @@ FAULTS = {
         "pass",
     ),
     "fields without caps": (
-        "moves/steps.py",
-        "return Fraction(movement.points) if movement.one_step else ANY",
-        "return ANY",
+        "moves/movement.py",
+        "return Fraction(self.points) if self.one_step else Fraction(0)",
+        "return Fraction(0)",
     ),
     "first of the goals": (
         "moves/labels.py",

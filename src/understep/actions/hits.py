@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
 from understep.boards.pattern import Pattern
@@ -48,25 +46,18 @@ class Hits:
         Cells given one by one turn by quarters on squares. Of two equally near, the one nearer to a
         row counts, so that mirror images hit mirror images; then the first.
         """
-        grid = self._grid
-        ways = list(enumerate(grid.vectors.tolist()))
-        skew = 1 if grid.kind == "hex" else 0  # the axes of hexes are 60 degrees apart
-        if grid.kind == "square":
-            if self._pattern.shape == "cells":
-                ways = [way for way in ways if 0 in way[1]]
-            steep = [abs(q) for _, (_, q) in ways]
-        elif grid.directions[0] == "N":
-            steep = [abs(p + 2 * q) for _, (p, q) in ways]
-        else:
-            steep = [abs(q) for _, (_, q) in ways]
+        grid, along = self._grid, self._grid.along(x, y)
+        vectors: list[list[int]] = grid.vectors.tolist()
+        ways = list(range(len(vectors)))
+        if grid.kind == "square" and self._pattern.shape == "cells":
+            ways = [way for way in ways if 0 in vectors[way]]
+        flat = grid.kind == "hex" and grid.directions[0] == "N"
 
-        def rank(place: int) -> tuple[float, int]:
-            _, (p, q) = ways[place]
-            along = 2 * (p * x + q * y) + skew * (p * y + q * x)
-            long = p * p + q * q + skew * p * q
-            return -math.copysign(along * along / long, along), steep[place]
+        def steep(way: int) -> int:
+            p, q = vectors[way]
+            return abs(p + 2 * q) if flat else abs(q)
 
-        return ways[min(range(len(ways)), key=rank)][0]
+        return min(ways, key=lambda way: (-along[way], steep(way)))
 
     def _turn(self, stand: Cell, way: int) -> Cells:
         """The cells of a pattern that starts at a stand, in a direction."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any
@@ -123,14 +122,13 @@ def rest_of(found: Route, unit: Unit) -> Route:
     )  # fmt: skip
 
 
-def ends_of(board: Board, unit: Unit, found: Route) -> Iterator[Cell]:
-    """Where a unit could end this turn along the rest of a route, the farthest first."""
+def _end_of(board: Board, unit: Unit, found: Route) -> Cell | None:
+    """The farthest cell where a unit could end this turn along the rest of a route, if any."""
     place = list(found.cells).index(home(unit))
     rest = found.steps[place:]
     turn = rest[0].turn if place and rest else 1
-    for each in reversed([each for each in rest if each.turn == turn]):
-        if cannot_stop(board, unit, each.cell) is None:
-            yield each.cell
+    cells = (each.cell for each in reversed(rest) if each.turn == turn)
+    return next((cell for cell in cells if cannot_stop(board, unit, cell) is None), None)
 
 
 def along(
@@ -143,7 +141,7 @@ def along(
     *reasons: str,
 ) -> Plan:
     """The plan to go along a route, as far as this turn and reservations allow."""
-    end = next(ends_of(board, unit, found), None)
+    end = _end_of(board, unit, found)
     if end is None:
         none = "no step of the way can be taken this turn"
         return stay(board, unit, behavior, reserved, target, *reasons, none)

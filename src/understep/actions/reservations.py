@@ -83,7 +83,10 @@ class Reservations:
         others = self._others(board, unit)
         way = [board.covered(unit, cell) for cell in cells]
         longest = max([len(way), *map(len, others.values())])
-        return next(filter(None, (_meets(others, way, tick) for tick in range(1, longest))), "")
+        way += way[-1:] * (longest - len(way))
+        steps = enumerate(pairwise(way), start=1)
+        met = (_meets(others, before, after, tick) for tick, (before, after) in steps)
+        return next(filter(None, met), "")
 
     def ends(self, board: Board, unit: Unit) -> list[Cell]:
         """The cells where a unit can get this turn and stay without a collision, cheapest first."""
@@ -126,14 +129,14 @@ class Reservations:
                         continue
                     if tick >= longest and settled.get(at, Fraction(-1)) >= left:
                         continue  # nobody else moves any more, so sooner is as good
-                    if not _meets(others, [*[here] * tick, board.covered(unit, cell)], tick):
+                    if not _meets(others, here, board.covered(unit, cell), tick):
                         after[at] = _Place(cell, dear, left, place)
             for at, place in after.items():
                 settled[at] = max(place.left, settled.get(at, place.left))
                 known, rest = found.get(place.cell), range(tick + 1, longest)
-                stays = [board.covered(unit, place.cell)] * longest
+                there = board.covered(unit, place.cell)
                 better = known is None or place.left > known.left
-                if better and not any(_meets(others, stays, later) for later in rest):
+                if better and not any(_meets(others, there, there, later) for later in rest):
                     found[place.cell] = place
             places = list(after.values())
         return found
@@ -149,9 +152,10 @@ class Reservations:
         self._version += 1
 
 
-def _meets(others: dict[str, Way], way: Way, tick: int) -> str:
-    """Whom a way meets after some steps, as a sentence without a full stop; empty: nobody."""
-    mine, mine_before = (way[min(each, len(way) - 1)] for each in (tick, tick - 1))
+def _meets(
+    others: dict[str, Way], mine_before: tuple[Cell, ...], mine: tuple[Cell, ...], tick: int
+) -> str:
+    """Whom a unit meets at a step, as a sentence without a full stop; empty: nobody."""
     for name, other in others.items():
         theirs, before = (other[min(each, len(other) - 1)] for each in (tick, tick - 1))
         both = set(mine) & set(theirs)

@@ -202,14 +202,11 @@ class Units(Blocks):
             A side that is no text, or more sides than a board can have.
         """
         text("side", side)
-        if side not in self._sides.values:
-            self._journal.write(self._sides, side, self._next_side(side))
-
-    def _next_side(self, side: str) -> int:
-        """The code of a side that is new here."""
+        if side in self._sides.values:
+            return
         if len(self._sides.values) >= MOST_SIDES:
             raise InputError("side", f"a board has at most {MOST_SIDES} sides", side)
-        return len(self._sides.values) + 1
+        self._journal.write(self._sides, side, len(self._sides.values) + 1)
 
     def turn_to(self, name: str, facing: str | int | None) -> Unit:
         """Let a unit look in a direction, or in none, and return it as it is then.

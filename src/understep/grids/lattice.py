@@ -188,12 +188,20 @@ class Lattice:
         x, y = bx - ax, by - ay
         if not (x or y):
             return None
-        across = 1 if self.kind == "hex" else 0  # the axes of hexes are 60 degrees apart
-        along = []
-        for p, q in self.vectors.tolist():  # the scalar product, in whole numbers, by its length
-            apart = 2 * (p * x + q * y) + across * (p * y + q * x)
-            along.append(math.copysign(apart * apart / self._squared(p, q), apart))
+        along = self.along(x, y)
         return self.directions[along.index(max(along))]
+
+    def along(self, x: int, y: int) -> list[float]:
+        """How far a vector of the plane leads in each direction: squares that keep their sign.
+
+        Exact scalar products, so that equal ones are equal.
+        """
+        across = 1 if self.kind == "hex" else 0  # the axes of hexes are 60 degrees apart
+        found = []
+        for p, q in self.vectors.tolist():
+            apart = 2 * (p * x + q * y) + across * (p * y + q * x)
+            found.append(math.copysign(apart * apart / self._squared(p, q), apart))
+        return found
 
     def flags(self, directions: Iterable[str | int]) -> int:
         """Directions packed into one number: bit ``k`` is set for the ``k``-th of `directions`.

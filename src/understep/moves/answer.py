@@ -159,6 +159,12 @@ def amount(count: int, noun: str) -> str:
     return f"{count} {noun}" if count == 1 else f"{count} {noun}s"
 
 
+def amount_of(points: Fraction) -> str:
+    """Points, in words: 1 point, 1.5 points."""
+    value = plain(points)
+    return amount(value, "point") if isinstance(value, int) else f"{value:g} points"
+
+
 def points_of(unit: Unit) -> str:
     """A unit's points, in words."""
     movement = unit.movement

@@ -16,6 +16,7 @@ from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, as_
 from understep.grids.systems import choice
 from understep.moves.answer import (
     KnownTo,
+    amount_of,
     cannot_stop,
     heading,
     known,
@@ -244,7 +245,7 @@ class _Question(NamedTuple):
         step = next((step for step in found.steps if Fraction(step.cost) > most), None)
         if step is None:
             return ""
-        takes = f"{plain(Fraction(step.cost)):g} point{'s' * (step.cost != 1)}"
+        takes = amount_of(Fraction(step.cost))
         return f"the step to {tuple(step.cell)} takes {takes}, a turn has {plain(most):g}"
 
     def _nearest(self, cells: list[Cell], labels: Labels) -> Route:

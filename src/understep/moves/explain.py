@@ -8,12 +8,11 @@ from fractions import Fraction
 from typing import Any, NamedTuple, cast
 
 from understep.boards.board import Board
-from understep.boards.cost import plain
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, CellLike
 from understep.moves.answer import (
     KnownTo,
-    amount,
+    amount_of,
     cannot_stop,
     known,
     movement_of,
@@ -151,22 +150,22 @@ def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None
     obstacles = list(change.obstacles)
     if turns is None:  # nothing that was tried would be enough
         return Explanation(who, goal, tuple(obstacles), None, "")
-    late = ""
+    without, choices = change.words(), list[str]()
     if turns > 1:
-        obstacle, late = change.short(turns)
+        obstacle, choices = change.short(turns)
         obstacles.append(obstacle)
-    without = change.words()
-    words = f"{without}, and {'either ' * (', or' in late)}{late}" if without and late else ""
-    return Explanation(
-        who, goal, tuple(obstacles), as_it_is, words.replace(", or", " or") or without or late
-    )
+    words = without or ", or ".join(choices)
+    if without and choices:
+        either = "either " if len(choices) > 1 else ""
+        words = f"{without}, and {either}{' or '.join(choices)}"
+    return Explanation(who, goal, tuple(obstacles), as_it_is, words)
 
 
 class _Change:
-    """A copy of a board on which what is in a unit's way is taken away."""
+    """What is in a unit's way, taken away on a copy of the board."""
 
     def __init__(self, board: Board, unit: Unit, goal: Cell) -> None:
-        self._board, self._goal = board.copy(), goal
+        self._board, self._goal = board, goal
         self._unit, self._rules = unit, movement_of(unit)
         #: What was in the way, in the order in which it was met.
         self.obstacles: list[Obstacle] = []
@@ -194,6 +193,8 @@ class _Change:
             met = [Obstacle(kind, refusal.why, self._goal, refusal.blockers)]
         else:
             met = self._met()
+        if met and not self.obstacles:  # from here on a copy
+            self._board = self._board.copy()
         self.obstacles += met
         for obstacle in met:
             if obstacle.kind == "unit":
@@ -228,8 +229,8 @@ class _Change:
                     return met
         return []
 
-    def short(self, turns: int) -> tuple[Obstacle, str]:
-        """Why it takes so many turns, and what would do, in words."""
+    def short(self, turns: int) -> tuple[Obstacle, list[str]]:
+        """Why it takes so many turns, and what would do, in words: any one of them."""
         late = f"in {turns} turns"
         left = points_left(self._unit)
         labels = self._labels(self._who.changed(left=Fraction(10**6)), 1)
@@ -240,9 +241,10 @@ class _Change:
             ends = self._rules.zones == "end"
             text = "a zone of control ends its turn on the way"
             text = text if ends else "it cannot be reached in one turn, however many points it had"
-            return Obstacle("zone" if ends else "points", text, self._goal), late
+            return Obstacle("zone" if ends else "points", text, self._goal), [late]
         missing = amount_of(needs)
-        return Obstacle("points", f"{missing} short", self._goal), f"with {missing} more, or {late}"
+        obstacle = Obstacle("points", f"{missing} short", self._goal)
+        return obstacle, [f"with {missing} more", late]
 
     def words(self) -> str:
         """What was taken away."""
@@ -255,12 +257,6 @@ class _Change:
         parts = [f"without {' and '.join(dict.fromkeys(things))}"] if things else []
         parts += [f"with no limit to {' and '.join(limits)}"] if limits else []
         return " and ".join(parts)
-
-
-def amount_of(points: Fraction) -> str:
-    """Points, in words."""
-    value = plain(points)
-    return amount(value, "point") if isinstance(value, int) else f"{value:g} points"
 
 
 def _named(obstacle: Obstacle) -> str:

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from understep.errors import KernelWarning
 
 LARGE = 1 << 20
-LAYERS = dict.fromkeys(("areas", "field", "search", "steps", "ties"), "moves")
+LAYERS = dict.fromkeys(("areas", "choice", "field", "search", "steps", "ties"), "moves")
 LAYERS |= {"plan": "worlds", "sight": "sight"}
 
 
@@ -36,6 +36,7 @@ def _load(layer: str, name: str) -> ModuleType:
 
 if TYPE_CHECKING:
     areas: ModuleType
+    choice: ModuleType
     field: ModuleType
     plan: ModuleType
     search: ModuleType

@@ -150,7 +150,7 @@ class Labels:
             else:
                 totals = np.zeros(len(self.places), dtype=np.int64)
                 with _Ties(self) as ties:
-                    kernel.ties.totals(*ties.graph, self.points, self.carry, view(totals))
+                    ties.graph.totals(view(totals))
                 if self.layer:  # of labels of a cell that are as good, the cheaper way counts
                     pairs = np.stack([self.cells, self.marks >> SHIFT, self.marks & 256], axis=-1)
                     groups, which = np.unique(pairs, axis=0, return_inverse=True)
@@ -238,11 +238,11 @@ class _Ties:
         cells = view(labels.places)
         mate = view(np.empty(len(cells), dtype=np.int32))
         kernel.ties.chain(cells, self._slot, mate, token)
-        self.graph = (
+        self.graph = kernel.ties.Ties(
             cells, view(labels.marks), self._slot, mate, view(labels.vias),
             view(labels.far[0]), view(labels.far[1]), view(self._workspace.shifts),
             self._grid.cols, self._grid.stagger, self._workspace.parity, labels.layer,
-            labels.stride,
+            labels.stride, labels.points, labels.carry,
         )  # fmt: skip
         return self
 
@@ -264,14 +264,17 @@ class _Ties:
         route, taken = np.empty((2, many), dtype=np.int32)
         soon = int(labels.marks[ends[0]]) >> SHIFT < labels.stride
         if labels.keys is not None or (prefer == "first" and avoid is None and soon):
-            length = kernel.ties.first(int(ends[0]), start, *self.graph, view(route), view(taken))
+            length = self.graph.first(int(ends[0]), start, view(route), view(taken))
             return route[:length][::-1], taken[1:length][::-1]
         seat = np.full(many, -1, dtype=np.int32)
         ties = np.empty(many, dtype=np.int32)
         ties[: len(ends)] = ends
-        ways = np.empty(many, dtype=np.int32)
-        listed = view(seat), view(ties), view(ways)
-        count = kernel.ties.spread(len(ends), *self.graph, *listed)
+        ways, first = np.empty((2, many + 1), dtype=np.int32)
+        slots = len(self._grid.directions) + 1
+        most = many * (slots + 1) + len(labels.far[0])
+        sources, directions = np.empty((2, most), dtype=np.int32)
+        steps = *map(view, (ways, first, sources, directions)), view(np.empty(most, dtype=np.int64))
+        count = self.graph.spread(len(ends), view(seat), view(ties), *steps)
         on_way = labels.cells[ties[:count]]
         weight = self._beside(on_way, goal) if prefer == "direct" else np.zeros(count, np.int64)
         if avoid is not None:
@@ -280,15 +283,15 @@ class _Ties:
                 rule = "the weights along a route add up to too much; use smaller ones"
                 raise CostError("avoid", rule, int(heavy.max()))
             weight = weight + (heavy << AVOIDED)
-        tied = count * (len(self._grid.directions) + 1)
-        length = kernel.ties.choose(
-            len(ends), start, facing if prefer == "straight" else -1, int(prefer == "straight"),
-            labels.points, labels.carry,
-            *self.graph, *listed, view(weight), view(np.full(tied, -1, dtype=np.int64)),
+        tied = count * slots
+        length = kernel.choice.choose(
+            len(ends), int(seat[start]), facing if prefer == "straight" else -1,
+            int(prefer == "straight"), slots, *steps, view(np.ascontiguousarray(on_way)),
+            view(weight), view(np.full(tied, -1, dtype=np.int64)),
             view(np.zeros(tied, dtype=np.int64)), view(np.zeros(tied, dtype=np.int32)),
             view(np.zeros(count, dtype=np.int32)), view(route), view(taken),
         )  # fmt: skip
-        return route[:length], taken[1:length]
+        return ties[route[:length]], taken[1:length]
 
     def _beside(self, numbers: NDArray[np.int32], goal: int) -> IntArray:
         """How far cells lie from the straight line start to goal, in whole numbers.

@@ -195,6 +195,11 @@ class Movement:
         """What decides the steps, apart from points and passing: equal rules share a step table."""
         return self._rules
 
+    @property
+    def cap(self) -> Fraction:
+        """The most points that a step costs; 0: it may cost anything."""
+        return Fraction(self.points) if self.one_step else Fraction(0)
+
     def cost_on(self, name: str, terrain: Terrain) -> Fraction | None:
         """Points to enter a cell of a terrain by a straight step; None where it never can."""
         costs: Any = self.costs

@@ -25,7 +25,7 @@ from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.moves import kernel
 from understep.moves.feet import feet
-from understep.moves.foes import Foes
+from understep.moves.foes import Foes, closing
 from understep.moves.kernel import blank, view
 from understep.moves.links import LinkSteps
 from understep.moves.movement import ALTERNATING, Movement
@@ -43,7 +43,6 @@ NARROW, WIDE = 256, 1 << 16
 MOST_DIRTY = 500  # edits remembered one by one
 FEW = 32  # changed cells that are refilled one by one
 CORNERS = {"free": 0, "one": 1, "both": 2}
-ANY = 0  # as a cap: steps may cost anything
 NOTHING = np.zeros(0, dtype=np.uint8)
 NOTHING_WIDE = np.zeros(0, dtype=np.uint16)
 
@@ -55,13 +54,11 @@ class StepTable(Watcher):
         self, board: Board, movement: Movement, side: str, parts: int, foes: str | None
     ) -> None:
         self._board, self._movement, self._side = board, movement, side
-        self._parts, self._cap = parts, _cap(movement)
-        self._foes = None if foes is None else Foes(foes, side)
+        self._parts, self._cap = parts, movement.cap
+        self._foes = None if foes is None else Foes(board, foes, side)
         self._grid = board.grid
         self._ways = len(board.grid.directions)
         self._lock = Lock()
-        if self._foes is not None:
-            self._foes.look(board)
         #: The workspaces of the board, for searches.
         self.pool: Pool | None = None
         self._dirty: list[IntArray] = []
@@ -111,7 +108,7 @@ class StepTable(Watcher):
         self._prices = np.array([-1 if cost is None else self.whole(cost) for cost in costs])
         known = self._prices[self._prices >= 0]
         corner = 2 * int(add.max()) if diagonal else 0
-        most = self.whole(Fraction(self._cap)) or NEVER
+        most = self.whole(self._cap) or NEVER
         self.cheapest = min(int(known.min()), most) if len(known) else 0
         self._dearest = int(known.max()) + int(add.max()) + corner if len(known) else 0
         self._dearest = min(self._dearest + self.whole(slopes.dearest()), NEVER >> 3, most)
@@ -141,7 +138,7 @@ class StepTable(Watcher):
             int(diagonal), self.layers, CORNERS[movement.corners],
             slopes.grain, slopes.climb, slopes.drop,
             self.whole(slopes.rise), self.whole(slopes.fall),
-            len(movement.footprint), view(foot), view(inner), self.whole(Fraction(self._cap)),
+            len(movement.footprint), view(foot), view(inner), self.whole(self._cap),
         )  # fmt: skip
         rows = grid.cols * grid.rows * self._ways
         self._make_codes(blank(rows * self.layers, np.uint8), np.zeros(NARROW, "i8"), 2)
@@ -155,7 +152,7 @@ class StepTable(Watcher):
 
     def capped(self, cost: Fraction) -> int:
         """The same for a whole step."""
-        return self.whole(min(cost, Fraction(self._cap)) if self._cap else cost)
+        return self.whole(min(cost, self._cap) if self._cap else cost)
 
     @property
     def dearest(self) -> int:
@@ -378,11 +375,6 @@ class StepTable(Watcher):
         return found
 
 
-def _cap(movement: Movement) -> Fraction | int:
-    """The most that a step costs; 0: anything."""
-    return Fraction(movement.points) if movement.one_step else ANY
-
-
 def step_table(
     board: Board, movement: Movement, side: str, *, parts: int = 1, foes: bool = False
 ) -> StepTable:
@@ -391,14 +383,10 @@ def step_table(
     Its scale tells such ``parts`` of a point apart, too. ``foes``: those that stand there close
     corners, if the movement says so.
     """
-    apart, cap = board.apart(side), _cap(movement)
-    if cap:
-        parts = lcm(parts, cap.denominator)
-    counts = foes and movement.foe_corners and movement.corners != "free"
-    counts = counts and board.grid.kind == "square" and len(board.grid.directions) == 8
-    layer = movement.layer if counts else None
-    key: tuple[Any, ...] = ("steps", movement.rules, side if counts else apart, layer, parts, cap)
-    who = side if counts else apart
+    parts = lcm(parts, movement.cap.denominator)
+    layer = closing(board, movement) if foes else None
+    who = board.apart(side) if layer is None else side
+    key: tuple[Any, ...] = ("steps", movement.rules, who, layer, parts, movement.cap)
     table = board.derived(key, lambda: StepTable(board, movement, who, parts, layer))
     table.refresh()
     return table
