@@ -3,9 +3,16 @@
 import dataclasses
 
 from geometry import KINDS, grids
+from hypothesis import settings
 from hypothesis import strategies as st
 
 import understep as us
+
+
+def examples(factor):
+    """Settings for a property whose examples are dear or cheap: that many times the usual."""
+    return settings(max_examples=max(3, round(settings.default.max_examples * factor)))
+
 
 KINDS_OF_EDGES = {
     "wall": us.Edge(blocks=True, hides=True),

@@ -7,10 +7,10 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 from geometry import KINDS, frames, make_grid
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
-from samples import boards
+from samples import boards, examples
 from test_draw import polygons
 
 import understep as us
@@ -44,7 +44,7 @@ def answers(board):
     }
 
 
-@settings(max_examples=20)
+@examples(0.4)
 @given(boards(cells=20, frame=frames(lift=True)), st.data())
 def test_every_answer_can_be_drawn_in_both_views_and_in_a_terminal(board, data):
     """What is drawn is marked, and the legends have a word for all of it."""

@@ -1,5 +1,7 @@
 """The real command, as its users type it."""
 
+import contextlib
+import io
 import json
 import subprocess
 import sys
@@ -8,11 +10,30 @@ import pytest
 
 import understep as us
 from understep.cli.common import shipped
+from understep.cli.main import main
 from understep.draw.labels import label_texts
 
 
-def understep(*words, stdin=None):
-    """Run the command; its exit status and what it printed, without colours."""
+def understep(*words, stdin=""):
+    """Run the command in this process; its exit status and what it printed, without colours."""
+    given, out, err = (io.TextIOWrapper(io.BytesIO(), "utf-8", newline="") for _ in range(3))
+    given.write(stdin)
+    given.seek(0)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("sys.stdin", given)
+        with (
+            contextlib.redirect_stdout(out),
+            contextlib.redirect_stderr(err),
+            pytest.raises(SystemExit) as end,
+        ):
+            main(words, prog_name="understep")
+    for stream in (out, err):
+        stream.flush()
+    return end.value.code or 0, *(each.buffer.getvalue().decode("utf-8") for each in (out, err))
+
+
+def started(*words, stdin=None):
+    """Start the command as a process of its own."""
     done = subprocess.run(
         [sys.executable, "-W", "ignore", "-m", "understep", *words],
         capture_output=True, text=True, encoding="utf-8", check=False, input=stdin,
@@ -133,6 +154,7 @@ def test_wrong_use_exits_with_2_and_says_what_to_type(words, hint):
     assert hint in " ".join(err.split())
 
 
+@pytest.mark.deep
 def test_demo_tells_and_draws(tmp_path):
     status, out, _ = understep("demo", "--out", str(tmp_path / "figures"))
     assert status == 0
@@ -161,10 +183,23 @@ def test_convert_knows_every_pair_of_systems(source, top):
 
 
 def test_version_and_help_name_the_kernel_and_the_commands():
-    status, out, _ = understep("--version")
-    assert (status, out) == (0, f"understep {us.__version__}, {us.kernels()} kernel\n")
-    status, out, _ = understep("--help")
+    version = f"understep {us.__version__}, {us.kernels()} kernel\n"
+    assert started("--version") == understep("--version") == (0, version, "")
+    _, out, _ = understep("--help")
     assert all(word in out for word in ("convert", "demo", "reach", "route", "show"))
+
+
+@pytest.mark.parametrize(
+    ("words", "stdin"),
+    [
+        (["reach", "fen", "scout"], None),
+        (["route", "fen", "punt", "4,6"], None),
+        (["reach", "fen", "scoot"], None),
+        (["convert", "-"], "1,2\n-3 4\n"),
+    ],
+)
+def test_a_process_of_its_own_prints_the_same(words, stdin):
+    assert started(*words, stdin=stdin) == understep(*words, stdin=stdin or "")
 
 
 def test_a_broken_board_file_is_told_with_all_its_faults(tmp_path):

@@ -6,8 +6,9 @@ import warnings
 import numpy as np
 import pytest
 from geometry import depth_in, frames, grids, make_grid, middle, outline
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
+from samples import examples
 
 import understep as us
 
@@ -38,7 +39,7 @@ def shapes(draw, grid):
     return us.polygon(border), lambda p: depth_in(border, p) * long
 
 
-@settings(max_examples=60)
+@examples(2)
 @given(grid=grids(cells=16, frame=frames()), data=st.data())
 def test_covered_is_what_sampling_says(grid, data):
     shape, depth = data.draw(shapes(grid))

@@ -5,7 +5,7 @@ import dataclasses
 import numpy as np
 import pytest
 from geometry import KINDS, frames, make_grid, wraps
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from samples import boards
 
@@ -212,7 +212,6 @@ def test_every_sign_stands_where_its_cell_lies(board, data):
         assert shown == (expected(board, cell, marks, short) if cell in grid else "    ")
 
 
-@settings(max_examples=40)
 @given(boards(frame=frames()))
 def test_figures_bound_each_turn_by_closed_lines(board):
     """The lines of a turn go round the cells that are reached by then, and no others."""

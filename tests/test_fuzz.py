@@ -10,8 +10,9 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
+from samples import examples
 from test_files import parts
 
 import understep as us
@@ -85,7 +86,7 @@ COUNT = min(len(calls(board.copy())) for board in BOARDS.values())
 
 
 @pytest.mark.deep
-@settings(max_examples=settings.default.max_examples * 20)
+@examples(20)
 @given(
     st.sampled_from(SHIPPED), st.integers(0, COUNT - 1), st.integers(0, 12), st.sampled_from(ODD)
 )

@@ -188,7 +188,7 @@ def test_cells_are_a_sequence_with_the_in_of_a_set():
 @pytest.mark.parametrize("kind", KINDS)
 def test_a_line_has_no_gap_on_a_board_without_holes(kind):
     grid = make_grid(kind, 7, 6)
-    for a, b in itertools.product(grid, grid):
+    for a, b in itertools.combinations_with_replacement(grid, 2):
         line = grid.line(a, b)
         assert (line[0], line[-1], len(line)) == (a, b, grid.distance(a, b) + 1)
         assert list(line) == list(grid.line(b, a))[::-1]

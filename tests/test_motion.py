@@ -181,7 +181,7 @@ def test_who_stops_or_turns_off_goes_on_as_before_until_the_next_cell(kind, how)
     board.paint("ruin", [(3, row) for row in range(6)])
     board.add(us.Unit("scout", "wardens", us.Movement(30)), at=(0, 0))
     moving = us.poses(us.route(board, "scout", to=(6, 0)), speed=1, line=how)
-    for now in np.linspace(0, moving.duration, 90).tolist():
+    for now in np.linspace(0, moving.duration, 30).tolist():
         stopped = moving.stop(now)
         off = us.route(board, "scout", to=(0, 8), at=stopped.cells[-1])
         for other in (stopped, moving.redirect(now, off)):

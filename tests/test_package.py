@@ -43,9 +43,9 @@ out = [us.kernels()]
 for name in ("fen", "sluice-house"):
     board = shipped(name)
     for unit in board.units():
-        reach = us.reach(board, unit.name, turns=3)
+        reach = us.reach(board, unit.name, turns=2)
         out.append(reach.plain())
-        for cell in list(reach)[::9]:
+        for cell in list(reach)[::23]:
             for prefer in ("straight", "direct", "first"):
                 out.append(us.route(board, unit.name, cell, prefer=prefer).plain())
 import numpy as np
@@ -64,7 +64,7 @@ for grid in grids * 4:
         reach = us.reach(board, unit.name, turns=3)
         out += [reach.plain(), *(reach.route(cell).plain() for cell in list(reach)[::7])]
         out.append(us.route(board, unit.name, grid.bounds[1]).plain())
-for number, grid in enumerate(grids * 3):
+for number, grid in enumerate(grids * 2):
     edges = {"wall": us.Edge(blocks=True), "ditch": us.Edge(add=0.5)}
     board = us.Board(grid, {"a": 1, "b": 1.75, "d": None}, edges=edges, properties={"wet": 0.0})
     cells = grid.cells.array

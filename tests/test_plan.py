@@ -7,8 +7,9 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
+from samples import examples
 from test_worlds import Store, edit, worlds
 
 import understep as us
@@ -28,7 +29,7 @@ def facts(journey):
     return journey.cost, journey.crossings, journey.why
 
 
-@settings(max_examples=25)
+@examples(0.8)
 @given(worlds(), st.data())
 def test_there_is_a_plan_where_there_is_a_way(made, data):
     whole, world, _ = made
@@ -52,7 +53,7 @@ def test_there_is_a_plan_where_there_is_a_way(made, data):
                 assert us.route(board, unit.name, to=b, at=a)
 
 
-@settings(max_examples=15)
+@examples(0.5)
 @given(worlds(), st.integers(0, 10**6), st.data())
 def test_after_edits_a_plan_is_as_if_made_anew(made, seed, data):
     whole, world, store = made
@@ -181,7 +182,7 @@ def test_sleeping_sectors_are_woken_or_not_as_asked():
     assert tiny.awake <= 4
 
 
-@settings(max_examples=8)
+@examples(0.3)
 @given(worlds(), st.data())
 def test_a_plan_does_not_hang_on_what_was_asked_before(made, data):
     whole, world, store = made

@@ -2,8 +2,9 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
+from samples import examples
 
 import understep as us
 from understep.cli.common import SHIPPED, shipped
@@ -33,7 +34,7 @@ def sound(board):
 
 
 @pytest.mark.parametrize("name", SHIPPED)
-@settings(max_examples=4)
+@examples(0.3)
 @given(seed=st.integers(0, 10**6))
 def test_a_game_keeps_the_rules_and_can_be_undone_to_its_start(name, seed):
     board = shipped(name)

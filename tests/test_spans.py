@@ -6,9 +6,9 @@ from fractions import Fraction
 import networkx as nx
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
-from samples import boards
+from samples import boards, examples
 from test_worlds import worlds
 
 import understep as us
@@ -44,7 +44,7 @@ def even(movement):
     return movement.diagonal != "alternating"
 
 
-@settings(max_examples=40)
+@examples(1.5)
 @given(boards(), st.data())
 def test_costs_of_ways_that_stay_inside(board, data):
     unit = board.unit("a")
@@ -73,7 +73,7 @@ def test_costs_of_ways_that_stay_inside(board, data):
                 assert (None if found < 0 else Fraction(found, spans.scale)) == wanted
 
 
-@settings(max_examples=40)
+@examples(1.5)
 @given(boards(), st.data())
 def test_crossings_join_what_hangs_together(board, data):
     """Whoever can step across can do so at a crossing, without leaving the two sides."""
@@ -98,7 +98,7 @@ def test_crossings_join_what_hangs_together(board, data):
                 )
 
 
-@settings(max_examples=30)
+@examples(1.5)
 @given(worlds(), st.data())
 def test_the_best_plan_is_the_shortest_way_over_all_crossings(made, data):
     whole, world, _ = made
@@ -134,7 +134,7 @@ def test_the_best_plan_is_the_shortest_way_over_all_crossings(made, data):
     assert near == pytest.approx(float(least), abs=0.05) if least is not None else not plan
 
 
-@settings(max_examples=60)
+@examples(2)
 @given(st.data())
 def test_notes_that_are_not_sound_are_not_taken(data):
     outlets = np.array([(0, 0), (1, 0), (2, 0)])

@@ -11,7 +11,7 @@ from statistics import mean, median
 import networkx as nx
 import pytest
 from click.testing import CliRunner
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from reference import Reference
 from samples import boards
@@ -36,7 +36,6 @@ def test_chokes_are_the_cells_that_part_an_area(board, data):
     assert list(found) == sorted(found, key=lambda cell: (cell.row, cell.col))
 
 
-@settings(max_examples=15)
 @given(boards(free_steps=False), st.data())
 def test_ways_between_marks(made, data):
     properties = {**made.properties, "mark": ""}
@@ -60,7 +59,6 @@ def test_ways_between_marks(made, data):
         assert found.values("marks", f"foot, {a} to {b}") == {"land": least}
 
 
-@settings(max_examples=15)
 @given(st.lists(boards(cells=16), min_size=1, max_size=3))
 def test_a_survey_is_what_each_board_answers(made):
     lands = {f"land {place}": board for place, board in enumerate(made)}

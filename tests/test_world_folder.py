@@ -6,15 +6,16 @@ import shutil
 import numpy as np
 import pytest
 from click.testing import CliRunner
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
+from samples import examples
 from test_worlds import edit, facts, worlds
 
 import understep as us
 from understep.cli.main import main
 
 
-@settings(max_examples=8)
+@examples(0.4)
 @given(made=worlds(), seed=st.integers(0, 10**6))
 def test_what_was_saved_is_read_again(made, seed, tmp_path_factory):
     whole, world, _ = made

@@ -4,9 +4,9 @@ import dataclasses
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
-from samples import boards
+from samples import boards, examples
 
 import understep as us
 
@@ -99,7 +99,7 @@ def edit(board, rng, names):
             continue
 
 
-@settings(max_examples=25)
+@examples(0.8)
 @given(worlds(), st.data())
 def test_what_is_asked_across_seams_is_as_on_one_board(made, data):
     whole, world, _ = made
@@ -123,7 +123,7 @@ def test_what_is_asked_across_seams_is_as_on_one_board(made, data):
         assert (found.why, found.stops) == (exact.why, exact.stops)
 
 
-@settings(max_examples=25)
+@examples(0.8)
 @given(worlds(), st.integers(0, 10**6), st.data())
 def test_what_is_done_is_kept_by_sectors_that_come_and_go(made, seed, data):
     whole, world, store = made
