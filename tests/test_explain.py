@@ -2,6 +2,7 @@
 
 import dataclasses
 import re
+from fractions import Fraction
 
 import pytest
 from hypothesis import given
@@ -91,3 +92,13 @@ def test_every_kind_of_obstacle_is_named():
     assert str(us.explain(lone, "scout", (2, 0))) == "no way leads there"
     with pytest.raises(us.NameUnknownError, match="'scout'"):
         us.explain(lone, "scuot", (0, 0))
+
+
+def test_the_points_that_are_said_to_be_enough_are_enough():
+    """A third is said as 0.334: 0.333 would be too few."""
+    board = us.Board(us.SquareGrid(2, 1), {"turf": 1, "mud": Fraction(4, 3)})
+    board.paint("mud", (1, 0))
+    board.add(us.Unit("scout", "ours", us.Movement(2), left=1), at=(0, 0))
+    told = us.explain(board, "scout", (1, 0))
+    assert told.change == "with 0.334 points more, or in 2 turns"
+    assert (1, 0) in us.reach(board, "scout", left=1.334)

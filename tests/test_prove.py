@@ -38,6 +38,11 @@ FAULTS = {
         "if turning and facing >= 0 and",
         "if turning and facing > 99 and",
     ),
+    "waits forgotten": (
+        "moves/_ties.py",
+        "if self.layer == 0 or self.cells[source] >= self.layer:",
+        "if self.layer >= 0:",
+    ),
     "corner cut": (
         "moves/_steps.py",
         "clear == 0 or clear < self.corners",

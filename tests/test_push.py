@@ -107,3 +107,15 @@ def test_what_a_push_tells_and_refuses():
     ):
         with pytest.raises(us.InputError, match=rule):
             call()
+
+
+def test_no_corner_closes_a_step_that_is_not_diagonal():
+    """On hexes two cells are next to both ends of a step; what is on them does not count."""
+    kinds = {"wall": us.Edge(blocks=True)}
+    board = us.Board(us.HexGrid(4, 3), {"turf": 1, "deep": None}, edges=kinds)
+    board.add(us.Unit("cart", "ours", us.Movement(3, footprint=((0, 0), (0, 1)))), at=(0, 0))
+    board.set_edge((1, 0), (1, 1), "wall")  # within the cells that it would take up
+    board.block([(0, 2), (1, 2)])  # next to (0, 1) and (1, 1)
+    push = us.push(board, "cart", "E", 1)
+    assert (push.hit, push.names, push.end) == ("edge", ("wall",), (0, 0))
+    assert push.why == "'wall' between (1, 0) and (1, 1)"

@@ -2,6 +2,7 @@
 
 import dataclasses
 from collections import Counter
+from fractions import Fraction
 
 import numpy as np
 import pytest
@@ -296,3 +297,15 @@ def test_of_tied_links_the_one_from_the_first_cell_is_taken():
         assert list(route.cells) == [(0, 2), (0, 1), (2, 2)]
         assert us.reach(board, "scout").route((2, 2), prefer=prefer).cells == route.cells
     assert [step.direction for step in route.steps] == ["N", None]
+
+
+def test_levels_may_be_fractions_and_come_from_a_function_of_single_points():
+    board = us.Board(us.SquareGrid(4, 1), {"turf": 1})
+    board.raise_to(Fraction(5, 2), (0, 0))
+    board.raise_to([Fraction(1, 2), 1], [(1, 0), (2, 0)])
+    assert board.elevation[0].tolist() == [2.5, 0.5, 1, 0]
+    board.raise_to(lambda x, y: 2 if x > 2 else int(y))
+    assert board.elevation[0].tolist() == [0, 0, 2, 2]
+    for level in ("high", [None] * 4, lambda x, y: "high", 1j):
+        with pytest.raises(us.InputError, match="level: must be"):
+            board.raise_to(level)

@@ -45,6 +45,17 @@ def test_a_reach_over_free_terrain_costs_what_its_route_costs():
     assert reach[(1, 0)].cost == 3
 
 
+def test_a_new_turn_begins_with_a_plain_diagonal_whichever_came_last():
+    """The first turn ends on (1, 1) with 2 points spent, the last step before it a diagonal."""
+    mud = (1.5, [(0, 0)])
+    board = laid(3, 4, mud=mud, free=(0, [(2, 1), (0, 3)]), deep=(None, [(2, 0), (0, 1), (1, 2)]))
+    with_scout(board, (1, 3), 4, diagonal="alternating", corners="one")
+    route = us.route(board, "scout", (0, 0))
+    assert us.reach(board, "scout", turns=2)[(0, 0)].cost == route.cost == 3.5
+    assert list(route.cells) == [(1, 3), (2, 2), (2, 1), (1, 1), (0, 0)]
+    assert (route.turns, route.steps[-1].cost) == (2, 1.5)
+
+
 @given(st.data())
 def test_alternating_diagonals_over_free_terrain(data):
     cells = list(us.SquareGrid(4, 3))
@@ -129,6 +140,15 @@ def test_zones_go_by_walls_seen_outward_and_around_corners_that_exist():
     through = us.Movement(9, zones="end", edges={"wall": "open"}, corners="free")
     board.add(us.Unit("other", "ours", through), at=(0, 2))
     assert us.route(board, "other", (2, 2), at=(1, 2)).steps[-1].left == 8
+
+
+def test_no_unit_holds_the_cells_it_stands_on():
+    """It may pass through the foe, and pays for the zone once it is past it."""
+    board = laid(5, 1)
+    with_scout(board, (0, 0), 9, zones=1, passes="all")
+    foe(board, (2, 0), footprint=((0, 0), (1, 0)))
+    reach = us.reach(board, "scout")
+    assert {tuple(cell): reach[cell].cost for cell in reach} == {(0, 0): 0, (1, 0): 2, (4, 0): 6}
 
 
 # corners

@@ -31,20 +31,16 @@ def tied(truth):
         cell, turn, lacking, dear = label
         waits = truth.meaning(cell) == "stop"
         if waits and dear:
-            waits = False
             fresh = (cell, turn + 1, truth.waited(lacking), 0)
             if fresh in labels:
                 into[fresh].append((label, WAIT, 0))
-        for way, other, price in truth.tables[dear][cell]:
-            ends = list(truth.arrive(turn, lacking, other, price))
-            waited = lacking
-            for later in range(turn + 1, truth.turns if waits else 0):
-                waited = truth.waited(waited)
-                ends += truth.arrive(later, waited, other, price)
-            for later, after, paid in ends:
-                end = other, later, after, truth.after(dear, way)
-                if end in labels:
-                    into[end].append((label, way, paid))
+        for later in range(turn, truth.turns if waits else turn + 1):
+            for way, other, price in truth.tables[dear][cell]:
+                for when, after, paid in truth.arrive(later, lacking, other, price):
+                    end = other, when, after, truth.after(dear, way)
+                    if end in labels:
+                        into[end].append((label, way, paid))
+            lacking, dear = truth.waited(lacking), 0
     start = (truth.unit.at, 0, -truth.left, 0)
     into[start] = []
     hops = {

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import permutations
 from typing import Any, Literal, TypeAlias
 
 import numpy as np
@@ -13,7 +14,7 @@ from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, Cells
 from understep.moves.answer import KnownTo, home, known, movement_of
-from understep.moves.explain import walls_met
+from understep.moves.explain import corners, walls_met
 from understep.moves.movement import Movement
 from understep.moves.steps import step_table
 from understep.overlay import Mark, Overlay
@@ -216,12 +217,11 @@ def _barred(
     pairs = list(zip(board.covered(unit, here), board.covered(unit, there), strict=True))
     for a, b in pairs:
         walls = list(walls_met(board, rules, a, b))
-        sides = board.grid.neighbors(a) & board.grid.neighbors(b)
-        # of a diagonal step one clear corner is enough
-        corners = [[wall for wall in walls if side in wall.between] for side in sides]
+        sides = corners(board.grid, a, b)
+        around = [[wall for wall in walls if side in wall.between] for side in sides]
         straight = [wall for wall in walls if wall.between == (a, b)]
         both = rules.corners == "both"
-        if straight or (walls and (any if both else all)(corners)):
+        if straight or (walls and (any if both else all)(around)):
             return "edge", walls[0].text, walls[0].names
         shut = [side for side in sides if rules.corners != "free" and _shut(board, unit, side)]
         if shut and (both or len(shut) == len(sides)):
@@ -229,6 +229,12 @@ def _barred(
     rise = max(board.slope(a, b) for a, b in pairs)
     if rules.climb is not None and rise > rules.climb:
         return "slope", f"{tuple(there)} lies {rise:g} level{'s' * (rise != 1)} up", ()
+    taken = [b for _, b in pairs]
+    for a, b in permutations(taken, 2):  # it would stand across a wall
+        if board.grid.direction(a, b) is not None and (
+            walls := list(walls_met(board, rules, a, b))
+        ):
+            return "edge", walls[0].text, walls[0].names
     if board.hindrance(unit, there):  # ground that is closed to its side
         return "", "", ()
     return "edge", f"there is no room between {tuple(here)} and {tuple(there)}", ()

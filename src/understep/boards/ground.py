@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from numbers import Real
 from typing import Any, TypeAlias, cast
 
 import numpy as np
@@ -136,8 +137,8 @@ class Ground:
         ----------
         level
             A number, whole or not, within a million of 0; an array with one for each of the cells;
-            or a function of arrays x and y of world points (of the centers on level ground) that
-            gives one for each.
+            or a function that gives one for each world point x, y (of the centers on level
+            ground); it may take arrays or single numbers.
         cells
             The cells, as for `paint`; by default all of the board, and then an array may have the
             shape ``(rows, cols)``, such as a grey image.
@@ -165,8 +166,10 @@ class Ground:
         """
         numbers = self.grid.existing if cells is None else self.numbers(cells)
         if callable(level):
-            level = level(*self.grid.center(self.grid.cells_of(numbers)).T)
+            level = _called(level, *self.grid.center(self.grid.cells_of(numbers)).T)
         found = np.asarray(level)
+        if found.dtype == object and all(isinstance(each, Real) for each in found.flat):
+            found = found.astype(float)  # fractions
         if cells is None and found.shape == (self.grid.rows, self.grid.cols):
             found = found.reshape(-1)[numbers]
         if found.shape not in ((), numbers.shape):
@@ -198,3 +201,11 @@ class Ground:
         inside = self.grid.holds(array)
         numbers = np.where(inside, self.grid.numbers(array), 0)
         return np.where(inside, self._levels.array[numbers], 0.0)
+
+
+def _called(level: Callable[..., Any], x: FloatArray, y: FloatArray) -> Any:
+    """What a function of points gives: for all at once, or else for one after the other."""
+    try:
+        return level(x, y)
+    except (TypeError, ValueError):  # it compares, or converts, single numbers
+        return [level(*point) for point in zip(x.tolist(), y.tolist(), strict=True)]

@@ -465,11 +465,18 @@ class Search:
         where: cython.longlong = (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
         if where < 0:  # one label, whoever stands there: it may be the start
             self.list_label(2 * cell)
-            return
-        label = cython.cast(cython.int, where)
-        while self.pass_hops[label] < 0 or self.pass_key[label] // self.stride != turn:
+            where = (where + self.span) // self.stride
+            if self.layer == 0 or where == turn or self.meaning(cell, 0):
+                return
+            turn = where  # it waited there: perhaps in the layer of dear diagonals
+            cell += self.layer
+            where = (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
+        label = cython.cast(cython.int, where) if where < CHAINS else -1
+        while label >= 0:
+            if self.pass_hops[label] >= 0 and self.pass_key[label] // self.stride == turn:
+                self.list_label(-1 - label)
+                return
             label = self.pass_mate[label]
-        self.list_label(-1 - label)
 
     @cython.cfunc
     @cython.nogil

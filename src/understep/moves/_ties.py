@@ -56,10 +56,11 @@ class Ties:
     stride: cython.longlong
     points: cython.longlong  # of a full turn; how many go on to the next at most
     carry: cython.longlong
+    token: cython.longlong
 
     def __init__(
         self, cells, marks, slot, mate, via, far_from, far_next, shifts, cols, staggered, parity,
-        layer, stride, points, carry,
+        layer, stride, points, carry, token,
     ) -> None:
         self.cells = cells
         self.marks = marks
@@ -77,6 +78,7 @@ class Ties:
         self.stride = stride
         self.points = points
         self.carry = carry
+        self.token = token
 
     @cython.cfunc
     @cython.inline
@@ -139,6 +141,32 @@ class Ties:
     @cython.inline
     @cython.nogil
     @cython.exceptval(check=False)
+    def twin(self, label: cython.int, source: cython.int) -> cython.int:
+        """Another label from which the same step leads to a label, after a wait; -1: there is none.
+
+        A new turn begins with a plain diagonal. So a unit can come from either layer of a cell where
+        it waited.
+        """
+        other: cython.int = -1
+        known: cython.longlong
+        turn: cython.longlong = (self.marks[source] >> SHIFT) // self.stride
+        if self.layer == 0 or self.cells[source] >= self.layer:
+            return -1
+        if turn == (self.marks[label] >> SHIFT) // self.stride:
+            return -1
+        known = self.slot[self.cells[source] + self.layer]
+        if known >> 32 == self.token:
+            other = cython.cast(cython.int, known & LABEL)
+        while other >= 0:
+            if self.marks[other] & 256 and (self.marks[other] >> SHIFT) // self.stride == turn:
+                return other
+            other = self.mate[other]
+        return -1
+
+    @cython.cfunc
+    @cython.inline
+    @cython.nogil
+    @cython.exceptval(check=False)
     def paid(self, source: cython.int, target: cython.int) -> cython.longlong:
         """Points of the step between two labels; it may wait before it."""
         turn: cython.longlong = (self.marks[source] >> SHIFT) // self.stride
@@ -163,9 +191,11 @@ class Ties:
                     entry = self.entry(label, direction)
                     while entry:
                         other = self.before(label, direction, entry)
-                        spent = out[other] + self.paid(other, label)
-                        if least < 0 or spent < least:
-                            least = spent
+                        while other >= 0:
+                            spent = out[other] + self.paid(other, label)
+                            if least < 0 or spent < least:
+                                least = spent
+                            other = self.twin(label, other)
                         entry = self.after(entry)
                 out[label] = least
 
@@ -199,16 +229,18 @@ class Ties:
                     entry = self.entry(label, direction)
                     while entry:
                         other = self.before(label, direction, entry)
-                        if seat[other] < 0:
-                            seat[other] = count
-                            ties[count] = other
-                            ways[count] = 0
-                            count += 1
-                        ways[seat[other]] += 1
-                        sources[steps] = seat[other]
-                        directions[steps] = direction
-                        costs[steps] = self.paid(other, label)
-                        steps += 1
+                        while other >= 0:
+                            if seat[other] < 0:
+                                seat[other] = count
+                                ties[count] = other
+                                ways[count] = 0
+                                count += 1
+                            ways[seat[other]] += 1
+                            sources[steps] = seat[other]
+                            directions[steps] = direction
+                            costs[steps] = self.paid(other, label)
+                            steps += 1
+                            other = self.twin(label, other)
                         entry = self.after(entry)
             first[count] = steps
         return count

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
+from math import ceil
 from typing import Any, NamedTuple, cast
 
 from understep.boards.board import Board
 from understep.boards.unit import Unit
-from understep.grids.cell import Cell, CellLike
+from understep.grids.cell import Cell, CellLike, Cells
+from understep.grids.grid import Grid
 from understep.moves.answer import (
     KnownTo,
     amount_of,
@@ -237,6 +239,7 @@ class _Change:
         needs = Fraction(0)
         if labels.found >= 0:
             needs = Fraction(int(labels.totals()[0]), labels.scale) - left
+            needs = Fraction(ceil(needs * 1000), 1000)  # what is said in a few digits is enough
         if needs <= 0 or self._labels(self._who.changed(left=left + needs), 1).found < 0:
             ends = self._rules.zones == "end"
             text = "a zone of control ends its turn on the way"
@@ -290,12 +293,17 @@ def _met(board: Board, unit: Unit, route: Route) -> Iterator[Obstacle]:
                 yield Obstacle("slope", text, b, (), (a, b))
 
 
+def corners(grid: Grid, a: Cell, b: Cell) -> Cells:
+    """The cells at the corners of a diagonal step between neighbors; none of a straight one."""
+    diagonal = grid.distance(a, b, "straight") > 1.2
+    return grid.neighbors(a) & grid.neighbors(b) if diagonal else Cells()
+
+
 def walls_met(board: Board, movement: Movement, a: Cell, b: Cell) -> Iterator[Obstacle]:
     """The walls between two neighbors; of a diagonal step those at the corner that it cuts too."""
     pairs = [(a, b)]
-    if board.grid.distance(a, b, "straight") > 1.2:
-        for side in board.grid.neighbors(a) & board.grid.neighbors(b):
-            pairs += [(a, side), (side, b)]
+    for side in corners(board.grid, a, b):
+        pairs += [(a, side), (side, b)]
     for start, end in pairs:
         kind = board.edge(start, end)
         shut = kind is not None and not board.is_open(start, end)

@@ -242,7 +242,7 @@ class _Ties:
             cells, view(labels.marks), self._slot, mate, view(labels.vias),
             view(labels.far[0]), view(labels.far[1]), view(self._workspace.shifts),
             self._grid.cols, self._grid.stagger, self._workspace.parity, labels.layer,
-            labels.stride, labels.points, labels.carry,
+            labels.stride, labels.points, labels.carry, token,
         )  # fmt: skip
         return self
 
@@ -271,7 +271,7 @@ class _Ties:
         ties[: len(ends)] = ends
         ways, first = np.empty((2, many + 1), dtype=np.int32)
         slots = len(self._grid.directions) + 1
-        most = many * (slots + 1) + len(labels.far[0])
+        most = (many * (slots + 1) + len(labels.far[0])) * (2 if labels.layer else 1)
         sources, directions = np.empty((2, most), dtype=np.int32)
         steps = *map(view, (ways, first, sources, directions)), view(np.empty(most, dtype=np.int64))
         count = self.graph.spread(len(ends), view(seat), view(ties), *steps)

@@ -78,7 +78,8 @@ class Movement:
         points that are left, or points on top to enter one. A foe holds a neighbor, in its layer,
         if no edge of a kind that blocks stands between, looked at from the foe; and a diagonal one,
         if there is none around at least one of the two corners that exist. The mover's own rules
-        for edges, units and terrain at the corners do not count.
+        for edges, units and terrain at the corners do not count. Nobody holds the cells it stands
+        on. With ``"end"`` a held cell where the unit cannot stop cannot be entered.
     guards
         Whether its units hold the cells next to them.
     foe_corners

@@ -77,7 +77,7 @@ class Zones(Watcher):
         return self._sides[side]
 
     def _around(self, cells: Any) -> IntArray:
-        """The numbers of the cells next to some that no wall parts from them."""
+        """The numbers of the cells next to a unit on some cells that no wall parts from it."""
         grid, codes = self._board.grid, self._board.edge_codes()
         array = np.array(cells)
         near = grid.around(array)
@@ -89,7 +89,7 @@ class Zones(Watcher):
             for way in range(1, 8, 2):
                 left, right = way - 1, (way + 1) % 8
                 open_to[:, way] &= beyond[:, left, right] | beyond[:, right, left]
-        return np.unique(grid.numbers(near[open_to]))
+        return np.setdiff1d(grid.numbers(near[open_to]), grid.numbers(array))
 
 
 def _guards(movement: Any) -> bool:

@@ -119,8 +119,9 @@ class Rules:
         for other in self.others:
             if other.side == self.unit.side or not getattr(other.movement, "guards", False):
                 continue
-            for cell in self.board.covered(other):
-                for near in self.grid.neighbors(cell):
+            taken = self.board.covered(other)
+            for cell, near in ((a, b) for a in taken for b in self.grid.neighbors(a)):
+                if near not in taken:
                     ways: list[tuple[Cell, ...]] = [(cell, near)]
                     if self.square and cell.col != near.col and cell.row != near.row:
                         corners = Cell(cell.col, near.row), Cell(near.col, cell.row)

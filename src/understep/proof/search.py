@@ -196,7 +196,7 @@ class Search:
         stops = self.rules.meaning(label.cell) == "stop"
         if stops and label.dear and label.turn + 1 < self.turns:
             yield self.rested(label), None, Fraction(0)
-        last = self.turns if stops and not label.dear else label.turn + 1
+        last = self.turns if stops else label.turn + 1
         while label.turn < last:
             for step in self.rules.steps(label.cell, label.dear):
                 arrived = self.arrive(label, step)
