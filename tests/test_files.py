@@ -2,11 +2,13 @@
 
 import json
 import os
+import stat
 import subprocess
 import sys
 import time
 from fractions import Fraction
 from importlib.resources import files
+from pathlib import Path
 
 import pytest
 from geometry import frames
@@ -383,9 +385,33 @@ def test_what_cannot_be_written_leaves_nothing_behind(tmp_path):
     with pytest.raises(OSError, match="No such file"):
         us.load(tmp_path / "missing.board.json")
     (tmp_path / "folder").mkdir()
-    with pytest.raises(OSError, match="folder"):
-        us.save(board, tmp_path / "folder")
+    for path in (tmp_path / "folder", Path("/dev/null")):
+        with pytest.raises(us.InputError, match="path: must be a regular file"):
+            us.save(board, path)
     assert os.listdir(tmp_path) == ["folder"]
+    name = "n" * (255 - len(".board.json")) + ".board.json"  # no longer one is possible
+    us.save(board, tmp_path / name)
+    assert us.load(tmp_path / name).grid.size == (2, 2)
+
+
+@pytest.mark.skipif(not hasattr(os, "fchmod"), reason="modes are those of Unix")
+def test_a_saved_file_keeps_its_mode_and_a_link_leads_where_it_led(tmp_path):
+    board, path, link = us.Board(us.SquareGrid(2, 2), {"turf": 1}), tmp_path / "a", tmp_path / "b"
+    before = os.umask(0o077)
+    try:
+        us.save(board, path)
+        assert stat.S_IMODE(path.stat().st_mode) == 0o600
+        path.chmod(0o640)
+        link.symlink_to(path.name)
+        us.save(us.Board(us.SquareGrid(3, 2), {"turf": 1}), link)
+        os.umask(0o022)
+        us.save(board, tmp_path / "c")
+    finally:
+        os.umask(before)
+    assert (link.is_symlink(), us.load(path).grid.size) == (True, (3, 2))
+    assert stat.S_IMODE(path.stat().st_mode) == 0o640
+    assert stat.S_IMODE((tmp_path / "c").stat().st_mode) == 0o644
+    assert sorted(os.listdir(tmp_path)) == ["a", "b", "c"]
 
 
 @pytest.mark.parametrize("cost", [0.1, 1 / 3, 0.7, Fraction(2, 7), 1e-9, 999.999])

@@ -7,13 +7,13 @@ with its place. Writing is atomic, and what was written reads back to the same b
 from __future__ import annotations
 
 import os
-import tempfile
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 from understep.boards.board import Board
 from understep.errors import InputError
+from understep.files.durable import write
 from understep.files.reader import parse
 from understep.files.schema import MOST_BYTES
 from understep.files.writer import dump
@@ -56,7 +56,9 @@ def load(path: str | os.PathLike[str], rules: Mapping[str, Any] | None = None) -
 
 
 def save(board: Board, path: str | os.PathLike[str]) -> None:
-    """Write a board file, atomically: whatever happens, the old or the new file is there.
+    """Write a board file, atomically: after a crash the old or the new file is there.
+
+    A link is followed. An old file keeps its mode, a new one has the mode that the umask leaves.
 
     Parameters
     ----------
@@ -69,7 +71,7 @@ def save(board: Board, path: str | os.PathLike[str]) -> None:
     ------
     InputError
         ``board`` is none, or holds a movement of a foreign kind, or one whose rule has no name of
-        its own.
+        its own; ``path`` is a folder, a device or anything else than a regular file.
     OSError
         The file cannot be written; an old one is as it was.
 
@@ -84,18 +86,3 @@ def save(board: Board, path: str | os.PathLike[str]) -> None:
     if not isinstance(board, Board):
         raise InputError("board", "must be a Board", board)
     write(Path(path), dump(board))
-
-
-def write(path: Path, text: str) -> None:
-    """Write a file, or leave the old one."""
-    handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
-    try:
-        with os.fdopen(handle, "w", encoding="utf-8", newline="\n") as file:
-            file.write(text)
-            file.flush()
-            os.fsync(file.fileno())
-        os.chmod(name, 0o644)
-        os.replace(name, path)
-    except BaseException:
-        os.unlink(name)
-        raise

@@ -247,9 +247,10 @@ def board_schema() -> dict[str, Any]:
 class WorldPart(_Part):
     """The index of a folder that holds a world; its sectors are board files."""
 
-    understep_world: Literal[1]
+    understep_world: Literal[2]
     size: tuple[Place, Place]
     sector: int = Field(ge=1)
+    sectors: dict[str, str]  # "col.row" among the sectors to the end of a file's name
     edges: list[LaidPart] = Field(default_factory=list)
     links: list[LinkPart] = Field(default_factory=list)
     movements: dict[str, MovementPart] = Field(default_factory=dict)

@@ -1,28 +1,38 @@
 """The world folder: an index, ``world.json``, and a board file for each sector.
 
-Sectors are ``sectors/COL.ROW.board.json``, by their place among the sectors; one without a file has
-no cells. What is known for long ways is kept in ``notes``, and can be thrown away at any time.
+A sector's file is named by its place among the sectors and by what it holds, and never changes:
+``sectors/COL.ROW.DIGEST.board.json``. The index, written last, says which ones belong to the world;
+a sector that it does not name has no cells. Files of the index before stay until the next save, for
+those that still read them. ``notes`` holds what is known for long routes and can be thrown away.
 """
 
 from __future__ import annotations
 
-import json
 import os
-from collections.abc import Iterator, Mapping, MutableMapping
+import re
+import shutil
+import tempfile
+import weakref
+from collections.abc import Iterable, Mapping
+from hashlib import sha256
 from pathlib import Path
 from typing import Any
 
 from understep.boards.board import Board
 from understep.boards.edges import Laid
 from understep.errors import BoardFileError, InputError
-from understep.files.board_file import load, save, write
+from understep.files.board_file import load
+from understep.files.durable import PART, locked, replace, sync, write
+from understep.files.notes import Notes
 from understep.files.reader import Faults, read_link, read_movements, read_unit
 from understep.files.schema import MOST_BYTES, WorldPart, validated
-from understep.files.writer import as_text, write_between, write_units
+from understep.files.writer import as_text, dump, write_between, write_units
 from understep.grids.cell import Cell
+from understep.worlds.sectors import Key
 from understep.worlds.world import World
 
 INDEX = "world.json"
+FOLDER = "sectors"
 
 
 def load_world(
@@ -31,8 +41,8 @@ def load_world(
 ) -> World:  # fmt: skip
     """Open a world that lies in a folder; its sectors are read when they are wanted.
 
-    Sectors that were altered are written back before they are released, and by `World.save`;
-    `save_world` writes its units, links and edges on seams too.
+    Nothing in the folder changes until `save_world`: altered sectors that are released go to
+    scratch files elsewhere.
 
     Parameters
     ----------
@@ -51,7 +61,7 @@ def load_world(
     ------
     BoardFileError
         The index is faulty; ``faults`` lists every fault with its place. Later, when a sector is
-        wanted, its file.
+        wanted: its file is faulty, or gone, as the world was saved twice since by others.
     CellError, OccupiedError
         Units that are nowhere, or on one cell.
     OSError
@@ -70,12 +80,10 @@ def load_world(
     World(60, 40, 0 sectors awake, 1 units)
     """
     folder = Path(folder)
-    with (folder / INDEX).open("rb") as file:
-        raw = file.read(MOST_BYTES + 1)
-    part = validated(raw, INDEX, WorldPart)
-    faults = Faults()
+    part, faults = _index(folder), Faults()
     if min(part.size) < 1:
         faults.add("size", "must be whole numbers of 1 or more")
+    names = _names(part, faults)
     movements = read_movements(part, rules, faults)
     units = [read_unit(name, unit, movements, "", faults) for name, unit in part.units.items()]
     edges = [
@@ -87,32 +95,36 @@ def load_world(
     ]
     if faults.found:
         raise BoardFileError(INDEX, faults.found)
-    side = part.sector
-
-    def make(first: Cell, *_: int) -> Board | None:
-        path = _sector(folder, first.col // side, first.row // side)
-        return load(path, rules) if path.exists() else None
-
-    def keep(first: Cell, board: Board) -> None:
-        save(board, _sector(folder, first.col // side, first.row // side))
-
+    files = _Files(folder, part.sector, names, rules)
+    notes = Notes(folder / "notes", files.stamp)
     world = World(
-        make, *part.size, sector=side, memory=memory, save=keep, notes=_Notes(folder)
-    )  # fmt: skip
+        files.make, *part.size, sector=part.sector, memory=memory, save=files.keep, notes=notes
+    )
+    files.watch(world)
     world.restore([unit for unit in units if unit is not None], edges, links)
     return world
 
 
 def save_world(world: World, folder: str | os.PathLike[str]) -> None:
-    """Write a world into a folder: all of its sectors, and at last its index.
+    """Write a world into a folder; after a crash the world before is there, or the new one.
 
-    Every file is written atomically. A world that was read from this folder writes only what was
-    altered.
+    A world that was read from this folder writes only what was altered. Processes that save into
+    one folder wait for each other, and the last one's world is what is there.
+
+    Parameters
+    ----------
+    world
+        The world.
+    folder
+        Where to; it is made if need be.
 
     Raises
     ------
     InputError
         ``world`` is none, or has a movement that cannot be saved.
+    BoardFileError
+        Sectors of a world that was read from this folder are gone: it was saved twice since by
+        others.
     OSError
         A file cannot be written.
 
@@ -130,74 +142,160 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
     folder = Path(folder)
     movements, units, _ = write_units(world.units(), {})
     edges, links = write_between(world.edges, world.links)
-    parts: dict[str, Any] = {
-        "understep_world": 1, "size": list(world.size), "sector": world.sector
-    }  # fmt: skip
-    parts |= ({"edges": edges} if edges else {}) | ({"links": links} if links else {})
-    (folder / "sectors").mkdir(parents=True, exist_ok=True)
-    notes = world.notes
-    if isinstance(notes, _Notes) and notes.folder.resolve() == folder.resolve():
-        world.save()
-    else:
-        for board in world.sectors():
-            first = board.grid.first
-            save(board, _sector(folder, first.col // world.sector, first.row // world.sector))
-    write(folder / INDEX, as_text(parts | {"movements": movements, "units": units}))
+    sectors = folder / FOLDER
+    sectors.mkdir(parents=True, exist_ok=True)
+    files = _of.get(world)
+    if files is not None and files.folder.resolve() != folder.resolve():
+        files = None
+    with locked(folder):
+        before = _present(folder)
+        if files is None:
+            side, names = world.sector, dict[Key, str]()
+            for board in world.sectors():
+                first = board.grid.first
+                key = first.col // side, first.row // side
+                names[key] = _write(sectors, key, dump(board))
+        else:
+            world.save()  # puts what is altered aside
+            names = files.names | {
+                key: _write(sectors, key, path.read_text("utf-8"))
+                for key, path in files.aside.items()
+            }
+            _complete(sectors, names)
+        sync(sectors)
+        parts: dict[str, Any] = {
+            "understep_world": 2, "size": list(world.size), "sector": world.sector
+        }  # fmt: skip
+        parts |= ({"edges": edges} if edges else {}) | ({"links": links} if links else {})
+        ends = {f"{col}.{row}": names[col, row] for col, row in sorted(names)}
+        parts |= {"movements": movements, "units": units, "sectors": ends}
+        write(folder / INDEX, as_text(parts))
+        if before is not None:
+            _clean(folder, {_file(*each) for each in (*names.items(), *before.items())})
+    if files is not None:
+        files.saved(names)
 
 
-def _sector(folder: Path, col: int, row: int) -> Path:
-    return folder / "sectors" / f"{col}.{row}.board.json"
+def _index(folder: Path) -> WorldPart:
+    """The index, as far as its form goes."""
+    with (folder / INDEX).open("rb") as file:
+        return validated(file.read(MOST_BYTES + 1), INDEX, WorldPart)
 
 
-class _Notes(MutableMapping[str, bytes]):
-    """Notes by sector as files; those of sectors whose files have changed since do not count."""
+def _names(part: WorldPart, faults: Faults) -> dict[Key, str]:
+    """The digests of sectors' files."""
+    found: dict[Key, str] = {}
+    for key, digest in part.sectors.items():
+        place = re.fullmatch(r"(\d{1,9})\.(\d{1,9})", key, re.ASCII)
+        if place is None or not re.fullmatch("[0-9a-f]{16}", digest):
+            faults.add(f"sectors.{key}", "must be such as '3.0': 16 digits from 0 to f")
+            continue
+        col, row = int(place[1]), int(place[2])
+        if col * part.sector >= part.size[0] or row * part.sector >= part.size[1]:
+            faults.add(f"sectors.{key}", "lies outside of the world")
+        found[col, row] = digest
+    return found
 
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
 
-    def _path(self, key: str) -> Path:
-        return self.folder / "notes" / f"{key}.json"
+def _present(folder: Path) -> dict[Key, str] | None:
+    """What a folder's index names now; None where that cannot be told."""
+    try:
+        return _names(_index(folder), Faults())
+    except FileNotFoundError:
+        return {}
+    except (OSError, BoardFileError):
+        return None
 
-    def _stamp(self, key: str) -> str:
-        """What tells whether a sector or one around it was written since."""
-        col, row = map(int, key.split("."))
-        found = []
-        for x in (-1, 0, 1):
-            for y in (-1, 0, 1):
-                try:
-                    facts = _sector(self.folder, col + x, row + y).stat()
-                except OSError:
-                    found.append("-")
-                else:
-                    found.append(f"{facts.st_size}.{facts.st_mtime_ns}")
-        return " ".join(found)
 
-    def __getitem__(self, key: str) -> bytes:
+def _file(key: Key, digest: str) -> str:
+    return f"{key[0]}.{key[1]}.{digest}.board.json"
+
+
+def _write(sectors: Path, key: Key, text: str) -> str:
+    """Write a sector, unless it is there; its digest."""
+    digest = sha256(text.encode()).hexdigest()[:16]
+    path = sectors / _file(key, digest)
+    if not path.exists():
+        replace(path, text)
+    return digest
+
+
+def _complete(sectors: Path, names: Mapping[Key, str]) -> None:
+    """Refuse to name files that are gone."""
+    present = set(os.listdir(sectors))
+    faults = [
+        (_file(*each), "is gone: the world was saved twice since by others")
+        for each in names.items()
+        if _file(*each) not in present
+    ]
+    if faults:
+        raise BoardFileError(INDEX, faults)
+
+
+def _clean(folder: Path, wanted: Iterable[str]) -> None:
+    """Remove sectors that no index names, and what writers that died left behind."""
+    for path in folder.glob(f".*{PART}"):
+        path.unlink(missing_ok=True)
+    for path in (folder / FOLDER).iterdir():
+        if path.name not in wanted:
+            path.unlink(missing_ok=True)
+
+
+class _Files:
+    """The sectors of an opened world: those of the index as files, altered ones aside."""
+
+    def __init__(
+        self, folder: Path, side: int, names: dict[Key, str], rules: Mapping[str, Any] | None
+    ) -> None:
+        self.folder, self.names = folder, names
+        #: Altered sectors that were released, in scratch files.
+        self.aside: dict[Key, Path] = {}
+        self._side, self._rules = side, rules
+        self._scratch: Path | None = None
+        self._world: weakref.ref[World] | None = None
+
+    def watch(self, world: World) -> None:
+        """Belong to a world."""
+        self._world = weakref.ref(world)
+        _of[world] = self
+
+    def make(self, first: Cell, *_: int) -> Board | None:
+        """Read a sector; None: it has no cells."""
+        key = first.col // self._side, first.row // self._side
+        if key in self.aside:
+            return load(self.aside[key], self._rules)
+        if key not in self.names:
+            return None
+        path = self.folder / FOLDER / _file(key, self.names[key])
         try:
-            with self._path(key).open("rb") as file:
-                raw = file.read(MOST_BYTES)
-        except OSError:
-            raise KeyError(key) from None
-        stamp, _, text = raw.partition(b"\n")
-        if stamp.decode("ascii", "replace") != json.dumps(self._stamp(key)):
-            raise KeyError(key)
-        return text
+            return load(path, self._rules)
+        except FileNotFoundError:
+            rule = "is gone: the world was saved twice since by others; open it anew"
+            raise BoardFileError(path.name, [("", rule)]) from None
 
-    def __setitem__(self, key: str, text: bytes) -> None:
-        path = self._path(key)
-        path.parent.mkdir(exist_ok=True)
-        part = path.with_suffix(".part")  # a note that is lost is found again: no need to sync
-        part.write_bytes(json.dumps(self._stamp(key)).encode() + b"\n" + text)
-        part.replace(path)
+    def keep(self, first: Cell, board: Board) -> None:
+        """Put an altered sector aside."""
+        if self._scratch is None:
+            self._scratch = Path(tempfile.mkdtemp(prefix="understep-"))
+            weakref.finalize(self, shutil.rmtree, self._scratch, ignore_errors=True)
+        key = first.col // self._side, first.row // self._side
+        path = self._scratch / f"{key[0]}.{key[1]}"
+        replace(path, dump(board))
+        self.aside[key] = path
 
-    def __delitem__(self, key: str) -> None:
-        try:
-            self._path(key).unlink()
-        except OSError:
-            raise KeyError(key) from None
+    def saved(self, names: dict[Key, str]) -> None:
+        """Take note of a new index."""
+        self.names = names
+        for path in self.aside.values():
+            path.unlink(missing_ok=True)
+        self.aside = {}
 
-    def __iter__(self) -> Iterator[str]:
-        return iter(sorted(path.name[:-5] for path in self.folder.glob("notes/*.json")))
+    def stamp(self, key: Key) -> str | None:
+        """What a sector and those around it hold; None if one is altered."""
+        near = [(key[0] + x, key[1] + y) for x in (-1, 0, 1) for y in (-1, 0, 1)]
+        world = self._world() if self._world is not None else None
+        altered = (world.altered if world is not None else set()) | self.aside.keys()
+        return None if altered & set(near) else " ".join(self.names.get(each, "-") for each in near)
 
-    def __len__(self) -> int:
-        return sum(1 for _ in self)
+
+_of: weakref.WeakKeyDictionary[World, _Files] = weakref.WeakKeyDictionary()

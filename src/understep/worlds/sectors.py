@@ -40,6 +40,11 @@ class Sectors:
         """Those that are awake."""
         return set(self._lands)
 
+    @property
+    def altered(self) -> set[Key]:
+        """Those that are awake and not as they were made, or saved last."""
+        return {key for key, land in self._lands.items() if land.altered}
+
     def save(self) -> None:
         """Save all that are altered."""
         if self._save is None:

@@ -152,6 +152,11 @@ class World:
         return self._land.side
 
     @property
+    def altered(self) -> set[tuple[int, int]]:
+        """The sectors that are awake and not as they were made or saved, by column and row."""
+        return self._land.altered
+
+    @property
     def edges(self) -> tuple[Laid, ...]:
         """The edges on seams, between sectors."""
         return tuple(self._seams.values())
