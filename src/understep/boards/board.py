@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Container, Hashable, Mapping
+from collections.abc import Callable, Container, Mapping
 from copy import copy
+from threading import Lock
 from typing import Any, Self, TypeVar, cast
 
 import numpy as np
@@ -27,6 +28,9 @@ from understep.grids.pictures import Stand
 from understep.grids.world import FloatArray
 
 T = TypeVar("T", bound="Watcher")
+MANY = ("steps",), ("areas",)  # of what is derived from a board: those that each movement adds
+MOST_DERIVED = 64  # of these; the oldest go first
+_deriving = Lock()
 LAID = (Layer, LinkTable)  # what a movement's steps depend on
 
 
@@ -99,7 +103,7 @@ class Board(Sides):
         self._roster = Roster(grid, self._sides, {}, {})
         self._serials = itertools.count()
         self._facts = Table[str, Any]({"title": ""})
-        self._derived: dict[Hashable, Watcher] = {}
+        self._derived: dict[tuple[Any, ...], Watcher] = {}
         self._memories, self._marked = Table(), Marked()
         self._journal = Journal(self._told)
         #: Movements by name, kept in the board file; those of its units need not be listed. Not
@@ -306,7 +310,7 @@ class Board(Sides):
         twin._serials = itertools.count(start)
         twin.movements = dict(self.movements)
         twin._memories, twin._marked = Table(), Marked()
-        twin._derived = {key: each.share(twin) for key, each in self._derived.items()}
+        twin._derived = {key: each.share(twin) for key, each in list(self._derived.items())}
         return twin
 
     def _told(self, store: Store, keys: Any) -> None:
@@ -362,14 +366,18 @@ class Board(Sides):
 
     # what others derive from the board
 
-    def derived(self, key: Hashable, make: Callable[[], T]) -> T:
+    def derived(self, key: tuple[Any, ...], make: Callable[[], T]) -> T:
         """What is kept under a key; made when it is not there yet. It is told of every edit."""
-        try:
-            return cast(T, self._derived[key])
-        except KeyError:
-            made = make()
-            self._derived[key] = made
-            return made
+        found = self._derived.get(key)
+        if found is None:
+            found = make()
+            with _deriving:
+                found = self._derived.setdefault(key, found)
+                if len(self._derived) > MOST_DERIVED:
+                    many = [each for each in self._derived if each[:1] in MANY]
+                    for old in many[: max(len(many) - MOST_DERIVED, 0)]:
+                        del self._derived[old]
+        return cast(T, found)
 
     def ground_codes(self) -> NDArray[np.uint8]:
         """The terrain code of every cell, by number; a view for step tables, not to be kept."""

@@ -11,7 +11,9 @@ from typing import Any, NamedTuple
 from understep.boards.store import Store
 from understep.errors import JournalError
 
-KEPT = 1000
+KEPT = 1000  # steps
+MOST_BYTES = 256 << 20  # of them, about; the last step is kept however large it is
+SMALL = 64  # bytes, about, of what is no array
 STATES = itertools.count(1)  # of all boards, so that no two contents share one by chance
 
 
@@ -32,6 +34,11 @@ class Entry(NamedTuple):
     after: int
     changes: list[Change]
 
+    @property
+    def nbytes(self) -> int:
+        """About what it takes in memory."""
+        return sum(getattr(part, "nbytes", SMALL) for change in self.changes for part in change[2:])
+
 
 class Journal:
     """Writes to stores, and remembers.
@@ -47,7 +54,8 @@ class Journal:
     def __init__(self, told: Callable[[Store, Any], None], state: int | None = None) -> None:
         self._told = told
         self.state = next(STATES) if state is None else state
-        self._done: deque[Entry] = deque(maxlen=KEPT)
+        self._done: deque[tuple[Entry, int]] = deque()  # with their bytes
+        self._held = 0  # all their bytes
         self._undone: list[Entry] = []
         self._open: list[Entry] = []  # batches and trials that are under way, the outermost first
         self._batches = 0  # how many of them are batches
@@ -72,15 +80,29 @@ class Journal:
         if self._open:
             self._open[-1].changes.append(change)
         else:
-            self._done.append(Entry(before, self.state, [change]))
+            self._push(Entry(before, self.state, [change]))
             self._undone.clear()
+
+    def _push(self, entry: Entry) -> None:
+        """Remember a step, and forget the oldest where there are too many, or too large ones."""
+        size = entry.nbytes
+        self._done.append((entry, size))
+        self._held += size
+        while len(self._done) > KEPT or (self._held > MOST_BYTES and len(self._done) > 1):
+            self._held -= self._done.popleft()[1]
+
+    def _pop(self) -> Entry:
+        """Take the last step from what is remembered."""
+        entry, size = self._done.pop()
+        self._held -= size
+        return entry
 
     def undo(self) -> bool:
         """Take the last step back; whether there was one."""
         self._closed("undo")
         if not self._done:
             return False
-        entry = self._done.pop()
+        entry = self._pop()
         self._take_back(entry)
         self._undone.append(entry)
         return True
@@ -95,27 +117,28 @@ class Journal:
             change.store.put(change.keys, change.new)
             self._told(change.store, change.keys)
         self.state = entry.after
-        self._done.append(entry)
+        self._push(entry)
         return True
 
     def join(self, state: int) -> None:
         """Make one step of all since an earlier state; none of them if it is not known."""
         steps: list[Entry] = []
-        for entry in reversed(self._done):
+        for entry, _ in reversed(self._done):
             steps.append(entry)
             if entry.before == state:
                 break
         else:
             return
         for _ in steps:
-            self._done.pop()
+            self._pop()
         changes = [change for entry in reversed(steps) for change in entry.changes]
-        self._done.append(Entry(state, self.state, changes))
+        self._push(Entry(state, self.state, changes))
 
     def forget(self) -> None:
         """Forget all steps."""
         self._closed("forget")
         self._done.clear()
+        self._held = 0
         self._undone.clear()
 
     def _closed(self, what: str) -> None:
@@ -157,7 +180,7 @@ class Journal:
         elif self._open:
             self._open[-1].changes.extend(entry.changes)
         elif entry.changes:
-            self._done.append(entry._replace(after=self.state))
+            self._push(entry._replace(after=self.state))
             self._undone.clear()
 
     @property
@@ -167,7 +190,8 @@ class Journal:
 
     def past(self) -> Iterator[Change]:
         """All changes that are known, the last first."""
-        for entry in itertools.chain(reversed(self._open), reversed(self._done)):
+        done = (entry for entry, _ in reversed(self._done))
+        for entry in itertools.chain(reversed(self._open), done):
             yield from reversed(entry.changes)
 
     def changes_since(self, state: int) -> list[Change] | None:

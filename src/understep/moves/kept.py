@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from threading import Lock
 from typing import TYPE_CHECKING
 
 from understep.boards.board import Board, Watcher
@@ -11,6 +12,8 @@ if TYPE_CHECKING:
     from understep.moves.reach import Reach
 
 MOST_LABELS = 1 << 16  # a larger reach is not kept
+MOST_IN_ALL = 1 << 20  # labels of all reaches of a board
+SMALL = 64  # labels, about, that a reach takes besides its own
 FEW_LABELS = 512  # a smaller one is found again sooner than changes are looked through
 
 
@@ -20,6 +23,7 @@ class Kept(Watcher):
     def __init__(self, board: Board) -> None:
         self._board = board
         self._known: dict[tuple[str, int | None], tuple[int, Reach]] = {}
+        self._held, self._lock = 0, Lock()
 
     def touched(self, numbers: IntArray) -> None:
         """States tell what has changed."""
@@ -38,7 +42,9 @@ class Kept(Watcher):
             return reach
         if reach.labelled < FEW_LABELS or not self._untouched(state, reach):
             return None
-        self._known[name, turns] = self._board.state, reach
+        with self._lock:
+            if (name, turns) in self._known:
+                self._known[name, turns] = self._board.state, reach
         return reach
 
     def _untouched(self, state: int, reach: Reach) -> bool:
@@ -54,10 +60,19 @@ class Kept(Watcher):
     def keep(self, turns: int | None, reach: Reach) -> Reach:
         """Keep a reach, unless it is too large."""
         if reach.labelled <= MOST_LABELS:
-            self._known[reach.unit.name, turns] = self._board.state, reach
+            with self._lock:
+                self._drop((reach.unit.name, turns))
+                self._known[reach.unit.name, turns] = self._board.state, reach
+                self._held += reach.labelled + SMALL
+                while self._held > MOST_IN_ALL:
+                    self._drop(next(iter(self._known)))
         return reach
+
+    def _drop(self, key: tuple[str, int | None]) -> None:
+        if key in self._known:
+            self._held -= self._known.pop(key)[1].labelled + SMALL
 
 
 def kept(board: Board) -> Kept:
     """The reaches kept with a board."""
-    return board.derived("reaches", lambda: Kept(board))
+    return board.derived(("reaches",), lambda: Kept(board))

@@ -154,7 +154,7 @@ def _tracks(stagger: int) -> tuple[NDArray[Any], ...]:
 
 def lines(board: Board) -> Lines:
     """The lines of sight of a board."""
-    return board.derived("sight", lambda: Lines(board))
+    return board.derived(("sight",), lambda: Lines(board))
 
 
 def height(value: Any, argument: str) -> int:
