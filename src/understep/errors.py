@@ -22,6 +22,9 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable
 
+MOST_FAULTS = 20  # of a file, listed one by one
+LONGEST = 300  # signs of a place or fault in a message
+
 
 class UnderstepError(Exception):
     """The root of all errors raised by this library."""
@@ -129,17 +132,27 @@ class StaleError(UnderstepError, RuntimeError):
 
 
 class BoardFileError(UnderstepError, ValueError):
-    """A board file with faults.
+    """A board file, or another file of a level, with faults.
 
-    ``faults`` lists every one as ``(place, what is wrong)``.
+    ``faults`` lists the first 20 as ``(place, what is wrong)``, and ``more`` says how many others
+    were met; a reader may stop before it has met all.
     """
 
-    def __init__(self, source: str, faults: Iterable[tuple[str, str]]) -> None:
+    def __init__(self, source: str, faults: Iterable[tuple[str, str]], more: int = 0) -> None:
         self.source = source
-        self.faults = tuple(faults)
-        lines = [f"{source}: {len(self.faults)} fault{'s' if len(self.faults) != 1 else ''}"]
+        every = list(faults)
+        self.faults = tuple((_cut(place), _cut(what)) for place, what in every[:MOST_FAULTS])
+        self.more = more + max(len(every) - MOST_FAULTS, 0)
+        many = len(self.faults) + self.more
+        lines = [f"{source}: {many} fault{'s' if many != 1 else ''}"]
         lines += [f"  {place}: {fault}" if place else f"  {fault}" for place, fault in self.faults]
+        lines += [f"  and {self.more} more"] if self.more else []
         super().__init__("\n".join(lines))
+
+
+def _cut(text: str) -> str:
+    """A text of a message, at a length that can be read."""
+    return text if len(text) <= LONGEST else text[: LONGEST - 3] + "..."
 
 
 class MissingExtraError(UnderstepError, ImportError):

@@ -13,9 +13,9 @@ from typing import Any
 
 from understep.boards.board import Board
 from understep.errors import InputError
+from understep.files.bounded import MOST_BYTES
 from understep.files.durable import write
 from understep.files.reader import parse
-from understep.files.schema import MOST_BYTES
 from understep.files.writer import dump
 
 

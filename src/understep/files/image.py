@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.terrain import TerrainLike
-from understep.errors import BoardFileError, InputError, MissingExtraError
-from understep.files.levels import MOST_FAULTS, BottomFirst, read_table
+from understep.errors import MOST_FAULTS, BoardFileError, InputError, MissingExtraError
+from understep.files.levels import BottomFirst, read_table
 from understep.files.schema import MOST_CELLS
 from understep.grids.grid import Grid
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import os
+from array import array
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from pathlib import Path
@@ -15,11 +16,11 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain, TerrainLike
-from understep.errors import BoardFileError, InputError
-from understep.files.schema import MOST_BYTES, MOST_CELLS
+from understep.errors import MOST_FAULTS, BoardFileError, InputError
+from understep.files.bounded import MOST_BYTES
+from understep.files.schema import MOST_CELLS
 from understep.grids.grid import Grid
 
-MOST_FAULTS = 20
 BottomFirst: TypeAlias = bool | Literal["mirrored"]
 
 
@@ -148,32 +149,40 @@ def read_table(
     return _board(_numbers(raw, path.name), legend, terrain, grid, bottom_first, kind, path.name)
 
 
-def _numbers(raw: bytes, source: str) -> list[list[int]]:
-    """The whole numbers of a CSV file."""
+def _numbers(raw: bytes, source: str) -> NDArray[np.int64]:
+    """The whole numbers of a CSV file, ``(rows, cols)``."""
     if len(raw) > MOST_BYTES:
         raise BoardFileError(source, [("", f"larger than {MOST_BYTES >> 20} MiB")])
-    faults: list[tuple[str, str]] = []
-    rows: list[list[int]] = []
     try:
-        reader = csv.reader(io.StringIO(raw.decode("utf-8-sig"), newline=""), strict=True)
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise BoardFileError(source, [(f"byte {error.start}", "is not UTF-8")]) from None
+    faults: list[tuple[str, str]] = []
+    numbers, wide, rows = array("q"), 0, 0
+    reader = csv.reader(io.StringIO(text, newline=""), strict=True)
+    try:
         for fields in reader:
-            row = []
             for column, field in enumerate(fields, start=1):
-                text = field.strip()
-                if text.removeprefix("-").isdecimal() and text.isascii() and len(text) < 19:
-                    row.append(int(text))
-                elif len(faults) < MOST_FAULTS:
+                number = field.strip()
+                if number.removeprefix("-").isdecimal() and number.isascii() and len(number) < 19:
+                    numbers.append(int(number))
+                else:
                     place = f"line {reader.line_num}, column {column}"
                     faults.append((place, f"{field[:20]!r} is no whole number"))
-            if fields:
-                rows.append(row)
+            if fields and rows and len(fields) != wide:
+                what = f"has {len(fields)} cells, and row 0 has {wide}"
+                faults.append((f"row {rows}", what))
+            wide = wide if rows else len(fields)
+            rows += bool(fields)
+            if len(faults) >= MOST_FAULTS:
+                break
     except csv.Error as error:
         faults.append((f"line {reader.line_num}", f"is no CSV: {error}"))
-    except UnicodeDecodeError as error:
-        faults.append((f"byte {error.start}", "is not UTF-8"))
+    if not rows and not faults:
+        faults.append(("", "has no rows"))
     if faults:
         raise BoardFileError(source, faults)
-    return rows
+    return np.array(numbers, dtype=np.int64).reshape(rows, wide)
 
 
 def _board(
@@ -238,6 +247,8 @@ def _distinct(signs: NDArray[Any]) -> tuple[NDArray[Any], NDArray[Any]]:
 def _signs(rows: Any, source: str) -> NDArray[Any]:
     """Rows of signs as an array, if they are of one length."""
     if isinstance(rows, np.ndarray):
+        if rows.size > MOST_CELLS:
+            raise BoardFileError(source, [("", f"more than {MOST_CELLS} cells")])
         return rows
     if not rows or not rows[0]:
         raise BoardFileError(source, [("", "has no rows")])

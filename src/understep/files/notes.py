@@ -7,8 +7,8 @@ import secrets
 from collections.abc import Callable, Iterator, MutableMapping
 from pathlib import Path
 
+from understep.files.bounded import MOST_BYTES
 from understep.files.durable import PART
-from understep.files.schema import MOST_BYTES
 
 
 class Notes(MutableMapping[str, bytes]):

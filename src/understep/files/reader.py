@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from fractions import Fraction
-from typing import Any, get_args
+from typing import Any, cast, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,8 @@ from understep.boards.pattern import Pattern
 from understep.boards.terrain import Terrain
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
-from understep.errors import BoardFileError, InputError
+from understep.errors import MOST_FAULTS, BoardFileError, InputError
+from understep.files.bounded import validated
 from understep.files.schema import (
     FRAME,
     MOST_CELLS,
@@ -37,7 +38,6 @@ from understep.files.schema import (
     TurnPart,
     UnitPart,
     WorldPart,
-    validated,
 )
 from understep.grids.cell import Cell
 from understep.grids.frame import Frame
@@ -50,14 +50,23 @@ from understep.sight.fog import begin
 
 
 class Faults:
-    """Faults found so far, each with its place."""
+    """The first faults found so far, each with its place, and how many others there are."""
 
     def __init__(self) -> None:
         self.found: list[tuple[str, str]] = []
+        self._more = 0
 
     def add(self, place: str, what: str) -> None:
         """Note one."""
-        self.found.append((place, what))
+        if len(self.found) < MOST_FAULTS:
+            self.found.append((place, what))
+        else:
+            self._more += 1
+
+    def check(self, source: str) -> None:
+        """Raise if there are any."""
+        if self.found:
+            raise BoardFileError(source, self.found, self._more)
 
     def build(self, place: str, make: Any, *arguments: Any, **named: Any) -> Any:
         """Call something; note what it refuses, and return None then."""
@@ -101,8 +110,9 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
                 faults.add(f"movements.{name}.costs", f"no terrain {ground!r} in this file")
     size = file.grid.cols, file.grid.rows
     codes = _read_ground(file.ground, size, owners, "", faults)
-    if faults.found or grid is None:
-        raise BoardFileError(source, faults.found)
+    faults.check(source)
+    if grid is None:
+        raise BoardFileError(source, [("grid", "cannot be made")])
     edges = {
         name: faults.build(f"edge_kinds.{name}", _read_edge, kind)
         for name, kind in file.edge_kinds.items()
@@ -112,9 +122,10 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
         for name, part in file.properties.items()
     }
     made: Any = grid, terrain, None, edges, properties
-    board = None if faults.found else faults.build("terrain", Board, *made)
-    if board is None:
-        raise BoardFileError(source, faults.found)
+    faults.check(source)
+    built = faults.build("terrain", Board, *made)
+    faults.check(source)
+    board = cast(Board, built)
     board.title = file.title
     board.movements = {name: made for name, made in movements.items() if made is not None}
     _read_land(board, file, codes, "", faults)
@@ -129,10 +140,9 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
     for side, seen in file.knowledge.items():
         land = Board(*made)
         _read_knowledge(board, land, side, seen, owners, movements, faults)
-    if faults.found:
-        raise BoardFileError(source, faults.found)
+    faults.check(source)
     board.forget()
-    return board  # type: ignore[no-any-return]
+    return board
 
 
 def read_movements(
@@ -272,6 +282,8 @@ def _read_land(
         faults.build(f"{place}links.{number}", _lay_link, board, link)
     for number, block in enumerate(part.blocks):
         faults.build(f"{place}blocks.{number}", board.block, block.cells, block.to)
+    for name in part.values.keys() - board.properties.keys():
+        faults.add(f"{place}values.{name}", "no property of this name in this file")
     for name, values in part.values.items():
         for number, each in enumerate(values):
             told = name, each.value, each.cells

@@ -22,10 +22,11 @@ from understep.boards.board import Board
 from understep.boards.edges import Laid
 from understep.errors import BoardFileError, InputError
 from understep.files.board_file import load
+from understep.files.bounded import MOST_BYTES, validated
 from understep.files.durable import PART, locked, replace, sync, write
 from understep.files.notes import Notes
 from understep.files.reader import Faults, read_link, read_movements, read_unit
-from understep.files.schema import MOST_BYTES, WorldPart, validated
+from understep.files.schema import WorldPart
 from understep.files.writer import as_text, dump, write_between, write_units
 from understep.grids.cell import Cell
 from understep.worlds.sectors import Key
@@ -93,8 +94,7 @@ def load_world(
     links = [
         faults.build(f"links.{number}", read_link, link) for number, link in enumerate(part.links)
     ]
-    if faults.found:
-        raise BoardFileError(INDEX, faults.found)
+    faults.check(INDEX)
     files = _Files(folder, part.sector, names, rules)
     notes = Notes(folder / "notes", files.stamp)
     world = World(
