@@ -20,9 +20,17 @@
 
 from __future__ import annotations
 
+import math
+import os
+import sys
 from collections.abc import Collection, Iterable
+from numbers import Integral, Real
+from pathlib import Path
+from typing import Any
 
 MOST_FAULTS = 20  # of a file, listed one by one
+LARGEST = sys.float_info.max
+ABOVE_ZERO = math.ulp(0.0)
 LONGEST = 300  # signs of a place or fault in a message
 
 
@@ -63,6 +71,26 @@ def expect(argument: str, value: object, kind: type | tuple[type, ...], rule: st
         raise InputError(argument, rule, value)
 
 
+def whole(argument: str, value: Any, low: int | None = None, high: int | None = None) -> int:
+    """Return a whole number, of Python or NumPy, or refuse it."""
+    known = isinstance(value, Integral) and not isinstance(value, bool)
+    if not known or (low is not None and value < low) or (high is not None and value > high):
+        bounds = "" if low is None else f" of {low} or more"
+        bounds = bounds if high is None else f" from {low} to {high}"
+        raise InputError(argument, f"must be a whole number{bounds}", value)
+    return int(value)
+
+
+def real(
+    argument: str, value: Any, rule: str, low: float = -LARGEST, high: float = LARGEST
+) -> float:
+    """Return a finite number within bounds, whole or not, of Python or NumPy, or refuse it."""
+    known = isinstance(value, Real) and not isinstance(value, bool)
+    if not known or not low <= value <= high:
+        raise InputError(argument, rule, value)
+    return float(value)
+
+
 def text(argument: str, value: object, *, what: str = "", empty: bool = False) -> None:
     """Refuse what is no text that can be written, or is empty unless it may be."""
     if not isinstance(value, str) or not (empty or value.strip()):
@@ -73,6 +101,24 @@ def text(argument: str, value: object, *, what: str = "", empty: bool = False) -
     except UnicodeEncodeError as error:
         rule = f"holds {value[error.start]!r}, half of a character, which no file can hold"
         raise InputError(argument, rule, value) from None
+
+
+def printable(line: str) -> str:
+    """A text in which signs that would steer a terminal, or break a file, are written out.
+
+    Ends of lines stay.
+    """
+    if line.isprintable():
+        return line
+    shown = (sign if sign.isprintable() or sign == "\n" else repr(sign)[1:-1] for sign in line)
+    return "".join(shown)
+
+
+def path_of(argument: str, value: Any) -> Path:
+    """Return a path, given as a text or a path, or refuse it."""
+    if not isinstance(value, str | os.PathLike) or "\0" in os.fspath(value):
+        raise InputError(argument, "must be a path", value)
+    return Path(value)
 
 
 def named(argument: str, kind: str, value: object, known: Collection[str]) -> str:

@@ -8,7 +8,7 @@ from understep.actions.approach import approach
 from understep.actions.plan import Plan, along, stay
 from understep.actions.reservations import Reservations
 from understep.boards.board import Board
-from understep.errors import InputError, expect
+from understep.errors import expect, whole
 from understep.grids.cell import Cell
 from understep.moves.answer import KnownTo, gap, known
 from understep.moves.ask import route
@@ -94,8 +94,7 @@ def notice(
     >>> bool(us.notice(board, "guard", alert))
     False
     """
-    if type(patience) is not int or patience < 0:
-        raise InputError("patience", "must be a whole number of 0 or more", patience)
+    patience = whole("patience", patience, 0)
     expect("alert", alert, (Alert, type(None)), "must be an Alert, or None")
     board = known(board, unit, known_to)
     who = board.unit(unit)

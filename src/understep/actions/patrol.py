@@ -5,7 +5,7 @@ from __future__ import annotations
 from understep.actions.plan import Plan, along, rest_of, stay
 from understep.actions.reservations import Reservations
 from understep.boards.board import Board
-from understep.errors import InputError, expect
+from understep.errors import InputError, expect, whole
 from understep.grids.cell import Cell, CellsLike, as_cells
 from understep.moves.answer import KnownTo, amount, gap, home, known, mine
 from understep.moves.ask import route
@@ -109,8 +109,7 @@ def _waypoint(board: Board, waypoints: CellsLike, leg: int, back: bool) -> Cell:
         raise InputError("waypoints", "must hold at least one cell", waypoints)
     for cell in cells:
         board.grid.require(cell, "waypoints")
-    if type(leg) is not int or leg < 0:
-        raise InputError("leg", "must be a whole number of 0 or more", leg)
+    leg = whole("leg", leg, 0)
     expect("back", back, bool, "must be True or False")
     if not back or len(cells) < 3:
         return cells[leg % len(cells)]

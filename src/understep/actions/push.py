@@ -11,7 +11,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import InputError
+from understep.errors import whole
 from understep.grids.cell import Cell, Cells
 from understep.moves.answer import KnownTo, home, known, movement_of
 from understep.moves.explain import corners, walls_met
@@ -156,8 +156,7 @@ def push(
     board = known(board, unit, known_to)
     who = board.unit(unit)
     way = board.grid.way(direction, "direction")
-    if type(cells) is not int or cells < 0:
-        raise InputError("cells", "must be a whole number of 0 or more", cells)
+    cells = whole("cells", cells, 0)
     rules = _forced(movement_of(who), climb)
     table = step_table(board, rules, who.side)
     path = [home(who)]

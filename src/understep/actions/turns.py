@@ -8,7 +8,7 @@ from fractions import Fraction
 from understep.boards.board import Board
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
-from understep.errors import InputError, expect
+from understep.errors import InputError, expect, whole
 from understep.moves.answer import mine, movement_of, points_left
 
 Hook = Callable[["Turns"], None]
@@ -63,9 +63,7 @@ class Turns:
         starts: Hook | None = None,
         ends: Hook | None = None,
     ) -> None:
-        if type(attacks) is not int or attacks < 0:
-            raise InputError("attacks", "must be a whole number of 0 or more", attacks)
-        self.board, self._attacks = mine(board), attacks
+        self.board, self._attacks = mine(board), whole("attacks", attacks, 0)
         self._starts, self._ends = starts, ends
         if sides is not None:
             expect("sides", sides, Iterable, "must be names of sides")

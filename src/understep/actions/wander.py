@@ -9,7 +9,7 @@ from understep.actions.plan import Plan, reserve, stay
 from understep.actions.reservations import Reservations
 from understep.actions.stands import stands
 from understep.boards.board import Board
-from understep.errors import InputError
+from understep.boards.scatter import generator
 from understep.moves.answer import KnownTo, gap, known
 from understep.moves.reach import reach
 
@@ -57,14 +57,11 @@ def wander(
     >>> plan.end in us.reach(board, "scout"), plan.why
     (True, 'one of 36 cells it can reach')
     """
-    if not isinstance(rng, np.random.Generator):
-        if type(rng) is not int or rng < 0:
-            raise InputError("rng", "must be a seed of 0 or more, or a generator", rng)
-        rng = np.random.default_rng(rng)
+    draw = generator(rng)
     board = known(board, unit, known_to)
     found = reach(board, unit, known_to=False)
     who, cells = found.unit, found.cells
-    for place in rng.permutation(np.arange(1, len(cells))).tolist():
+    for place in draw.permutation(np.arange(1, len(cells))).tolist():
         way = found.route(cells[place])
         wanted = Plan(who, "wander", way, cells[place], None, None, (_one_of(len(cells) - 1),))
         plan = reserve(board, wanted, reserved)

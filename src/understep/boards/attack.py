@@ -7,7 +7,7 @@ from typing import Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, exact
 from understep.boards.pattern import Pattern
-from understep.errors import InputError, named
+from understep.errors import InputError, named, whole
 
 Measure: TypeAlias = Literal["grid", "path"]
 Affects: TypeAlias = Literal["foe", "friend", "anyone"]
@@ -71,9 +71,8 @@ class Attack:
 
     def __post_init__(self) -> None:
         for argument in ("low", "high", "per_level"):
-            value = getattr(self, argument)
-            if type(value) is not int or not 0 <= value <= FARTHEST:
-                raise InputError(argument, f"must be a whole number from 0 to {FARTHEST}", value)
+            number = whole(argument, getattr(self, argument), 0, FARTHEST)
+            object.__setattr__(self, argument, number)
         if self.high < self.low:
             raise InputError("high", f"must be {self.low} or more, as low is", self.high)
         for argument, allowed in (("measure", Measure), ("affects", Affects)):

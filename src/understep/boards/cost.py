@@ -31,8 +31,8 @@ def exact(value: Any, argument: str, place: str = "") -> Fraction:
         raise CostError(argument, f"a cost is at most {LARGEST}", value, place)
     if not math.isfinite(value):
         raise CostError(argument, "a cost is finite (None: impassable)", value, place)
-    whole = value if isinstance(value, Fraction) else Fraction(float(value))
-    near = whole.limit_denominator(FINEST)
+    given = value if isinstance(value, Fraction) else Fraction(float(value))
+    near = given.limit_denominator(FINEST)
     return near if near or not value else Fraction(1, FINEST)
 
 

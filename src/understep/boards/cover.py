@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from understep.boards.shapes import polygon, shapely
-from understep.errors import CoverWarning, InputError
+from understep.errors import ABOVE_ZERO, CoverWarning, InputError, real
 from understep.grids.cell import Cells, IntArray
 from understep.grids.grid import Grid
 from understep.grids.world import FloatArray
@@ -58,13 +58,10 @@ def cover(grid: Grid, shape: Any, rule: str | float = "touch", shrink: float = 0
     >>> len(us.cover(grid, pond)), len(us.cover(grid, pond, rule=0.5))
     (10, 4)
     """
-    known = isinstance(shrink, int | float) and type(shrink) is not bool
-    if not known or not 0 <= shrink < np.inf:
-        raise InputError("shrink", "must be a number of 0 or more", shrink)
-    share = isinstance(rule, int | float) and type(rule) is not bool
-    word = isinstance(rule, str) and rule in ("touch", "center")
-    if not word and not (share and 0 < rule <= 1):  # type: ignore[operator]
-        raise InputError("rule", "must be 'touch', 'center' or a number above 0, up to 1", rule)
+    shrink = real("shrink", shrink, "must be a number of 0 or more", 0)
+    if not (isinstance(rule, str) and rule in ("touch", "center")):
+        words = "must be 'touch', 'center' or a number above 0, up to 1"
+        rule = real("rule", rule, words, ABOVE_ZERO, 1)
     area, cells = _candidates(grid, shape)
     found = shapely()
     if rule == "center":

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any, TypeAlias
 
-from understep.errors import InputError
+from understep.errors import InputError, whole
 from understep.grids.cell import plain_numbers
 
 Footprint: TypeAlias = tuple[tuple[int, int], ...]
@@ -35,10 +35,8 @@ def block(cols: int, rows: int | None = None) -> Footprint:
     ((0, 0), (1, 0), (0, 1), (1, 1))
     >>> cart = us.Movement(points=4, footprint=us.block(2, 1))
     """
-    rows = cols if rows is None else rows
-    for name, count in (("cols", cols), ("rows", rows)):
-        if type(count) is not int or not 1 <= count <= FARTHEST:
-            raise InputError(name, f"must be a whole number from 1 to {FARTHEST}", count)
+    cols = whole("cols", cols, 1, FARTHEST)
+    rows = cols if rows is None else whole("rows", rows, 1, FARTHEST)
     return footprint([(col, row) for row in range(rows) for col in range(cols)], "cols")
 
 
@@ -61,8 +59,7 @@ def cluster(radius: int) -> Footprint:
     >>> len(us.cluster(1)), us.cluster(0)
     (7, ((0, 0),))
     """
-    if type(radius) is not int or not 0 <= radius <= 4:
-        raise InputError("radius", "must be a whole number from 0 to 4", radius)
+    radius = whole("radius", radius, 0, 4)
     span = range(-radius, radius + 1)
     return footprint([(q, r) for r in span for q in span if abs(q + r) <= radius], "radius")
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias, get_args
 
-from understep.errors import InputError, named
+from understep.errors import InputError, named, real, whole
 from understep.grids.cell import as_cells
 
 Shape: TypeAlias = Literal["cell", "disk", "line", "cone", "cells"]
@@ -39,11 +39,11 @@ class Pattern:
         if self.shape == "cells":
             object.__setattr__(self, "offsets", _offsets(self.offsets))
             object.__setattr__(self, "size", len(self.offsets))
-        elif type(self.size) is not int or not 0 <= self.size <= MOST:
-            raise InputError(argument, f"must be a whole number from 0 to {MOST}", self.size)
-        angle = self.angle
-        if angle is not None and (type(angle) not in (int, float) or not 0 <= angle <= 360):
-            raise InputError("angle", "must be degrees from 0 to 360, or None", angle)
+        else:
+            object.__setattr__(self, "size", whole(argument, self.size, 0, MOST))
+        if self.angle is not None:
+            rule = "must be degrees from 0 to 360, or None"
+            object.__setattr__(self, "angle", real("angle", self.angle, rule, 0, 360))
 
     @classmethod
     def disk(cls, radius: int) -> Pattern:

@@ -10,7 +10,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.memory import Memory
 from understep.boards.unit import Unit
-from understep.errors import InputError, OccupiedError, named
+from understep.errors import InputError, OccupiedError, named, whole
 from understep.grids.cell import Cell, CellLike, near_cell
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid
@@ -116,9 +116,7 @@ def shift(board: Board, cols: int, rows: int) -> Board:
     (Cell(col=10, row=5), 'mud', 'even')
     """
     _check(board, "refuse")
-    for name, value in (("cols", cols), ("rows", rows)):
-        if type(value) is not int:
-            raise InputError(name, "must be a whole number", value)
+    cols, rows = whole("cols", cols), whole("rows", rows)
     old = board.grid
     start = near_cell((old.first[0] + cols, old.first[1] + rows), "first")
     grid = old.resized(*old.size, start, old.exists, (cols, rows))

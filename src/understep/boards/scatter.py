@@ -7,7 +7,7 @@ from typing import TypeAlias
 
 import numpy as np
 
-from understep.errors import InputError, NoRoomError
+from understep.errors import InputError, NoRoomError, whole
 from understep.grids.cell import Cell, Cells, CellsLike
 from understep.grids.grid import Grid
 
@@ -70,9 +70,7 @@ def scatter(
     >>> len(set(stones)), us.scatter(grid, 20, rng=7) == us.scatter(grid, 20, rng=7)
     (20, True)
     """
-    for name, value, least in (("count", count, 0), ("spacing", spacing, 1)):
-        if type(value) is not int or value < least:
-            raise InputError(name, f"must be a whole number, {least} or more", value)
+    count, spacing = whole("count", count, 0), whole("spacing", spacing, 1)
     draw = generator(rng)
     taken = [
         set(grid.numbers(grid.require_all(cells, name).reshape(-1, 2)).tolist())
@@ -132,9 +130,9 @@ def generator(rng: Random) -> np.random.Generator:
     """The generator of a seed, or the one that is given."""
     if isinstance(rng, np.random.Generator):
         return rng
-    if type(rng) is not int or rng < 0:
+    if type(rng) is bool or not isinstance(rng, int | np.integer) or rng < 0:
         raise InputError("rng", "must be a seed, a whole number of 0 or more, or a generator", rng)
-    return np.random.Generator(np.random.PCG64(rng))
+    return np.random.Generator(np.random.PCG64(int(rng)))
 
 
 def _pick(grid: Grid, order: list[int], count: int, spacing: int, paths: _Paths) -> list[int]:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
 
-from understep.errors import InputError, MissingExtraError
+from understep.errors import ABOVE_ZERO, InputError, MissingExtraError, real
 from understep.grids.world import FloatArray, points_array
 
 SEGMENTS = 64  # straight pieces of a quarter of a circle: off by less than 0.0001 of its radius
@@ -149,7 +148,4 @@ def _points(points: Any, least: int) -> FloatArray:
 
 
 def _size(value: Any, argument: str) -> float:
-    known = isinstance(value, int | float | np.integer | np.floating) and type(value) is not bool
-    if not known or not 0 < value < math.inf:
-        raise InputError(argument, "must be a number above 0", value)
-    return float(value)
+    return real(argument, value, "must be a number above 0", ABOVE_ZERO)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError, expect, named, text
+from understep.errors import InputError, expect, named, real, text
 
 Pattern = Literal[
     "plain", "dots", "specks", "blades", "waves", "ripples", "bricks", "crosses", "hachures"
@@ -77,10 +77,8 @@ class Terrain:
             raise InputError("tint", "must be a colour like '#a0b4c8'", self.tint)
         named("pattern", "pattern", self.pattern, get_args(Pattern))
         object.__setattr__(self, "hazard", exact(self.hazard, "hazard"))
-        known = isinstance(self.cover, int | float) and type(self.cover) is not bool
-        if not known or not 0 <= self.cover <= MOST_COVER:
-            raise InputError("cover", f"must be a number from 0 to {MOST_COVER}", self.cover)
-        object.__setattr__(self, "cover", float(self.cover))
+        rule = f"must be a number from 0 to {MOST_COVER}"
+        object.__setattr__(self, "cover", real("cover", self.cover, rule, 0, MOST_COVER))
         sides = self.closed_to
         expect("closed_to", sides, Iterable, "must be names of sides")
         sides = (sides,) if isinstance(sides, str) else tuple(sides)

@@ -13,7 +13,7 @@ from understep.boards.edge import Edge
 from understep.boards.footprint import Footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
-from understep.errors import InputError, text
+from understep.errors import InputError, text, whole
 from understep.grids.cell import Cell
 
 
@@ -105,9 +105,8 @@ class Unit:
             raise InputError("movement", "must be a Movement", self.movement)
         if self.left is not None:
             object.__setattr__(self, "left", exact(self.left, "left"))
-        if self.sight is not None and (type(self.sight) is not int or self.sight < 0):
-            rule = "must be a whole number of cells, 0 or more, or None"
-            raise InputError("sight", rule, self.sight)
+        if self.sight is not None:
+            object.__setattr__(self, "sight", whole("sight", self.sight, 0))
         object.__setattr__(self, "eye", exact(self.eye, "eye"))
         if self.attack is not None and not isinstance(self.attack, Attack):
             raise InputError("attack", "must be an Attack, or None", self.attack)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from understep.boards.ground import Ground, Where
 from understep.boards.site import Value
 from understep.boards.store import Layer
-from understep.errors import InputError, NameUnknownError, text
+from understep.errors import LARGEST, InputError, NameUnknownError, text
 from understep.grids.cell import CellLike
 
 TYPES: dict[type, Any] = {bool: np.bool_, int: np.int64, float: np.float64, str: np.object_}
@@ -55,7 +55,7 @@ class Values(Ground):
             fits = type(value) is kind or (kind is float and type(value) is int)
             if not fits:
                 raise InputError(argument, f"{name!r} holds values of type {kind.__name__}", value)
-            if kind is float and not np.isfinite(value):
+            if kind is float and not abs(value) <= LARGEST:
                 raise InputError(argument, f"{name!r} holds finite numbers", value)
             if kind is int and not -(1 << 63) <= value < 1 << 63:
                 raise InputError(argument, f"{name!r} holds numbers of 64 bits", value)

@@ -12,7 +12,7 @@ import click
 from rich.console import Console
 
 import understep as us
-from understep.errors import UnderstepError
+from understep.errors import UnderstepError, printable
 
 PIECE = "name a piece: FOLDER@col,row,cols,rows"
 MOST_WHOLE = 1 << 20  # cells
@@ -27,7 +27,7 @@ def shipped(name: str) -> us.Board:
     return parse(raw, f"{name}.board.json")
 
 
-class BoardArgument(click.ParamType[us.Board]):
+class BoardArgument(click.ParamType):  # type: ignore[type-arg]
     """A board file, the name of a shipped board, or a world folder, or a piece of one."""
 
     name = "board"
@@ -64,7 +64,7 @@ class BoardArgument(click.ParamType[us.Board]):
             return self.fail(str(error))
 
 
-class WorldArgument(click.ParamType[Any]):
+class WorldArgument(click.ParamType):  # type: ignore[type-arg]
     """As a board, but a whole world folder is a world."""
 
     name = "board"
@@ -90,7 +90,7 @@ def titled(board: us.Board, title: str) -> us.Board:
     return board
 
 
-class CellArgument(click.ParamType[us.Cell]):
+class CellArgument(click.ParamType):  # type: ignore[type-arg]
     """A cell as ``col,row``."""
 
     name = "col,row"
@@ -118,10 +118,13 @@ class Commands(click.Group):
         """Run, and explain what was refused."""
         try:
             return super().invoke(ctx)
+        except click.UsageError as error:
+            raise click.UsageError(printable(error.format_message()), error.ctx) from None
         except UnderstepError as error:
-            raise click.UsageError(str(error), ctx) from None
+            raise click.UsageError(printable(str(error)), ctx) from None
         except OSError as error:
-            raise click.UsageError(f"{error.filename or 'file'}: {error.strerror}", ctx) from None
+            what = printable(f"{error.filename or 'file'}: {error.strerror}")
+            raise click.UsageError(what, ctx) from None
 
 
 def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
@@ -144,6 +147,7 @@ def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
 
 def say(text: Any = "") -> None:
     """Print for people; never wraps a board."""
+    text = printable(text) if isinstance(text, str) else text
     Console(highlight=False, soft_wrap=True).print(text, markup=False)
 
 
@@ -160,7 +164,7 @@ def show_answers(
         view = click.get_current_context().meta["view"]
         us.figure(board, *answers, path=png, labels=labels, view=view, **drawing)
     if as_json is not None:
-        click.echo(json.dumps(as_json, ensure_ascii=False))
+        click.echo(json.dumps(as_json))
         return
     from understep.draw.terminal import legend
 

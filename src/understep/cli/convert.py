@@ -66,7 +66,9 @@ def convert(
         raise click.UsageError("the world is that of a board; type --board BOARD too")
     if board is not None and (top or shifted):
         raise click.UsageError("a board has its own top and shift; leave out --top and --shifted")
-    if (table is None) == (not values) or (table is not None and as_json):
+    if table is not None and as_json:
+        raise click.UsageError("--csv writes CSV; leave out --json")
+    if (table is None) == (not values):
         raise click.UsageError("type coordinates such as 3,2, or - to read lines, or --csv FILE")
     change = _change(source, target, board, {"top": top or "pointy", "shifted": shifted or "odd"})
     if table is not None:
@@ -91,14 +93,16 @@ def _texts(values: tuple[str, ...]) -> Iterator[tuple[str, str]]:
                 yield line.strip(), f"line {number}: "
 
 
-def _read(file: IO[str]) -> str:
+def _read(file: IO[str] | None) -> str:
+    if file is None or file.closed:
+        raise click.UsageError("there is no standard input")
     try:
         text = file.read(MOST_CHARACTERS + 1)
     except UnicodeDecodeError as error:
         raise click.UsageError(f"byte {error.start} is not UTF-8") from None
     if len(text) > MOST_CHARACTERS:
         raise click.UsageError(f"more than {MOST_CHARACTERS >> 20} million characters")
-    return text
+    return text.removeprefix("\ufeff")
 
 
 def _numbers(text: str, source: Place, place: str) -> Numbers:

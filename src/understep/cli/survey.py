@@ -3,27 +3,31 @@
 from __future__ import annotations
 
 import json
+import signal
 import sys
 from concurrent.futures import ProcessPoolExecutor
 from contextlib import nullcontext
 from functools import partial
-from multiprocessing import get_context
+from multiprocessing import active_children, get_context
 from pathlib import Path
 from typing import Any
 
 import click
 from rich.console import Console
+from rich.markup import escape
 from rich.progress import Progress
 from rich.table import Table
 
 import understep as us
 from understep.cli.common import say
+from understep.errors import printable
+from understep.worlds.delta import MOST_SEED
 from understep.worlds.questions import QUESTIONS
 
 ENDING = ".board.json"
 
 
-class SeedsArgument(click.ParamType[range]):
+class SeedsArgument(click.ParamType):  # type: ignore[type-arg]
     """Seeds as ``first:end``, the end left out."""
 
     name = "first:end"
@@ -31,7 +35,8 @@ class SeedsArgument(click.ParamType[range]):
     def convert(self, value: Any, param: Any, ctx: Any) -> range:
         """Read the pair."""
         first, _, end = str(value).partition(":")
-        if not (first.isdigit() and end.isdigit() and int(first) < int(end)):
+        known = all(part.isascii() and part.isdecimal() and len(part) < 11 for part in (first, end))
+        if not known or not int(first) < int(end) <= MOST_SEED:
             self.fail(f"{value!r} are no seeds; type first:end, such as 0:20")
         return range(int(first), int(end))
 
@@ -83,14 +88,24 @@ def survey(
         out.mkdir(parents=True, exist_ok=True)
     log = None if out is None else out / "survey.log"
     pool: Any = nullcontext(None)
-    if workers > 1:  # new processes, not copies of one that has threads
-        pool = ProcessPoolExecutor(workers, mp_context=get_context("spawn"))
+    if workers > 1:  # new processes, not copies of one that has threads; they die with this one
+        pool = ProcessPoolExecutor(
+            workers, get_context("spawn"), signal.signal, (signal.SIGINT, signal.SIG_IGN)
+        )
     with pool as executor, Progress(console=Console(stderr=True), transient=True) as progress:
         task = progress.add_task("asking", total=len(boards))
-        found = us.survey(
-            boards, questions or tuple(QUESTIONS), executor=executor, log=log,
-            told=lambda name, done, _: progress.update(task, completed=done, description=name),
-        )  # fmt: skip
+
+        def tell(name: str, done: int, _: int) -> None:
+            progress.update(task, completed=done, description=escape(printable(name)))
+
+        try:
+            found = us.survey(
+                boards, questions or tuple(QUESTIONS), executor=executor, log=log, told=tell
+            )
+        except KeyboardInterrupt:
+            for child in active_children():
+                child.kill()
+            raise
     if out is not None:
         (out / "survey.csv").write_text(found.csv(), encoding="utf-8", newline="")
         (out / "survey.json").write_text(json.dumps(found.plain(), indent=1), encoding="utf-8")
@@ -116,7 +131,8 @@ def _tell(found: us.Survey, many: int) -> None:
             "" if each is None else f"{each:.4g}"
             for each in (row.least, row.middle, row.average, row.most)
         ]
-        table.add_row(row.question, row.subject, str(row.boards), *numbers)
+        words = (escape(printable(word)) for word in (row.question, row.subject))
+        table.add_row(*words, str(row.boards), *numbers)
     failed = {row.board for row in found.errors}
     say(f"{many} boards asked, {len(failed)} failed")
     Console().print(table)

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from understep.draw import look
-from understep.draw.figure import new_figure
-from understep.errors import InputError
+from understep.draw.figure import finish_figure, new_figure
+from understep.errors import InputError, printable
 from understep.worlds.survey import Survey
 
 if TYPE_CHECKING:
@@ -84,7 +84,7 @@ def chart(
         axes.text(across, place - 0.25, f"{middle:.4g}", **words)
     names = [f"{row.question}: {row.subject}" if row.subject else row.question for row in shown]
     axes.set(ylim=(len(shown) - 0.4, -0.8), xlim=(-0.12, 1.12), facecolor=look.PAPER, xticks=[])
-    axes.set_yticks(range(len(shown)), names, color=look.INK, size=9.5)
+    axes.set_yticks(range(len(shown)), list(map(printable, names)), color=look.INK, size=9.5)
     axes.tick_params(left=False)
     axes.spines[:].set_visible(False)
     boards = len({row.board for row in survey})
@@ -94,6 +94,5 @@ def chart(
     told += ". Dots: boards, from least to most. Strokes: the one in the middle."
     drawn.text(0.02, 0.03, told, size=10, color=look.INK)
     drawn.text(0.02, 0.94, title or "Survey", size=15, family="serif", color=look.INK)
-    if path is not None:
-        drawn.savefig(path)
+    finish_figure(drawn, path)
     return drawn

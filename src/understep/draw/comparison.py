@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from understep.boards.board import Board
-from understep.draw.figure import figure, new_figure
+from understep.draw.figure import figure, finish_figure, new_figure
 from understep.errors import InputError
 from understep.moves.trace import Trial
 
@@ -72,8 +72,7 @@ def comparison(
         left, low = 0.02 + 0.49 * col, 0.03 + (0.49 * (1 - row) if rows == 2 else 0)
         axes = drawn.add_axes((left, low, 0.96 / cols - 0.01, 0.96 / rows - 0.07))
         figure(board, answer, title=title, axes=axes)
-    if path is not None:
-        drawn.savefig(path)
+    finish_figure(drawn, path)
     return drawn
 
 

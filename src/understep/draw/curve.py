@@ -10,7 +10,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.draw.taut import stretches
-from understep.errors import InputError
+from understep.errors import InputError, whole
 from understep.grids.cell import Cell, Cells
 from understep.grids.systems import choice
 from understep.grids.world import FloatArray
@@ -97,8 +97,7 @@ def curve(route: Route, *, fine: int = 8, line: Line = "rounded", on: Board | No
     """
     if not isinstance(route, Route) or not route:
         raise InputError("route", "must be a route that was found", route)
-    if type(fine) is not int or not 1 <= fine <= MOST:
-        raise InputError("fine", f"must be a whole number from 1 to {MOST}", fine)
+    fine = whole("fine", fine, 1, MOST)
     choice(line, Line, "line")
     board = geometry(route, on)
     if line == "taut":

@@ -21,7 +21,7 @@ from understep.draw.scale import draw_scale
 from understep.draw.strikes import draw_strikes
 from understep.draw.veil import draw_veil
 from understep.draw.washes import draw_washes
-from understep.errors import InputError, MissingExtraError
+from understep.errors import InputError, MissingExtraError, path_of, printable
 from understep.grids.cell import Cell, Cells
 from understep.grids.depth import depth_order
 from understep.grids.frame import Frame, View
@@ -35,6 +35,7 @@ if TYPE_CHECKING:
     from matplotlib.lines import Line2D
     from matplotlib.text import Text
 
+ENDINGS = (".png", ".svg", ".pdf")
 FRAMES = {"plan": Frame(), "isometric": Frame(view="isometric", lift=0.3)}
 FINEST = 5.0  # points of type: patterns in smaller cells would be a blur
 SMALLEST = 2.0  # and texts smaller than that
@@ -104,7 +105,7 @@ def figure(
     Raises
     ------
     InputError
-        An answer that has no overlay.
+        An answer that has no overlay; a ``path`` with another ending.
     NameUnknownError
         An unknown word for ``labels`` or ``view``.
     MissingExtraError
@@ -148,9 +149,22 @@ def figure(
     chart.finish(board.title if title is None else title)
     if legend and own:
         draw_legend(board, drawn, laid)
-    if path is not None:
-        drawn.savefig(path)
+    finish_figure(axes.get_figure() if own else axes, path)
     return drawn
+
+
+def finish_figure(drawn: Any, path: str | os.PathLike[str] | None) -> None:
+    """Take texts in a figure as they are, no formulas in them, and write it where wanted."""
+    from matplotlib.text import Text
+
+    for part in drawn.findobj(Text):
+        part.set_parse_math(False)
+        part.set_text(printable(part.get_text()))
+    if path is not None:
+        ending = path_of("path", path).suffix
+        if ending not in ENDINGS:
+            raise InputError("path", f"must end in {', '.join(ENDINGS)}", str(path))
+        drawn.savefig(path)
 
 
 def new_figure(size: tuple[int, int]) -> Figure:

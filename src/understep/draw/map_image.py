@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.draw import look
-from understep.errors import InputError, MissingExtraError
+from understep.errors import InputError, MissingExtraError, whole
 
 
 def map_image(
@@ -50,8 +50,7 @@ def map_image(
     """
     if not isinstance(board, Board):
         raise InputError("board", "must be a Board", board)
-    if type(scale) is not int or scale < 1:
-        raise InputError("scale", "must be a whole number, 1 or more", scale)
+    scale = whole("scale", scale, 1)
     colors = [[*bytes.fromhex(tint[1:]), 255] for tint in look.tints(board)]
     codes = np.where(board.grid.exists, board.terrain_codes(), len(colors))
     pixels = np.array([*colors, [0, 0, 0, 0]], dtype=np.uint8)[codes]

@@ -10,7 +10,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.draw.curve import Curve, Line, curve, cut, joined, laid
-from understep.errors import InputError
+from understep.errors import ABOVE_ZERO, InputError, real
 from understep.grids.cell import Cell
 from understep.grids.world import FloatArray
 from understep.moves.route import Route
@@ -117,9 +117,8 @@ class Poses:
 
     def _now(self, time: float) -> float:
         """A time that is one, between the start and the end."""
-        if type(time) not in (int, float) or math.isnan(time):
-            raise InputError("time", "must be a number of seconds", time)
-        return min(max(float(time), 0.0), self.duration)
+        now = real("time", time, "must be a number of seconds")
+        return min(max(now, 0.0), self.duration)
 
     def _heading(self, now: float) -> float:
         times, headings = self._headings
@@ -240,9 +239,10 @@ def poses(
         raise InputError("route", "must be a route that was found", route)
     if (speed is None) == (pace is None):
         raise InputError("speed", "give a speed or a pace", speed)
-    for name, value in (("speed", speed), ("pace", pace), ("turning", turning)):
-        wrong = type(value) not in (int, float) or not 0 < (value or 0) < math.inf
-        if value is not None and wrong:
-            raise InputError(name, "must be a number above 0", value)
+    rule = "must be a number above 0"
+    pace, speed, turning = (
+        None if value is None else real(name, value, rule, ABOVE_ZERO)
+        for name, value in (("pace", pace), ("speed", speed), ("turning", turning))
+    )
     drawn, jumps = _line(route, line, on)
     return Poses(drawn, jumps, line, _paces(route, jumps, pace), (pace, speed, turning))

@@ -14,6 +14,7 @@ from understep.boards.cost import plain
 from understep.draw import look
 from understep.draw.figure import drawn_board, overlays
 from understep.draw.labels import Labels, label_texts
+from understep.errors import printable
 from understep.grids.cell import Cell
 from understep.overlay import Mark, Overlay, stack
 
@@ -128,7 +129,8 @@ def legend(board: Board, *answers: Any) -> Text:
     parts = []
     for (name, kind), tint in zip(board.terrains.items(), look.tints(board), strict=True):
         cost = "-" if kind.cost is None else str(plain(Fraction(kind.cost)))
-        parts.append(Text.assemble((f" {kind.glyph} ", f"black on {tint}"), f" {name} {cost}"))
+        words = f" {printable(name)} {cost}"
+        parts.append(Text.assemble((f" {kind.glyph} ", f"black on {tint}"), words))
     lines = [Text("  ").join(parts)]
     short = look.short_names(board)
     for side in board.sides:
@@ -136,10 +138,10 @@ def legend(board: Board, *answers: Any) -> Text:
         if units:
             left, right = look.SIDES[look.side_number(board, units[0])][1]
             names = ", ".join(f"{left}{short[unit.name]}{right} {unit.name}" for unit in units)
-            lines.append(Text(f"{side}: {names}"))
+            lines.append(Text(printable(f"{side}: {names}")))
     kinds = Counter(edge.kind for edge in board.edges())
     if kinds:
-        laid = ", ".join(f"{many} {name}" for name, many in kinds.items())
+        laid = ", ".join(f"{many} {printable(name)}" for name, many in kinds.items())
         lines.append(Text(f"edges, shown in figures only: {laid}"))
     for link in board.links():
         way = "to and from" if link.both else "to"

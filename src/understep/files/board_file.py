@@ -8,11 +8,10 @@ from __future__ import annotations
 
 import os
 from collections.abc import Mapping
-from pathlib import Path
 from typing import Any
 
 from understep.boards.board import Board
-from understep.errors import InputError
+from understep.errors import InputError, path_of
 from understep.files.bounded import MOST_BYTES
 from understep.files.durable import write
 from understep.files.reader import parse
@@ -49,7 +48,7 @@ def load(path: str | os.PathLike[str], rules: Mapping[str, Any] | None = None) -
     >>> us.load(path).grid.size
     (3, 1)
     """
-    path = Path(path)
+    path = path_of("path", path)
     with path.open("rb") as file:
         raw = file.read(MOST_BYTES + 1)
     return parse(raw, path.name, rules)
@@ -85,4 +84,4 @@ def save(board: Board, path: str | os.PathLike[str]) -> None:
     """
     if not isinstance(board, Board):
         raise InputError("board", "must be a Board", board)
-    write(Path(path), dump(board))
+    write(path_of("path", path), dump(board))

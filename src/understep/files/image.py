@@ -12,7 +12,14 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.terrain import TerrainLike
-from understep.errors import MOST_FAULTS, BoardFileError, InputError, MissingExtraError
+from understep.errors import (
+    MOST_FAULTS,
+    BoardFileError,
+    InputError,
+    MissingExtraError,
+    path_of,
+    whole,
+)
 from understep.files.levels import BottomFirst, read_table
 from understep.files.schema import MOST_CELLS
 from understep.grids.grid import Grid
@@ -74,8 +81,7 @@ def read_image(
     >>> board.terrain((1, 0))
     'deep'
     """
-    if type(tolerance) is not int or not 0 <= tolerance <= 255:
-        raise InputError("tolerance", "must be a whole number from 0 to 255", tolerance)
+    tolerance = whole("tolerance", tolerance, 0, 255)
     colors = []
     for color in legend:
         if not isinstance(color, str) or not re.fullmatch(r"#[0-9a-fA-F]{6}", color):
@@ -119,7 +125,7 @@ def _pixels(path: str | os.PathLike[str]) -> tuple[NDArray[np.uint8], str]:
         from PIL import Image
     except ImportError:
         raise MissingExtraError("reading an image", "plot") from None
-    name = os.path.basename(path)
+    name = path_of("image", path).name
     with open(path, "rb") as file:
         try:
             with Image.open(file) as opened:

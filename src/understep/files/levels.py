@@ -8,7 +8,6 @@ import os
 from array import array
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
-from pathlib import Path
 from typing import Any, Literal, TypeAlias
 
 import numpy as np
@@ -16,7 +15,7 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain, TerrainLike
-from understep.errors import MOST_FAULTS, BoardFileError, InputError
+from understep.errors import MOST_FAULTS, BoardFileError, InputError, expect, path_of
 from understep.files.bounded import MOST_BYTES
 from understep.files.schema import MOST_CELLS
 from understep.grids.grid import Grid
@@ -84,6 +83,7 @@ def read_text(
     >>> board.grid.size, board.terrain((1, 1))
     ((3, 2), 'deep')
     """
+    expect("rows", rows, Iterable, "must be a text, or texts")
     lines = rows.splitlines() if isinstance(rows, str) else [str(row) for row in rows]
     if isinstance(rows, str):
         while lines and not lines[0].strip():
@@ -109,7 +109,7 @@ def read_table(
     ----------
     table
         A CSV file without a header, a row a line, at most 64 MiB; or an integer array
-        ``(rows, cols)``.
+        ``(rows, cols)``, or lists of whole numbers.
     legend
         Id to the name of a terrain; None where there is no cell.
     terrain, grid, bottom_first, kind
@@ -143,7 +143,10 @@ def read_table(
         if table.ndim != 2 or table.dtype.kind not in "iu" or not table.size:
             raise InputError("table", "must be whole numbers (rows, cols)", table.shape)
         return _board(table, legend, terrain, grid, bottom_first, kind, "table")
-    path = Path(table)
+    if isinstance(table, list | tuple):
+        rows = [list(row) if isinstance(row, list | tuple) else [row] for row in table]
+        return _board(_signs(rows, "table"), legend, terrain, grid, bottom_first, kind, "table")
+    path = path_of("table", table)
     with path.open("rb") as file:
         raw = file.read(MOST_BYTES + 1)
     return _board(_numbers(raw, path.name), legend, terrain, grid, bottom_first, kind, path.name)

@@ -20,7 +20,7 @@ from typing import Any
 
 from understep.boards.board import Board
 from understep.boards.edges import Laid
-from understep.errors import BoardFileError, InputError
+from understep.errors import BoardFileError, InputError, path_of
 from understep.files.board_file import load
 from understep.files.bounded import MOST_BYTES, validated
 from understep.files.durable import PART, locked, replace, sync, write
@@ -80,7 +80,7 @@ def load_world(
     >>> us.load_world(folder)
     World(60, 40, 0 sectors awake, 1 units)
     """
-    folder = Path(folder)
+    folder = path_of("folder", folder)
     part, faults = _index(folder), Faults()
     if min(part.size) < 1:
         faults.add("size", "must be whole numbers of 1 or more")
@@ -139,7 +139,7 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
     """
     if not isinstance(world, World):
         raise InputError("world", "must be a World", world)
-    folder = Path(folder)
+    folder = path_of("folder", folder)
     movements, units, _ = write_units(world.units(), {})
     edges, links = write_between(world.edges, world.links)
     sectors = folder / FOLDER

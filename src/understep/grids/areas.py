@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from understep.errors import InputError, NoRoomError, expect
+from understep.errors import NoRoomError, real, whole
 from understep.grids.cell import (
     Cell,
     CellLike,
@@ -81,8 +81,7 @@ class Areas(World):
 
     def _disk(self, cell: Cell, low: int, high: int) -> IntArray:
         """Cells from ``low`` to ``high`` steps away, nearest first, some of them off the grid."""
-        if type(high) is not int or high < 0:
-            raise InputError("radius", "must be a whole number, 0 or more", high)
+        high = whole("radius", high, 0)
         if high <= KEPT:
             near, steps = self.nearby(high)
             near = near[np.searchsorted(steps, low) :]
@@ -189,11 +188,8 @@ class Areas(World):
         """
         middle = self.vectors[self.way(direction)]
         width = (60 if self.kind == "hex" else 90) if angle is None else angle
-        known = isinstance(width, int | float | np.integer | np.floating)
-        if not known or type(width) is bool or not 0 <= width <= 360:
-            raise InputError("angle", "must be degrees from 0 to 360", angle)
-        apex = self.require(cell)
-        expect("radius", radius, int, "must be a whole number of 0 or more")
+        width = real("angle", width, "must be degrees from 0 to 360", 0, 360)
+        apex, radius = self.require(cell), whole("radius", radius, 0)
         cells = self._disk(apex, 1, radius) if radius else np.empty((0, 2), dtype=np.int64)
         gaps = self.angles(self.plane(cells) - self._plane(*apex), middle)
         return self.on_board(cells[np.minimum(gaps, 360 - gaps) <= width / 2 + 1e-9])
@@ -237,10 +233,8 @@ class Areas(World):
         >>> us.SquareGrid(5, 5).rotate([(2, 1), (2, 0)], (2, 2), 1)
         Cells([(3, 2), (4, 2)], 2)
         """
-        if type(turns) is not int:
-            raise InputError("turns", "must be a whole number", turns)
         around = near_cell(about, "about")
-        return self._moved(cells, around, around, self.turning(turns))
+        return self._moved(cells, around, around, self.turning(whole("turns", turns)))
 
     def mirror(self, cells: CellsLike, about: CellLike, axis: str) -> Cells:
         """A pattern of cells mirrored at the line that runs through a cell in a direction.

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.errors import InputError
+from understep.errors import InputError, real
 from understep.grids.systems import choice
 
 YAxis = Literal["down", "up"]
@@ -81,11 +81,8 @@ class Frame:
         if self.cell is not None and min(self.cell) <= 0:
             raise InputError("cell", "width and height must be above 0", self.cell)
         for name in ("rotation", "lift"):
-            number = getattr(self, name)
-            known = isinstance(number, int | float | np.integer | np.floating)
-            if not known or type(number) is bool or not math.isfinite(number):
-                raise InputError(name, "must be a finite number", number)
-            object.__setattr__(self, name, float(number))
+            number = real(name, getattr(self, name), "must be a finite number")
+            object.__setattr__(self, name, number)
         if self.lift < 0:
             raise InputError("lift", "must be 0 or more", self.lift)
         choice(self.y_axis, YAxis, "y_axis")

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from understep.errors import InputError
+from understep.errors import InputError, whole
 from understep.grids.cell import CellLike, IntArray, one_cell
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid
@@ -110,7 +110,7 @@ class HexGrid(Grid):
             start = np.array((0, line) if self._pointy else (line, 0))
             lines.append(self.addresses(self.plane(start) + self.compass) - start)
         self.deltas = np.array(lines, dtype=np.int64)
-        self.set_frame(frame)
+        self._set_frame(frame)
 
     @classmethod
     def hexagon(
@@ -135,14 +135,13 @@ class HexGrid(Grid):
         >>> len(us.HexGrid.hexagon(3))
         37
         """
-        if type(radius) is not int or radius < 0:
-            raise InputError("radius", "must be a whole number, 0 or more", radius)
+        radius = whole("radius", radius, 0)
         middle = (radius, radius) if center is None else one_cell(center, "center")
         first = (middle[0] - radius, middle[1] - radius)
         kind: dict[str, Any] = {"top": top, "shifted": shifted, "first": first, "frame": frame}
-        whole = cls(2 * radius + 1, 2 * radius + 1, **kind)
-        near = whole.distance(whole.cells, middle) <= radius
-        return cls(whole.cols, whole.rows, exists=near.reshape(whole.rows, -1), **kind)
+        square = cls(2 * radius + 1, 2 * radius + 1, **kind)
+        near = square.distance(square.cells, middle) <= radius
+        return cls(square.cols, square.rows, exists=near.reshape(square.rows, -1), **kind)
 
     @classmethod
     def uneven(
@@ -168,11 +167,7 @@ class HexGrid(Grid):
         >>> grid.size, len(grid), (3, 1) in grid
         ((4, 3), 11, False)
         """
-        sizes = list(lengths)
-        for place, size in enumerate(sizes):
-            if type(size) is not int or size < 0:
-                rule = "must be a whole number, 0 or more"
-                raise InputError("lengths", rule, size, f"lengths[{place}]")
+        sizes = [whole(f"lengths[{place}]", size, 0) for place, size in enumerate(lengths)]
         if not any(sizes):
             raise InputError("lengths", "a grid has at least one cell", sizes)
         exists = np.arange(max(sizes)) < np.array(sizes)[:, None]

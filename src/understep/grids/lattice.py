@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from understep.errors import InputError, NameUnknownError, named
+from understep.errors import InputError, NameUnknownError, named, whole
 from understep.grids.cell import (
     Cell,
     CellLike,
@@ -103,8 +103,9 @@ class Lattice:
         """
         if isinstance(direction, str) and direction in self.directions:
             return self.directions.index(direction)
-        if type(direction) is int and 0 <= direction < len(self.directions):
-            return direction
+        known = type(direction) is int or isinstance(direction, np.integer)
+        if known and 0 <= direction < len(self.directions):  # type: ignore[operator]
+            return int(direction)
         raise NameUnknownError(argument, "direction", direction, self.directions)
 
     def distance(self, a: CellsLike, b: CellsLike, measure: Measure = "steps") -> Any:
@@ -234,10 +235,8 @@ class Lattice:
             ``flags`` is not a whole number from 0 to 2**directions - 1.
         """
         many = len(self.directions)
-        whole = isinstance(flags, int | np.integer) and type(flags) is not bool
-        if not whole or not 0 <= flags < 1 << many:
-            raise InputError("flags", f"must be a whole number from 0 to {(1 << many) - 1}", flags)
-        return tuple(name for bit, name in enumerate(self.directions) if int(flags) >> bit & 1)
+        flags = whole("flags", flags, 0, (1 << many) - 1)
+        return tuple(name for bit, name in enumerate(self.directions) if flags >> bit & 1)
 
     def turning(self, turns: int) -> IntArray:
         """What turns plane vectors clockwise, by 60 degrees a turn (squares: 90): 2 x 2."""

@@ -9,7 +9,7 @@ from typing import Any, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.errors import CellError, InputError
+from understep.errors import CellError, InputError, whole
 from understep.grids.cell import (
     Cell,
     CellLike,
@@ -29,13 +29,9 @@ class Shape(Lattice):
     """A rectangle of cells, with or without holes."""
 
     def __init__(self, cols: int, rows: int, first: CellLike, exists: Any) -> None:
-        for name, count in (("cols", cols), ("rows", rows)):
-            if type(count) is bool or not isinstance(count, int | np.integer) or count < 1:
-                raise InputError(name, "must be a whole number, 1 or more", count)
-        if int(cols) * int(rows) > MOST_CELLS:
+        self.cols, self.rows = whole("cols", cols, 1), whole("rows", rows, 1)
+        if self.cols * self.rows > MOST_CELLS:
             raise InputError("cols", "a grid has at most 2**28 cells", (cols, rows))
-        self.cols = int(cols)
-        self.rows = int(rows)
         self.first = near_cell(first, "first")
         self._mask: NDArray[np.bool_] | None = None  # by number; None: every cell exists
         if exists is not None:
@@ -254,9 +250,7 @@ class Shape(Lattice):
         InputError
             ``n`` is no whole number.
         """
-        way = self.way(direction)
-        if type(n) is not int:
-            raise InputError("n", "must be a whole number", n)
+        way, n = self.way(direction), whole("n", n)
         x, y = self._plane(*self.require(cell))
         across, down = self.vectors[way].tolist()
         col, row = self._address(x + n * across, y + n * down)

@@ -75,7 +75,7 @@ class SquareGrid(Grid):
         steps = EIGHT if diagonals else EIGHT[::2]
         self.directions = tuple(name for name, _ in steps)
         self.deltas = np.array([[delta for _, delta in steps]] * 2, dtype=np.int64)
-        self.set_frame(frame)
+        self._set_frame(frame)
 
     def _own(self) -> dict[str, Any]:
         return {"diagonals": self.diagonals}

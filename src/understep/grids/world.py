@@ -66,11 +66,11 @@ class World(Shape):
         """The cell that holds a place between spots; of numbers or arrays alike."""
         raise NotImplementedError
 
-    def set_frame(self, frame: Frame | None) -> None:
+    def _set_frame(self, frame: Frame | None) -> None:
         """Take note of the frame, once."""
-        self.frame = frame if frame is not None else Frame()
-        if not isinstance(self.frame, Frame):
+        if not isinstance(frame, Frame | None):
             raise InputError("frame", "must be a Frame", frame)
+        self.frame = frame if frame is not None else Frame()
         spot = np.array(self.regular) / self.units
         corners = self.corner_spots * spot
         self.cell_size: tuple[float, float] = self.frame.box(corners)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.unit import Unit
-from understep.errors import InputError
+from understep.errors import InputError, whole
 from understep.grids.cell import Cell
 from understep.moves.movement import Movement
 
@@ -131,10 +131,9 @@ def heading(board: Board, unit: Unit, facing: str | int | None) -> int:
     return -1 if facing is None else board.grid.way(facing, "facing")
 
 
-def turn_limit(turns: int | None) -> None:
-    """Refuse a number of turns that is none."""
-    if turns is not None and (type(turns) is not int or turns < 1):
-        raise InputError("turns", "must be a whole number of 1 or more, or None", turns)
+def turn_limit(turns: int | None) -> int | None:
+    """A number of turns; None: any number."""
+    return None if turns is None else whole("turns", turns, 1)
 
 
 def cannot_stop(board: Board, unit: Unit, cell: Cell) -> Refusal | None:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board, Watcher
-from understep.errors import InputError
+from understep.errors import whole
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves import kernel
 from understep.moves.answer import KnownTo, rules_of
@@ -80,8 +80,7 @@ class Areas:
         InputError
             There is no area of that number.
         """
-        if type(area) is not int or not 0 <= area < self._count:
-            raise InputError("area", f"must be a number from 0 to {self._count - 1}", area)
+        area = whole("area", area, 0, self._count - 1)
         return Cells(self._board.grid.cells_of(np.flatnonzero(self._area == area)))
 
     def overlay(self) -> Overlay:

@@ -11,7 +11,7 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
-from understep.errors import InputError
+from understep.errors import InputError, real
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, as_cells
 from understep.grids.systems import choice
 from understep.moves.answer import (
@@ -130,7 +130,7 @@ def route(
     board = known(board, unit, known_to)
     who, start = supposed(board.unit(unit), at, left, board)
     choice(prefer, Prefer, "prefer")
-    turn_limit(turns)
+    turns = turn_limit(turns)
     ask = _Question(
         board, who, start, prefer, heading(board, who, facing), turns, weights(board, avoid),
         sixteenths(weight),
@@ -259,9 +259,8 @@ class _Question(NamedTuple):
 
 def sixteenths(weight: float) -> int:
     """A weight in sixteenths, rounded down."""
-    if type(weight) is bool or not isinstance(weight, int | float) or not 1 <= weight <= HEAVIEST:
-        raise InputError("weight", f"must be a number from 1 to {HEAVIEST}", weight)
-    return int(weight * PLAIN)
+    rule = f"must be a number from 1 to {HEAVIEST}"
+    return int(real("weight", weight, rule, 1, HEAVIEST) * PLAIN)
 
 
 def _by_way_of(

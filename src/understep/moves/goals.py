@@ -8,7 +8,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.unit import Unit
-from understep.errors import InputError
+from understep.errors import InputError, whole
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, cells_array, one_cell
 from understep.grids.systems import choice
 
@@ -52,9 +52,7 @@ def within(what: str | CellLike, low: int, high: int) -> Within:
     >>> tuple(us.route(board, "archer", to=us.within("raider", 2, 3)).goal)
     (5, 3)
     """
-    for name, value in (("low", low), ("high", high)):
-        if type(value) is not int or value < 0:
-            raise InputError(name, "must be a whole number of 0 or more", value)
+    low, high = whole("low", low, 0), whole("high", high, 0)
     if low > high:
         raise InputError("high", f"must be {low} or more, as low is", high)
     if isinstance(what, str):

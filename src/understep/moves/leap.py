@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError
+from understep.errors import InputError, whole
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
 
@@ -62,8 +62,7 @@ class Leap:
     cost: Cost = 2
 
     def __post_init__(self) -> None:
-        if type(self.over) is not int or not 0 <= self.over <= FARTHEST:
-            raise InputError("over", f"must be a whole number from 0 to {FARTHEST}", self.over)
+        object.__setattr__(self, "over", whole("over", self.over, 0, FARTHEST))
         names = self.ground
         if names is not None:
             names = () if isinstance(names, str) or not isinstance(names, Iterable) else names

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import InputError, NotReached, expect
+from understep.errors import NotReached, expect, whole
 from understep.grids.cell import Cell, CellLike, Cells, IntArray, one_cell
 from understep.grids.systems import choice
 from understep.moves.answer import (
@@ -317,7 +317,7 @@ def reach(
     """
     board = known(board, unit, known_to)
     who = board.unit(unit)
-    turn_limit(turns)
+    turns = turn_limit(turns)
     as_it_is = at is None and left is None
     if as_it_is and (before := kept(board).find(unit, turns)) is not None:
         return before
@@ -376,8 +376,7 @@ def reaches(
         board = known(board, None, known_to)
     expect("units", units, (Iterable, type(None)), "must be names of units, or None")
     names = [unit.name for unit in mine(board).units()] if units is None else list(units)
-    if type(threads) is not int or threads < 1:
-        raise InputError("threads", "must be a whole number of 1 or more", threads)
+    threads = whole("threads", threads, 1)
     if threads == 1:
         return {name: reach(board, name, turns=turns, known_to=known_to) for name in names}
     from concurrent.futures import ThreadPoolExecutor

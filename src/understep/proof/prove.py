@@ -13,7 +13,7 @@ from textwrap import wrap
 from typing import Any
 
 from understep.boards.board import Board
-from understep.errors import InputError, MissingExtraError
+from understep.errors import MissingExtraError, real, whole
 from understep.files.board_file import save
 from understep.grids.cell import Cell
 from understep.moves.answer import mine
@@ -163,13 +163,9 @@ def prove(
     >>> bool(proof), proof.boards, sum(proof.compared.values())
     (True, 2, 72)
     """
-    for name, value in (
-        ("seconds", seconds),
-        ("boards", 0 if boards is None else boards),
-        ("seed", seed),
-    ):
-        if type(value) is bool or not isinstance(value, int | float) or not 0 <= value < 1e9:
-            raise InputError(name, "must be a number of 0 or more", value)
+    seconds = real("seconds", seconds, "must be a number of 0 or more", 0, 1e9)
+    boards = None if boards is None else whole("boards", boards, 0)
+    seed = whole("seed", seed, 0)
     asked = _Asked()
     start = time.monotonic()
     if board is not None:

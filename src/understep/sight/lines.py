@@ -162,8 +162,8 @@ def height(value: Any, argument: str) -> int:
     if type(value) in (int, float) and 0 <= value <= MOST_HEIGHT:
         return round(float(value) * FINEST)
     if type(value) is Fraction and 0 <= value.numerator <= MOST_HEIGHT * value.denominator:
-        whole, rest = divmod(value.numerator * FINEST, value.denominator)
-        return whole + (2 * rest + whole % 2 > value.denominator)
+        full, rest = divmod(value.numerator * FINEST, value.denominator)
+        return full + (2 * rest + full % 2 > value.denominator)
     try:
         found = exact(value, argument)
     except CostError:

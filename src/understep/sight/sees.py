@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import InputError
+from understep.errors import whole
 from understep.grids.cell import Cell, CellLike
 from understep.moves.answer import KnownTo, known
 from understep.sight.lines import height, lines
@@ -146,9 +146,7 @@ def radius_of(radius: int | None, far: int) -> int:
     """A radius that is one, or else how far there is anything to see."""
     if radius is None:
         return far
-    if type(radius) is not int or radius < 0:
-        raise InputError("radius", "must be a whole number of 0 or more, or None", radius)
-    return min(radius, far)
+    return min(whole("radius", radius, 0), far)
 
 
 def places(board: Board, what: str | CellLike, argument: str) -> list[Cell]:

@@ -9,7 +9,7 @@ from understep.boards.board import Board
 from understep.boards.links import Link
 from understep.boards.terrain import TerrainLike
 from understep.boards.unit import Unit
-from understep.errors import InputError
+from understep.errors import InputError, whole
 from understep.grids.cell import Cell
 from understep.moves.answer import home, movement_of, points_left
 from understep.moves.movement import Movement
@@ -37,8 +37,7 @@ def how_far(unit: Unit, template: Board, turns: int, levels: float) -> int:
     ``template`` has the terrains and edges that lie around, ``levels`` is by how much one cell
     lies higher than another.
     """
-    if type(turns) is not int or turns < 1:
-        raise InputError("turns", "must be a whole number of 1 or more", turns)
+    turns = whole("turns", turns, 1)
     moving, attack = movement_of(unit), unit.attack
     table = step_table(template, moving, unit.side)
     if not table.cheapest:

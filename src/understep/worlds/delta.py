@@ -15,7 +15,7 @@ from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain
 from understep.boards.unit import Unit
-from understep.errors import InputError, expect
+from understep.errors import expect, whole
 from understep.grids.cell import Cell, CellLike, IntArray, near_cell
 from understep.grids.hexes import HexGrid
 from understep.grids.world import FloatArray
@@ -76,8 +76,8 @@ def delta(
     >>> [(unit.name, tuple(unit.at)) for unit in land.units()]
     [('wardens 0,0', (15, 5))]
     """
-    if type(seed) is not int or not 0 <= seed < MOST_SEED:
-        raise InputError("seed", f"must be a whole number from 0 to {MOST_SEED - 1}", seed)
+    seed = whole("seed", seed, 0, MOST_SEED - 1)
+    cols, rows = whole("cols", cols, 1), whole("rows", rows, 1)
     expect("units", units, bool, "must be True or False")
     start = near_cell(first, "first")
     grid = HexGrid(cols, rows, first=start)

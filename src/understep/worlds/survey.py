@@ -5,18 +5,19 @@ from __future__ import annotations
 import csv
 import io
 import json
+import math
 import os
 from collections.abc import Callable, Iterable, Mapping
 from concurrent.futures import FIRST_COMPLETED, Executor, Future, wait
-from pathlib import Path
 from statistics import mean, median
 from typing import Any, NamedTuple, TypeAlias
 
 from understep.boards.board import Board
-from understep.errors import InputError, NameUnknownError
+from understep.errors import InputError, NameUnknownError, path_of
 from understep.worlds.questions import QUESTIONS, Number, Question
 
 Source: TypeAlias = Board | Callable[[], Board]
+FORMULA = ("=", "+", "-", "@", "\t", "\r")  # what makes a spreadsheet take a text for one
 AHEAD = 64  # boards handed to an executor before the first of them is back
 COLUMNS = "board", "question", "subject", "value", "error"
 
@@ -107,11 +108,14 @@ class Survey(tuple[Answer, ...]):
         return tuple(rows)
 
     def csv(self) -> str:
-        """The rows as CSV (RFC 4180), with a line of column names."""
+        """The rows as CSV (RFC 4180), with a line of column names.
+
+        A text that a spreadsheet would take for a formula has a ``'`` before it.
+        """
         out = io.StringIO()
         writer = csv.writer(out)
         writer.writerow(COLUMNS)
-        writer.writerows(["" if part is None else part for part in row] for row in self)
+        writer.writerows(["" if part is None else _safe(part) for part in row] for row in self)
         return out.getvalue()
 
     def plain(self) -> dict[str, Any]:
@@ -253,11 +257,16 @@ def ask(name: str, source: Source, asked: Mapping[str, Question]) -> list[Answer
 
 
 def _plain(value: Any) -> Number:
-    """A number as Python has it, NumPy's too."""
+    """A finite number as Python has it, NumPy's too."""
     value = value.item() if hasattr(value, "item") else value
-    if value is not None and not isinstance(value, int | float):
-        raise InputError("questions", "must be answered by numbers", value)
+    if value is not None and not (isinstance(value, int | float) and abs(value) < math.inf):
+        raise InputError("questions", "must be answered by finite numbers", value)
     return value
+
+
+def _safe(part: str | int | float) -> str | int | float:
+    """A field that no spreadsheet takes for a formula."""
+    return f"'{part}" if isinstance(part, str) and part[:1] in FORMULA else part
 
 
 def _failed(name: str, question: str, error: BaseException) -> Answer:
@@ -268,10 +277,13 @@ class _Log:
     """The file that keeps the rows of boards that are done: JSON, a line each."""
 
     def __init__(self, path: str | os.PathLike[str], questions: list[str]) -> None:
-        self._path = Path(path)
+        self._path = path_of("log", path)
         self.rows: dict[str, list[Answer]] = {}
         head = json.dumps({"questions": questions})
-        text = self._path.read_bytes().decode("utf-8") if self._path.exists() else ""
+        try:
+            text = self._path.read_bytes().decode("utf-8") if self._path.exists() else ""
+        except UnicodeDecodeError as error:
+            raise InputError("log", f"byte {error.start} is not UTF-8", str(path)) from None
         lines = text.split("\n")
         whole, torn = lines[:-1], lines[-1]  # a line that was cut off is asked again
         if whole and whole[0] != head:
@@ -279,8 +291,8 @@ class _Log:
         for number, line in enumerate(whole[1:], 2):
             try:
                 name, rows = json.loads(line)
-                self.rows[name] = [Answer(*row) for row in rows]
-            except (ValueError, TypeError):
+                self.rows[str(name)] = [_answer(row, str(name), questions) for row in rows]
+            except (ValueError, TypeError, InputError, RecursionError):
                 raise InputError("log", f"line {number} cannot be read", str(path)) from None
         if torn or not whole:
             kept = "".join(f"{line}\n" for line in whole or [head])
@@ -290,3 +302,14 @@ class _Log:
         """Add a board."""
         with self._path.open("a", encoding="utf-8", newline="\n") as file:
             file.write(json.dumps([name, rows]) + "\n")
+
+
+def _answer(row: list[Any], name: str, questions: list[str]) -> Answer:
+    """A row of a log, if it is one of this board and these questions."""
+    found = Answer(*row)
+    texts = found.board, found.question, found.subject, found.error
+    if not all(isinstance(text, str) for text in texts):
+        raise ValueError(row)
+    if found.board != name or found.question not in (*questions, ""):
+        raise ValueError(row)
+    return found._replace(value=_plain(found.value))

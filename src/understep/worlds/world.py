@@ -11,7 +11,7 @@ from understep.boards.board import Board
 from understep.boards.edges import Laid
 from understep.boards.links import Link
 from understep.boards.unit import Unit
-from understep.errors import CellError, InputError, NameUnknownError, StaleError
+from understep.errors import CellError, InputError, NameUnknownError, StaleError, whole
 from understep.grids.cell import Cell, CellLike, one_cell
 from understep.grids.systems import choice
 from understep.moves.answer import home
@@ -82,8 +82,15 @@ class World:
         memory: int = 256 << 20, save: Save | None = None,
         notes: MutableMapping[str, bytes] | None = None,
     ) -> None:  # fmt: skip
-        _check(cols=cols, rows=rows, sector=sector, awake=1 if awake is None else awake)
-        _check(memory=memory)
+        cols, rows, sector = (
+            whole("cols", cols, 1),
+            whole("rows", rows, 1),
+            whole("sector", sector, 1),
+        )
+        awake, memory = (
+            None if awake is None else whole("awake", awake, 1),
+            whole("memory", memory, 1),
+        )
         self.notes = notes  #: What was given to keep notes in.
         self._land = Sectors(make, (cols, rows), sector, awake, memory // 2, save)
         over = lambda: (self._seams.values(), self._links.values())  # noqa: E731
@@ -214,7 +221,7 @@ class World:
             Columns or rows that are no whole number of 1 or more.
         """
         start = one_cell(first, "first")
-        _check(cols=cols, rows=rows)
+        cols, rows = whole("cols", cols, 1), whole("rows", rows, 1)
         rect = Rect(start.col, start.row, start.col + cols, start.row + rows).inside(*self.size)
         if rect is None:
             raise CellError("first", f"nothing of it lies in a world of {self.size}", tuple(start))
@@ -397,10 +404,3 @@ class World:
             The world was made without a way to save.
         """
         self._land.save()
-
-
-def _check(**sizes: int) -> None:
-    """Refuse sizes that are none."""
-    for name, value in sizes.items():
-        if type(value) is not int or value < 1:
-            raise InputError(name, "must be a whole number of 1 or more", value)
