@@ -194,7 +194,7 @@ def test_outlines_wrap_just_the_cells(grid, data):
 @pytest.mark.parametrize(
     ("call", "message"),
     [
-        (lambda g: g.ring((0, 0), -1), "radius: must be a whole number, 0 or more; got -1"),
+        (lambda g: g.ring((0, 0), -1), "radius: must be a whole number of 0 or more; got -1"),
         (lambda g: g.disk((0, 0), 1.0), "radius: must be a whole number"),
         (lambda g: g.disk((9, 9), 1), "must lie on the board"),
         (lambda g: g.line((0, 0), (9, 9)), "b: must lie on the board"),

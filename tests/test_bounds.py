@@ -1,9 +1,13 @@
 """What a board keeps is bounded, however much is asked and done."""
 
+import json
 import tracemalloc
+
+import pytest
 
 import understep as us
 from understep.boards import journal
+from understep.files.reader import parse
 
 
 def held(act):
@@ -62,3 +66,81 @@ def test_a_journal_of_large_steps_keeps_the_last_of_them(monkeypatch):
     monkeypatch.setattr(journal, "MOST_BYTES", 1000)
     board.paint("mud", board.grid.cells)  # larger than all that is kept, but the last step
     assert (board.undo(), board.undo(), board.terrain((5, 5))) == (True, False, "turf")
+
+
+# readers: at most 20 faults, in memory that the file's size bounds
+
+WHOLE = {
+    "understep": 3,
+    "grid": {"kind": "square", "cols": 2, "rows": 1},
+    "terrain": {"turf": {"cost": 1, "glyph": "."}},
+    "ground": [".."],
+}
+FAULTY = {  # the key, what it begins with, what comes again and again, and ends with
+    "numbers for rows": ("ground", "[", "0", "]"),
+    "lists for rows": ("ground", "[", "[0]", "]"),
+    "lists of nothing": ("more", "[", "[]", "]"),
+    "objects of nothing": ("edges", "[", "{}", "]"),
+    "units that are none": ("units", "{", '"u%06d":0', "}"),
+    "units without a place": ("units", "{", '"u%06d":{"side":1}', "}"),
+    "edges off the board": ("edges", "[", '{"at":[[0,0],[9,9]],"kind":"w"}', "]"),
+    "rows of nothing known": ("ground", "[", '"?"', "]"),
+    "terrains without number": ("terrain", "{", '"t%06d":{"cost":1,"glyph":"a"}', "}"),
+    "values of nothing": ("values", "{", '"v%06d":[]', "}"),
+    "costs of nothing": ("movements", '{"m":{"points":1,"costs":{', '"c%06d":1', "}}}"),
+    "cells off the board": ("blocks", '[{"cells":[', "[9,9]", "]}]"),
+    "levels too large": ("elevation", "[[", "1e400", "]]"),
+    "texts for levels": ("elevation", "[", '["high"]', "]"),
+    "one key twice": ("title", "0,", '"k%06d":0', ',"k000000":0'),
+}
+
+
+def faulty(kind, size):
+    """A board file of about so many bytes with one fault, over and over."""
+    key, start, one, end = FAULTY[kind]
+    many = size // (len(one % 0 if "%" in one else one) + 1)
+    body = ",".join(one % n if "%" in one else one for n in range(many))
+    rest = ",".join(
+        f"{json.dumps(name)}:{json.dumps(WHOLE[name])}" for name in WHOLE if name != key
+    )
+    return f'{{{rest},"{key}":{start}{body}{end}}}'.encode()
+
+
+@pytest.mark.parametrize(
+    "size", [1 << 18, *(pytest.param(n << 20, marks=pytest.mark.deep) for n in (1, 4))]
+)
+@pytest.mark.parametrize("kind", FAULTY)
+def test_a_faulty_file_is_told_in_few_words_and_little_memory(kind, size):
+    raw = faulty(kind, size)
+    tracemalloc.start()
+    try:
+        with pytest.raises(us.BoardFileError) as caught:
+            parse(raw)
+        peak = tracemalloc.get_traced_memory()[1]
+    finally:
+        tracemalloc.stop()
+    assert len(caught.value.faults) <= 20
+    assert len(str(caught.value)) < 8000
+    assert peak < 30 * len(raw) + (1 << 20)
+
+
+def test_the_rest_of_the_faults_is_counted():
+    with pytest.raises(us.BoardFileError) as caught:
+        parse(faulty("costs of nothing", 1000))
+    error = caught.value
+    assert (len(error.faults), error.more) == (20, 63)
+    assert str(error).splitlines()[-1] == "  and 63 more"
+
+
+def test_a_table_of_nothing_known_is_told_at_once(tmp_path):
+    path = tmp_path / "level.csv"
+    for line in ("x\n", "1,2\n1\n", "1\n" * 9 + "x,x,x\n"):
+        path.write_text(line * (2**20 // len(line)))
+        tracemalloc.start()
+        try:
+            with pytest.raises(us.BoardFileError) as caught:
+                us.read_table(path, {1: "turf"}, {"turf": 1}, grid=us.SquareGrid)
+            assert tracemalloc.get_traced_memory()[1] < 30 << 20
+        finally:
+            tracemalloc.stop()
+        assert 0 < len(caught.value.faults) <= 20

@@ -3,8 +3,12 @@
 import contextlib
 import io
 import json
+import os
+import signal
 import subprocess
 import sys
+import time
+import xml.dom.minidom
 
 import pytest
 
@@ -12,6 +16,7 @@ import understep as us
 from understep.cli.common import shipped
 from understep.cli.main import main
 from understep.draw.labels import label_texts
+from understep.files.writer import dump
 
 
 def understep(*words, stdin=""):
@@ -287,3 +292,90 @@ def test_commands_draw_both_views_and_moving_pictures(tmp_path):
     assert (status, (tmp_path / "none.gif").exists()) == (1, False)
     status, _, err = understep("route", "fen", "scout", "8,3", "--gif", str(tmp_path / "walk.png"))
     assert (status, "must end in .gif" in err) == (2, True)
+
+
+# what comes from files, terminals and other programs
+
+
+def test_convert_takes_a_byte_order_mark_and_says_what_does_not_go_together(tmp_path):
+    path = tmp_path / "level.csv"
+    path.write_text("col,row\n1,2\n", encoding="utf-8-sig")
+    assert understep("convert", "--csv", str(path)) == (0, "col,row,q,r,s\n1,2,0,2,-2\n", "")
+    status, _, err = understep("convert", "--csv", str(path), "--json")
+    assert (status, "--csv writes CSV; leave out --json" in err) == (2, True)
+
+
+@pytest.mark.parametrize(
+    ("words", "hint"),
+    [
+        (["survey", "--seeds", "0:²"], "are no seeds; type first:end"),
+        (["survey", "--seeds", "0:99999999999999999"], "are no seeds"),
+        (["reach", "fen", "scout", "--png", "x.xyz"], "must end in .png, .svg, .pdf"),
+        (["compare", "fen", "scout", "3,3", "--png", "x"], "must end in .png, .svg, .pdf"),
+        (["survey", "--seeds", "0:2", "--png", "x.gif"], "must end in .png, .svg, .pdf"),
+        (["show", "no\udcff"], "no file 'no\\udcff'"),
+        (["reach", "fen", "\x1b[31mx"], "got '\\x1b[31mx'"),
+    ],
+)
+def test_odd_words_are_refused_before_anything_is_done(words, hint):
+    status, out, err = understep(*words)
+    assert (status, out, "\x1b" in err) == (2, "", False)
+    assert hint in " ".join(err.split())
+
+
+def test_nothing_to_read_is_told():
+    done = subprocess.run(
+        ["sh", "-c", f"{sys.executable} -W ignore -m understep convert - <&-"],
+        capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    assert (done.returncode, "there is no standard input" in done.stderr) == (2, True)
+
+
+@pytest.fixture
+def steering(tmp_path):
+    """A board whose title and names would steer a terminal, and are no formulas."""
+    fen = shipped("fen")
+    text = dump(fen).replace('"scout"', r'"\u001b[2Jev$il"').replace("turf", r"\u009b3$1m_{turf")
+    text = text.replace(fen.title, r"\u001b]0;$x_{\u0007")
+    path = tmp_path / "steering.board.json"
+    path.write_text(text, encoding="utf-8")
+    return path
+
+
+def test_names_from_files_do_not_steer_a_terminal_nor_break_a_picture(steering, tmp_path):
+    svg = tmp_path / "a.svg"
+    name = "\x1b[2Jev$il"
+    for words in (["show"], ["check"], ["reach", name], ["route", name, "7,6"], ["attack", "pikes"],
+                  ["sight", name], ["show", "--json"]):  # fmt: skip
+        command, *rest = words
+        png = [] if "--json" in rest else ["--png", str(svg)]
+        _, out, err = understep(command, str(steering), *rest, *png)
+        assert not set(out + err) & {"\x1b", "\x9b", "\x07"}, words
+        if png:
+            texts = xml.dom.minidom.parse(str(svg))  # which is XML for all that
+            assert texts.documentElement.tagName == "svg"
+    spoilt = tmp_path / "spoilt.board.json"
+    spoilt.write_text(steering.read_text("utf-8").replace('"ground"', r'"\u001b[31m"', 1))
+    _, _, err = understep("show", str(spoilt))
+    assert "\\x1b[31m: is no key of this file" in " ".join(err.split())
+    _, out, _ = understep("survey", str(tmp_path), "--question", "reach")
+    assert not set(out) & {"\x1b", "\x9b", "\x07"}
+
+
+@pytest.mark.deep
+@pytest.mark.skipif(not hasattr(os, "killpg"), reason="a terminal's Ctrl-C goes to all processes")
+@pytest.mark.parametrize("presses", [1, 3])
+def test_a_survey_by_several_processes_ends_at_once_when_interrupted(tmp_path, presses):
+    child = subprocess.Popen(
+        [sys.executable, "-W", "ignore", "-m", "understep", "survey", "--seeds", "0:4000",
+         "--workers", "2", "--out", str(tmp_path)],
+        stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True,
+    )  # fmt: skip
+    log = tmp_path / "survey.log"
+    while not (log.exists() and log.read_text().count("\n") > 3):
+        time.sleep(0.1)
+    for _ in range(presses):
+        os.killpg(child.pid, signal.SIGINT)
+        time.sleep(0.1)
+    _, err = child.communicate(timeout=5)
+    assert (child.returncode != 0, "Traceback" in err) == (True, False)

@@ -69,7 +69,7 @@ def test_text_tables_and_arrays_give_the_same_board(kind, data, tmp_path_factory
         (b'1,"2', "line 1: is no CSV"),
         (b"", "has no rows"),
         (b"1," + b"9" * 5000, "is no whole number"),
-        (b"\n".join([b"a,b,c"] * 30), "20 faults"),
+        (b"\n".join([b"a,b,c"] * 30), "and 1 more"),
     ],
 )
 def test_faults_have_places(rows, fault, tmp_path):
@@ -166,5 +166,5 @@ def test_what_is_no_image_is_told(image, legend, message, tmp_path):
     with pytest.raises((us.InputError, us.BoardFileError), match=message):
         us.read_image(image, legend, TERRAIN, grid=us.SquareGrid)
     board = us.Board(us.SquareGrid(1, 1), {"turf": 1})
-    with pytest.raises(us.InputError, match="scale: must be a whole number, 1 or more"):
+    with pytest.raises(us.InputError, match="scale: must be a whole number of 1 or more"):
         us.map_image(board, scale=0)

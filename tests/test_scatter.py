@@ -94,8 +94,8 @@ def test_variants_come_by_weight():
     ("call", "message"),
     [
         (lambda g: us.scatter(g, 13, rng=1), "count: there is room for 12; got 13"),
-        (lambda g: us.scatter(g, -1, rng=1), "count: must be a whole number, 0 or more"),
-        (lambda g: us.scatter(g, 1, rng=1, spacing=0), "spacing: must be a whole number, 1"),
+        (lambda g: us.scatter(g, -1, rng=1), "count: must be a whole number of 0 or more"),
+        (lambda g: us.scatter(g, 1, rng=1, spacing=0), "spacing: must be a whole number of 1"),
         (lambda g: us.scatter(g, 1, rng="x"), "rng: must be a seed"),
         (lambda g: us.scatter(g, 1, rng=1, keep_out=[(9, 9)]), "keep_out: must lie on the board"),
         (lambda g: us.assort(g.cells, {}, rng=1), "weights: must map variants"),

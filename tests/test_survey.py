@@ -217,3 +217,32 @@ def test_the_command_asks_a_folder_and_goes_on_where_it_was(tmp_path):
     ):
         told = CliRunner().invoke(main, wrong)
         assert (told.exit_code, hint in told.output) == (2, True)
+
+
+@pytest.mark.parametrize(
+    ("line", "rule"),
+    [
+        (b"\xff\xfe", "is not UTF-8"),
+        (b"[" * 100_000, "line 2 cannot be read"),
+        (b'["a", [["a", "nothing", "", 1, ""]]]', "line 2 cannot be read"),
+        (b'["a", [["b", "size", "", 1, ""]]]', "line 2 cannot be read"),
+        (b'["a", [["a", "size", "", Infinity, ""]]]', "line 2 cannot be read"),
+        (b'["a", [["a", "size", "", "many", ""]]]', "line 2 cannot be read"),
+        (b'["a", [["a", "size"]]]', "line 2 cannot be read"),
+        (b'{"a": 1}', "line 2 cannot be read"),
+    ],
+)
+def test_a_log_of_anything_else_is_refused(tmp_path, line, rule):
+    log = tmp_path / "survey.log"
+    log.write_bytes(b'{"questions": ["size"]}\n' + line + b"\n")
+    with pytest.raises(us.InputError, match=f"log: .*{rule}"):
+        us.survey({"a": us.delta(1, 12, 9)}, ["size"], log=log)
+
+
+def test_answers_are_finite_and_texts_are_no_formulas():
+    lands = {"=1+1": us.delta(1, 12, 9), "@a": us.delta(2, 12, 9)}
+    found = us.survey(lands, {"-b": lambda board: 1, "far": lambda board: float("inf")})
+    assert [row.error[:10] for row in found if row.question == "far"] == ["InputError"] * 2
+    lines = found.csv().splitlines()
+    assert lines[1].startswith("'=1+1,'-b,,1,")
+    assert lines[3].startswith("'@a,'-b,,1,")

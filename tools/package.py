@@ -3,7 +3,8 @@
 ``python tools/package.py [PYTHON ...]``: by default every supported interpreter that is found. For
 each: a wheel from the sdist; a new environment with the wheel and no extras, in which the library
 searches and every optional part says what to install; then extras, and the suite against what was
-installed. ``--frozen`` packs a game with PyInstaller and runs it.
+installed, with the newest and with the oldest versions of all it depends on. ``--frozen`` packs a
+game with PyInstaller and runs it.
 """
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import tomllib
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
@@ -82,6 +84,19 @@ def tested(python: str, sdist: Path, work: Path) -> None:
     files = [f"tests/{name}.py" for name in SUITE.split()]
     options = ["-q", "-p", "no:cacheprovider", "-m", "not large and not deep", "-o", "addopts="]
     run(here, "-m", "pytest", *options, *files, cwd=away, HYPOTHESIS_PROFILE="quick")
+    # the oldest versions of all it depends on; newer ones of what these need deprecate some of it
+    run(here, "-m", "pip", "install", "-q", *oldest(), cwd=work)
+    run(home / "bin" / "understep", "demo", "--rounds", "1", "--out", home / "demo", cwd=work)
+    options += ["-o", "filterwarnings="]
+    run(here, "-m", "pytest", *options, *files, cwd=away, HYPOTHESIS_PROFILE="quick")
+
+
+def oldest() -> list[str]:
+    """The least versions that the project says are enough, of what commands and figures need."""
+    project = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["project"]
+    extras = project["optional-dependencies"]
+    needs = [*project["dependencies"], *extras["plot"], *extras["shapes"]]
+    return [need.replace(">=", "==") for need in needs]
 
 
 def frozen(work: Path) -> None:

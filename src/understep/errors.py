@@ -15,6 +15,7 @@
     ├── BoardFileError (ValueError)  a board file with faults, all of them listed
     └── MissingExtraError (ImportError)  an optional package is not installed
     CoverWarning (RuntimeWarning)    a shape covers nothing, or everything
+    NameWarning (UserWarning)        a name that a board lacks, much like one that it has
     KernelWarning (RuntimeWarning)   the interpreted kernel is in use
 """
 
@@ -86,9 +87,13 @@ def real(
 ) -> float:
     """Return a finite number within bounds, whole or not, of Python or NumPy, or refuse it."""
     known = isinstance(value, Real) and not isinstance(value, bool)
-    if not known or not low <= value <= high:
+    try:
+        number = float(value) if known else math.nan
+    except OverflowError:
+        number = math.inf
+    if not low <= number <= high:
         raise InputError(argument, rule, value)
-    return float(value)
+    return number
 
 
 def text(argument: str, value: object, *, what: str = "", empty: bool = False) -> None:
@@ -210,6 +215,10 @@ class MissingExtraError(UnderstepError, ImportError):
 
 class CoverWarning(RuntimeWarning):
     """A shape covers no cell of a grid, or every one; rarely what was meant."""
+
+
+class NameWarning(UserWarning):
+    """A movement or terrain uses a name that a board does not have, but for one much like it."""
 
 
 class KernelWarning(RuntimeWarning):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Container, Mapping
+from collections.abc import Callable, Collection, Container, Iterator, Mapping
 from copy import copy
 from threading import Lock
 from typing import Any, Self, TypeVar, cast
@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from understep.boards.edge import Edge
 from understep.boards.journal import Journal, Span
 from understep.boards.links import LinkTable
+from understep.boards.names import Stray, meet, strays, uses
 from understep.boards.roster import Roster
 from understep.boards.sides import Marked, Sides
 from understep.boards.site import Value
@@ -63,6 +64,9 @@ class Board(Sides):
         Name to `Edge`: the kinds of walls, roads and doors that can stand between cells.
     properties
         Name to default: what else the game knows of every cell, a bool, int, float or str.
+    strict_names
+        Whether a movement that uses a terrain or kind of edge which the board does not have is
+        refused. Else there is a `NameWarning`, once, where the board has a name much like it.
 
     Raises
     ------
@@ -87,6 +91,8 @@ class Board(Sides):
         fill: str | None = None,
         edges: Mapping[str, Edge] | None = None,
         properties: Mapping[str, Value] | None = None,
+        *,
+        strict_names: bool = False,
     ) -> None:
         if not isinstance(grid, Grid):
             raise InputError("grid", "must be a SquareGrid or HexGrid", grid)
@@ -94,6 +100,9 @@ class Board(Sides):
         self._lay(terrain, fill)
         self._fence({} if edges is None else edges)
         self._declare({} if properties is None else properties)
+        expect("strict_names", strict_names, bool, "must be True or False")
+        #: Whether names that the board does not have are refused; it is not saved.
+        self.strict_names = strict_names
         self._links = LinkTable()
         self._bars = {}
         self._shut_out = frozenset(
@@ -363,6 +372,30 @@ class Board(Sides):
         if not (self._raised and self.grid.frame.lift):
             return self.grid.cells_at(points)
         return pick_raised(self.grid, self.elevation, points)
+
+    def strays(self, movement: Any, side: str | None = None) -> list[Stray]:
+        """The names that a movement uses, or terrain against sides, and the board does not have."""
+        return list(strays(self._uses(movement, side), self._known_names(movement, side)))
+
+    def meet(self, movement: Any, side: str | None = None) -> None:
+        """Warn of names that the board does not have, or refuse them."""
+        found = self.strays(movement, side)
+        if found:
+            meet(found, self.strict_names, self._known_names(movement, side))
+
+    def _uses(self, movement: Any, side: str | None) -> Iterator[tuple[str, str, str]]:
+        yield from uses(movement)
+        for name in self._shut_out if side is not None else ():
+            yield "closed_to", "side", name
+
+    def _known_names(self, movement: Any, side: str | None) -> dict[str, Collection[str]]:
+        links = self.links() if getattr(movement, "links", None) else ()
+        return {
+            "terrain": self.terrains,
+            "edge": self.edge_kinds,
+            "link": {link.kind for link in links},
+            "side": {*self._sides.values, side or ""},
+        }
 
     # what others derive from the board
 

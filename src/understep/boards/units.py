@@ -143,6 +143,9 @@ class Units(Blocks):
             ``at`` is no cell, or off the board.
         OccupiedError
             Another unit stands there, in the same layer.
+        NameUnknownError
+            Its movement uses a name that the board does not have, and the board is strict about
+            names; else there may be a `NameWarning`.
         """
         if not isinstance(unit, Unit):
             raise InputError("unit", "must be a Unit", unit)
@@ -150,7 +153,12 @@ class Units(Blocks):
             raise InputError("unit", "its name is taken on this board", unit.name)
         if unit.facing is not None:
             self.grid.way(unit.facing, "unit.facing")
+        self.meet(unit.movement, unit.side)
         return self._set_down(unit, at, next(self._serials))
+
+    def meet(self, movement: Any, side: str | None = None) -> None:
+        """Warn of names that the board does not have, or refuse them."""
+        raise NotImplementedError
 
     def put(self, name: str, at: CellLike) -> Unit:
         """Set a unit down somewhere else, by no movement rule, and return it as it stands there.

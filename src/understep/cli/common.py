@@ -12,6 +12,7 @@ import click
 from rich.console import Console
 
 import understep as us
+from understep.draw.figure import ENDINGS
 from understep.errors import UnderstepError, printable
 
 PIECE = "name a piece: FOLDER@col,row,cols,rows"
@@ -103,6 +104,16 @@ class CellArgument(click.ParamType):  # type: ignore[type-arg]
         return us.Cell(*numbers)
 
 
+class PictureFile(click.Path):
+    """A file to draw into, refused before anything is done if no figure can be written there."""
+
+    def convert(self, value: Any, param: Any, ctx: Any) -> Any:
+        """Check the ending."""
+        if Path(value).suffix not in ENDINGS:
+            self.fail(f"{value!r} must end in {', '.join(ENDINGS)}", param, ctx)
+        return super().convert(value, param, ctx)
+
+
 def whole_numbers(text: str) -> list[int] | None:
     """Numbers parted by commas; None where it is something else."""
     try:
@@ -141,7 +152,9 @@ def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
         command
     )
     return click.option(
-        "--png", type=click.Path(dir_okay=False), help="Draw a figure into FILE (.png, .svg, .pdf)."
+        "--png",
+        type=PictureFile(dir_okay=False),
+        help="Draw a figure into FILE (.png, .svg, .pdf).",
     )(command)
 
 

@@ -10,7 +10,7 @@ from rich.console import Console
 from rich.table import Table
 
 import understep as us
-from understep.cli.common import BoardArgument, CellArgument, say
+from understep.cli.common import BoardArgument, CellArgument, PictureFile, say
 
 
 @click.command(context_settings={"ignore_unknown_options": True})
@@ -18,7 +18,7 @@ from understep.cli.common import BoardArgument, CellArgument, say
 @click.argument("unit")
 @click.argument("to", type=CellArgument())
 @click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
-@click.option("--png", type=click.Path(dir_okay=False), help="Draw them side by side into FILE.")
+@click.option("--png", type=PictureFile(dir_okay=False), help="Draw them side by side into FILE.")
 @click.option("--gif", type=click.Path(dir_okay=False), help="Write A* as a moving picture.")
 def compare(
     board: us.Board, unit: str, to: us.Cell, as_json: bool, png: str | None, gif: str | None

@@ -19,7 +19,7 @@ from rich.progress import Progress
 from rich.table import Table
 
 import understep as us
-from understep.cli.common import say
+from understep.cli.common import PictureFile, say
 from understep.errors import printable
 from understep.worlds.delta import MOST_SEED
 from understep.worlds.questions import QUESTIONS
@@ -59,7 +59,7 @@ class SeedsArgument(click.ParamType):  # type: ignore[type-arg]
 )  # fmt: skip
 @click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
 @click.option(
-    "--png", type=click.Path(dir_okay=False), help="Draw a chart into FILE (.png, .svg, .pdf)."
+    "--png", type=PictureFile(dir_okay=False), help="Draw a chart into FILE (.png, .svg, .pdf)."
 )
 def survey(
     folder: Path | None,

@@ -12,7 +12,7 @@ from typing import Any
 
 from understep.boards.board import Board
 from understep.errors import InputError, path_of
-from understep.files.bounded import MOST_BYTES
+from understep.files.bounded import read_bytes
 from understep.files.durable import write
 from understep.files.reader import parse
 from understep.files.writer import dump
@@ -49,9 +49,7 @@ def load(path: str | os.PathLike[str], rules: Mapping[str, Any] | None = None) -
     (3, 1)
     """
     path = path_of("path", path)
-    with path.open("rb") as file:
-        raw = file.read(MOST_BYTES + 1)
-    return parse(raw, path.name, rules)
+    return parse(read_bytes(path), path.name, rules)
 
 
 def save(board: Board, path: str | os.PathLike[str]) -> None:

@@ -7,6 +7,7 @@ import re
 from collections import Counter
 from collections.abc import Callable, Iterator
 from itertools import islice
+from pathlib import Path
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError, WrapValidator, model_validator
@@ -64,6 +65,7 @@ def _faults(error: ValidationError) -> list[Any]:
     return error.errors(include_url=False, include_context=False, include_input=False)
 
 
+NOTHING: dict[str, Any] = {}  # all empty objects are this one, which takes less memory
 #: For lists and tables of any length.
 Few = WrapValidator(_few)
 
@@ -107,6 +109,16 @@ def validated(raw: bytes, source: str, part: type[P]) -> P:
         raise BoardFileError(source, [("", str(error))]) from None
 
 
+def read_bytes(path: Path) -> bytes:
+    """The bytes of a file; of one that is too large a few more than may be."""
+    pieces, size = [], 0
+    with path.open("rb") as file:
+        while size <= MOST_BYTES and (piece := file.read(1 << 20)):
+            pieces.append(piece)
+            size += len(piece)
+    return b"".join(pieces)
+
+
 def _depth(text: str) -> int:
     """How deeply lists and objects are nested."""
     depth = deepest = 0
@@ -132,6 +144,8 @@ def _said(message: str) -> str:
 
 
 def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    if not pairs:
+        return NOTHING
     made = dict(pairs)
     if len(made) != len(pairs):
         counts = Counter(name for name, _ in pairs)

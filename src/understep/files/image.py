@@ -114,7 +114,7 @@ def read_image(
         what = f"{color} is in no legend; nearest is {nearest}, {legend[nearest]!r}"
         faults.append((f"row {row}, column {col}", what))
     if faults:
-        raise BoardFileError(source, faults)
+        raise BoardFileError(source, faults, int(far.sum()) - len(faults))
     by_id = dict(enumerate(legend.values())) | {NO_CELL_ID: None}
     return read_table(table, by_id, terrain, grid=grid, bottom_first=bottom_first, **kind)
 

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain, TerrainLike
 from understep.errors import MOST_FAULTS, BoardFileError, InputError, expect, path_of
-from understep.files.bounded import MOST_BYTES
+from understep.files.bounded import MOST_BYTES, read_bytes
 from understep.files.schema import MOST_CELLS
 from understep.grids.grid import Grid
 
@@ -147,9 +147,9 @@ def read_table(
         rows = [list(row) if isinstance(row, list | tuple) else [row] for row in table]
         return _board(_signs(rows, "table"), legend, terrain, grid, bottom_first, kind, "table")
     path = path_of("table", table)
-    with path.open("rb") as file:
-        raw = file.read(MOST_BYTES + 1)
-    return _board(_numbers(raw, path.name), legend, terrain, grid, bottom_first, kind, path.name)
+    return _board(
+        _numbers(read_bytes(path), path.name), legend, terrain, grid, bottom_first, kind, path.name
+    )
 
 
 def _numbers(raw: bytes, source: str) -> NDArray[np.int64]:
@@ -216,7 +216,7 @@ def _board(
             (f"row {row}, column {col}", f"{signs[row, col].item()!r} is in no legend")
             for row, col in np.argwhere(missing)[:MOST_FAULTS].tolist()
         ]
-        raise BoardFileError(source, faults)
+        raise BoardFileError(source, faults, int(missing.sum()) - len(faults))
     codes = np.array([names.index(legend[sign]) for sign in values.tolist()])
     codes = codes[places]
     height, width = codes.shape
@@ -264,7 +264,7 @@ def _signs(rows: Any, source: str) -> NDArray[Any]:
         if len(row) != wide
     ]
     if faults:
-        raise BoardFileError(source, faults[:MOST_FAULTS])
+        raise BoardFileError(source, faults)
     return np.array(rows)
 
 

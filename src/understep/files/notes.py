@@ -7,7 +7,7 @@ import secrets
 from collections.abc import Callable, Iterator, MutableMapping
 from pathlib import Path
 
-from understep.files.bounded import MOST_BYTES
+from understep.files.bounded import read_bytes
 from understep.files.durable import PART
 
 
@@ -42,8 +42,7 @@ class Notes(MutableMapping[str, bytes]):
     def __getitem__(self, key: str) -> bytes:
         first = self._first_line(key)
         try:
-            with self._path(key).open("rb") as file:
-                raw = file.read(MOST_BYTES)
+            raw = read_bytes(self._path(key))
         except OSError:
             raise KeyError(key) from None
         line, _, text = raw.partition(b"\n")

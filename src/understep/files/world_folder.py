@@ -22,7 +22,7 @@ from understep.boards.board import Board
 from understep.boards.edges import Laid
 from understep.errors import BoardFileError, InputError, path_of
 from understep.files.board_file import load
-from understep.files.bounded import MOST_BYTES, validated
+from understep.files.bounded import read_bytes, validated
 from understep.files.durable import PART, locked, replace, sync, write
 from understep.files.notes import Notes
 from understep.files.reader import Faults, read_link, read_movements, read_unit
@@ -178,8 +178,7 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
 
 def _index(folder: Path) -> WorldPart:
     """The index, as far as its form goes."""
-    with (folder / INDEX).open("rb") as file:
-        return validated(file.read(MOST_BYTES + 1), INDEX, WorldPart)
+    return validated(read_bytes(folder / INDEX), INDEX, WorldPart)
 
 
 def _names(part: WorldPart, faults: Faults) -> dict[Key, str]:

@@ -28,7 +28,7 @@ class Finding(NamedTuple):
     ----------
     kind
         "pocket", "trap", "stuck unit", "uneven starts", "dead terrain", "unused terrain",
-        "unused edge", "all blocked" or "nothing blocked".
+        "unused edge", "all blocked", "nothing blocked" or "unknown name".
     weight
         "fault", or "hint" for what may well be meant.
     text
@@ -87,7 +87,8 @@ def check(board: Board) -> Findings:
     Found are ground that nobody who could stand there can get to, places that can be entered and
     not left, units that cannot move, starts of two sides from which the same movement gets to
     different places, terrain that no movement can enter, terrains and edges that are never used,
-    and boards with everything or nothing blocked. Points do not count, and units count only where
+    boards with everything or nothing blocked, and names that a movement or terrain uses and the
+    board does not have. Points do not count, and units count only where
     one cannot move.
 
     Parameters
@@ -120,6 +121,7 @@ def check(board: Board) -> Findings:
         *_stuck(board),
         *_starts(board, parties),
         *_ground(board, parties),
+        *_names(board, parties),
     ]
     return Findings(sorted(found, key=lambda finding: finding.weight))
 
@@ -262,3 +264,19 @@ def _ground(board: Board, parties: list[Party]) -> Iterator[Finding]:
             "nothing blocked", "hint", "every movement can enter every cell", Cells(),
             "fine for an open field; else see whether obstacles got lost",
         )  # fmt: skip
+
+
+def _names(board: Board, parties: list[Party]) -> Iterator[Finding]:
+    """Names that movements and terrains use, and that the board does not have."""
+    found = [(f"the movement of {party.name!r}", party.movement, None) for party in parties]
+    sides: list[tuple[str, Any, str | None]] = [("a terrain", None, "")]
+    seen = set()
+    for who, movement, side in found + sides:
+        for stray in board.strays(movement, side):
+            if stray[1:] in seen:
+                continue
+            seen.add(stray[1:])
+            yield Finding(
+                "unknown name", "fault" if stray.close else "hint", f"{who}, {stray.text}", Cells(),
+                "write it as on the board, or take it out",
+            )  # fmt: skip

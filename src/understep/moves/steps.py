@@ -387,6 +387,11 @@ def step_table(
     layer = closing(board, movement) if foes else None
     who = board.apart(side) if layer is None else side
     key: tuple[Any, ...] = ("steps", movement.rules, who, layer, parts, movement.cap)
-    table = board.derived(key, lambda: StepTable(board, movement, who, parts, layer))
+
+    def make() -> StepTable:
+        board.meet(movement)
+        return StepTable(board, movement, who, parts, layer)
+
+    table = board.derived(key, make)
     table.refresh()
     return table

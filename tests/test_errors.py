@@ -1,0 +1,165 @@
+"""Arguments: numbers of NumPy are taken as Python's; what is wrong is refused in our own words."""
+
+import warnings
+from fractions import Fraction
+
+import numpy as np
+import pytest
+
+import understep as us
+from understep.boards import names
+
+ONE, TWO, HALF = np.int64(1), np.int32(2), np.float32(0.5)
+
+
+def small(**rules):
+    board = us.Board(us.HexGrid(9, 7), {"turf": 1, "mud": 2}, properties={"depth": 0.0, "mark": 0})
+    for name, side, at in (("scout", "wardens", (3, 3)), ("sapper", "wreckers", (6, 3))):
+        mover = us.Movement(4, **rules)
+        board.add(us.Unit(name, side, mover, sight=3, attack=us.Attack(1, 2)), at=at)
+    return board
+
+
+CALLS = {
+    "ring": lambda b, n, x: b.grid.ring((3, 3), n(2)),
+    "disk": lambda b, n, x: b.grid.disk((3, 3), n(2)),
+    "step": lambda b, n, x: b.grid.step((3, 3), n(1), n(2)),
+    "cone": lambda b, n, x: b.grid.cone((3, 3), n(1), n(2), x(90)),
+    "rotate": lambda b, n, x: b.grid.rotate([(3, 3)], (2, 2), n(1)),
+    "hexagon": lambda b, n, x: us.HexGrid.hexagon(n(2)),
+    "uneven": lambda b, n, x: us.HexGrid.uneven([n(2), n(3)]),
+    "grid": lambda b, n, x: us.SquareGrid(n(4), n(3), first=(n(1), n(2))),
+    "frame": lambda b, n, x: us.Frame(rotation=x(0.5), lift=x(0.5)),
+    "terrain": lambda b, n, x: us.Terrain(n(2), cover=x(0.5)),
+    "reach": lambda b, n, x: list(us.reach(b, "scout", turns=n(2), left=x(1.5), at=(n(2), n(3)))),
+    "route": lambda b, n, x: us.route(b, "scout", (5, 5), turns=n(3), facing=n(2)).cells,
+    "weight": lambda b, n, x: us.route(b, "scout", (5, 5), weight=n(2)).cells,
+    "within": lambda b, n, x: us.route(b, "scout", us.within("sapper", n(1), n(2))).cells,
+    "reaches": lambda b, n, x: sorted(us.reaches(b, threads=n(2))),
+    "attack": lambda b, n, x: us.Attack(n(1), n(3), per_level=n(1)),
+    "pattern": lambda b, n, x: (us.Pattern.disk(n(1)), us.Pattern.cone(n(2), x(90))),
+    "unit": lambda b, n, x: us.Unit("x", "y", us.Movement(n(3)), sight=n(3), eye=x(0.5)),
+    "leap": lambda b, n, x: us.Leap(n(1)),
+    "footprint": lambda b, n, x: (us.block(n(2), n(1)), us.cluster(n(1))),
+    "view": lambda b, n, x: us.view(b, "scout", radius=n(3)).cells,
+    "sees": lambda b, n, x: bool(us.sees(b, "scout", "sapper", radius=n(3), eye=x(1))),
+    "poses": lambda b, n, x: us.poses(us.route(b, "scout", (5, 5)), speed=x(2)).at(x(0.5)),
+    "scatter": lambda b, n, x: us.scatter(b.grid, n(3), rng=n(3), spacing=n(1)),
+    "wander": lambda b, n, x: us.wander(b, "scout", rng=n(3)).end,
+    "push": lambda b, n, x: us.push(b, "sapper", n(1), n(2)).end,
+    "delta": lambda b, n, x: us.delta(n(7), n(12), n(9)).terrain_codes().tolist(),
+    "shift": lambda b, n, x: us.shift(b, n(4), n(2)).grid.first,
+    "resize": lambda b, n, x: us.resize(b, n(10), n(8)).grid.size,
+    "turn_to": lambda b, n, x: b.turn_to("scout", n(1)),
+    "set_value": lambda b, n, x: b.set_value("depth", x(2), (0, 0)),
+    "raise_to": lambda b, n, x: b.raise_to(x(2), (0, 0)),
+    "circle": lambda b, n, x: us.cover(b.grid, us.circle((3, 3), x(1.5)), shrink=x(0)),
+    "world": lambda b, n, x: us.World(lambda *_: None, n(20), n(20), sector=n(8)).size,
+    "prove": lambda b, n, x: us.prove(seconds=x(1), boards=n(1), seed=n(3)).boards,
+}
+
+
+@pytest.mark.parametrize("call", CALLS)
+def test_numbers_of_numpy_are_taken_as_python_s(call):
+    act = CALLS[call]
+    assert act(small(), np.int64, np.float32) == act(small(), int, float)
+    assert act(small(), np.uint8, np.float64) == act(small(), int, float)
+
+
+WRONG = {
+    "value of a property": (lambda: small().set_value("depth", 10**400, (0, 0)), "finite numbers"),
+    "whole property": (lambda: small().set_value("mark", 10**30, (0, 0)), "64 bits"),
+    "table of other things": (lambda: table(None), "table: must be a path"),
+    "table, ragged": (lambda: table([[1, 0], [0]]), "row 1: has 1 cells, and row 0 has 2"),
+    "table, not whole": (lambda: table([[1.5, 0]]), "1.5 is in no legend"),
+    "rows": (lambda: us.read_text(5, {}, {"t": 1}, grid=us.SquareGrid), "rows: must be a text"),
+    "path": (lambda: us.load(5), "path: must be a path"),
+    "path with a zero": (lambda: us.save(small(), "a\0b"), "path: must be a path"),
+    "picture": (lambda: us.figure(small(), path="a.xyz"), "path: must end in .png, .svg, .pdf"),
+    "radius": (lambda: small().grid.disk((1, 1), np.float64(1)), "radius: must be a whole number"),
+    "truth": (lambda: us.Attack(True), "low: must be a whole number"),
+    "NumPy's truth": (lambda: us.view(small(), "scout", radius=np.True_), "radius: must be a"),
+}
+
+
+def table(rows):
+    return us.read_table(rows, {0: "t", 1: "m"}, {"t": 1, "m": 2}, grid=us.SquareGrid)
+
+
+@pytest.mark.parametrize("what", WRONG)
+def test_what_is_wrong_is_refused_in_our_own_words(what):
+    call, rule = WRONG[what]
+    with pytest.raises(us.UnderstepError, match=rule):
+        call()
+
+
+def test_a_table_may_be_given_as_lists():
+    assert table([[1, 0], (0, 1)]).terrain_codes().tolist() == [[1, 0], [0, 1]]
+
+
+def test_a_grid_keeps_its_frame():
+    grid = us.SquareGrid(3, 3)
+    with pytest.raises(us.InputError, match="frame: must be a Frame"):
+        us.SquareGrid(3, 3, frame=3.5)
+    assert not [name for name in dir(grid) if name.startswith("set")]
+
+
+# names that a board does not have
+
+
+@pytest.fixture(autouse=True)
+def _nothing_told(monkeypatch):
+    monkeypatch.setattr(names, "_told", set())
+
+
+def board(**kind):
+    terrain = {"wood": 2, "turf": us.Terrain(1, closed_to="wrekers")}
+    edges = {"wall": us.Edge(blocks=True)}
+    made = us.Board(us.SquareGrid(6, 1), terrain, edges=edges, **kind)
+    made.link((0, 0), (3, 0), 1, kind="ladder")
+    return made
+
+
+@pytest.mark.parametrize(
+    ("rules", "text"),
+    [
+        ({"costs": {"wod": 1}}, r"costs: .* no terrain 'wod' .*\(did you mean 'wood'\?\)"),
+        ({"edges": {"wal": None}}, r"edges: .* no edge 'wal' .*\(did you mean 'wall'\?\)"),
+        ({"links": {"lader": 1}}, r"links: .* no link 'lader' .*\(did you mean 'ladder'\?\)"),
+        ({"leap": us.Leap(ground=["woood"])}, r"leap.ground: .* no terrain 'woood'"),
+    ],
+)
+def test_a_name_much_like_one_of_the_board_is_told_once(rules, text):
+    unit = us.Unit("scout", "wardens", us.Movement(3, **rules))
+    made = board()
+    with pytest.warns(us.NameWarning, match=text):
+        made.add(unit, at=(1, 0))
+    with warnings.catch_warnings():
+        warnings.simplefilter("error")
+        us.reach(made, "scout"), board().add(unit, at=(1, 0))
+    finding = next(each for each in us.check(made) if each.kind == "unknown name")
+    assert (finding.weight, "did you mean" in finding.text) == ("fault", True)
+
+
+def test_a_side_that_a_terrain_is_closed_to_is_looked_at_when_units_come():
+    made, mover = board(), us.Movement(3)
+    made.add(us.Unit("scout", "wardens", mover), at=(1, 0))
+    with pytest.warns(us.NameWarning, match=r"closed_to: .* no side 'wrekers' .*'wreckers'"):
+        made.add(us.Unit("sapper", "wreckers", mover), at=(2, 0))
+
+
+def test_one_movement_may_serve_many_boards_unless_a_board_is_strict():
+    mover = us.Movement(3, costs={"sea": 1}, edges={"hedge": 2}, links={"ferry": 1})
+    unit, made = us.Unit("scout", "wardens", mover), board()
+    made.add(unit, at=(1, 0))  # nothing is much like these
+    assert us.field(made, mover, [(5, 0)])[(0, 0)] == 5
+    told = {each.text for each in us.check(made) if each.kind == "unknown name"}
+    assert {name for name in ("sea", "hedge", "ferry", "wrekers") if name in str(told)} == {
+        "sea", "hedge", "ferry", "wrekers",
+    }  # fmt: skip
+    strict = board(strict_names=True)
+    for call in (lambda: strict.add(unit, at=(1, 0)), lambda: us.field(strict, mover, [(5, 0)])):
+        with pytest.raises(us.NameUnknownError, match="costs: must name a terrain"):
+            call()
+    assert (strict.units(), strict.copy().strict_names) == ((), True)
+    strict.add(us.Unit("scout", "wardens", us.Movement(3, links={"ferry": Fraction(1)})), at=(1, 0))
