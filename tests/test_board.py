@@ -70,6 +70,8 @@ def test_half_a_character_is_refused_where_it_is_given():
         lambda: us.Unit("pikes", half, us.Movement(1)),
         lambda: us.Movement(1, layer=half),
         lambda: us.Movement(1, costs={half: 1}),
+        lambda: us.Terrain(closed_to=half),
+        lambda: us.Leap(ground=[half]),
         lambda: us.Board(board.grid, {half: 1}),
         lambda: us.Board(board.grid, {"turf": 1}, edges={half: us.Edge()}),
         lambda: us.Board(board.grid, {"turf": 1}, properties={half: 1}),
@@ -81,6 +83,9 @@ def test_half_a_character_is_refused_where_it_is_given():
         with pytest.raises(us.InputError, match="half of a character"):
             call()
     assert dump(board)
+    board.movements[half] = us.Movement(1)
+    with pytest.raises(us.InputError, match="half of a character"):
+        dump(board)
 
 
 @pytest.mark.parametrize("cost", [-(10**400), 10**400, float("inf"), float("nan"), -1])

@@ -77,6 +77,12 @@ WRONG = {
     "path with a zero": (lambda: us.save(small(), "a\0b"), "path: must be a path"),
     "picture": (lambda: us.figure(small(), path="a.xyz"), "path: must end in .png, .svg, .pdf"),
     "radius": (lambda: small().grid.disk((1, 1), np.float64(1)), "radius: must be a whole number"),
+    "array without length": (lambda: us.Terrain(closed_to=np.array(5)), "closed_to: must be names"),
+    "ragged levels": (lambda: small().raise_to([[1, 2], [3]]), "level: must be numbers, in rows"),
+    "levels without end": (lambda: small().raise_to(10**400), "level: must be numbers"),
+    "ragged mask": (lambda: us.SquareGrid(2, 2, exists=[[1], []]), "exists: must be numbers"),
+    "ragged weights": (lambda: us.route(small(), "scout", (5, 5), avoid=[[1], []]), "avoid: must"),
+    "sums without end": (lambda: us.round_cube([10**400, 0, 0]), "fractional: must be numbers"),
     "truth": (lambda: us.Attack(True), "low: must be a whole number"),
     "NumPy's truth": (lambda: us.view(small(), "scout", radius=np.True_), "radius: must be a"),
 }

@@ -72,6 +72,14 @@ def expect(argument: str, value: object, kind: type | tuple[type, ...], rule: st
         raise InputError(argument, rule, value)
 
 
+def items(argument: str, value: Any, rule: str) -> list[Any]:
+    """Return the things that a value holds, as a list, or refuse it."""
+    try:
+        return list(value)
+    except TypeError:
+        raise InputError(argument, rule, value) from None
+
+
 def whole(argument: str, value: Any, low: int | None = None, high: int | None = None) -> int:
     """Return a whole number, of Python or NumPy, or refuse it."""
     known = isinstance(value, Integral) and not isinstance(value, bool)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Any, NamedTuple
 
-from understep.errors import InputError, expect
+from understep.errors import InputError, items
 from understep.grids.cell import Cell
 
 
@@ -130,8 +130,7 @@ def stack(overlays: Iterable[Overlay]) -> Overlay:
     >>> [mark.role for mark in us.stack([way, wash]).values()]
     ['reach', 'goal']
     """
-    expect("overlays", overlays, Iterable, "must be overlays")
-    laid = list(overlays)
+    laid = items("overlays", overlays, "must be overlays")
     for each in laid:
         if not isinstance(each, Overlay):
             raise InputError("overlays", "must be overlays", each)

@@ -15,7 +15,7 @@ from understep.actions.threats import threats as find_threats
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import InputError, expect
+from understep.errors import InputError, expect, items
 from understep.grids.cell import Cell, Cells
 from understep.moves.answer import KnownTo, amount, home, known
 from understep.moves.ask import route
@@ -96,13 +96,17 @@ def approach(
     found = attacks(board, unit, known_to=False)
     who = found.unit
     check_order(order)
-    expect("targets", targets, (Iterable, type(None)), "must be names of units, or None")
+    rule = "must be names of units, or None"
     for name, call in (("score", score), ("weakness", weakness)):
         if call is not None and not callable(call):
             raise InputError(name, "must be a function of a unit, or None", call)
-    names = [each.name for each in board.units()] if targets is None else list(targets)
+    names = (
+        [each.name for each in board.units()]
+        if targets is None
+        else items("targets", targets, rule)
+    )
     for name in names:
-        expect("targets", name, str, "must be names of units, or None")
+        expect("targets", name, str, rule)
     wanted = [board.unit(name) for name in names if name != unit]
     wanted = [each for each in wanted if found.attack.meets(own=each.side == who.side)]
     if not wanted:

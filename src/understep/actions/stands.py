@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any, Literal, NamedTuple, TypeAlias, overload
 
 import numpy as np
@@ -14,7 +14,7 @@ from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import expect
+from understep.errors import items
 from understep.grids.cell import Cell, CellLike
 from understep.grids.systems import choice
 from understep.moves.answer import KnownTo, Refusal, known, movement_of
@@ -171,8 +171,7 @@ def stands(
 
 def check_order(order: Sequence[Merit]) -> None:
     """Refuse what is no order of merits."""
-    expect("order", order, Iterable, "must be merits")
-    for merit in order:
+    for merit in items("order", order, "must be merits"):
         choice(merit, Merit, "order")
 
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from fractions import Fraction
 
 from understep.boards.board import Board
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
-from understep.errors import InputError, expect, whole
+from understep.errors import InputError, items, whole
 from understep.moves.answer import mine, movement_of, points_left
 
 Hook = Callable[["Turns"], None]
@@ -66,8 +66,7 @@ class Turns:
         self.board, self._attacks = mine(board), whole("attacks", attacks, 0)
         self._starts, self._ends = starts, ends
         if sides is not None:
-            expect("sides", sides, Iterable, "must be names of sides")
-            order = tuple(sides)
+            order = tuple(items("sides", sides, "must be names of sides"))
             if (
                 not order
                 or not all(isinstance(side, str) and side for side in order)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Collection, Container, Iterator, Mapping
+from collections.abc import Callable, Container, Mapping
 from copy import copy
 from threading import Lock
 from typing import Any, Self, TypeVar, cast
@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 from understep.boards.edge import Edge
 from understep.boards.journal import Journal, Span
 from understep.boards.links import LinkTable
-from understep.boards.names import Stray, meet, strays, uses
 from understep.boards.roster import Roster
 from understep.boards.sides import Marked, Sides
 from understep.boards.site import Value
@@ -372,30 +371,6 @@ class Board(Sides):
         if not (self._raised and self.grid.frame.lift):
             return self.grid.cells_at(points)
         return pick_raised(self.grid, self.elevation, points)
-
-    def strays(self, movement: Any, side: str | None = None) -> list[Stray]:
-        """The names that a movement uses, or terrain against sides, and the board does not have."""
-        return list(strays(self._uses(movement, side), self._known_names(movement, side)))
-
-    def meet(self, movement: Any, side: str | None = None) -> None:
-        """Warn of names that the board does not have, or refuse them."""
-        found = self.strays(movement, side)
-        if found:
-            meet(found, self.strict_names, self._known_names(movement, side))
-
-    def _uses(self, movement: Any, side: str | None) -> Iterator[tuple[str, str, str]]:
-        yield from uses(movement)
-        for name in self._shut_out if side is not None else ():
-            yield "closed_to", "side", name
-
-    def _known_names(self, movement: Any, side: str | None) -> dict[str, Collection[str]]:
-        links = self.links() if getattr(movement, "links", None) else ()
-        return {
-            "terrain": self.terrains,
-            "edge": self.edge_kinds,
-            "link": {link.kind for link in links},
-            "side": {*self._sides.values, side or ""},
-        }
 
     # what others derive from the board
 

@@ -13,7 +13,7 @@ from understep.boards.journal import Journal
 from understep.boards.store import Layer, Store
 from understep.boards.terrain import Terrain, TerrainLike, terrain_table
 from understep.errors import CellError, InputError, NameUnknownError
-from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, cells_array
+from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, array_of, cells_array
 from understep.grids.grid import Grid
 from understep.grids.world import FloatArray
 
@@ -167,9 +167,9 @@ class Ground:
         numbers = self.grid.existing if cells is None else self.numbers(cells)
         if callable(level):
             level = _called(level, *self.grid.center(self.grid.cells_of(numbers)).T)
-        found = np.asarray(level)
+        found = array_of("level", level)
         if found.dtype == object and all(isinstance(each, Real) for each in found.flat):
-            found = found.astype(float)  # fractions
+            found = array_of("level", found, float)  # fractions
         if cells is None and found.shape == (self.grid.rows, self.grid.cols):
             found = found.reshape(-1)[numbers]
         if found.shape not in ((), numbers.shape):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import warnings
-from collections.abc import Collection, Iterable, Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from functools import lru_cache
 from typing import Any, NamedTuple
 
@@ -28,13 +28,58 @@ class Stray(NamedTuple):
         return f"{self.argument}: there is no {self.kind} {self.name!r} on this board{hint}"
 
 
-def strays(
-    used: Iterable[tuple[str, str, str]], known: Mapping[str, Collection[str]]
-) -> Iterator[Stray]:
-    """Of names used, given by argument, kind and name, those that are not known."""
-    for argument, kind, name in used:
-        if name not in known[kind]:
-            yield Stray(argument, kind, name, _close(name, tuple(known[kind])))
+def strays(board: Any, movement: Any, side: str | None = None) -> list[Stray]:
+    """The names that a movement uses, or terrain against sides, and that a board does not have.
+
+    ``side`` is one that comes now; with None terrain is not looked at.
+    """
+    known = _known(board, movement, side)
+    used = [*_uses(movement)]
+    if side is not None:
+        closed = {each for kind in board.terrains.values() for each in kind.closed_to}
+        used += [("closed_to", "side", each) for each in sorted(closed)]
+    return [
+        Stray(argument, kind, name, _close(name, tuple(known[kind])))
+        for argument, kind, name in used
+        if name not in known[kind]
+    ]
+
+
+def meet(board: Any, movement: Any, side: str | None = None) -> None:
+    """Warn, once, of names that are much like others; where a board is strict, refuse them.
+
+    Of kinds that can come later (links, sides) a strict board refuses only those that are much
+    like another.
+    """
+    for each in strays(board, movement, side):
+        declared = each.kind in ("terrain", "edge")
+        if board.strict_names and (declared or each.close):
+            known = _known(board, movement, side)[each.kind]
+            raise NameUnknownError(each.argument, each.kind, each.name, known)
+        if each.close and (told := (each.kind, each.name, each.close)) not in _told:
+            _told.add(told)
+            warnings.warn(each.text, NameWarning, stacklevel=3)
+
+
+def _uses(movement: Any) -> Iterator[tuple[str, str, str]]:
+    """The names that a movement uses, by argument and kind."""
+    for argument, kind in (("costs", "terrain"), ("edges", "edge"), ("links", "link")):
+        table = getattr(movement, argument, None)
+        for name in table if isinstance(table, Mapping) else ():
+            yield argument, kind, name
+    for name in getattr(getattr(movement, "leap", None), "ground", None) or ():
+        yield "leap.ground", "terrain", name
+
+
+def _known(board: Any, movement: Any, side: str | None) -> dict[str, Collection[str]]:
+    """The names that a board has, by kind."""
+    links = board.links() if getattr(movement, "links", None) else ()
+    return {
+        "terrain": board.terrains,
+        "edge": board.edge_kinds,
+        "link": {link.kind for link in links},
+        "side": {*board.sides, side or ""},
+    }
 
 
 @lru_cache(1024)  # a movement that serves many boards meets them again and again
@@ -42,29 +87,3 @@ def _close(name: str, known: tuple[str, ...]) -> str | None:
     from difflib import get_close_matches  # only errors need it
 
     return next(iter(get_close_matches(name, known, 1, ALIKE)), None)
-
-
-def meet(found: Iterable[Stray], strict: bool, known: Mapping[str, Collection[str]]) -> None:
-    """Warn, once, of names that are much like others; where a board is strict, refuse them.
-
-    Of kinds that can come later (links, sides) a strict board refuses only those that are much
-    like another.
-    """
-    for each in found:
-        declared = each.kind in ("terrain", "edge")
-        if strict and (declared or each.close):
-            raise NameUnknownError(each.argument, each.kind, each.name, known[each.kind])
-        if each.close and each[1:] not in _told:
-            _told.add((each.kind, each.name, each.close))
-            warnings.warn(each.text, NameWarning, stacklevel=4)
-
-
-def uses(mover: Any) -> Iterator[tuple[str, str, str]]:
-    """The names that a movement uses, by argument and kind."""
-    tables = ("costs", "terrain"), ("edges", "edge"), ("links", "link")
-    for argument, kind in tables:
-        table = getattr(mover, argument, None)
-        for name in table if isinstance(table, Mapping) else ():
-            yield argument, kind, name
-    for name in getattr(getattr(mover, "leap", None), "ground", None) or ():
-        yield "leap.ground", "terrain", name

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from understep.errors import ABOVE_ZERO, InputError, MissingExtraError, real
+from understep.grids.cell import array_of
 from understep.grids.world import FloatArray, points_array
 
 SEGMENTS = 64  # straight pieces of a quarter of a circle: off by less than 0.0001 of its radius
@@ -128,7 +129,7 @@ def bitmap(
     [0.0, 0.75, 0.0]
     """
     found = shapely()
-    mask = np.asarray(pixels)
+    mask = array_of("pixels", pixels)
     if mask.dtype != np.bool_ or mask.ndim != 2:
         raise InputError("pixels", "must be true and false, (rows, cols)", mask.shape)
     (x, y), (wide, high) = _points([origin, pixel], 2).tolist()

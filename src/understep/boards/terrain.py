@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError, expect, named, real, text
+from understep.errors import InputError, items, named, real, text
 
 Pattern = Literal[
     "plain", "dots", "specks", "blades", "waves", "ripples", "bricks", "crosses", "hachures"
@@ -80,10 +80,12 @@ class Terrain:
         rule = f"must be a number from 0 to {MOST_COVER}"
         object.__setattr__(self, "cover", real("cover", self.cover, rule, 0, MOST_COVER))
         sides = self.closed_to
-        expect("closed_to", sides, Iterable, "must be names of sides")
-        sides = (sides,) if isinstance(sides, str) else tuple(sides)
+        rule = "must be names of sides"
+        sides = (sides,) if isinstance(sides, str) else tuple(items("closed_to", sides, rule))
         if not all(isinstance(side, str) and side.strip() for side in sides):
             raise InputError("closed_to", "must be names of sides", self.closed_to)
+        for side in sides:
+            text("closed_to", side)
         object.__setattr__(self, "closed_to", tuple(sorted(set(sides))))
 
 

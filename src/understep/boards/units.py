@@ -13,6 +13,7 @@ from understep.boards.blocks import Blocks
 from understep.boards.cost import Cost, exact
 from understep.boards.edges import OPEN
 from understep.boards.footprint import ONE
+from understep.boards.names import meet
 from understep.boards.roster import GROUND, Listed, Roster
 from understep.boards.site import Site
 from understep.boards.store import ABSENT, Store, Table
@@ -153,12 +154,8 @@ class Units(Blocks):
             raise InputError("unit", "its name is taken on this board", unit.name)
         if unit.facing is not None:
             self.grid.way(unit.facing, "unit.facing")
-        self.meet(unit.movement, unit.side)
+        meet(self, unit.movement, unit.side)
         return self._set_down(unit, at, next(self._serials))
-
-    def meet(self, movement: Any, side: str | None = None) -> None:
-        """Warn of names that the board does not have, or refuse them."""
-        raise NotImplementedError
 
     def put(self, name: str, at: CellLike) -> Unit:
         """Set a unit down somewhere else, by no movement rule, and return it as it stands there.

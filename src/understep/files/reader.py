@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from fractions import Fraction
-from typing import Any, cast, get_args
+from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,8 +17,9 @@ from understep.boards.pattern import Pattern
 from understep.boards.terrain import Terrain
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
-from understep.errors import MOST_FAULTS, BoardFileError, InputError
+from understep.errors import BoardFileError, InputError
 from understep.files.bounded import validated
+from understep.files.movements import Faults, read_movements, read_number
 from understep.files.schema import (
     FRAME,
     MOST_CELLS,
@@ -29,63 +29,19 @@ from understep.files.schema import (
     FilePart,
     KnowledgePart,
     LaidPart,
-    LeapPart,
     LinkPart,
-    MovementPart,
-    Number,
     PropertyPart,
     TerrainPart,
     TurnPart,
     UnitPart,
-    WorldPart,
 )
 from understep.grids.cell import Cell
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid
 from understep.grids.hexes import HexGrid
 from understep.grids.square import SquareGrid
-from understep.moves.leap import Leap
-from understep.moves.movement import ALTERNATING, Movement, Zoning
+from understep.moves.movement import Movement
 from understep.sight.fog import begin
-
-
-class Faults:
-    """The first faults found so far, each with its place, and how many others there are."""
-
-    def __init__(self) -> None:
-        self.found: list[tuple[str, str]] = []
-        self._more = 0
-
-    def add(self, place: str, what: str) -> None:
-        """Note one."""
-        if len(self.found) < MOST_FAULTS:
-            self.found.append((place, what))
-        else:
-            self._more += 1
-
-    def check(self, source: str) -> None:
-        """Raise if there are any."""
-        if self.found:
-            raise BoardFileError(source, self.found, self._more)
-
-    def build(self, place: str, make: Any, *arguments: Any, **named: Any) -> Any:
-        """Call something; note what it refuses, and return None then."""
-        try:
-            return make(*arguments, **named)
-        except InputError as error:
-            self.add(place, str(error))
-            return None
-
-
-def _number(value: Number | None, argument: str) -> Fraction | int | float | None:
-    if isinstance(value, str):
-        above, slash, below = value.partition("/")
-        if not (slash and above.isascii() and above.isdigit() and len(value) < 30):
-            raise InputError(argument, "a text must be a fraction such as '1/3'", value)
-        if not (below.isascii() and below.isdigit() and int(below)):
-            raise InputError(argument, "a text must be a fraction such as '1/3'", value)
-        return exact(Fraction(int(above), int(below)), argument)
-    return value
 
 
 def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = None) -> Board:
@@ -126,7 +82,7 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
     built = faults.build("terrain", Board, *made)
     faults.check(source)
     board = cast(Board, built)
-    board.title = file.title
+    faults.build("title", setattr, board, "title", file.title)
     board.movements = {name: made for name, made in movements.items() if made is not None}
     _read_land(board, file, codes, "", faults)
     for number, side in enumerate(file.sides):
@@ -143,16 +99,6 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
     faults.check(source)
     board.forget()
     return board
-
-
-def read_movements(
-    file: FilePart | WorldPart, rules: Mapping[str, Any] | None, faults: Faults
-) -> dict[str, Movement | None]:
-    """The movements of a file by name; None where one is faulty."""
-    return {
-        name: faults.build(f"movements.{name}", _read_movement, part, rules or {})
-        for name, part in file.movements.items()
-    }
 
 
 def _read_grid(file: FilePart, faults: Faults) -> Grid | None:
@@ -190,8 +136,8 @@ def _read_cells(file: FilePart) -> NDArray[np.bool_] | None:
 
 
 def _read_terrain(kind: TerrainPart) -> Terrain:
-    cost = _number(kind.cost, "cost")
-    hazard = _number(kind.hazard, "hazard") or 0
+    cost = read_number(kind.cost, "cost")
+    hazard = read_number(kind.hazard, "hazard") or 0
     return Terrain(cost, kind.glyph, kind.tint, kind.pattern, hazard, kind.cover, kind.closed_to)
 
 
@@ -205,56 +151,8 @@ def _read_property(part: PropertyPart) -> Any:
     return default
 
 
-def _read_movement(part: MovementPart, rules: Mapping[str, Any]) -> Movement:
-    if part.rule is not None and part.rule not in rules:
-        known = f"load it with rules={{{part.rule!r}: the function}}"
-        raise InputError("rule", f"is a function that must be given; {known}", part.rule)
-    edges: dict[str, Any] = {
-        name: cost if cost == "open" else _number(cost, "edges")
-        for name, cost in part.edges.items()
-    }
-    costs: Any = part.costs
-    if isinstance(costs, dict):
-        costs = {name: _number(cost, "costs") for name, cost in costs.items()}
-    else:
-        costs = _number(costs, "costs")
-    zones: Any = part.zones
-    diagonal: Any = part.diagonal
-    if diagonal != ALTERNATING:
-        diagonal = _number(diagonal, "diagonal")
-    if zones not in get_args(Zoning):
-        zones = _number(zones, "zones")
-    return Movement(
-        _number(part.points, "points") or 0,
-        costs,
-        diagonal,
-        part.corners,
-        part.passes,
-        edges,
-        {name: _number(cost, "links") for name, cost in part.links.items()},
-        climb=_number(part.climb, "climb"),
-        drop=_number(part.drop, "drop"),
-        uphill=_number(part.uphill, "uphill") or 0,
-        downhill=_number(part.downhill, "downhill") or 0,
-        footprint=tuple(part.footprint),
-        layer=part.layer,
-        zones=zones,
-        guards=part.guards,
-        foe_corners=part.foe_corners,
-        one_step=part.one_step,
-        rule=None if part.rule is None else rules[part.rule],
-        carry=_number(part.carry, "carry") or 0,
-        leap=None if part.leap is None else _read_leap(part.leap),
-    )
-
-
-def _read_leap(part: LeapPart) -> Leap:
-    up, down = _number(part.up, "up"), _number(part.down, "down")
-    return Leap(part.over, part.ground, up, down, _number(part.cost, "cost") or 0)
-
-
 def _read_edge(kind: EdgePart) -> Edge:
-    cost, add = _number(kind.cost, "cost"), _number(kind.add, "add")
+    cost, add = read_number(kind.cost, "cost"), read_number(kind.add, "add")
     return Edge(kind.blocks, cost, add or 0, kind.hides, kind.door)
 
 
@@ -331,7 +229,9 @@ def _read_elevation(
 def read_link(part: LinkPart) -> Link:
     """A link that lies by itself."""
     a, b = (Cell(*cell) for cell in part.at)
-    return Link(a, b, plain(exact(_number(part.cost, "cost") or 0, "cost")), part.kind, part.both)
+    return Link(
+        a, b, plain(exact(read_number(part.cost, "cost") or 0, "cost")), part.kind, part.both
+    )
 
 
 def read_unit(
@@ -347,8 +247,8 @@ def read_unit(
     if rules is None:
         faults.add(f"{place}.movement", f"no movement {unit.movement!r} in this file")
         return None
-    left = faults.build(f"{place}.left", _number, unit.left, "left")
-    eye = faults.build(f"{place}.eye", _number, unit.eye, "eye")
+    left = faults.build(f"{place}.left", read_number, unit.left, "left")
+    eye = faults.build(f"{place}.eye", read_number, unit.eye, "eye")
     attack = None
     if unit.attack is not None:
         attack = faults.build(f"{place}.attack", _read_attack, unit.attack)
@@ -360,7 +260,7 @@ def read_unit(
 def _read_attack(part: AttackPart) -> Attack:
     pattern = part.pattern
     made = Pattern(pattern.shape, pattern.size, pattern.angle, tuple(pattern.offsets))
-    bounds = _number(part.up, "up"), _number(part.down, "down")
+    bounds = read_number(part.up, "up"), read_number(part.down, "down")
     fixed = part.low, part.high, part.measure, part.sight, part.per_level
     return Attack(*fixed, *bounds, part.affects, made)
 

@@ -24,8 +24,9 @@ from understep.errors import BoardFileError, InputError, path_of
 from understep.files.board_file import load
 from understep.files.bounded import read_bytes, validated
 from understep.files.durable import PART, locked, replace, sync, write
+from understep.files.movements import Faults, read_movements
 from understep.files.notes import Notes
-from understep.files.reader import Faults, read_link, read_movements, read_unit
+from understep.files.reader import read_link, read_unit
 from understep.files.schema import WorldPart
 from understep.files.writer import as_text, dump, write_between, write_units
 from understep.grids.cell import Cell

@@ -20,7 +20,7 @@ from understep.boards.links import Link
 from understep.boards.memory import Memory
 from understep.boards.pattern import Pattern
 from understep.boards.unit import Unit
-from understep.errors import InputError
+from understep.errors import InputError, text
 from understep.files.schema import FRAME, NO_CELL, VERSION, Number
 from understep.grids.frame import Frame
 from understep.grids.hexes import HexGrid
@@ -237,6 +237,8 @@ def _name_movements(
     known: Mapping[str, Any], units: list[Unit]
 ) -> tuple[dict[Any, str], dict[str, Any]]:
     """Names for the movements that are known and those of units, and the movements by name."""
+    for name in known:
+        text("movements", name, what="a name")
     table = {name: _write_movement(name, rules) for name, rules in known.items()}
     names: dict[Any, str] = {}
     for name, rules in known.items():

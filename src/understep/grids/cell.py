@@ -8,7 +8,7 @@ from typing import Any, NamedTuple, TypeAlias, overload
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.errors import CellError
+from understep.errors import CellError, InputError
 
 IntArray: TypeAlias = NDArray[np.int64]
 
@@ -130,6 +130,14 @@ class Cells(Sequence[Cell]):
     def __repr__(self) -> str:
         shown = ", ".join(f"({col}, {row})" for col, row in self.array[:6].tolist())
         return f"Cells([{shown}{', ...' if len(self) > 6 else ''}], {len(self)})"
+
+
+def array_of(argument: str, value: Any, kind: Any = None) -> NDArray[Any]:
+    """Return numbers as an array, or refuse them: rows of different lengths, too large ones."""
+    try:
+        return np.asarray(value, dtype=kind)
+    except (ValueError, TypeError, OverflowError):
+        raise InputError(argument, "must be numbers, in rows of one length", value) from None
 
 
 def plain_numbers(value: Any, width: int = 2) -> tuple[int, ...] | None:

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from understep.errors import InputError, expect
-from understep.grids.cell import CellsLike, IntArray, cells_array
+from understep.grids.cell import CellsLike, IntArray, array_of, cells_array
 from understep.grids.grid import Grid
 from understep.grids.world import FloatArray
 
@@ -62,10 +62,7 @@ def depth_order(grid: Grid, things: Sequence[CellsLike] | IntArray, levels: Any 
     for place, part in enumerate(parts):
         if not len(part):
             raise InputError("things", "covers at least one cell", [], f"things[{place}]")
-    try:
-        level = np.zeros(len(parts)) if levels is None else np.asarray(levels, dtype=np.float64)
-    except (TypeError, ValueError):
-        level = np.zeros(0)
+    level = np.zeros(len(parts)) if levels is None else array_of("levels", levels, np.float64)
     if level.shape != (len(parts),):
         raise InputError("levels", f"must be a number for each of {len(parts)} things", levels)
     if not parts:

@@ -16,6 +16,7 @@ from understep.grids.cell import (
     Cells,
     CellsLike,
     IntArray,
+    array_of,
     cells_array,
     near_cell,
     one_cell,
@@ -35,7 +36,7 @@ class Shape(Lattice):
         self.first = near_cell(first, "first")
         self._mask: NDArray[np.bool_] | None = None  # by number; None: every cell exists
         if exists is not None:
-            mask = np.asarray(exists)
+            mask = array_of("exists", exists)
             if mask.dtype != np.bool_ or mask.shape != (self.rows, self.cols):
                 rule = f"must be true or false for every cell, of shape {(self.rows, self.cols)}"
                 raise InputError("exists", rule, (mask.dtype.name, mask.shape))

@@ -172,7 +172,7 @@ def round_cube(fractional: Any) -> IntArray:
     """
     try:
         values = np.asarray(fractional, dtype=np.float64)
-    except (TypeError, ValueError):
+    except (TypeError, ValueError, OverflowError):
         raise CellError("fractional", "must be numbers (..., 3)", fractional) from None
     if values.ndim == 0 or values.shape[-1] != 3:
         raise CellError("fractional", "the last axis must be q, r, s", fractional)

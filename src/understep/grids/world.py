@@ -10,7 +10,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.errors import InputError
-from understep.grids.cell import Cell, CellsLike, IntArray, blocks, cells_array, plain_numbers
+from understep.grids.cell import (
+    Cell,
+    CellsLike,
+    IntArray,
+    array_of,
+    blocks,
+    cells_array,
+    plain_numbers,
+)
 from understep.grids.frame import Frame
 from understep.grids.shape import Shape
 
@@ -140,8 +148,11 @@ class World(Shape):
 
     def lifted(self, points: FloatArray, level: Any) -> FloatArray:
         """World points ``(..., 2)`` of level ground, moved as their level is seen; in place."""
+        level = array_of("level", level)
+        if level.dtype.kind not in "biuf":
+            raise InputError("level", "must be numbers", level)
         if self.frame.lift and np.any(level):
-            points[..., 1] -= self.frame.down * self.frame.lift * np.asarray(level)
+            points[..., 1] -= self.frame.down * self.frame.lift * level
         return points
 
     def corners(self, cells: CellsLike, level: Any = 0.0) -> FloatArray:
@@ -168,7 +179,7 @@ class World(Shape):
         array = cells_array(cells, "cells")
         u, v = self._spot(array[..., 0, None], array[..., 1, None])
         points = self._place(u + self.corner_spots[:, 0], v + self.corner_spots[:, 1])
-        return self.lifted(np.stack(points, axis=-1), np.asarray(level)[..., None])
+        return self.lifted(np.stack(points, axis=-1), array_of("level", level)[..., None])
 
     def cell_at(self, point: tuple[float, float]) -> Cell | None:
         """The cell whose polygon holds a world point; None off the grid.

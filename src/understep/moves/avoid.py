@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.cost import exact
 from understep.errors import InputError, NameUnknownError
-from understep.grids.cell import Cell, IntArray
+from understep.grids.cell import Cell, IntArray, array_of
 
 FINEST = 1000
 MOST = 10**6
@@ -33,7 +33,7 @@ def weights(board: Board, avoid: Any) -> IntArray | None:
             place = board.grid.number(board.grid.require(cell, "avoid"))
             found[place] = float(exact(weight, "avoid", str(tuple(cell))))
     else:
-        found = np.asarray(avoid)
+        found = array_of("avoid", avoid)
         if found.shape != (board.grid.rows, board.grid.cols) or found.dtype.kind not in "biuf":
             rule = f"must be a mapping, 'hazard', or numbers of shape {board.grid.size[::-1]}"
             raise InputError("avoid", rule, (found.dtype.name, found.shape))

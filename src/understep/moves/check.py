@@ -10,6 +10,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.footprint import ONE
+from understep.boards.names import strays
 from understep.boards.unit import Unit
 from understep.grids.cell import Cells, IntArray
 from understep.moves.answer import amount, mine
@@ -272,7 +273,7 @@ def _names(board: Board, parties: list[Party]) -> Iterator[Finding]:
     sides: list[tuple[str, Any, str | None]] = [("a terrain", None, "")]
     seen = set()
     for who, movement, side in found + sides:
-        for stray in board.strays(movement, side):
+        for stray in strays(board, movement, side):
             if stray[1:] in seen:
                 continue
             seen.add(stray[1:])

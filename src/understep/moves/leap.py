@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError, whole
+from understep.errors import InputError, items, text, whole
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
 
@@ -65,10 +65,12 @@ class Leap:
         object.__setattr__(self, "over", whole("over", self.over, 0, FARTHEST))
         names = self.ground
         if names is not None:
-            names = () if isinstance(names, str) or not isinstance(names, Iterable) else names
-            names = tuple(names)
+            rule = "must be names of terrains, or None"
+            names = () if isinstance(names, str) else tuple(items("ground", names, rule))
             if not names or not all(isinstance(name, str) for name in names):
-                raise InputError("ground", "must be names of terrains, or None", self.ground)
+                raise InputError("ground", rule, self.ground)
+            for name in names:
+                text("ground", name)
             names = tuple(sorted(set(names)))
         set_field = object.__setattr__
         set_field(self, "ground", names)

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import NotReached, expect, whole
+from understep.errors import NotReached, items, whole
 from understep.grids.cell import Cell, CellLike, Cells, IntArray, one_cell
 from understep.grids.systems import choice
 from understep.moves.answer import (
@@ -374,8 +374,9 @@ def reaches(
     """
     if isinstance(known_to, str):
         board = known(board, None, known_to)
-    expect("units", units, (Iterable, type(None)), "must be names of units, or None")
-    names = [unit.name for unit in mine(board).units()] if units is None else list(units)
+    everybody = mine(board).units() if units is None else ()
+    names = [unit.name for unit in everybody]
+    names += [] if units is None else items("units", units, "must be names of units, or None")
     threads = whole("threads", threads, 1)
     if threads == 1:
         return {name: reach(board, name, turns=turns, known_to=known_to) for name in names}

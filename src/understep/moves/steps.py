@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from understep.boards.board import Board, Watcher
 from understep.boards.edges import OPEN
 from understep.boards.footprint import ONE
+from understep.boards.names import meet
 from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.moves import kernel
@@ -53,6 +54,7 @@ class StepTable(Watcher):
     def __init__(
         self, board: Board, movement: Movement, side: str, parts: int, foes: str | None
     ) -> None:
+        meet(board, movement)
         self._board, self._movement, self._side = board, movement, side
         self._parts, self._cap = parts, movement.cap
         self._foes = None if foes is None else Foes(board, foes, side)
@@ -342,8 +344,7 @@ class StepTable(Watcher):
 
     def by_cell(self) -> NDArray[Any]:
         """The codes, ``(cells, directions)``; of alternating diagonals those of the first."""
-        codes: NDArray[Any] = self.codes.reshape(self.layers, -1, self._ways)[0]
-        return codes
+        return cast(NDArray[Any], self.codes.reshape(self.layers, -1, self._ways)[0])
 
     def _leaps(self, numbers: IntArray) -> IntArray:
         """Start and end of the leaps from some compiled cells."""
@@ -357,8 +358,8 @@ class StepTable(Watcher):
         ends, costs = self._links.ends(), self._links.amounts()
         if self.leap_length:
             leaps = self._leaps(np.arange(self._grid.cols * self._grid.rows))
-            ends = np.concatenate([ends, leaps])
             costs = np.concatenate([costs, np.full(len(leaps), self.leap_cost)])
+            ends = np.concatenate([ends, leaps])
         return ends, costs
 
     def standable(self, links: list[tuple[int, int, Fraction]]) -> list[tuple[int, int, Fraction]]:
@@ -387,11 +388,6 @@ def step_table(
     layer = closing(board, movement) if foes else None
     who = board.apart(side) if layer is None else side
     key: tuple[Any, ...] = ("steps", movement.rules, who, layer, parts, movement.cap)
-
-    def make() -> StepTable:
-        board.meet(movement)
-        return StepTable(board, movement, who, parts, layer)
-
-    table = board.derived(key, make)
+    table = board.derived(key, lambda: StepTable(board, movement, who, parts, layer))
     table.refresh()
     return table

@@ -82,15 +82,9 @@ class World:
         memory: int = 256 << 20, save: Save | None = None,
         notes: MutableMapping[str, bytes] | None = None,
     ) -> None:  # fmt: skip
-        cols, rows, sector = (
-            whole("cols", cols, 1),
-            whole("rows", rows, 1),
-            whole("sector", sector, 1),
-        )
-        awake, memory = (
-            None if awake is None else whole("awake", awake, 1),
-            whole("memory", memory, 1),
-        )
+        cols, rows = whole("cols", cols, 1), whole("rows", rows, 1)
+        sector, memory = whole("sector", sector, 1), whole("memory", memory, 1)
+        awake = None if awake is None else whole("awake", awake, 1)
         self.notes = notes  #: What was given to keep notes in.
         self._land = Sectors(make, (cols, rows), sector, awake, memory // 2, save)
         over = lambda: (self._seams.values(), self._links.values())  # noqa: E731
