@@ -13,7 +13,7 @@ from fractions import Fraction
 from math import lcm
 from operator import is_
 from threading import Lock
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
