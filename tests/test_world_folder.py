@@ -6,6 +6,7 @@ import os
 import shutil
 import subprocess
 import sys
+from pathlib import Path
 from unittest import mock
 
 import numpy as np
@@ -335,3 +336,28 @@ def test_notes_that_cannot_be_written_are_no_fault(folder):
     world = us.load_world(folder)
     assert world.plan("scout", (60, 40))
     assert len(world.notes) == 0
+
+
+def test_a_folder_that_cannot_be_written_can_be_read_and_planned_in(folder, monkeypatch):
+    shutil.rmtree(folder / "notes", ignore_errors=True)
+    refused = PermissionError(errno.EACCES, "Permission denied")
+    opened = os.open
+
+    def reading(path, flags, *more, **named):
+        if flags & (os.O_WRONLY | os.O_RDWR | os.O_CREAT) and folder.as_posix() in str(path):
+            raise refused
+        return opened(path, flags, *more, **named)
+
+    monkeypatch.setattr(os, "open", reading)
+    for call in ("write_bytes", "mkdir"):
+        monkeypatch.setattr(Path, call, mock.Mock(side_effect=refused))
+    world = us.load_world(folder, memory=1)
+    assert world.plan("scout", (60, 40))
+    before = terrain(world)
+    board = world.board((0, 0), 20, 8)
+    board.paint("mud", board.grid.cells)
+    world.keep(board)
+    with pytest.raises(PermissionError):
+        us.save_world(world, folder)
+    monkeypatch.undo()
+    assert terrain(us.load_world(folder)) == before != terrain(world)
