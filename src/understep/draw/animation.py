@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING, Any
 
 from understep.boards.board import Board
 from understep.draw.comparison import title_of
-from understep.draw.figure import Chart, figure, new_figure
+from understep.draw.figure import figure
 from understep.draw.poses import poses
+from understep.draw.sheet import Sheet, new_figure
 from understep.errors import InputError, MissingExtraError
 from understep.moves.route import Route
 from understep.moves.trace import Trial
@@ -123,7 +124,7 @@ def _walk(board: Board, route: Route, size: tuple[int, int]) -> Iterator[Image]:
         others.remove(unit.name)
     drawn = _sheet(others, route.overlay(), title_of(route), size)
     axes, canvas = drawn.axes[0], drawn.canvas
-    token, letters = Chart(board, axes).tokens([unit], [(0.0, 0.0)])
+    token, letters = Sheet(board, axes).tokens([unit], [(0.0, 0.0)])
     for each in (token, *letters):
         each.set_animated(True)
     canvas.draw()

@@ -9,33 +9,33 @@ import numpy as np
 from understep.draw import look
 
 if TYPE_CHECKING:
-    from understep.draw.figure import Chart
+    from understep.draw.sheet import Sheet
 
 LENGTHS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 
 
-def draw_scale(chart: Chart) -> None:
+def draw_scale(sheet: Sheet) -> None:
     """A bar below the board, as long as some cells along a row, and how many these are."""
-    grid = chart.grid
-    size = min(*chart.cell, 0.12 * float((chart.high - chart.low).max()))  # small on small boards
+    grid = sheet.grid
+    size = min(*sheet.cell, 0.12 * float((sheet.high - sheet.low).max()))  # small on small boards
     col, row = grid.first
     # the next column may lie half a cell up or down; the one after it does not
     one = (grid.center((col + 2, row)) - grid.center((col, row))) / 2
-    room = (chart.high - chart.low)[0] / 4
+    room = (sheet.high - sheet.low)[0] / 4
     many = max(each for each in LENGTHS if each == 1 or np.hypot(*one) * each <= room)
     tick = np.array([one[1], -one[0]]) / np.hypot(*one) * size * 0.18
     bar = np.array([tick, (0, 0), one * many, one * many + tick])
-    gap = max(size / 2, 0.02 * (chart.high - chart.low)[1])
-    if chart.down > 0:
-        below = chart.high[1] + gap - bar[:, 1].min()
+    gap = max(size / 2, 0.02 * (sheet.high - sheet.low)[1])
+    if sheet.down > 0:
+        below = sheet.high[1] + gap - bar[:, 1].min()
     else:
-        below = chart.low[1] - gap - bar[:, 1].max()
-    bar += (chart.low[0] - bar[:, 0].min(), below)
-    chart.axes.plot(*bar.T, color=look.INK, lw=1.4, solid_joinstyle="miter")
+        below = sheet.low[1] - gap - bar[:, 1].max()
+    bar += (sheet.low[0] - bar[:, 0].min(), below)
+    sheet.axes.plot(*bar.T, color=look.INK, lw=1.4, solid_joinstyle="miter")
     words, far = f"{many} cell{'s' * (many != 1)}", float(np.hypot(*one)) * many
     if grid.frame.view == "plan" and round(far, 6) != many:
         words += f", {far:.6g} units"
     x, y = bar[2] + (0.8 * gap, 0)
-    chart.axes.text(x, y, words, ha="left", va="center", size=9, color=look.INK)
-    every = np.concatenate([bar, [chart.low, chart.high]])
-    chart.low, chart.high = every.min(axis=0), every.max(axis=0)
+    sheet.axes.text(x, y, words, ha="left", va="center", size=9, color=look.INK)
+    every = np.concatenate([bar, [sheet.low, sheet.high]])
+    sheet.low, sheet.high = every.min(axis=0), every.max(axis=0)

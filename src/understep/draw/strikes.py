@@ -8,37 +8,37 @@ from understep.draw import look
 from understep.overlay import Overlay
 
 if TYPE_CHECKING:
-    from understep.draw.figure import Chart
+    from understep.draw.sheet import Sheet
 
 
-def draw_strikes(chart: Chart, overlay: Overlay) -> None:
+def draw_strikes(sheet: Sheet, overlay: Overlay) -> None:
     """Cross-hatch what can be attacked, ring the targets, number stands and threats."""
     from matplotlib.collections import PolyCollection
 
     crossed = overlay.role("attack", "threat")
     if crossed:
-        chart.axes.add_collection(
+        sheet.axes.add_collection(
             PolyCollection(
-                list(chart.polygons_of(crossed)), facecolors="none", edgecolors=look.STRIKE,
+                list(sheet.polygons_of(crossed)), facecolors="none", edgecolors=look.STRIKE,
                 linewidths=0, hatch=look.CROSSED, zorder=3.1,
             )
         )  # fmt: skip
     for cell in overlay.role("threat"):
-        if (overlay[cell].number or 1) > 1 and chart.board.unit_at(cell) is None:
-            x, y = chart.board.center(cell)
-            chart.axes.text(
+        if (overlay[cell].number or 1) > 1 and sheet.board.unit_at(cell) is None:
+            x, y = sheet.board.center(cell)
+            sheet.axes.text(
                 x, y, str(overlay[cell].number), ha="center", va="center_baseline", zorder=3.2,
-                size=chart.points * 0.24, color=look.INK, weight="bold",
+                size=sheet.points * 0.24, color=look.INK, weight="bold",
                 bbox={"boxstyle": "circle,pad=0.15", "fc": look.PAPER, "ec": "none"},
             )  # fmt: skip
     targets = {overlay[cell].text or cell: cell for cell in overlay.role("target")}
     for name, cell in targets.items():
-        unit = next((each for each in chart.board.units() if each.name == name), None)
-        x, y = chart.board.center(cell if unit is None else chart.board.covered(unit)).reshape(
+        unit = next((each for each in sheet.board.units() if each.name == name), None)
+        x, y = sheet.board.center(cell if unit is None else sheet.board.covered(unit)).reshape(
             -1, 2
         ).mean(axis=0)  # fmt: skip
-        chart.axes.plot(
-            x, y, "o", ms=chart.points * 0.72, mfc="none", mec=look.STRIKE, mew=2.4, zorder=7.5
+        sheet.axes.plot(
+            x, y, "o", ms=sheet.points * 0.72, mfc="none", mec=look.STRIKE, mew=2.4, zorder=7.5
         )
     for cell in overlay.role("stand"):
-        chart.ringed(cell, overlay[cell].text or "", look.STRIKE, zorder=8)
+        sheet.ringed(cell, overlay[cell].text or "", look.STRIKE, zorder=8)

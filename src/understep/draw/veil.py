@@ -8,54 +8,54 @@ from understep.draw import look
 from understep.overlay import Overlay
 
 if TYPE_CHECKING:
-    from understep.draw.figure import Chart
+    from understep.draw.sheet import Sheet
 
 
-def draw_veil(chart: Chart, overlay: Overlay) -> None:
+def draw_veil(sheet: Sheet, overlay: Overlay) -> None:
     """Lay a veil over all cells that a view does not hold, and fog over what is not known."""
     from matplotlib.collections import LineCollection, PolyCollection
 
-    _draw_fog(chart, overlay)
+    _draw_fog(sheet, overlay)
     seen = overlay.role("view", "eye")
     if not seen:
         return
     known = set(seen)
-    hidden = [cell for cell in chart.grid if cell not in known]
+    hidden = [cell for cell in sheet.grid if cell not in known]
     if hidden:
-        shapes = list(chart.polygons_of(hidden))
-        chart.axes.add_collection(
+        shapes = list(sheet.polygons_of(hidden))
+        sheet.axes.add_collection(
             PolyCollection(
                 shapes, facecolors=look.PAPER, edgecolors=look.FAINT, hatch=look.VEIL, linewidths=0,
                 alpha=0.62, zorder=3.2,
             )
         )  # fmt: skip
-    chart.axes.add_collection(
+    sheet.axes.add_collection(
         LineCollection(
-            chart.outline(list(seen)), colors=look.INK, linewidths=1.8, linestyles=look.SEEN,
+            sheet.outline(list(seen)), colors=look.INK, linewidths=1.8, linestyles=look.SEEN,
             zorder=3.3,
         )
     )  # fmt: skip
 
 
-def _draw_fog(chart: Chart, overlay: Overlay) -> None:
+def _draw_fog(sheet: Sheet, overlay: Overlay) -> None:
     """Pale where it was seen before, stippled where it never was; faint tokens where units were."""
     from matplotlib.collections import PolyCollection
 
     pale = overlay.role("seen before", "remembered")
     for cells, alpha, hatch in ((pale, 0.55, ""), (overlay.role("unknown"), 1.0, look.VEIL)):
         if cells:
-            chart.axes.add_collection(
+            sheet.axes.add_collection(
                 PolyCollection(
-                    list(chart.polygons_of(cells)), facecolors=look.PAPER, edgecolors=look.FAINT,
+                    list(sheet.polygons_of(cells)), facecolors=look.PAPER, edgecolors=look.FAINT,
                     hatch=hatch, linewidths=0, alpha=alpha, zorder=3.2,
                 )
             )  # fmt: skip
     for cell in overlay.role("remembered"):
-        x, y = chart.board.center(cell)
-        chart.axes.plot(
-            x, y, "o", ms=chart.points * 0.5, mfc=look.PAPER, mec=look.FAINT, mew=1.2, zorder=5
+        x, y = sheet.board.center(cell)
+        sheet.axes.plot(
+            x, y, "o", ms=sheet.points * 0.5, mfc=look.PAPER, mec=look.FAINT, mew=1.2, zorder=5
         )
-        chart.axes.text(
+        sheet.axes.text(
             x, y, (overlay[cell].text or "")[:2] + "?", ha="center", va="center_baseline", zorder=5,
-            size=chart.points * 0.22, color=look.FAINT,
+            size=sheet.points * 0.22, color=look.FAINT,
         )  # fmt: skip
