@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from threading import Lock
-from typing import TYPE_CHECKING
+from typing import Any, Generic, Protocol, TypeVar
 
 from understep.boards.board import Board, Watcher
+from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
-
-if TYPE_CHECKING:
-    from understep.moves.reach import Reach
 
 MOST_LABELS = 1 << 16  # a larger reach is not kept
 MOST_IN_ALL = 1 << 20  # labels of all reaches of a board
@@ -17,22 +15,39 @@ SMALL = 64  # labels, about, that a reach takes besides its own
 FEW_LABELS = 512  # a smaller one is found again sooner than changes are looked through
 
 
-class Kept(Watcher):
+class Answer(Protocol):
+    """What is kept: how large it is, and where a change could alter it."""
+
+    unit: Unit
+
+    @property
+    def labelled(self) -> int:
+        """How many labels it holds."""
+
+    @property
+    def surroundings(self) -> tuple[IntArray, IntArray] | None:
+        """The first and last cell of all whose change could alter it; None: any."""
+
+
+R = TypeVar("R", bound=Answer)
+
+
+class Kept(Watcher, Generic[R]):
     """The last reach of every unit of a board, by its number of turns."""
 
     def __init__(self, board: Board) -> None:
         self._board = board
-        self._known: dict[tuple[str, int | None], tuple[int, Reach]] = {}
+        self._known: dict[tuple[str, int | None], tuple[int, R]] = {}
         self._held, self._lock = 0, Lock()
 
     def touched(self, numbers: IntArray) -> None:
         """States tell what has changed."""
 
-    def share(self, board: Board) -> Kept:
+    def share(self, board: Board) -> Kept[R]:
         """A copy of the board keeps its own."""
         return Kept(board)
 
-    def find(self, name: str, turns: int | None) -> Reach | None:
+    def find(self, name: str, turns: int | None) -> R | None:
         """The reach of a unit, if it still holds."""
         known = self._known.get((name, turns))
         if known is None:
@@ -47,7 +62,7 @@ class Kept(Watcher):
                 self._known[name, turns] = self._board.state, reach
         return reach
 
-    def _untouched(self, state: int, reach: Reach) -> bool:
+    def _untouched(self, state: int, reach: R) -> bool:
         """Whether everything that has changed since lies outside of the cells that matter."""
         changed = self._board.changed_since(state)
         box = reach.surroundings
@@ -57,7 +72,7 @@ class Kept(Watcher):
         inside = (changed.array >= low) & (changed.array <= high)
         return not inside.all(axis=-1).any()
 
-    def keep(self, turns: int | None, reach: Reach) -> Reach:
+    def keep(self, turns: int | None, reach: R) -> R:
         """Keep a reach, unless it is too large."""
         if reach.labelled <= MOST_LABELS:
             with self._lock:
@@ -73,6 +88,6 @@ class Kept(Watcher):
             self._held -= self._known.pop(key)[1].labelled + SMALL
 
 
-def kept(board: Board) -> Kept:
+def kept(board: Board) -> Kept[Any]:
     """The reaches kept with a board."""
-    return board.derived(("reaches",), lambda: Kept(board))
+    return board.derived(("reaches",), lambda: Kept[Any](board))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from copy import copy
 from fractions import Fraction
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,13 +14,20 @@ from understep.grids.cell import IntArray
 from understep.moves.kernel import view
 from understep.moves.movement import Movement
 
-if TYPE_CHECKING:
-    from understep.moves.steps import StepTable
-
 MOST_MOUTHS = 16
 MOST_JOINED = 200
 NONE = view(np.zeros(0, dtype=np.int32))
 NO_COSTS = view(np.zeros(0, dtype=np.int64))
+
+
+class Rules(Protocol):
+    """What links need to know of a movement's step table."""
+
+    def standable(self, links: list[tuple[int, int, Fraction]]) -> list[tuple[int, int, Fraction]]:
+        """Those of some links at whose end a unit can stand."""
+
+    def capped(self, cost: Fraction) -> int:
+        """A cost in scaled points, no more than a step may cost."""
 
 
 class LinkSteps:
@@ -64,13 +71,13 @@ class LinkSteps:
         twin._board, twin._version = board, board.links_version if current else -1
         return twin
 
-    def refresh(self, table: StepTable, numbers: IntArray) -> None:
+    def refresh(self, table: Rules, numbers: IntArray) -> None:
         """See to changed cells, by number, and to links that came or went."""
         watched = len(self._watched) > 0 and bool(np.isin(numbers, self._watched).any())
         if watched or self._version != self._board.links_version:
             self.compile(table)
 
-    def compile(self, table: StepTable) -> None:
+    def compile(self, table: Rules) -> None:
         """Make the arrays anew; links whose end nobody can stand on are left out."""
         self._version = self._board.links_version
         if not self.count and not self._board.link_table():

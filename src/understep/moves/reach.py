@@ -28,7 +28,7 @@ from understep.moves.answer import (
     supposed,
     turn_limit,
 )
-from understep.moves.kept import kept
+from understep.moves.kept import Kept, kept
 from understep.moves.labels import Labels, Prefer
 from understep.moves.route import Route, make_route
 from understep.moves.search import search, table_of
@@ -319,11 +319,13 @@ def reach(
     who = board.unit(unit)
     turns = turn_limit(turns)
     as_it_is = at is None and left is None
-    if as_it_is and (before := kept(board).find(unit, turns)) is not None:
+    keeping: Kept[Reach] = kept(board)
+    before = keeping.find(unit, turns) if as_it_is else None
+    if before is not None:
         return before
     who, start = supposed(who, at, left, board)
     found = Reach(board, who, turns, search(board, who, turns=turns, start=start))
-    return kept(board).keep(turns, found) if as_it_is else found
+    return keeping.keep(turns, found) if as_it_is else found
 
 
 def reaches(

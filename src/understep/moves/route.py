@@ -144,14 +144,6 @@ class Route:
         every = self._board.grid.exists.ravel
         return not still_holds(self._board, self._state, every)
 
-    def to_nearest(self, **options: Any) -> Route:
-        """The route to the nearest cell, with options as for `route`; this one, if it is one."""
-        if self or self.nearest is None:
-            return self
-        from understep.moves.ask import route
-
-        return route(self._board, self.unit.name, self.nearest, **options)
-
     def overlay(self) -> Overlay:
         """The route as plain data, in order: roles "start", "route", "turn-end" and "goal".
 

@@ -16,7 +16,7 @@ from understep.moves.answer import movement_of, points_left
 from understep.moves.labels import Labels
 from understep.moves.movement import Movement
 from understep.moves.steps import StepTable, step_table
-from understep.moves.workspace import MOST_BUCKETS, Pool, Workspace, pool
+from understep.moves.workspace import MOST_BUCKETS, Workspace, pool
 
 PLAIN = 16
 ROOM_FOR_KEYS = 1 << 49
@@ -103,7 +103,7 @@ class _Asked:
         points, first, carry, waits, stride, cheapest, dearest = counted
         self._board, self._unit, self._weight = board, unit, weight
         self._counts = stride, points, carry, first
-        self._space = table.pool or _pool(board, table)
+        self._space = pool(board, table.layers)
         self._workspace = workspace = self._space.lease()
         try:
             kernel_search = workspace.search
@@ -190,11 +190,6 @@ class _Asked:
         key, place = min(found)
         used = key - (stride - 1 - self._counts[3])
         return points_left(self._unit) - Fraction(used, self.table.scale), place == 1
-
-
-def _pool(board: Board, table: StepTable) -> Pool:
-    table.pool = pool(board, table.layers)
-    return table.pool
 
 
 def table_of(board: Board, unit: Unit) -> StepTable:

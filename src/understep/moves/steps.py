@@ -13,7 +13,7 @@ from fractions import Fraction
 from math import lcm
 from operator import is_
 from threading import Lock
-from typing import TYPE_CHECKING, Any, cast
+from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,9 +32,6 @@ from understep.moves.links import LinkSteps
 from understep.moves.movement import ALTERNATING, Movement
 from understep.moves.pricing import Kinds
 from understep.moves.slopes import Slopes
-
-if TYPE_CHECKING:
-    from understep.moves.workspace import Pool
 
 NEVER = 1 << 51  # the cost of a step that is none; above every key
 SHIFT = 11  # bits of a mark below its key
@@ -61,8 +58,6 @@ class StepTable(Watcher):
         self._grid = board.grid
         self._ways = len(board.grid.directions)
         self._lock = Lock()
-        #: The workspaces of the board, for searches.
-        self.pool: Pool | None = None
         self._dirty: list[IntArray] = []
         self._make()
 

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from fractions import Fraction
 from itertools import product
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.unit import Unit
-from understep.grids.cell import Cell
+from understep.grids.cell import Cell, CellLike
 from understep.moves.answer import home, points_left
 from understep.moves.ask import joined
 from understep.moves.ask import route as find_route
@@ -17,12 +18,22 @@ from understep.moves.route import Route
 from understep.worlds.bounds import rim_of
 from understep.worlds.plan import Plan
 
-if TYPE_CHECKING:
-    from understep.worlds.world import World
-
 AHEAD = 2  # crossings to a piece, but the first, which is to be there soon
 MOST_BARRED = 4  # crossings that are tried, where others stand on them
 FARTHER = 64  # cells beyond it, where others bar the way
+
+
+class Lands(Protocol):
+    """What a journey needs of a world."""
+
+    def unit(self, name: str) -> Unit:
+        """A unit by name."""
+
+    def plan(self, unit: str, to: CellLike) -> Journey:
+        """A long route of a unit to a cell."""
+
+    def spanning(self, cells: Iterable[CellLike], margin: int = 0) -> Board:
+        """A board of all sectors between some cells."""
 
 
 class Journey:
@@ -45,7 +56,7 @@ class Journey:
         Why there is no way.
     """
 
-    def __init__(self, world: World, unit: Unit, goal: Cell, plan: Plan, scale: int) -> None:
+    def __init__(self, world: Lands, unit: Unit, goal: Cell, plan: Plan, scale: int) -> None:
         self._world, self._unit = world, unit
         #: The crossing that is gone for, by number.
         self._next = 0
