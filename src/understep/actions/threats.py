@@ -51,7 +51,7 @@ class Threats:
         Raises
         ------
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         """
         return tuple(self._by.get(self._board.grid.number(self._board.grid.require(cell)), ()))
 
@@ -84,7 +84,7 @@ class Threats:
         Raises
         ------
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         NameUnknownError
             No such foe.
         """

@@ -254,8 +254,8 @@ def walk(board: Board, unit: str, route: Route) -> Walk:
     NameUnknownError
         No such unit.
     InputError
-        A route that is none, that was found for another unit, or that does not lead over where the
-        unit stands.
+        A value that is not a route, or a route that was found for another unit, or that does not
+        lead over the cell where the unit stands.
 
     Examples
     --------

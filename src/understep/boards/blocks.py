@@ -1,4 +1,4 @@
-"""The blocks of a board: cells closed to everybody or to one side, whatever lies beneath."""
+"""The blocks of a board: cells closed to everybody or to one side, over any terrain."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ class Blocks(Links):
     _shut_out: frozenset[str]  # sides to which some terrain is closed
 
     def block(self, cells: Where, to: str | None = None) -> None:
-        """Close cells to everybody, or to one side, whatever their terrain.
+        """Close cells to everybody, or to one side, over any terrain.
 
         The terrain stays as it is beneath. A cell can be blocked several times, by obstacles that
         overlap: it is open again when each of them is cleared. What is blocked can be seen over,
@@ -40,7 +40,7 @@ class Blocks(Links):
         Raises
         ------
         CellError
-            A cell that is none, or off the board.
+            A value that is not a cell, or a cell off the board.
         OccupiedError
             A unit that could not stand there any more stands on one of the cells.
         InputError
@@ -78,7 +78,7 @@ class Blocks(Links):
         Raises
         ------
         CellError
-            A cell that is none, or off the board.
+            A value that is not a cell, or a cell off the board.
         InputError
             A side that is no text.
         """
@@ -108,7 +108,7 @@ class Blocks(Links):
         Raises
         ------
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         InputError
             ``to`` is no text.
         """

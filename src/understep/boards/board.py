@@ -220,7 +220,7 @@ class Board(Sides):
         self._journal.join(state)
 
     def trial(self) -> Span:
-        """Try something out: all that is done inside is taken back at the end, come what may.
+        """Try something out: all edits inside are rolled back at the end, also after an error.
 
         For plans that look ahead. Costs what is touched; trials and batches nest.
 
@@ -242,7 +242,7 @@ class Board(Sides):
         """The cells that may differ from an earlier state, row by row; None if that is not known.
 
         For refreshing only what needs it. Known are the states before each change that could be
-        undone, or taken back at the end of a trial, and those that `redo` leads to.
+        undone, or rolled back at the end of a trial, and those that `redo` leads to.
 
         Examples
         --------
@@ -284,7 +284,7 @@ class Board(Sides):
         return isinstance(store, LAID)
 
     def copy(self) -> Board:
-        """A board with the same contents, which goes its own way from here.
+        """A board with the same contents, independent of this one from here on.
 
         What neither has changed since is shared, step tables too, so it is cheap on boards of any
         size. The copy has the same `state`, and no steps to undo.

@@ -188,7 +188,7 @@ class Edges(Values):
         Raises
         ------
         CellError
-            A cell that is none, or no neighbor of the one before.
+            A value that is not a cell, or no neighbor of the one before.
         NameUnknownError
             No such kind of edge on this board.
 
@@ -209,7 +209,7 @@ class Edges(Values):
         Raises
         ------
         CellError
-            A cell that is none, or off the board.
+            A value that is not a cell, or a cell off the board.
         NameUnknownError
             No such kind of edge on this board.
         """
@@ -226,7 +226,7 @@ class Edges(Values):
         Raises
         ------
         CellError
-            A cell that is none, or off the board.
+            A value that is not a cell, or a cell off the board.
         NameUnknownError
             No such kind of edge on this board, or no such direction.
         """

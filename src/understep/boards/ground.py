@@ -51,7 +51,7 @@ class Ground:
         Raises
         ------
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         """
         return self._names[int(self._ground.array[self.grid.number(self.grid.require(cell))])]
 
@@ -78,7 +78,7 @@ class Ground:
         NameUnknownError
             No such terrain.
         CellError
-            A cell that is none, or off the board.
+            A value that is not a cell, or a cell off the board.
         OccupiedError
             A unit stands on one of the cells and could not stand on that terrain.
         InputError
@@ -106,7 +106,7 @@ class Ground:
         Raises
         ------
         CellError
-            A cell that is none, or off the board.
+            A value that is not a cell, or a cell off the board.
         InputError
             A mask of another shape.
         """
@@ -146,7 +146,7 @@ class Ground:
         Raises
         ------
         CellError
-            A cell that is none, or off the board.
+            A value that is not a cell, or a cell off the board.
         InputError
             A level that is no such number, or another count of them than of cells.
         OccupiedError

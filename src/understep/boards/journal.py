@@ -46,7 +46,7 @@ class Journal:
     Parameters
     ----------
     told
-        Called after every change, also those taken back, with the store and its keys.
+        Called after every change, also those rolled back, with the store and its keys.
     state
         The identity of the contents to begin with; a new one by default.
     """
@@ -212,7 +212,7 @@ class Journal:
 
 
 class Span:
-    """Changes that belong together: kept as one step, or taken back at the end or after an error.
+    """Changes that belong together: kept as one step, or rolled back at the end or after an error.
 
     A context manager; spans nest.
     """

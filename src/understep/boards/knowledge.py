@@ -82,7 +82,7 @@ class Knowledge:
         Raises
         ------
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         """
         number = self._memory.grid.number(self._memory.grid.require(cell))
         if self._memory.counts.array[number]:

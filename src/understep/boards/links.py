@@ -137,7 +137,7 @@ class Links(Edges):
         Raises
         ------
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         """
         home = None if cell is None else self.grid.number(self.grid.require(cell))
         found = []

@@ -143,7 +143,7 @@ def reframe(board: Board, frame: Frame) -> Board:
     Raises
     ------
     InputError
-        ``frame`` is none.
+        ``frame`` is not a Frame.
 
     Examples
     --------

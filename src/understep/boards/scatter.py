@@ -58,7 +58,7 @@ def scatter(
         There is no room for so many; the message says how many there is room for. With spacing or
         connection to keep, that is the most found in 20 tries.
     CellError
-        A cell that is none, or off the grid.
+        A value that is not a cell, or a cell off the grid.
     InputError
         A count or spacing that is no such whole number, or no seed.
 

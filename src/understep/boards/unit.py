@@ -76,7 +76,7 @@ class Unit:
     Raises
     ------
     InputError
-        A name or side that is no text, a movement or attack that is none, a sight that is not a
+        A name or side that is no text, a movement or attack of another type, a sight that is not a
         whole number of 0 or more.
     CostError
         Points left, or an eye, that are negative or no number.

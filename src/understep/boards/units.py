@@ -282,7 +282,7 @@ class Units(Blocks):
         Raises
         ------
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         InputError
             ``layer`` is no text.
         """
@@ -314,7 +314,7 @@ class Units(Blocks):
         Raises
         ------
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         """
         return self.unit_at(cell, layer) is None
 

@@ -74,7 +74,7 @@ class Values(Ground):
         NameUnknownError
             No such property.
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         """
         found = self._property(name).array[self.grid.number(self.grid.require(cell))]
         return found.item() if isinstance(found, np.generic) else found  # type: ignore[no-any-return]
@@ -109,7 +109,7 @@ class Values(Ground):
         InputError
             A value of another type, or another count of them than of cells.
         CellError
-            A cell that is none, or off the board.
+            A value that is not a cell, or a cell off the board.
         OccupiedError
             A unit stands on one of the cells whose movement has a rule that now says no.
 

@@ -78,8 +78,8 @@ def curve(route: Route, *, fine: int = 8, line: Line = "rounded", on: Board | No
     Raises
     ------
     InputError
-        A route that is none, or was not found; ``fine`` that is not a whole number from 1 to 1000;
-        ``on`` has other cells.
+        A value that is not a route, or a route that was not found; ``fine`` that is not a whole
+        number from 1 to 1000; ``on`` has other cells.
     NameUnknownError
         An unknown word for ``line``.
 

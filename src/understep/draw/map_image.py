@@ -37,7 +37,7 @@ def map_image(
     Raises
     ------
     InputError
-        ``board`` is none, or ``scale`` no whole number of 1 or more.
+        ``board`` is not a Board, or ``scale`` no whole number of 1 or more.
     MissingExtraError
         Pillow is not installed (only needed to write a file).
 

@@ -219,8 +219,8 @@ def poses(
     Raises
     ------
     InputError
-        A route that is none, or was not found; neither or both of ``speed`` and ``pace``; one of
-        them, or ``turning``, that is no number above 0; ``on`` has other cells.
+        A value that is not a route, or a route that was not found; neither or both of ``speed`` and
+        ``pace``; one of them, or ``turning``, that is no number above 0; ``on`` has other cells.
     NameUnknownError
         An unknown word for ``line``.
 

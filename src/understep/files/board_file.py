@@ -67,8 +67,8 @@ def save(board: Board, path: str | os.PathLike[str]) -> None:
     Raises
     ------
     InputError
-        ``board`` is none, or holds a movement of a foreign kind, or one whose rule has no name of
-        its own; ``path`` is a folder, a device or anything else than a regular file.
+        ``board`` is not a Board, or holds a movement of another type, or one whose rule has no name
+        of its own; ``path`` is a folder, a device or anything else than a regular file.
     OSError
         The file cannot be written; an old one is as it was.
 

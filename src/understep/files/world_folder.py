@@ -122,7 +122,7 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
     Raises
     ------
     InputError
-        ``world`` is none, or has a movement that cannot be saved.
+        ``world`` is not a World, or has a movement that cannot be saved.
     BoardFileError
         Sectors of a world that was read from this folder are gone: it was saved twice since by
         others.

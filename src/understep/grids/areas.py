@@ -49,7 +49,7 @@ class Areas(World):
         Raises
         ------
         CellError
-            ``cell`` is none, or off the grid.
+            ``cell`` is not a cell, or lies off the grid.
         InputError
             ``radius`` is not a whole number of 0 or more.
 
@@ -67,7 +67,7 @@ class Areas(World):
         Raises
         ------
         CellError
-            ``cell`` is none, or off the grid.
+            ``cell`` is not a cell, or lies off the grid.
         InputError
             ``radius`` is not a whole number of 0 or more.
 
@@ -174,7 +174,7 @@ class Areas(World):
         Raises
         ------
         CellError
-            ``cell`` is none, or off the grid.
+            ``cell`` is not a cell, or lies off the grid.
         NameUnknownError
             The grid has no such direction.
         InputError
@@ -327,7 +327,7 @@ class Areas(World):
         Raises
         ------
         CellError
-            A cell that is none, or off the grid.
+            A value that is not a cell, or a cell off the grid.
 
         Examples
         --------

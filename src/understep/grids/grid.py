@@ -76,7 +76,7 @@ class Grid(Areas, Pictures):
         Raises
         ------
         InputError
-            ``frame`` is none.
+            ``frame`` is not a Frame.
 
         Examples
         --------
@@ -231,7 +231,7 @@ class Grid(Areas, Pictures):
         Raises
         ------
         CellError
-            A cell that is none, or off the grid.
+            A value that is not a cell, or a cell off the grid.
         """
         array = self.require_all(cells).reshape(-1, 2).copy()
         array[:, 1] = 2 * self.first[1] + self.rows - 1 - array[:, 1]

@@ -161,7 +161,7 @@ class Shape(Lattice):
         Raises
         ------
         CellError
-            A cell that is none, or off the grid.
+            A value that is not a cell, or a cell off the grid.
 
         Examples
         --------
@@ -213,7 +213,7 @@ class Shape(Lattice):
         Raises
         ------
         CellError
-            ``cell`` is none, or off the grid.
+            ``cell`` is not a cell, or lies off the grid.
 
         Examples
         --------
@@ -245,7 +245,7 @@ class Shape(Lattice):
         Raises
         ------
         CellError
-            ``cell`` is none, or off the grid.
+            ``cell`` is not a cell, or lies off the grid.
         NameUnknownError
             The grid has no such direction.
         InputError
@@ -289,7 +289,7 @@ class Shape(Lattice):
         Raises
         ------
         CellError
-            A cell that is none, or off the grid.
+            A value that is not a cell, or a cell off the grid.
 
         Examples
         --------

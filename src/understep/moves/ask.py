@@ -106,7 +106,7 @@ def route(
         No such unit, a side that keeps no knowledge, or an unknown word for ``prefer``,
         ``facing`` or ``accept``.
     CellError
-        A cell that is none, or off the board.
+        A value that is not a cell, or a cell off the board.
     InputError
         ``turns`` is not a whole number of 1 or more, ``to`` is empty, or ``weight`` out of range
         or given with ``via``.

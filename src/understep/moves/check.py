@@ -105,7 +105,7 @@ def check(board: Board) -> Findings:
     Raises
     ------
     InputError
-        ``board`` is none.
+        ``board`` is not a Board.
 
     Examples
     --------

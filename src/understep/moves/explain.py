@@ -125,7 +125,7 @@ def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None
     NameUnknownError
         No such unit, or a side that keeps no knowledge.
     CellError
-        ``cell`` is none, or off the board.
+        ``cell`` is not a cell, or lies off the board.
 
     Examples
     --------

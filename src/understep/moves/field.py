@@ -145,7 +145,7 @@ class Field:
         Raises
         ------
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         """
         cost = int(self._cost[self._number(cell)])
         return None if cost < 0 else plain(Fraction(cost, self._scale))
@@ -158,7 +158,7 @@ class Field:
         Raises
         ------
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         """
         onward = int(self._onward[self._number(cell)])
         return None if onward < 0 else self._board.grid.cell_of(onward % self._cells)
@@ -169,7 +169,7 @@ class Field:
         Raises
         ------
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         """
         owner = int(self._owner[self._number(cell)])
         return None if owner < 0 else self.goals[int(self._given[owner % len(self._given)])]
@@ -180,7 +180,7 @@ class Field:
         Raises
         ------
         CellError
-            ``cell`` is none, or off the board.
+            ``cell`` is not a cell, or lies off the board.
         """
         numbers = [self._number(cell)]
         if self._onward[numbers[0]] < 0:

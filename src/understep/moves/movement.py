@@ -104,8 +104,8 @@ class Movement:
     NameUnknownError
         An unknown word for ``corners``, ``passes`` or ``zones``.
     InputError
-        A footprint that is none, a layer that is no text, a rule that is no function, or something
-        else than true or false where one of these is meant.
+        A footprint that is not valid, a layer that is no text, a rule that is no function, or
+        another value where true or false is meant.
 
     Examples
     --------

@@ -154,7 +154,7 @@ def prove(
     Raises
     ------
     InputError
-        ``board`` is none; a number that is below 0 or none.
+        ``board`` is not a Board; a number that is below 0 or none.
 
     Examples
     --------

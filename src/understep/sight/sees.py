@@ -91,7 +91,7 @@ def sees(
     NameUnknownError
         No such unit, or not to that side; a side that keeps no knowledge.
     CellError
-        A cell that is none, or off the board.
+        A value that is not a cell, or a cell off the board.
     InputError
         A radius that is no whole number of 0 or more, or a height that is no number from 0 to
         a million.

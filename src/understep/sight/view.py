@@ -117,7 +117,7 @@ def view(
     NameUnknownError
         No such unit, or no unit of that side; a side that keeps no knowledge.
     CellError
-        A cell that is none, or off the board.
+        A value that is not a cell, or a cell off the board.
     InputError
         Neither or both of ``what`` and ``side``, a radius that is no whole number of 0 or more, or
         a height that is no number from 0 to a million.

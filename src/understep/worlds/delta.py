@@ -62,7 +62,7 @@ def delta(
     Raises
     ------
     InputError
-        A seed that is none, or numbers that are no size of a board.
+        A seed that is not valid, or numbers that are no size of a board.
     CellError
         ``first`` is no cell.
 

@@ -168,7 +168,7 @@ def survey(
     Raises
     ------
     NameUnknownError
-        A question that is none.
+        An unknown question.
     InputError
         Boards that are no mapping; a log of another survey, or that cannot be read.
 

@@ -239,7 +239,7 @@ class World:
         Raises
         ------
         CellError
-            A cell that is none, or none of them lies in the world.
+            A value that is not a cell, or no cell that lies in the world.
         """
         rects = [self._land.rect(self._land.key(one_cell(cell, "cells"))) for cell in cells]
         rect = reduce(Rect.joined, rects).grown(margin).inside(*self.size)
