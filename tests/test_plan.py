@@ -133,6 +133,7 @@ def scouted():
     return land, world, foot, cells
 
 
+@pytest.mark.deep
 @pytest.mark.large
 def test_a_journey_is_walked_turn_by_turn_past_others_and_over_altered_ground():
     _, world, foot, cells = scouted()
@@ -158,6 +159,7 @@ def test_a_journey_is_walked_turn_by_turn_past_others_and_over_altered_ground():
     assert world.unit("scout").at == cells[-1]
 
 
+@pytest.mark.deep
 @pytest.mark.large
 def test_sleeping_sectors_are_woken_or_not_as_asked():
     land, world, _, cells = scouted()
