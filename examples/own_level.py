@@ -1,4 +1,4 @@
-"""A level of one's own: build it, move a unit turn by turn, save it and draw it.
+"""Your own level: build it, move a unit turn by turn, save it and draw it.
 
 Run ``python examples/own_level.py [FOLDER]``; files go to FOLDER, or to the current one.
 """

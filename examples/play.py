@@ -41,7 +41,7 @@ class Game:
         self.knowledge = self.board.knowledge("wardens")
         self.legs = dict.fromkeys(self.health, 0)
         self.told = ["Your turn: lead the wardens."]
-        self.walks = 0  # that can be taken back
+        self.walks = 0  # that can be undone
         self.select(None)
 
     def select(self, name: str | None) -> None:

@@ -12,7 +12,7 @@ import click
 from rich.console import Console
 
 import understep as us
-from understep.draw.sheet import ENDINGS
+from understep.draw.canvas import ENDINGS
 from understep.errors import UnderstepError, printable
 
 PIECE = "name a piece: FOLDER@col,row,cols,rows"

@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
 from understep.boards.board import Board
+from understep.draw.canvas import Canvas, new_figure
 from understep.draw.comparison import title_of
 from understep.draw.figure import figure
 from understep.draw.poses import poses
-from understep.draw.sheet import Sheet, new_figure
 from understep.errors import InputError, MissingExtraError
 from understep.moves.route import Route
 from understep.moves.trace import Trial
@@ -93,7 +93,7 @@ def _sheet(board: Board, overlay: Overlay, title: str, size: tuple[int, int]) ->
 
 
 def _frame(drawn: Figure) -> Image:
-    """A sheet as it is on the canvas, in few colours."""
+    """A canvas as it is on the canvas, in few colours."""
     from PIL import Image
 
     size = drawn.canvas.get_width_height()
@@ -124,7 +124,7 @@ def _walk(board: Board, route: Route, size: tuple[int, int]) -> Iterator[Image]:
         others.remove(unit.name)
     drawn = _sheet(others, route.overlay(), title_of(route), size)
     axes, canvas = drawn.axes[0], drawn.canvas
-    token, letters = Sheet(board, axes).tokens([unit], [(0.0, 0.0)])
+    token, letters = Canvas(board, axes).tokens([unit], [(0.0, 0.0)])
     for each in (token, *letters):
         each.set_animated(True)
     canvas.draw()

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from understep.draw import look
-from understep.draw.sheet import finish_figure, new_figure
+from understep.draw.canvas import finish_figure, new_figure
 from understep.errors import InputError, printable
 from understep.worlds.survey import Survey
 

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from understep.boards.board import Board
+from understep.draw.canvas import finish_figure, new_figure
 from understep.draw.figure import figure
-from understep.draw.sheet import finish_figure, new_figure
 from understep.errors import InputError
 from understep.moves.trace import Trial
 

@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING, Any, cast
 from understep.boards.board import Board
 from understep.boards.knowledge import Knowledge
 from understep.boards.resize import reframe
+from understep.draw.canvas import Canvas, finish_figure, new_figure
 from understep.draw.ground import draw_ground
 from understep.draw.labels import Labels, label_texts
 from understep.draw.legend import draw_legend
 from understep.draw.scale import draw_scale
-from understep.draw.sheet import Sheet, finish_figure, new_figure
 from understep.draw.strikes import draw_strikes
 from understep.draw.veil import draw_veil
 from understep.draw.washes import draw_washes
@@ -114,27 +114,27 @@ def figure(
         wide = 0.76 if legend else 0.96
         axes = new_figure(size).add_axes((0.02, 0.03, wide, 0.89))
     drawn = cast("Figure", axes.get_figure())
-    sheet = Sheet(board, axes)
-    draw_ground(sheet)
+    canvas = Canvas(board, axes)
+    draw_ground(canvas)
     texts = {} if labels is None else dict(label_texts(board, labels))
     for overlay in laid:
         texts |= {cell: overlay[cell].text or "" for cell in overlay.role("label", "field")}
     if texts:  # no patterns under them
-        sheet.write(texts)
+        canvas.write(texts)
     else:
-        sheet.patterns()
+        canvas.patterns()
     for overlay in laid:
-        draw_washes(sheet, overlay)
-        draw_veil(sheet, overlay)
-        draw_strikes(sheet, overlay)
+        draw_washes(canvas, overlay)
+        draw_veil(canvas, overlay)
+        draw_strikes(canvas, overlay)
     for overlay in laid:
-        sheet.route(overlay)
-    sheet.edges()
-    sheet.over()
-    sheet.units(aside=bool(texts))
+        canvas.route(overlay)
+    canvas.edges()
+    canvas.over()
+    canvas.units(aside=bool(texts))
     if legend and own:
-        draw_scale(sheet)
-    sheet.finish(board.title if title is None else title)
+        draw_scale(canvas)
+    canvas.finish(board.title if title is None else title)
     if legend and own:
         draw_legend(board, drawn, laid)
     finish_figure(axes.get_figure() if own else axes, path)

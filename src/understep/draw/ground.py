@@ -14,23 +14,23 @@ if TYPE_CHECKING:
     from matplotlib.collections import Collection
     from matplotlib.path import Path
 
-    from understep.draw.sheet import Sheet
+    from understep.draw.canvas import Canvas
 
 
-def draw_ground(sheet: Sheet) -> None:
+def draw_ground(canvas: Canvas) -> None:
     """Level ground as one path for each terrain; raised ground cell by cell, the farthest first."""
-    tints = np.array(look.tints(sheet.board))
-    codes = sheet.board.terrain_codes()[sheet.grid.index(sheet.cells)]
-    made = _pillars(sheet, tints[codes]) if sheet.drop.any() else _level(sheet, codes, tints)
-    made.set(edgecolor=look.RIM, linewidth=min(0.5, sheet.points / 25))
-    sheet.axes.add_collection(made)
+    tints = np.array(look.tints(canvas.board))
+    codes = canvas.board.terrain_codes()[canvas.grid.index(canvas.cells)]
+    made = _pillars(canvas, tints[codes]) if canvas.drop.any() else _level(canvas, codes, tints)
+    made.set(edgecolor=look.RIM, linewidth=min(0.5, canvas.points / 25))
+    canvas.axes.add_collection(made)
 
 
-def _level(sheet: Sheet, codes: NDArray[np.uint8], tints: NDArray[Any]) -> Collection:
+def _level(canvas: Canvas, codes: NDArray[np.uint8], tints: NDArray[Any]) -> Collection:
     from matplotlib.collections import PathCollection
 
     used = np.unique(codes)
-    paths = [compound(sheet.polygons[codes == code]) for code in used]
+    paths = [compound(canvas.polygons[codes == code]) for code in used]
     return PathCollection(paths, facecolors=tints[used].tolist())
 
 
@@ -44,14 +44,14 @@ def compound(polygons: FloatArray) -> Path:
     return Path(closed, np.tile(codes, many))
 
 
-def _pillars(sheet: Sheet, tints: NDArray[Any]) -> Collection:
+def _pillars(canvas: Canvas, tints: NDArray[Any]) -> Collection:
     from matplotlib.collections import PolyCollection
 
     shapes, colors = [], []
-    for polygon, drop, tint in zip(sheet.polygons, sheet.drop, tints, strict=True):
+    for polygon, drop, tint in zip(canvas.polygons, canvas.drop, tints, strict=True):
         for start, end in zip(polygon, np.roll(polygon, -1, axis=0), strict=True):
             if drop > 0 and end[0] < start[0]:  # clockwise: the edge faces the viewer
-                below = np.array([0, sheet.down * drop])
+                below = np.array([0, canvas.down * drop])
                 shapes.append(np.array([start, end, end + below, start + below]))
                 colors.append(look.FACE)
         shapes.append(polygon)

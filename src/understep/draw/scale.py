@@ -9,33 +9,34 @@ import numpy as np
 from understep.draw import look
 
 if TYPE_CHECKING:
-    from understep.draw.sheet import Sheet
+    from understep.draw.canvas import Canvas
 
 LENGTHS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 
 
-def draw_scale(sheet: Sheet) -> None:
+def draw_scale(canvas: Canvas) -> None:
     """A bar below the board, as long as some cells along a row, and how many these are."""
-    grid = sheet.grid
-    size = min(*sheet.cell, 0.12 * float((sheet.high - sheet.low).max()))  # small on small boards
+    grid = canvas.grid
+    small = 0.12 * float((canvas.high - canvas.low).max())
+    size = min(*canvas.cell, small)
     col, row = grid.first
     # the next column may lie half a cell up or down; the one after it does not
     one = (grid.center((col + 2, row)) - grid.center((col, row))) / 2
-    room = (sheet.high - sheet.low)[0] / 4
+    room = (canvas.high - canvas.low)[0] / 4
     many = max(each for each in LENGTHS if each == 1 or np.hypot(*one) * each <= room)
     tick = np.array([one[1], -one[0]]) / np.hypot(*one) * size * 0.18
     bar = np.array([tick, (0, 0), one * many, one * many + tick])
-    gap = max(size / 2, 0.02 * (sheet.high - sheet.low)[1])
-    if sheet.down > 0:
-        below = sheet.high[1] + gap - bar[:, 1].min()
+    gap = max(size / 2, 0.02 * (canvas.high - canvas.low)[1])
+    if canvas.down > 0:
+        below = canvas.high[1] + gap - bar[:, 1].min()
     else:
-        below = sheet.low[1] - gap - bar[:, 1].max()
-    bar += (sheet.low[0] - bar[:, 0].min(), below)
-    sheet.axes.plot(*bar.T, color=look.INK, lw=1.4, solid_joinstyle="miter")
+        below = canvas.low[1] - gap - bar[:, 1].max()
+    bar += (canvas.low[0] - bar[:, 0].min(), below)
+    canvas.axes.plot(*bar.T, color=look.INK, lw=1.4, solid_joinstyle="miter")
     words, far = f"{many} cell{'s' * (many != 1)}", float(np.hypot(*one)) * many
     if grid.frame.view == "plan" and round(far, 6) != many:
         words += f", {far:.6g} units"
     x, y = bar[2] + (0.8 * gap, 0)
-    sheet.axes.text(x, y, words, ha="left", va="center", size=9, color=look.INK)
-    every = np.concatenate([bar, [sheet.low, sheet.high]])
-    sheet.low, sheet.high = every.min(axis=0), every.max(axis=0)
+    canvas.axes.text(x, y, words, ha="left", va="center", size=9, color=look.INK)
+    every = np.concatenate([bar, [canvas.low, canvas.high]])
+    canvas.low, canvas.high = every.min(axis=0), every.max(axis=0)

@@ -13,17 +13,17 @@ from understep.grids.cell import Cell
 from understep.overlay import Overlay
 
 if TYPE_CHECKING:
-    from understep.draw.sheet import Sheet
+    from understep.draw.canvas import Canvas
 
 BANDS = 6  # of a field, from near to far
 
 
-def draw_washes(sheet: Sheet, overlay: Overlay) -> None:
+def draw_washes(canvas: Canvas, overlay: Overlay) -> None:
     """Lay on all washes that an overlay asks for."""
-    _draw_reach(sheet, overlay)
-    _draw_field(sheet, overlay)
-    _draw_areas(sheet, overlay)
-    _draw_search(sheet, overlay)
+    _draw_reach(canvas, overlay)
+    _draw_field(canvas, overlay)
+    _draw_areas(canvas, overlay)
+    _draw_search(canvas, overlay)
 
 
 def bands(overlay: Overlay) -> list[tuple[float, float, list[Cell]]]:
@@ -48,7 +48,7 @@ def band_color(place: int, many: int) -> tuple[float, float, float, float]:
     return (0.16, 0.24, 0.36, 0.48 * place / max(1, many - 1))
 
 
-def _draw_reach(sheet: Sheet, overlay: Overlay) -> None:
+def _draw_reach(canvas: Canvas, overlay: Overlay) -> None:
     """A wash over where it may end, an isochrone for each turn, dots where it may only pass."""
     turns = {
         cell: int(mark.number or 1)
@@ -58,74 +58,74 @@ def _draw_reach(sheet: Sheet, overlay: Overlay) -> None:
     if any(mark.role == "reach" for mark in overlay.values()):
         for turn in sorted(set(turns.values()), reverse=True):
             this = [cell for cell, when in turns.items() if when == turn]
-            _wash(sheet, [this], [(0.76, 0.34, 0.10, 0.2 / turn**0.8)], zorder=2)
+            _wash(canvas, [this], [(0.76, 0.34, 0.10, 0.2 / turn**0.8)], zorder=2)
             inside = [cell for cell, when in turns.items() if when <= turn]
             place = (turn - 1) % len(look.TURNS)
-            _bound(sheet, inside, look.TURNS[place], dashes=look.DASHES[place])
+            _bound(canvas, inside, look.TURNS[place], dashes=look.DASHES[place])
     passing = overlay.role("pass")
     if passing:
         spread = np.array([(-0.2, -0.25), (0.2, -0.25), (-0.3, 0.1), (0.3, 0.1), (0, 0.32)])
-        dots = sheet.board.center(np.array(passing))[:, None] + spread * sheet.cell
-        size = max(2.0, sheet.points / 9)
-        sheet.axes.plot(*dots.reshape(-1, 2).T, ".", color=look.INK, ms=size, zorder=3)
+        dots = canvas.board.center(np.array(passing))[:, None] + spread * canvas.cell
+        size = max(2.0, canvas.points / 9)
+        canvas.axes.plot(*dots.reshape(-1, 2).T, ".", color=look.INK, ms=size, zorder=3)
 
 
-def _draw_field(sheet: Sheet, overlay: Overlay) -> None:
+def _draw_field(canvas: Canvas, overlay: Overlay) -> None:
     """Bands of cost, darker the farther, each bounded."""
     found = bands(overlay)
     colors = [band_color(place, len(found)) for place in range(len(found))]
     groups = [cells for *_, cells in found]
-    _wash(sheet, groups, [look.PAPER + "b0"] * len(groups), zorder=1.9)
-    _wash(sheet, groups, colors, zorder=2)
+    _wash(canvas, groups, [look.PAPER + "b0"] * len(groups), zorder=1.9)
+    _wash(canvas, groups, colors, zorder=2)
     inside: list[Cell] = []
     for *_, cells in found[:-1]:
         inside += cells
-        _bound(sheet, inside, look.INK, 0.4)
+        _bound(canvas, inside, look.INK, 0.4)
 
 
-def _draw_areas(sheet: Sheet, overlay: Overlay) -> None:
+def _draw_areas(canvas: Canvas, overlay: Overlay) -> None:
     """A tint, a border and a number for each area."""
     groups: dict[int, list[Cell]] = {}
     for cell in overlay.role("area"):
         groups.setdefault(int(overlay[cell].number or 0), []).append(cell)
     for number, cells in groups.items():
         ink = look.TURNS[number % len(look.TURNS)]
-        _wash(sheet, [cells], [ink + "38"], zorder=2)
-        _bound(sheet, cells, ink)
-        middles = sheet.board.center(np.array(cells))
-        free = [place for place, cell in enumerate(cells) if sheet.board.unit_at(cell) is None]
+        _wash(canvas, [cells], [ink + "38"], zorder=2)
+        _bound(canvas, cells, ink)
+        middles = canvas.board.center(np.array(cells))
+        free = [place for place, cell in enumerate(cells) if canvas.board.unit_at(cell) is None]
         gaps = ((middles - middles.mean(axis=0)) ** 2).sum(axis=1)
         place = min(free or range(len(cells)), key=lambda each: float(gaps[each]))
-        sheet.ringed(cells[place], str(number), ink, zorder=4)
+        canvas.ringed(cells[place], str(number), ink, zorder=4)
 
 
-def _draw_search(sheet: Sheet, overlay: Overlay) -> None:
+def _draw_search(canvas: Canvas, overlay: Overlay) -> None:
     """A wash over cells that a search expanded, darker the earlier."""
     if not overlay.role("expanded"):
         return
     cells = [cell for cell, mark in overlay.items() if mark.role not in ("refused", "nearest")]
     shades = np.linspace(0.55, 0.2, len(cells))
     colors = [(0.28, 0.30, 0.52, shade) for shade in shades]
-    _wash(sheet, [[cell] for cell in cells], colors, zorder=2)
+    _wash(canvas, [[cell] for cell in cells], colors, zorder=2)
 
 
-def _wash(sheet: Sheet, groups: Iterable[list[Cell]], colors: list[Any], zorder: float) -> None:
+def _wash(canvas: Canvas, groups: Iterable[list[Cell]], colors: list[Any], zorder: float) -> None:
     """A tint over each of some groups of cells."""
     from matplotlib.collections import PathCollection
 
-    paths = [compound(sheet.polygons_of(cells)) for cells in groups if cells]
+    paths = [compound(canvas.polygons_of(cells)) for cells in groups if cells]
     if paths:
         made = PathCollection(paths, facecolors=colors, edgecolors="none", zorder=zorder)
-        sheet.axes.add_collection(made)
+        canvas.axes.add_collection(made)
 
 
 def _bound(
-    sheet: Sheet, cells: list[Cell], color: str, share: float = 1.0, dashes: Any = "-"
+    canvas: Canvas, cells: list[Cell], color: str, share: float = 1.0, dashes: Any = "-"
 ) -> None:
     """A line around some cells."""
     from matplotlib.collections import LineCollection
 
-    wide = min(2.2, max(0.7, sheet.points / 7)) * share
-    lines = LineCollection(sheet.outline(cells), colors=color, linewidths=wide, zorder=3)
+    wide = min(2.2, max(0.7, canvas.points / 7)) * share
+    lines = LineCollection(canvas.outline(cells), colors=color, linewidths=wide, zorder=3)
     lines.set(linestyles=[dashes], capstyle="round" if dashes == "-" else "butt")
-    sheet.axes.add_collection(lines)
+    canvas.axes.add_collection(lines)

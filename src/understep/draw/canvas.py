@@ -1,4 +1,4 @@
-"""Sheets: one board being drawn with Matplotlib, and what starts and ends a figure."""
+"""Canvas: one board being drawn with Matplotlib, and what starts and ends a figure."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ def finish_figure(drawn: Any, path: str | os.PathLike[str] | None) -> None:
 
 
 def new_figure(size: tuple[int, int]) -> Figure:
-    """An empty sheet of paper, of a size in pixels."""
+    """An empty canvas of paper, of a size in pixels."""
     try:
         from matplotlib.backends.backend_agg import FigureCanvasAgg
         from matplotlib.figure import Figure
@@ -55,7 +55,7 @@ def new_figure(size: tuple[int, int]) -> Figure:
     return drawn
 
 
-class Sheet:
+class Canvas:
     """One board being drawn into axes."""
 
     def __init__(self, board: Board, axes: Axes) -> None:
