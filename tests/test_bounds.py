@@ -20,6 +20,7 @@ def held(act):
         tracemalloc.stop()
 
 
+@pytest.mark.large
 def test_movements_without_number_take_no_more_than_the_last_ones():
     def ask(board, many):
         for number in range(many):
@@ -37,6 +38,7 @@ def test_movements_without_number_take_no_more_than_the_last_ones():
     assert len(us.reach(copy, "scout")) == 41
 
 
+@pytest.mark.large
 def test_reaches_of_units_that_are_gone_do_not_stay():
     def ask(board, many):
         for number in range(many):
