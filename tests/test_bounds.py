@@ -108,9 +108,7 @@ def faulty(kind, size):
     return f'{{{rest},"{key}":{start}{body}{end}}}'.encode()
 
 
-@pytest.mark.parametrize(
-    "size", [1 << 16, *(pytest.param(n << 20, marks=pytest.mark.deep) for n in (1, 4))]
-)
+@pytest.mark.parametrize("size", [1 << 16, pytest.param(1 << 20, marks=pytest.mark.deep)])
 @pytest.mark.parametrize("kind", FAULTY)
 def test_a_faulty_file_is_told_in_few_words_and_little_memory(kind, size):
     raw = faulty(kind, size)
