@@ -186,6 +186,7 @@ def test_what_a_step_costs_at_most():
         assert charged(us.Movement(**facts), 1, costs).tolist() == wanted
 
 
+@pytest.mark.large
 def test_a_world_from_one_large_array_on_disk(tmp_path):
     path = tmp_path / "land.u8"
     codes = np.memmap(path, dtype=np.uint8, mode="w+", shape=(300, 400))
