@@ -102,3 +102,11 @@ def test_the_points_that_are_said_to_be_enough_are_enough():
     told = us.explain(board, "scout", (1, 0))
     assert told.change == "with 0.334 points more, or in 2 turns"
     assert (1, 0) in us.reach(board, "scout", left=1.334)
+
+
+def test_a_zone_that_takes_all_points_asks_for_no_more_than_the_way_there():
+    board = us.Board(us.SquareGrid(5, 1), {"turf": 1})
+    board.add(us.Unit("scout", "ours", us.Movement(3, zones="end"), left=1), at=(0, 0))
+    board.add(us.Unit("foe", "theirs", us.Movement(3)), at=(4, 0))
+    told = us.explain(board, "scout", (3, 0))
+    assert told.change == "with 2 points more, or in 2 turns"

@@ -240,6 +240,8 @@ class _Change:
         if labels.found >= 0:
             needs = Fraction(int(labels.totals()[0]), labels.scale) - left
             needs = Fraction(ceil(needs * 1000), 1000)  # what is said in a few digits is enough
+            if self._rules.zones == "end":  # the last step takes all points, however many there are
+                needs = self._fewest(left, needs)
         if needs <= 0 or self._labels(self._who.changed(left=left + needs), 1).found < 0:
             ends = self._rules.zones == "end"
             text = "a zone of control ends its turn on the way"
@@ -248,6 +250,15 @@ class _Change:
         missing = amount_of(needs)
         obstacle = Obstacle("points", f"{missing} short", self._goal)
         return obstacle, [f"with {missing} more", late]
+
+    def _fewest(self, left: Fraction, enough: Fraction) -> Fraction:
+        """The fewest points more with which it gets there this turn, to a thousandth."""
+        low, high = 0, int(enough * 1000)
+        while low < high:
+            middle = (low + high) // 2
+            unit = self._who.changed(left=left + Fraction(middle, 1000))
+            low, high = (middle + 1, high) if self._labels(unit, 1).found < 0 else (low, middle)
+        return Fraction(high, 1000)
 
     def words(self) -> str:
         """What was taken away."""
