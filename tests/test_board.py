@@ -72,6 +72,7 @@ def test_half_a_character_is_refused_where_it_is_given():
         lambda: us.Movement(1, costs={half: 1}),
         lambda: us.Terrain(closed_to=half),
         lambda: us.Leap(ground=[half]),
+        lambda: us.Turns(board, [half]),
         lambda: us.Board(board.grid, {half: 1}),
         lambda: us.Board(board.grid, {"turf": 1}, edges={half: us.Edge()}),
         lambda: us.Board(board.grid, {"turf": 1}, properties={half: 1}),

@@ -168,6 +168,17 @@ def test_the_shipped_schema_names_the_keys_that_are_written():
 
 
 SOUND = dump(shipped("sluice-house"))
+
+
+def told():
+    """A board with a turn, and knowledge of a side."""
+    board = shipped("sluice-house")
+    us.Turns(board, ["wardens", "wreckers"])
+    us.fog(board, "wardens")
+    return dump(board)
+
+
+TOLD = told()
 pieces = st.sampled_from(
     [
         '"',
@@ -313,6 +324,8 @@ def test_each_fault_is_named_with_its_place(path, value, place, hint):
         (b"[]", "", "should be an object"),
         (b" " * ((64 << 20) + 1), "", "larger than 64 MiB"),
         (SOUND.replace('"title": "', r'"title": "\ud800').encode(), "title", "half of a character"),
+        (TOLD.replace('"sides": ["', r'"sides": ["\ud800').encode(), "turn.sides.0", "half of a"),
+        (TOLD.replace('"wardens": {"g', r'"\ud800": {"g').encode(), "knowledge", "half of a"),
     ],
 )
 def test_what_is_no_board_file_is_told_so(raw, place, hint):
@@ -320,6 +333,7 @@ def test_what_is_no_board_file_is_told_so(raw, place, hint):
         parse(raw, "bad")
     where, what = caught.value.faults[0]
     assert place in where
+    assert str(caught.value).encode()
     assert hint.lower() in what.lower()
 
 

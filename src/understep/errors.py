@@ -210,7 +210,8 @@ class BoardFileError(UnderstepError, ValueError):
 
 
 def _cut(text: str) -> str:
-    """A text of a message, at a length that can be read."""
+    """A text of a message, at a length that can be read and printed."""
+    text = printable(text)
     return text if len(text) <= LONGEST else text[: LONGEST - 3] + "..."
 
 

@@ -8,7 +8,7 @@ from fractions import Fraction
 from understep.boards.board import Board
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
-from understep.errors import InputError, items, whole
+from understep.errors import InputError, items, text, whole
 from understep.moves.answer import mine, movement_of, points_left
 
 Hook = Callable[["Turns"], None]
@@ -73,6 +73,8 @@ class Turns:
                 or len(set(order)) < len(order)
             ):
                 raise InputError("sides", "must be names of sides, none of them twice", sides)
+            for side in order:
+                text("sides", side)
             board.turn = Turn(order, order[0])
         elif board.turn is None:
             raise InputError("sides", "must be given, as the board has no turn to go on with", None)

@@ -17,7 +17,7 @@ from understep.boards.pattern import Pattern
 from understep.boards.terrain import Terrain
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
-from understep.errors import BoardFileError, InputError
+from understep.errors import BoardFileError, InputError, text
 from understep.files.bounded import validated
 from understep.files.movements import Faults, read_movements, read_number
 from understep.files.schema import (
@@ -286,8 +286,7 @@ def _read_knowledge(
     if outside:
         cell = tuple(grid.cell_of(min(outside)))
         faults.add(f"{place}ground", f"there is no cell at {cell}")
-    if not side.strip():
-        faults.add(place, "a side is a text that is not empty")
+    faults.build(place, text, "side", side)
     last = {}
     for name, unit in part.units.items():
         faults.build(f"{place}units.{name}", grid.require, unit.at)
@@ -303,6 +302,8 @@ def _read_knowledge(
 
 
 def _read_turn(board: Board, part: TurnPart, faults: Faults) -> None:
+    for number, side in enumerate(part.sides):
+        faults.build(f"turn.sides.{number}", text, "side", side)
     if part.side not in part.sides or len(set(part.sides)) < len(part.sides):
         faults.add("turn.side", f"must be one of {part.sides}, each of them once")
     for name in part.used:
