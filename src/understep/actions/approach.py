@@ -100,11 +100,8 @@ def approach(
     for name, call in (("score", score), ("weakness", weakness)):
         if call is not None and not callable(call):
             raise InputError(name, "must be a function of a unit, or None", call)
-    names = (
-        [each.name for each in board.units()]
-        if targets is None
-        else items("targets", targets, rule)
-    )
+    every = [each.name for each in board.units()] if targets is None else targets
+    names = items("targets", every, rule)
     for name in names:
         expect("targets", name, str, rule)
     wanted = [board.unit(name) for name in names if name != unit]

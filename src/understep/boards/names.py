@@ -33,11 +33,12 @@ def strays(board: Any, movement: Any, side: str | None = None) -> list[Stray]:
 
     ``side`` is one that comes now; with None terrain is not looked at.
     """
-    known = _known(board, movement, side)
     used = [*_uses(movement)]
     if side is not None:
-        closed = {each for kind in board.terrains.values() for each in kind.closed_to}
-        used += [("closed_to", "side", each) for each in sorted(closed)]
+        used += [("closed_to", "side", each) for each in sorted(board._shut_out)]
+    if not used:  # as for most units, whenever one is added
+        return []
+    known = _known(board, movement, side)
     return [
         Stray(argument, kind, name, _close(name, tuple(known[kind])))
         for argument, kind, name in used

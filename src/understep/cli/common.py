@@ -12,8 +12,8 @@ import click
 from rich.console import Console
 
 import understep as us
-from understep.draw.canvas import ENDINGS
-from understep.errors import UnderstepError, printable
+from understep.draw.canvas import picture_path
+from understep.errors import InputError, UnderstepError, printable
 
 PIECE = "name a piece: FOLDER@col,row,cols,rows"
 MOST_WHOLE = 1 << 20  # cells
@@ -109,8 +109,10 @@ class PictureFile(click.Path):
 
     def convert(self, value: Any, param: Any, ctx: Any) -> Any:
         """Check the ending."""
-        if Path(value).suffix not in ENDINGS:
-            self.fail(f"{value!r} must end in {', '.join(ENDINGS)}", param, ctx)
+        try:
+            picture_path(value)
+        except InputError as error:
+            self.fail(str(error), param, ctx)
         return super().convert(value, param, ctx)
 
 

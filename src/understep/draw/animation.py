@@ -93,7 +93,7 @@ def _sheet(board: Board, overlay: Overlay, title: str, size: tuple[int, int]) ->
 
 
 def _frame(drawn: Figure) -> Image:
-    """A canvas as it is on the canvas, in few colours."""
+    """A figure as it is on its canvas, in few colours."""
     from PIL import Image
 
     size = drawn.canvas.get_width_height()

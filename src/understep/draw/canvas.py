@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import os
 from collections.abc import Iterable, Mapping
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -37,14 +38,19 @@ def finish_figure(drawn: Any, path: str | os.PathLike[str] | None) -> None:
         part.set_parse_math(False)
         part.set_text(printable(part.get_text()))
     if path is not None:
-        ending = path_of("path", path).suffix
-        if ending not in ENDINGS:
-            raise InputError("path", f"must end in {', '.join(ENDINGS)}", str(path))
-        drawn.savefig(path)
+        drawn.savefig(picture_path(path))
+
+
+def picture_path(path: Any) -> Path:
+    """The path of a file that a figure can be written to, or refuse it."""
+    found = path_of("path", path)
+    if found.suffix not in ENDINGS:
+        raise InputError("path", f"must end in {', '.join(ENDINGS)}", str(path))
+    return found
 
 
 def new_figure(size: tuple[int, int]) -> Figure:
-    """An empty canvas of paper, of a size in pixels."""
+    """An empty figure, of a size in pixels."""
     try:
         from matplotlib.backends.backend_agg import FigureCanvasAgg
         from matplotlib.figure import Figure

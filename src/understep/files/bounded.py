@@ -88,12 +88,7 @@ class Part(BaseModel):
 
 def validated(raw: bytes, source: str, part: type[P]) -> P:
     """Check the bytes of a file; the first faults of form are listed with their places."""
-    if len(raw) > MOST_BYTES:
-        raise BoardFileError(source, [("", f"larger than {MOST_BYTES >> 20} MiB")])
-    try:
-        text = raw.decode("utf-8")
-    except UnicodeDecodeError as error:
-        raise BoardFileError(source, [(f"byte {error.start}", "is not UTF-8")]) from None
+    text = decoded(raw, source)
     if _depth(text) > MOST_DEPTH:
         raise BoardFileError(source, [("", f"nested deeper than {MOST_DEPTH} levels")])
     try:
@@ -117,6 +112,16 @@ def read_bytes(path: Path) -> bytes:
             pieces.append(piece)
             size += len(piece)
     return b"".join(pieces)
+
+
+def decoded(raw: bytes, source: str, encoding: str = "utf-8") -> str:
+    """The text of a file, unless it is too large."""
+    if len(raw) > MOST_BYTES:
+        raise BoardFileError(source, [("", f"larger than {MOST_BYTES >> 20} MiB")])
+    try:
+        return raw.decode(encoding)
+    except UnicodeDecodeError as error:
+        raise BoardFileError(source, [(f"byte {error.start}", "is not UTF-8")]) from None
 
 
 def _depth(text: str) -> int:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain, TerrainLike
 from understep.errors import MOST_FAULTS, BoardFileError, InputError, expect, path_of
-from understep.files.bounded import MOST_BYTES, read_bytes
+from understep.files.bounded import decoded, read_bytes
 from understep.files.schema import MOST_CELLS
 from understep.grids.grid import Grid
 
@@ -154,12 +154,7 @@ def read_table(
 
 def _numbers(raw: bytes, source: str) -> NDArray[np.int64]:
     """The whole numbers of a CSV file, ``(rows, cols)``."""
-    if len(raw) > MOST_BYTES:
-        raise BoardFileError(source, [("", f"larger than {MOST_BYTES >> 20} MiB")])
-    try:
-        text = raw.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise BoardFileError(source, [(f"byte {error.start}", "is not UTF-8")]) from None
+    text = decoded(raw, source, "utf-8-sig")
     faults: list[tuple[str, str]] = []
     numbers, wide, rows = array("q"), 0, 0
     reader = csv.reader(io.StringIO(text, newline=""), strict=True)

@@ -139,9 +139,9 @@ class HexGrid(Grid):
         middle = (radius, radius) if center is None else one_cell(center, "center")
         first = (middle[0] - radius, middle[1] - radius)
         kind: dict[str, Any] = {"top": top, "shifted": shifted, "first": first, "frame": frame}
-        square = cls(2 * radius + 1, 2 * radius + 1, **kind)
-        near = square.distance(square.cells, middle) <= radius
-        return cls(square.cols, square.rows, exists=near.reshape(square.rows, -1), **kind)
+        full = cls(2 * radius + 1, 2 * radius + 1, **kind)
+        near = full.distance(full.cells, middle) <= radius
+        return cls(full.cols, full.rows, exists=near.reshape(full.rows, -1), **kind)
 
     @classmethod
     def uneven(

@@ -269,11 +269,12 @@ def _ground(board: Board, parties: list[Party]) -> Iterator[Finding]:
 
 def _names(board: Board, parties: list[Party]) -> Iterator[Finding]:
     """Names that movements and terrains use, and that the board does not have."""
-    found = [(f"the movement of {party.name!r}", party.movement, None) for party in parties]
-    sides: list[tuple[str, Any, str | None]] = [("a terrain", None, "")]
+    found = [
+        (f"the movement of {party.name!r}", strays(board, party.movement)) for party in parties
+    ]
     seen = set()
-    for who, movement, side in found + sides:
-        for stray in strays(board, movement, side):
+    for who, names in [*found, ("a terrain", strays(board, None, ""))]:
+        for stray in names:
             if stray[1:] in seen:
                 continue
             seen.add(stray[1:])

@@ -376,9 +376,8 @@ def reaches(
     """
     if isinstance(known_to, str):
         board = known(board, None, known_to)
-    everybody = mine(board).units() if units is None else ()
-    names = [unit.name for unit in everybody]
-    names += [] if units is None else items("units", units, "must be names of units, or None")
+    every = [unit.name for unit in mine(board).units()] if units is None else units
+    names = items("units", every, "must be names of units, or None")
     threads = whole("threads", threads, 1)
     if threads == 1:
         return {name: reach(board, name, turns=turns, known_to=known_to) for name in names}
