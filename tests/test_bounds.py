@@ -21,6 +21,7 @@ def held(act):
 
 
 @pytest.mark.large
+@pytest.mark.deep
 def test_movements_without_number_take_no_more_than_the_last_ones():
     def ask(board, many):
         for number in range(many):

@@ -342,6 +342,7 @@ def steering(tmp_path):
     return path
 
 
+@pytest.mark.deep
 def test_names_from_files_do_not_steer_a_terminal_nor_break_a_picture(steering, tmp_path):
     svg = tmp_path / "a.svg"
     name = "\x1b[2Jev$il"

@@ -68,6 +68,7 @@ while True:
 """
 
 
+@pytest.mark.deep
 def test_a_killed_save_leaves_a_whole_file(tmp_path):
     path = tmp_path / "level.board.json"
     us.save(us.Board(us.SquareGrid(200, 200), {"turf": 1, "mud": 2}), path)

@@ -106,6 +106,7 @@ print(json.dumps(out))
 """
 
 
+@pytest.mark.deep
 def test_both_kernels_and_every_hash_seed_give_the_same():
     bare = "import sys; sys.modules['cython'] = None\n"  # as where Cython is not installed
     interpreted = json.loads(

@@ -260,6 +260,7 @@ def wade(site):
     return None if site.values["depth"] > 1 else site.cost + site.values["depth"]
 
 
+@pytest.mark.deep
 def test_boards_with_a_rule_fog_and_large_units_are_proved_too():
     board = us.Board(us.HexGrid(8, 6), {"turf": 1, "mud": 2}, properties={"depth": 0.0})
     board.paint("mud", [(3, row) for row in range(5)])

@@ -140,6 +140,7 @@ def test_units_are_taken_back_as_they_can_be():
 
 
 @pytest.mark.large
+@pytest.mark.deep
 def test_commands_take_a_world_folder_or_a_piece(folder):
     code, text = run("route", folder, "scout", "120,90")
     assert code == 0
@@ -307,6 +308,7 @@ def test_a_world_is_whole_wherever_its_writer_is_killed(tmp_path):
 
 
 @pytest.mark.skipif(not hasattr(os, "fork"), reason="processes are copied")
+@pytest.mark.deep
 def test_two_writers_leave_the_world_of_one_of_them(tmp_path):
     assert told(RIVALS, tmp_path / "world") == ["True", "True"]
 
