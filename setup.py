@@ -11,9 +11,8 @@ import os
 from Cython.Build import cythonize
 from setuptools import Extension, setup
 
-MOVES = "_areas", "_choice", "_field", "_search", "_steps", "_ties"
-KERNELS = ["understep.moves." + name for name in MOVES]
-KERNELS += ["understep.sight._sight", "understep.worlds._plan"]
+NAMES = "areas", "choice", "field", "plan", "search", "sight", "steps", "ties"
+KERNELS = ["understep.kernels._" + name for name in NAMES]
 wanted = os.environ.get("UNDERSTEP_KERNELS", "optional")
 checks = os.environ.get("UNDERSTEP_BOUNDS", "0") == "1"
 sanitizer = os.environ.get("UNDERSTEP_SANITIZE")

@@ -21,8 +21,8 @@ from scipy.sparse.csgraph import dijkstra
 
 import understep as us
 from understep.cli.common import shipped
-from understep.moves.steps import step_table
 from understep.moves.workspace import pool
+from understep.rules.steps import step_table
 
 
 def seconds(call, times):

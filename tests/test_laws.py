@@ -22,7 +22,7 @@ from scipy.sparse.csgraph import dijkstra
 import understep as us
 from understep.files.writer import dump
 from understep.grids.cell import Cells
-from understep.moves.steps import step_table
+from understep.rules.steps import step_table
 
 wide = boards(cells=49)
 

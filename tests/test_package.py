@@ -1,5 +1,6 @@
 """The package as a whole: its face, its weight, its two kernels, its examples."""
 
+import ast
 import inspect
 import json
 import os
@@ -185,8 +186,8 @@ def test_annotations_are_everywhere_and_shipped():
     package = Path(us.__file__).parent
     assert (package / "py.typed").exists()
     for path in package.rglob("*.py"):
-        if path.name in ("_search.py", "_shim.py"):
-            continue
+        if path.parent.name == "kernels" and path.name.startswith("_"):
+            continue  # stubs and `.pxd` files say their types
         for line in path.read_text("utf-8").splitlines():
             if line.lstrip().startswith("def ") and line.rstrip().endswith(":"):
                 assert "->" in line, f"{path.name}: {line}"
@@ -241,11 +242,11 @@ def test_the_running_kernel_can_be_chosen():
 
 
 def test_all_kernels_run_as_they_say():
-    from understep.moves import kernel
+    from understep.kernels import loader
 
-    files = {name: getattr(getattr(kernel, name), "__file__", ".py") for name in kernel.LAYERS}
+    files = {name: getattr(getattr(loader, name), "__file__", ".py") for name in loader.KERNELS}
     compiled = {name: not file.endswith(".py") for name, file in files.items()}
-    assert compiled == dict.fromkeys(kernel.LAYERS, us.kernels() == "compiled")
+    assert compiled == dict.fromkeys(loader.KERNELS, us.kernels() == "compiled")
 
 
 def test_every_page_of_the_cookbook_is_listed_and_has_its_picture():
@@ -259,3 +260,21 @@ def test_every_page_of_the_cookbook_is_listed_and_has_its_picture():
         assert f"]({page.stem}.png)" in text
         assert ">>> drawn = us.figure(" in text
         assert (folder / f"{page.stem}.png").read_bytes()[:4] == b"\x89PNG"
+
+
+def test_stubs_of_kernels_have_the_names_and_arguments_of_their_source():
+    for stub in (Path(us.__file__).parent / "kernels").glob("_*.pyi"):
+        source, told = (_signatures(path) for path in (stub.with_suffix(".py"), stub))
+        assert told
+        assert {name: source.get(name) for name in told} == told, stub.name
+
+
+def _signatures(path):
+    """The arguments of every function and method of a file."""
+    tree = ast.parse(path.read_text("utf-8"))
+    found = {}
+    for home in (tree, *(node for node in tree.body if isinstance(node, ast.ClassDef))):
+        for node in home.body:
+            if isinstance(node, ast.FunctionDef):
+                found[getattr(home, "name", ""), node.name] = [each.arg for each in node.args.args]
+    return found

@@ -17,114 +17,114 @@ from samples import boards
 
 import understep as us
 from understep.cli.main import main
-from understep.proof.rules import Rules
-from understep.proof.search import Search
+from understep.study.reference_rules import Rules
+from understep.study.reference_search import Search
 
 PACKAGE = Path(us.__file__).parent
 # the fault, the file, what stands there, what stands there instead
 FAULTS = {
     "missed better way": (
-        "moves/_search.py",
+        "kernels/_search.py",
         "if offered + LOW < known:",
         "if offered + LOW < known and known >> SHIFT >= self.epoch + self.span:",
     ),
     "wrong tie": (
-        "moves/_choice.py",
+        "kernels/_choice.py",
         "if turning and here >= goals and",
         "if not turning and here >= goals and",
     ),
     "first turn not counted": (
-        "moves/_choice.py",
+        "kernels/_choice.py",
         "if turning and facing >= 0 and",
         "if turning and facing > 99 and",
     ),
     "waits forgotten": (
-        "moves/_ties.py",
+        "kernels/_ties.py",
         "if self.layer == 0 or self.cells[source] >= self.layer:",
         "if self.layer >= 0:",
     ),
     "corner cut": (
-        "moves/_steps.py",
+        "kernels/_steps.py",
         "clear == 0 or clear < self.corners",
         "clear == 0",
     ),
     "one turn too many": (
-        "moves/_search.py",
+        "kernels/_search.py",
         "fresh = (turn + 2) * self.stride",
         "fresh = (turn + 3) * self.stride",
     ),
     "zone that ends nothing": (
-        "moves/_search.py",
+        "kernels/_search.py",
         "offered = key + (left if ends else cost)",
         "offered = key + cost",
     ),
     "stop on friends": (
-        "moves/_search.py",
+        "kernels/_search.py",
         "return 0 if worst and cell == self.own",
         "return 0 if worst == 1 or cell == self.own",
     ),
     "estimate too high": (
-        "moves/_search.py",
+        "kernels/_search.py",
         "return row + ((col - row if col > row else 0) >> 1)",
         "return row + col",
     ),
     "climb of one too few": (
-        "moves/_steps.py",
+        "kernels/_steps.py",
         "parts > self.climb",
         "parts >= self.climb",
     ),
     "steps kept after an edit": (
-        "moves/steps.py",
+        "rules/steps.py",
         "            self._refill(numbers)",
         "            pass",
     ),
     "areas run together": (
-        "moves/_areas.py",
+        "kernels/_areas.py",
         "elif area[other] < 0 and seen",
         "elif seen",
     ),
     "field from the wrong end": (
-        "moves/_field.py",
+        "kernels/_field.py",
         "other) * directions + direction - 1",
         "cell) * directions + back",
     ),
     "grazed tops hide": (
-        "sight/_sight.py",
+        "kernels/_sight.py",
         "(self.tops[cell] - low) * length > rise",
         "(self.tops[cell] - low) * length >= rise",
     ),
     "attack from a cell too far": (
-        "sight/_sight.py",
+        "kernels/_sight.py",
         "if gap > far:",
         "if gap > far + 1:",
     ),
     "zone through walls": (
-        "moves/zones.py",
+        "rules/zones.py",
         "exists & ~self._walls[codes[grid.numbers(array)]]",
         "exists",
     ),
     "zone around walled corners": (
-        "moves/zones.py",
+        "rules/zones.py",
         "open_to[:, way] &= beyond[:, left, right] | beyond[:, right, left]",
         "pass",
     ),
     "foe at a corner closes both": (
-        "moves/_steps.py",
+        "kernels/_steps.py",
         "if len(self.taken) and self.taken[self.near[side]]:",
         "if len(self.taken) and self.taken.any():",
     ),
     "foe at a corner closes none": (
-        "moves/_steps.py",
+        "kernels/_steps.py",
         "if len(self.taken) and self.taken[self.near[side]]:",
         "if False:",
     ),
     "foes that moved": (
-        "moves/steps.py",
+        "rules/steps.py",
         "            self._foes.moved = True",
         "            pass",
     ),
     "free steps out of order": (
-        "moves/_search.py",
+        "kernels/_search.py",
         "self.offer_pass(cell, more, bit, 0, source)",
         "self.offer_pass(cell, more, bit, 1, source)",
     ),
@@ -134,12 +134,12 @@ FAULTS = {
         "and avoid is None)",
     ),
     "one link of tied ones": (
-        "moves/_search.py",
+        "kernels/_search.py",
         "self.via[target] = self.via_after(self.via[target], cell)",
         "pass",
     ),
     "fields without caps": (
-        "moves/movement.py",
+        "rules/movement.py",
         "return Fraction(self.points) if self.one_step else Fraction(0)",
         "return Fraction(0)",
     ),
@@ -286,7 +286,7 @@ def test_boards_with_a_rule_fog_and_large_units_are_proved_too():
 
 def test_what_hangs_on_edits_is_told_with_them(monkeypatch):
     """A board that forgets that ground has changed answers right when it is read anew."""
-    from understep.moves.steps import StepTable
+    from understep.rules.steps import StepTable
 
     monkeypatch.setattr(StepTable, "touched", lambda table, numbers: None)
     found = us.prove(seconds=60, seed=2).difference
@@ -320,7 +320,7 @@ ASKS = {
 
 @pytest.mark.parametrize("name", ASKS)
 def test_every_comparison_tells_a_wrong_answer_and_an_error(name, monkeypatch):
-    from understep.proof import ask
+    from understep.study import proof_questions as ask
 
     board = us.Board(us.SquareGrid(5, 3), {"turf": 1, "deep": us.Terrain(None, cover=3)})
     board.paint("deep", [(2, 1), (2, 2)] if name != "view" else [(1, 1)])

@@ -13,7 +13,7 @@ from test_worlds import worlds
 
 import understep as us
 from understep.moves.spans import Spans, charged
-from understep.moves.steps import NEVER, step_table
+from understep.rules.steps import NEVER, step_table
 from understep.worlds.border import crossings
 from understep.worlds.rect import Rect
 from understep.worlds.sheet import Sheet

@@ -10,7 +10,10 @@ import sys
 import tempfile
 from pathlib import Path
 
-CORE = ["errors", "overlay", "grids", "boards", "moves", "sight", "actions", "worlds", "proof"]
+CORE = [
+    "errors", "overlay", "grids", "boards", "rules", "moves", "sight", "actions", "behaviors",
+    "worlds", "study", "maps",
+]  # fmt: skip
 LEAST = 0.95
 
 

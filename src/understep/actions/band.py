@@ -16,9 +16,9 @@ from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
 from understep.errors import StaleError
 from understep.grids.cell import Cell, IntArray
+from understep.kernels.loader import view
 from understep.moves.answer import movement_of
-from understep.moves.kernel import view
-from understep.moves.steps import step_table
+from understep.rules.steps import step_table
 from understep.sight.lines import FINEST, height, lines
 from understep.sight.sees import HALF, sees
 

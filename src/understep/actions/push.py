@@ -15,9 +15,9 @@ from understep.errors import whole
 from understep.grids.cell import Cell, Cells
 from understep.moves.answer import KnownTo, home, known, movement_of
 from understep.moves.explain import corners, walls_met
-from understep.moves.movement import Movement
-from understep.moves.steps import step_table
 from understep.overlay import Mark, Overlay
+from understep.rules.movement import Movement
+from understep.rules.steps import step_table
 
 Hit: TypeAlias = Literal["", "board", "unit", "block", "edge", "slope", "ground"]
 

@@ -12,8 +12,8 @@ from understep.actions.attacks import Attacks, attacks_of
 from understep.boards.board import Board
 from understep.errors import InputError, NameUnknownError, expect, named
 from understep.grids.cell import CellLike, Cells, IntArray
+from understep.kernels.loader import blank
 from understep.moves.answer import KnownTo, known, mine, movement_of
-from understep.moves.kernel import blank
 from understep.moves.reach import reach
 from understep.overlay import Mark, Overlay
 

@@ -21,8 +21,8 @@ from rich.table import Table
 import understep as us
 from understep.cli.common import PictureFile, say
 from understep.errors import printable
+from understep.study.survey_questions import QUESTIONS
 from understep.worlds.delta import MOST_SEED
-from understep.worlds.questions import QUESTIONS
 
 ENDING = ".board.json"
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Protocol, runtime_checkable
 
 from understep.boards.board import Board
 from understep.draw.canvas import Canvas, new_figure
@@ -12,8 +12,8 @@ from understep.draw.comparison import title_of
 from understep.draw.figure import figure
 from understep.draw.poses import poses
 from understep.errors import InputError, MissingExtraError
+from understep.grids.cell import Cells
 from understep.moves.route import Route
-from understep.moves.trace import Trial
 from understep.overlay import Mark, Overlay
 
 if TYPE_CHECKING:
@@ -26,9 +26,25 @@ LAST = 20  # times as long as any other
 PARTS = 4  # frames a step
 
 
+@runtime_checkable
+class Searched(Protocol):
+    """A search that is over, such as `compare` returns."""
+
+    @property
+    def method(self) -> str:
+        """The way of searching."""
+
+    @property
+    def closed(self) -> Cells:
+        """The cells that it expanded, in order."""
+
+    def overlay(self) -> Overlay:
+        """What it found."""
+
+
 def animate(
     board: Board,
-    what: Trial | Route,
+    what: Searched | Route,
     path: str | os.PathLike[str],
     size: tuple[int, int] = (960, 600),
 ) -> int:
@@ -74,13 +90,13 @@ def animate(
     """
     if not str(path).endswith(".gif"):
         raise InputError("path", "must end in .gif", str(path))
-    if not isinstance(what, Trial) and not (isinstance(what, Route) and what):
+    if not isinstance(what, Searched) and not (isinstance(what, Route) and what):
         raise InputError("what", "must be a trial, or a route that was found", what)
     try:
         import PIL.Image  # noqa: F401
     except ImportError:
         raise MissingExtraError("an animated picture", "plot") from None
-    made = _search(board, what, size) if isinstance(what, Trial) else _walk(board, what, size)
+    made = _search(board, what, size) if isinstance(what, Searched) else _walk(board, what, size)
     frames = list(made)
     times = [FRAME_TIME] * (len(frames) - 1) + [LAST * FRAME_TIME]
     frames[0].save(path, save_all=True, append_images=frames[1:], duration=times, loop=0)
@@ -101,7 +117,7 @@ def _frame(drawn: Figure) -> Image:
     return Image.frombuffer("RGBA", size, pixels.buffer_rgba()).convert("RGB").quantize(64)
 
 
-def _search(board: Board, trial: Trial, size: tuple[int, int]) -> Iterator[Image]:
+def _search(board: Board, trial: Searched, size: tuple[int, int]) -> Iterator[Image]:
     """The cells that a search expands in order, then its route."""
     closed = list(trial.closed)
     stride = -(-len(closed) // MOST_FRAMES)

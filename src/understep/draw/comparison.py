@@ -10,7 +10,6 @@ from understep.boards.board import Board
 from understep.draw.canvas import finish_figure, new_figure
 from understep.draw.figure import figure
 from understep.errors import InputError
-from understep.moves.trace import Trial
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -79,8 +78,4 @@ def comparison(
 
 def title_of(answer: Any) -> str:
     """What an answer is, in a line."""
-    if not isinstance(answer, Trial):
-        return repr(answer).strip("<>")
-    cost = "no way" if answer.cost is None else f"cost {float(answer.cost):g}"
-    steps = f", {len(answer.route) - 1} steps" if answer.route else ""
-    return f"{answer.method}: {cost}{steps}, {answer.expanded} cells expanded"
+    return repr(answer).strip("<>")

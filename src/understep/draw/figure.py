@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING, Any, cast
 
 from understep.boards.board import Board
 from understep.boards.knowledge import Knowledge
-from understep.boards.resize import reframe
 from understep.draw.canvas import Canvas, finish_figure, new_figure
 from understep.draw.ground import draw_ground
 from understep.draw.labels import Labels, label_texts
@@ -20,6 +19,7 @@ from understep.draw.washes import draw_washes
 from understep.errors import InputError
 from understep.grids.frame import Frame, View
 from understep.grids.systems import choice
+from understep.maps.resize import reframe
 from understep.overlay import Overlay
 
 if TYPE_CHECKING:

@@ -9,8 +9,8 @@ from typing import Any, get_args
 from understep.boards.cost import exact
 from understep.errors import MOST_FAULTS, BoardFileError, InputError
 from understep.files.schema import FilePart, LeapPart, MovementPart, Number, WorldPart
-from understep.moves.leap import Leap
-from understep.moves.movement import ALTERNATING, Movement, Zoning
+from understep.rules.leap import Leap
+from understep.rules.movement import ALTERNATING, Movement, Zoning
 
 
 class Faults:

@@ -40,7 +40,7 @@ from understep.grids.frame import Frame
 from understep.grids.grid import Grid
 from understep.grids.hexes import HexGrid
 from understep.grids.square import SquareGrid
-from understep.moves.movement import Movement
+from understep.rules.movement import Movement
 from understep.sight.fog import begin
 
 

@@ -12,7 +12,7 @@ from understep.boards.terrain import MOST, Pattern
 from understep.files.bounded import Few, Part
 from understep.grids.frame import View, YAxis
 from understep.grids.systems import Shifted, Top
-from understep.moves.movement import Corners, Passes
+from understep.rules.movement import Corners, Passes
 
 # 2: hazard, cover, closed ground, properties, links, blocks, more of movements; 3: sight, attacks,
 # turns, knowledge

@@ -25,8 +25,8 @@ from understep.files.schema import FRAME, NO_CELL, VERSION, Number
 from understep.grids.frame import Frame
 from understep.grids.hexes import HexGrid
 from understep.moves.answer import home
-from understep.moves.leap import Leap
-from understep.moves.movement import Movement
+from understep.rules.leap import Leap
+from understep.rules.movement import Movement
 
 KEPT = (  # of a movement, as they are
     "diagonal", "corners", "passes", "climb", "drop", "uphill", "downhill", "layer", "zones",

@@ -1,1 +1,1 @@
-"""Moves: movement rules, step tables, and the searches that run on them."""
+"""Moves: ranges, routes, fields, areas, and explanations, by searches over step tables."""

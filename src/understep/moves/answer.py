@@ -15,7 +15,7 @@ from understep.boards.cost import Cost, exact, plain
 from understep.boards.unit import Unit
 from understep.errors import InputError, whole
 from understep.grids.cell import Cell
-from understep.moves.movement import Movement
+from understep.rules.movement import Movement
 
 KnownTo: TypeAlias = str | Literal[False] | None
 

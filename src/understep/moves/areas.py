@@ -12,14 +12,14 @@ from numpy.typing import NDArray
 from understep.boards.board import Board, Watcher
 from understep.errors import whole
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
-from understep.moves import kernel
+from understep.kernels import loader
+from understep.kernels.loader import view
 from understep.moves.answer import KnownTo, rules_of
 from understep.moves.chokes import cut_points
-from understep.moves.kernel import view
-from understep.moves.links import chained
-from understep.moves.movement import Movement
-from understep.moves.steps import StepTable, step_table
 from understep.overlay import Mark, Overlay
+from understep.rules.link_steps import chained
+from understep.rules.movement import Movement
+from understep.rules.steps import StepTable, step_table
 
 
 class Areas:
@@ -37,12 +37,11 @@ class Areas:
         self._stands = table.standing()
         self._codes, (self._far, costs) = table.by_cell(), table.far()
         found = np.full(cells, -1, dtype=np.int32)
-        work = [np.zeros(cells, dtype=np.int32) for _ in range(5)]
+        seen, low, stack, path, way = (view(np.zeros(cells, dtype=np.int32)) for _ in range(5))
         link_at, following, to, _ = chained(self._far, costs, 0, cells)
-        self._count: int = kernel.areas.strong(
+        self._count: int = loader.areas.strong(
             view(self._stands), *table.views[:2], view(grid.shifts), grid.cols, grid.stagger,
-            grid.line_parity, link_at, following, to,
-            *map(view, (*work[:2], found, *work[2:])),
+            grid.line_parity, link_at, following, to, seen, low, view(found), stack, path, way,
         )  # fmt: skip
         known = found[found >= 0]
         sizes = np.bincount(known, minlength=self._count)

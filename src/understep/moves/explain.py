@@ -21,9 +21,9 @@ from understep.moves.answer import (
     points_left,
 )
 from understep.moves.labels import Labels
-from understep.moves.movement import Movement
 from understep.moves.route import Route, make_route
 from understep.moves.search import search
+from understep.rules.movement import Movement
 
 
 class Obstacle(NamedTuple):

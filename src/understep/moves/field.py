@@ -12,14 +12,14 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost, plain
 from understep.errors import InputError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
-from understep.moves import kernel
+from understep.kernels import loader
+from understep.kernels.loader import view
 from understep.moves.answer import KnownTo, amount, rules_of
-from understep.moves.kernel import view
-from understep.moves.links import NO_COSTS, NONE, chained
-from understep.moves.movement import Movement
-from understep.moves.steps import StepTable, step_table
 from understep.moves.workspace import layered
 from understep.overlay import Mark, Overlay
+from understep.rules.link_steps import NO_COSTS, NONE, Chains, chained
+from understep.rules.movement import Movement
+from understep.rules.steps import StepTable, step_table
 
 KEPT = 254
 FEW, MANY = 16, 100  # so many cells may have changed, or one of so many
@@ -70,15 +70,16 @@ class Field:
         self._spread(0, sought, lists, np.zeros(places, dtype=np.uint8), links)
 
     def _spread(
-        self, queued: int, sought: IntArray, lists: list[Any], place: Any, links: Any
+        self, queued: int, sought: IntArray, lists: list[Any], place: Any, links: Chains
     ) -> None:
         """Find the cost of all cells from those that are queued, and the goals."""
         grid, layers = self._board.grid, self._table.layers
-        kernel.field.spread(
+        heads, after, before = map(view, lists)
+        loader.field.spread(
             queued, view(sought.astype(np.int32)), view(self._cost), view(self._onward),
-            view(self._owner), view(self._way), *map(view, lists), view(place), *self._table.views,
-            view(self._deltas), grid.cols, grid.rows * layers, grid.stagger, grid.line_parity,
-            self._cells if layers == 2 else 0, *links,
+            view(self._owner), view(self._way), heads, after, before, view(place),
+            *self._table.views, view(self._deltas), grid.cols, grid.rows * layers, grid.stagger,
+            grid.line_parity, self._cells if layers == 2 else 0, *links,
         )  # fmt: skip
 
     def _keep(self, before: Field, lists: list[Any]) -> bool:
@@ -95,9 +96,10 @@ class Field:
         self._cost, self._onward = before._cost.copy(), before._onward.copy()
         self._owner, self._way = before._owner.copy(), before._way.copy()
         place = np.full(self._cells, KEPT, dtype=np.uint8)
-        queued = kernel.field.forget(
+        heads, after, befores = map(view, lists)
+        queued = loader.field.forget(
             view(altered), view(np.empty(self._cells, dtype=np.int32)), view(self._cost),
-            view(self._onward), view(self._owner), *map(view, lists), view(place),
+            view(self._onward), view(self._owner), heads, after, befores, view(place),
             *table.views[:2], view(self._deltas), grid.cols, grid.rows, grid.stagger,
             grid.line_parity,
         )  # fmt: skip

@@ -16,12 +16,12 @@ from understep.boards.footprint import Footprint
 from understep.boards.unit import Unit
 from understep.errors import CostError
 from understep.grids.cell import IntArray
-from understep.moves import kernel
+from understep.kernels import loader
+from understep.kernels.loader import view
 from understep.moves.answer import points_left
-from understep.moves.kernel import view
-from understep.moves.movement import Movement
-from understep.moves.steps import SHIFT, StepTable
 from understep.moves.workspace import pool
+from understep.rules.movement import Movement
+from understep.rules.steps import SHIFT, StepTable
 
 AVOIDED = 30  # bits above those of other preferences
 MOST_AVOIDED = 1 << 32
@@ -237,8 +237,8 @@ class _Ties:
         self._slot, token = self._workspace.slot()
         cells = view(labels.places)
         mate = view(np.empty(len(cells), dtype=np.int32))
-        kernel.ties.chain(cells, self._slot, mate, token)
-        self.graph = kernel.ties.Ties(
+        loader.ties.chain(cells, self._slot, mate, token)
+        self.graph = loader.ties.Ties(
             cells, view(labels.marks), self._slot, mate, view(labels.vias),
             view(labels.far[0]), view(labels.far[1]), view(self._workspace.shifts),
             self._grid.cols, self._grid.stagger, self._workspace.parity, labels.layer,
@@ -273,7 +273,8 @@ class _Ties:
         slots = len(self._grid.directions) + 1
         most = (many * (slots + 1) + len(labels.far[0])) * (2 if labels.layer else 1)
         sources, directions = np.empty((2, most), dtype=np.int32)
-        steps = *map(view, (ways, first, sources, directions)), view(np.empty(most, dtype=np.int64))
+        costs = np.empty(most, dtype=np.int64)
+        steps = view(ways), view(first), view(sources), view(directions), view(costs)
         count = self.graph.spread(len(ends), view(seat), view(ties), *steps)
         on_way = labels.cells[ties[:count]]
         weight = self._beside(on_way, goal) if prefer == "direct" else np.zeros(count, np.int64)
@@ -284,7 +285,7 @@ class _Ties:
                 raise CostError("avoid", rule, int(heavy.max()))
             weight = weight + (heavy << AVOIDED)
         tied = count * slots
-        length = kernel.choice.choose(
+        length = loader.choice.choose(
             len(ends), int(seat[start]), facing if prefer == "straight" else -1,
             int(prefer == "straight"), slots, *steps, view(np.ascontiguousarray(on_way)),
             view(weight), view(np.full(tied, -1, dtype=np.int64)),

@@ -32,8 +32,8 @@ from understep.moves.kept import Kept, kept
 from understep.moves.labels import Labels, Prefer
 from understep.moves.route import Route, make_route
 from understep.moves.search import search, table_of
-from understep.moves.steps import SHIFT
 from understep.overlay import Mark, Overlay
+from understep.rules.steps import SHIFT
 
 Column = Literal["cost", "left", "turn"]
 

@@ -19,8 +19,8 @@ from understep.moves.answer import (
     still_holds,
 )
 from understep.moves.labels import Labels, Prefer
-from understep.moves.steps import SHIFT
 from understep.overlay import Mark, Overlay
+from understep.rules.steps import SHIFT
 
 
 class Step(NamedTuple):

@@ -14,9 +14,9 @@ from understep.errors import CostError
 from understep.grids.cell import Cell
 from understep.moves.answer import movement_of, points_left
 from understep.moves.labels import Labels
-from understep.moves.movement import Movement
-from understep.moves.steps import StepTable, step_table
 from understep.moves.workspace import MOST_BUCKETS, Workspace, pool
+from understep.rules.movement import Movement
+from understep.rules.steps import StepTable, step_table
 
 PLAIN = 16
 ROOM_FOR_KEYS = 1 << 49

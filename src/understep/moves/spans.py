@@ -10,11 +10,12 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.grids.cell import Cell, IntArray
-from understep.moves import kernel
-from understep.moves.kernel import view
-from understep.moves.links import chained
-from understep.moves.movement import Movement
-from understep.moves.steps import (
+from understep.kernels import loader
+from understep.kernels.loader import view
+from understep.moves.workspace import layered
+from understep.rules.link_steps import chained
+from understep.rules.movement import Movement
+from understep.rules.steps import (
     NARROW,
     NEVER,
     NOTHING,
@@ -23,7 +24,6 @@ from understep.moves.steps import (
     StepTable,
     step_table,
 )
-from understep.moves.workspace import layered
 
 NO_STEP = 1
 MOST_SHAPES = 64
@@ -121,11 +121,12 @@ class Spans:
         onward, owner, after, before = np.full((4, places), -1, dtype=np.int32)
         way, place = np.zeros((2, places), dtype=np.uint8)
         narrow = codes.dtype == np.uint8
-        both = (codes.ravel(), NOTHING_WIDE) if narrow else (NOTHING, codes.ravel())
-        lists = np.full(64, -1, dtype=np.int32), after, before
-        kernel.field.spread(
+        row = view(codes.ravel())
+        both = (row, view(NOTHING_WIDE)) if narrow else (view(NOTHING), row)
+        heads = np.full(64, -1, dtype=np.int32)
+        loader.field.spread(
             0, view(np.array([self.number(cell)], dtype=np.int32)), view(cost), view(onward),
-            view(owner), view(way), *map(view, lists), view(place), *map(view, both),
+            view(owner), view(way), view(heads), view(after), view(before), view(place), *both,
             view(self._costs), view(layered(grid, 1)), grid.cols, grid.rows, grid.stagger,
             grid.line_parity, 0, *self._links[side],
         )  # fmt: skip

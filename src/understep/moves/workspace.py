@@ -13,12 +13,12 @@ from understep.boards.board import Board, Watcher
 from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
-from understep.moves import kernel
-from understep.moves.kernel import blank, view
-from understep.moves.links import MOST_MOUTHS, NO_COSTS, NONE
-from understep.moves.movement import Movement
-from understep.moves.steps import SHIFT, StepTable
-from understep.moves.zones import zones
+from understep.kernels import loader
+from understep.kernels.loader import blank, view
+from understep.rules.link_steps import MOST_MOUTHS, NO_COSTS, NONE
+from understep.rules.movement import Movement
+from understep.rules.steps import SHIFT, StepTable
+from understep.rules.zones import zones
 
 LOWEST = -(1 << 50)
 CHAINS = 1 << 31
@@ -67,11 +67,11 @@ class Workspace:
         self._linked = True
         self._slot: IntArray | None = None
         self._token = 0
-        buckets = [view(np.zeros(MOST_BUCKETS, dtype=np.int32)) for _ in range(2)]
-        self.search = kernel.search.Search(
+        buckets, ends = (view(np.zeros(MOST_BUCKETS, dtype=np.int32)) for _ in range(2))
+        self.search = loader.search.Search(
             view(self.shifts + np.int32(self._pad)),
             view(deltas), self._pad, grid.cols, stagger, self.parity, self.layer,
-            MEASURES[grid.kind, len(grid.directions)], view(self._mark), *buckets,
+            MEASURES[grid.kind, len(grid.directions)], view(self._mark), buckets, ends,
             LOWEST_BIT,
         )  # fmt: skip
         self.search.seek(NONE, 0)
@@ -160,10 +160,10 @@ class Workspace:
                 self.search.heed(0, 0, NO_BYTES, NO_BYTES, 0)
             return 0
         self.heeding = True
-        held = list(map(view, zones(board, movement.layer).counts(unit.side)))
+        held, own = map(view, zones(board, movement.layer).counts(unit.side))
         extra = table.whole(Fraction(movement.zones)) if zoning == 2 else 0
         capped = int(movement.one_step and movement.points > 0)
-        self.search.heed(zoning, extra, *held, capped)
+        self.search.heed(zoning, extra, held, own, capped)
         return -1 if zoning == 1 else extra
 
     def among(self, board: Board, unit: Unit) -> None:
@@ -229,7 +229,7 @@ class Pool(Watcher):
         try:
             return self._free.pop()
         except IndexError:
-            kernel.tell_once()
+            loader.tell_once()
             return Workspace(self._grid, self._layers)
 
     def give_back(self, workspace: Workspace) -> None:

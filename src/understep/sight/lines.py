@@ -19,8 +19,8 @@ from understep.grids.grid import Grid
 from understep.grids.hexes import HexGrid
 from understep.grids.square import SquareGrid
 from understep.grids.systems import Top
-from understep.moves import kernel
-from understep.moves.kernel import blank, view
+from understep.kernels import loader
+from understep.kernels.loader import blank, view
 from understep.moves.workspace import MEASURES, layered
 
 FINEST = 1000  # levels count to a thousandth
@@ -124,13 +124,12 @@ def _bare(grid: Grid) -> Any:
     """The kernel for a grid, with no line known yet."""
     corners, steps, wide, high = SHAPES[grid.stagger]
     ways = len(grid.directions)
-    products = [np.zeros(6, dtype=np.int64) for _ in range(2)]
     exists = NONE if grid.whole else grid.exists.astype(np.uint8).ravel()
-    numbers = [np.array(each, dtype=np.int32) for each in (corners, steps)]
-    return kernel.sight.Sight(
+    return loader.sight.Sight(
         grid.cols, grid.rows, ways, grid.stagger, grid.line_parity,
-        view(layered(grid, 1)), view(exists), *map(view, numbers), wide, high,
-        MEASURES[grid.kind, ways], *map(view, products),
+        view(layered(grid, 1)), view(exists), view(np.array(corners, dtype=np.int32)),
+        view(np.array(steps, dtype=np.int32)), wide, high, MEASURES[grid.kind, ways],
+        view(np.zeros(6, dtype=np.int64)), view(np.zeros(6, dtype=np.int64)),
     )  # fmt: skip
 
 

@@ -13,8 +13,8 @@ from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
+from understep.kernels.loader import view as buffer
 from understep.moves.answer import KnownTo, known, mine
-from understep.moves.kernel import view as buffer
 from understep.overlay import Mark, Overlay
 from understep.sight.lines import Lines, height, lines
 from understep.sight.sees import HALF, radius_of, sight_of

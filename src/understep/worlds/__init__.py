@@ -1,1 +1,1 @@
-"""Large lands in sectors, the demo land, surveys over many boards."""
+"""Worlds: large maps in sectors, and the demo map of any size."""

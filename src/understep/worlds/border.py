@@ -10,9 +10,9 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.grids.cell import Cell
-from understep.moves.movement import Movement
 from understep.moves.spans import charged, priced
-from understep.moves.steps import NEVER, step_table
+from understep.rules.movement import Movement
+from understep.rules.steps import NEVER, step_table
 from understep.worlds.rect import Rect
 
 GAPS = 4, 16  # cells along a border for one crossing: no fewer, no more

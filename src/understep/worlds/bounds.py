@@ -12,9 +12,9 @@ from understep.boards.unit import Unit
 from understep.errors import InputError, whole
 from understep.grids.cell import Cell
 from understep.moves.answer import home, movement_of, points_left
-from understep.moves.movement import Movement
 from understep.moves.route import Route
-from understep.moves.steps import step_table
+from understep.rules.movement import Movement
+from understep.rules.steps import step_table
 from understep.worlds.rect import Rect
 from understep.worlds.sectors import Sectors
 

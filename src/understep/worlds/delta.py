@@ -19,7 +19,7 @@ from understep.errors import expect, whole
 from understep.grids.cell import Cell, CellLike, IntArray, near_cell
 from understep.grids.hexes import HexGrid
 from understep.grids.world import FloatArray
-from understep.moves.movement import Movement
+from understep.rules.movement import Movement
 
 MOST_SEED = 1 << 32
 CAMP = 32  # columns and rows of land with one unit

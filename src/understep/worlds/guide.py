@@ -13,9 +13,9 @@ from understep.boards.board import Board
 from understep.boards.cost import exact
 from understep.boards.links import Link
 from understep.grids.cell import Cell, IntArray
-from understep.moves.movement import Movement
 from understep.moves.spans import Spans, charged
-from understep.moves.steps import NEVER, step_table
+from understep.rules.movement import Movement
+from understep.rules.steps import NEVER, step_table
 from understep.worlds.border import Crossing, crossings
 from understep.worlds.bounds import breadth
 from understep.worlds.rect import Rect

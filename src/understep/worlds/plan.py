@@ -8,8 +8,8 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from understep.grids.cell import Cell, IntArray
-from understep.moves import kernel
-from understep.moves.kernel import view
+from understep.kernels import loader
+from understep.kernels.loader import view
 from understep.worlds.border import Crossing
 from understep.worlds.graph import FAR, Graph
 from understep.worlds.guide import Guide
@@ -77,11 +77,11 @@ class Search:
                         graph.rest[node] = left(cell)
                 graph.far[first] = 0
                 known = len(graph.nodes)
-            arrays = (
-                graph.first, graph.count, graph.ends, graph.costs, graph.value, graph.rest,
-                graph.far, graph.came, graph.done, keys, queue, state,
+            node = loader.plan.search(
+                view(graph.first), view(graph.count), view(graph.ends), view(graph.costs),
+                view(graph.value), view(graph.rest), view(graph.far), view(graph.came),
+                view(graph.done), view(keys), view(queue), view(state),
             )  # fmt: skip
-            node = kernel.plan.search(*map(view, arrays))
             if node == FOUND:
                 break
             if node == FULL:

@@ -1,0 +1,1 @@
+"""Behaviors: what units do that the computer leads."""

@@ -1,0 +1,20 @@
+"""The random generator of a seed, for calls that choose at random."""
+
+from __future__ import annotations
+
+from typing import TypeAlias
+
+import numpy as np
+
+from understep.errors import InputError
+
+Random: TypeAlias = int | np.random.Generator
+
+
+def generator(rng: Random) -> np.random.Generator:
+    """The generator of a seed, or the one that is given."""
+    if isinstance(rng, np.random.Generator):
+        return rng
+    if type(rng) is bool or not isinstance(rng, int | np.integer) or rng < 0:
+        raise InputError("rng", "must be a seed, a whole number of 0 or more, or a generator", rng)
+    return np.random.Generator(np.random.PCG64(int(rng)))

@@ -1,0 +1,1 @@
+"""Kernels: all that is compiled. Arrays in, arrays out; nothing here knows what a game is."""

@@ -1,0 +1,47 @@
+from typing import Any, TypeAlias
+
+Array: TypeAlias = memoryview[Any]
+
+def forget(
+    altered: Array,
+    listed: Array,
+    cost: Array,
+    onward: Array,
+    owner: Array,
+    heads: Array,
+    after: Array,
+    before: Array,
+    place: Array,
+    codes: Array,
+    wide: Array,
+    deltas: Array,
+    cols: int,
+    rows: int,
+    staggered: int,
+    parity: int,
+) -> int: ...
+def spread(
+    left: int,
+    goals: Array,
+    cost: Array,
+    onward: Array,
+    owner: Array,
+    way: Array,
+    heads: Array,
+    after: Array,
+    before: Array,
+    place: Array,
+    codes: Array,
+    wide: Array,
+    costs: Array,
+    deltas: Array,
+    cols: int,
+    rows: int,
+    staggered: int,
+    parity: int,
+    layer: int,
+    link_at: Array,
+    link_next: Array,
+    link_from: Array,
+    link_cost: Array,
+) -> int: ...

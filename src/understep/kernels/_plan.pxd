@@ -1,0 +1,4 @@
+cimport cython
+
+cdef int FOUND
+cdef int FULL

@@ -1,0 +1,996 @@
+"""The search kernel: one loop that closes the nearest cell first, and the two queues it uses.
+
+It knows nothing about a game. It reads a step table (a code per cell and direction), a cost per
+code, and a byte per cell that says who stands there; it writes marks. Everything it is handed is
+typed, contiguous and checked; everything it allocates is handed to it.
+
+The order of labels is a single whole number, the *key*: turn number times ``stride``, plus the
+points used in that turn, so that fewer turns come first and then fewer points. Every turn ends at
+the same remainder of the stride; a turn with fewer points starts later in it.
+
+Where the mover may stop, one label a cell is enough, and ``mark`` holds it: the key above, a bit
+for "closed", and a bit for every direction from which the cell is entered at that key (so the tied
+routes are all in there, and the choice among them is made afterwards). Every search takes a window
+of numbers below those of all earlier ones (``epoch``), so that whatever an earlier search left in
+``mark`` reads as infinity: nothing is ever cleared, and one comparison says "not met yet", "dearer
+than this" and "no step" at once. Where it may only pass, labels of later turns with more points
+left are kept too, in a chain whose newest label stands in ``mark`` above all keys of the window.
+Where diagonal steps alternate, the places before a dear one are numbered after all cells, as a second
+layer; their labels are kept in chains as well, and a wait leads from there to the first layer.
+
+Sources: E. W. Dijkstra, A note on two problems in connexion with graphs, Numer. Math. 1 (1959);
+P. E. Hart, N. J. Nilsson, B. Raphael, A formal basis for the heuristic determination of minimum
+cost paths, IEEE Trans. SSC 4 (1968); R. B. Dial, Algorithm 360: shortest-path forest with
+topological ordering, CACM 12 (1969), for the ring of buckets; J. W. J. Williams, Algorithm 232:
+heapsort, CACM 7 (1964), for the heap; I. Pohl, Heuristic search viewed as path finding in a graph,
+Artificial Intelligence 1 (1970), for the weight.
+"""
+
+from __future__ import annotations
+
+try:
+    import cython
+except ImportError:
+    from understep.kernels import _shim as cython
+
+COMPILED = cython.compiled
+CHAINS = 1 << 31  # more than there can be pass labels
+CLOSED = 1 << 8
+LINKED = 1 << 9  # entered by a link or leap, from the cell in `via`
+WAITED = 1 << 10  # entered by a wait, from the layer of dear diagonals
+NEVER_MISSED = 1 << 60
+PLAIN = 16  # the weight of an estimate that counts as it is
+EXPANDED = 1 << 11  # a bit of pass labels in a weighted search
+CHAINED = 3  # where it may stop, but with labels in a chain
+LOW = (1 << 11) - 1  # the bits below the key
+SHIFT = 11
+
+
+class Search:
+    """One search at a time: ``begin``, then ``run`` until it is no longer asking for something."""
+
+    def __init__(
+        self, shifts, deltas, pad, cols, staggered, parity, layer, measure, mark, first, last, lowest,
+    ) -> None:
+        self.shifts = shifts
+        self.directions = len(shifts) // 2
+        self.deltas = deltas
+        self.pad = pad
+        self.cols = cols
+        self.per_col = 1.0 / cols
+        self.staggered = staggered
+        self.parity = parity
+        self.layer = layer
+        self.measure = measure
+        self.mark = mark
+        self.lowest = lowest
+        self.first = first
+        self.last = last
+        self.epoch = 0
+        self.flips = 170 if layer else 0  # diagonal steps lead to the other layer
+        for way in range(self.directions):
+            if layer == 0 and staggered and deltas[2 * way + (1 if staggered == 1 else 0)] & 1:
+                self.flips |= 1 << way
+
+    def hold(
+        self, order, marks, chunks, heap_rank, heap_age, heap_item, pass_cell, pass_key, pass_back,
+        pass_hops, pass_mate, pass_via, far_from, far_next, vias,
+    ) -> None:
+        """Take arrays, filled as far as the old ones; ``run`` returns -2 when one is full."""
+        self.order = order
+        self.marks = marks
+        self.chunks = chunks
+        self.heap_rank = heap_rank
+        self.heap_age = heap_age
+        self.heap_item = heap_item
+        self.pass_cell = pass_cell
+        self.pass_key = pass_key
+        self.pass_back = pass_back
+        self.pass_hops = pass_hops
+        self.pass_mate = pass_mate
+        self.pass_via = pass_via
+        self.far_from = far_from
+        self.far_next = far_next
+        self.vias = vias
+
+    def compiled(self, codes, wide, costs) -> None:
+        """Take the arrays of a step table, of which more is compiled now."""
+        self.codes = codes
+        self.wide = wide
+        self.costs = costs
+
+    def among(self, who, means) -> None:
+        """Set who stands where, and what they mean."""
+        self.who = who
+        self.means = means
+
+    def count(self, hops) -> None:
+        """Set where zero-cost steps are counted; empty where there can be none."""
+        self.hops = hops
+
+    def shape(self, feet, foot) -> None:
+        """Set the cells that the mover takes up."""
+        self.feet = feet
+        self.foot = foot
+
+    def heed(self, zoning, zone_extra, held, held_own, capped) -> None:
+        """Set zones of control, and whether costs are capped."""
+        self.capped = capped
+        self.zoning = zoning
+        self.zone_extra = zone_extra
+        self.held = held
+        self.held_own = held_own
+
+    def seek(self, targets, slack) -> None:
+        """Set several goals around the one that ``begin`` is given; or none, empty."""
+        self.targets = targets
+        self.slack = slack
+
+    def join(self, link_most, link_at, link_next, link_to, link_cost, via) -> None:
+        """Set the links, and how many leave a cell at most."""
+        self.link_most = link_most
+        self.link_at = link_at
+        self.link_next = link_next
+        self.link_to = link_to
+        self.link_cost = link_cost
+        self.via = via
+
+    def leap(self, leaps, leap_cost, leap_length) -> None:
+        """Set the leaps; empty where there are none."""
+        self.leaps = leaps
+        self.leap_cost = leap_cost
+        self.leap_length = leap_length
+
+    def lead(self, mouths, cells, rest, mouth_col, mouth_row) -> None:
+        """Set the mouths of links; the last two are filled here."""
+        index: cython.int
+        self.mouths = mouths
+        self.mouth_col = mouth_col
+        self.mouth_row = mouth_row
+        self.mouth_rest = rest
+        for index in range(mouths):
+            mouth_row[index] = cells[index] // self.cols
+            mouth_col[index] = cells[index] % self.cols
+            if self.staggered == 1:
+                mouth_col[index] = 2 * mouth_col[index] + ((mouth_row[index] + self.parity) & 1)
+            elif self.staggered == 2:
+                mouth_row[index] = 2 * mouth_row[index] + ((mouth_col[index] + self.parity) & 1)
+
+    def begin(
+        self, own, start, goal, enough, cheapest, stride, first,
+        points, carry, offers, turns, span, ring, eager, weight, alone,
+    ) -> None:
+        """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn.
+
+        ``alone``: the start only, and then there is no room.
+        """
+        index: cython.int
+        cols: cython.int = self.cols
+        self.own = own
+        self.goal = goal
+        self.enough = enough
+        self.cheapest = cheapest if goal >= 0 else 0
+        self.stride = stride
+        self.points = points
+        self.carry = carry
+        self.offers = offers
+        self.limit = turns * stride
+        self.span = span
+        self.epoch -= span + CHAINS
+        self.ring = ring
+        self.eager = eager
+        self.weight = weight
+        self.alone = alone
+        self.missed = NEVER_MISSED
+        self.passes = 0
+        self.fars = 1
+        self.closed = 0
+        self.expanded = 0
+        self.used = 1
+        self.spare = 0
+        self.age = 0
+        self.waiting = 0
+        self.found = -1
+        self.ends = 0
+        self.best = -1
+        self.wanted = -1
+        for index in range(ring + 1):
+            self.first[index] = 0
+            self.last[index] = 0
+        if goal >= 0:
+            self.goal_row = goal // cols
+            self.goal_col = goal - self.goal_row * cols
+            if self.staggered == 1:
+                self.goal_col = 2 * self.goal_col + ((self.goal_row + self.parity) & 1)
+            elif self.staggered == 2:
+                self.goal_row = 2 * self.goal_row + ((self.goal_col + self.parity) & 1)
+        self.floor = stride - 1 - first + self.estimate(start)
+        self.mark[start + self.pad] = (self.epoch + stride - 1 - first) << SHIFT
+        if len(self.hops):
+            self.hops[start] = 0
+        if len(self.via):
+            self.via[start] = 0
+        self.push(2 * start + self.line(start), self.floor)
+
+    def run(self) -> int:
+        """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wants()``, -2 room."""
+        status: cython.int
+        with cython.nogil:
+            status = self.close_all()
+            if status >= 0:
+                self.expanded = self.closed
+                if self.weight != PLAIN:
+                    self.bound = self.lowest_key()
+            if status == 1 and self.enough == 0:
+                self.retrace()
+            elif status >= 0:
+                self.complete()
+        return status
+
+    def offered(self, place: int) -> int:
+        """The key that a cell was offered at (after a search of the start alone), or -1."""
+        known: cython.longlong = (self.mark[place + self.pad] >> SHIFT) - self.epoch
+        if known < self.span:
+            return known
+        known -= self.span
+        return self.pass_key[known] if known < CHAINS else -1
+
+    def wants(self) -> int:
+        """The cell whose steps are not compiled yet (after -1)."""
+        return self.wanted
+
+    def tally(self) -> tuple[int, int, int, int, int]:
+        """Labels to be read, those of goals (first), the cell found (or -1), cells expanded, vias."""
+        return self.closed, self.ends, self.found_cell(), self.expanded, self.fars
+
+    def rewind(self) -> None:
+        """Start the windows anew; ``mark`` has been cleared."""
+        self.epoch = 0
+
+    def window(self) -> int:
+        """The start of the numbers this search uses."""
+        return self.epoch
+
+    def complete(self):
+        """Put cell and mark of every closed label into place; a flood did most of it as it went."""
+        if self.goal < 0 and self.passes == 0 and len(self.via) == 0:
+            return
+        for index in range(self.closed):
+            item = self.order[index]
+            if item >= 0:
+                if self.goal >= 0:
+                    item = item >> 1
+                    self.order[index] = item
+                    self.marks[index] = self.mark[item + self.pad]
+                if len(self.via):
+                    self.vias[index] = self.via[item]
+            else:
+                if len(self.via):
+                    self.vias[index] = self.pass_via[-1 - item]
+                self.order[index] = self.pass_cell[-1 - item]
+                self.marks[index] = self.pass_mark(-1 - item)
+
+    def retrace(self):
+        """Replace the closed labels by those on tied ways to goals as good as the found one.
+
+        The labels of goals come first. A search that stopped at its goal knows of one only.
+
+        With a goal, ties turn up after a cell was closed; here they are all known. The bit for
+        "closed", and that bit in a pass label's directions, now say "not listed yet" and "listed".
+        """
+        at = 0
+        last = self.closed
+        self.closed = 0
+        for index in range(last):
+            item = self.order[index]
+            if self.goal_label(item):
+                self.list_label(item)
+        self.ends = self.closed
+        while at < self.closed:
+            known = self.marks[at]
+            for direction in range(self.directions + 2):
+                turn = ((known >> SHIFT) - self.epoch) // self.stride
+                if direction < self.directions:
+                    if not (known >> direction) & 1:
+                        continue
+                    cell = self.before(self.order[at], direction)
+                elif direction == self.directions:
+                    entry = self.vias[at] if known & LINKED else 0
+                    while entry:
+                        self.list_before(self.far_from[entry], turn)
+                        entry = self.far_next[entry]
+                    continue
+                else:
+                    if not known & WAITED:
+                        continue
+                    cell = self.order[at] + self.layer
+                    turn -= 1
+                self.list_before(cell, turn)
+            at += 1
+
+    def goal_label(self, item):
+        """Whether a closed label is that of a goal, as good as the one found."""
+        if item >= 0:
+            cell = item >> 1
+            key = (self.mark[cell + self.pad] >> SHIFT) - self.epoch
+        else:
+            cell = self.pass_cell[-1 - item]
+            key = self.pass_key[-1 - item]
+            if not (self.layer and cell >= self.layer and self.meaning(cell, 1) == 0):
+                return 0
+        return key == self.found_key and self.answers(cell)
+
+    def list_before(self, cell, turn):
+        """Put the label of a cell on the list from which a step of a turn led on."""
+        where = (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
+        if where < 0:  # one label, whoever stands there: it may be the start
+            self.list_label(2 * cell)
+            where = (where + self.span) // self.stride
+            if self.layer == 0 or where == turn or self.meaning(cell, 0):
+                return
+            turn = where  # it waited there: perhaps in the layer of dear diagonals
+            cell += self.layer
+            where = (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
+        label = cython.cast(cython.int, where) if where < CHAINS else -1
+        while label >= 0:
+            if self.pass_hops[label] >= 0 and self.pass_key[label] // self.stride == turn:
+                self.list_label(-1 - label)
+                return
+            label = self.pass_mate[label]
+
+    def pass_mark(self, label):
+        """The mark of a label in a chain; in the layer of dear diagonals it may stop, too."""
+        mark = (self.epoch + self.pass_key[label]) << SHIFT
+        mark = mark | (self.pass_back[label] & ~CLOSED & LOW)
+        if self.layer and self.pass_cell[label] >= self.layer:
+            if self.meaning(self.pass_cell[label], 1) == 0:
+                mark = mark | CLOSED
+        return mark
+
+    def list_label(self, item):
+        """Put a label on the list of those on tied ways, unless it is there."""
+        if item >= 0:
+            cell = item >> 1
+            if self.mark[cell + self.pad] & CLOSED:
+                self.order[self.closed] = cell
+                self.marks[self.closed] = self.mark[cell + self.pad]
+                if len(self.via):
+                    self.vias[self.closed] = self.via[cell]
+                self.mark[cell + self.pad] = self.mark[cell + self.pad] & ~CLOSED
+                self.closed += 1
+        elif not self.pass_back[-1 - item] & CLOSED:
+            self.order[self.closed] = self.pass_cell[-1 - item]
+            self.marks[self.closed] = self.pass_mark(-1 - item)
+            if len(self.via):
+                self.vias[self.closed] = self.pass_via[-1 - item]
+            self.pass_back[-1 - item] = self.pass_back[-1 - item] | CLOSED
+            self.closed += 1
+
+    def place(self, cell):
+        """The number of a cell, whatever its layer."""
+        return cell - self.layer if self.layer and cell >= self.layer else cell
+
+    def before(self, cell, direction):
+        """The cell from which a step in a direction leads to a cell."""
+        back = (direction + self.directions // 2) % self.directions
+        return cell + self.shifts[self.line(cell) * self.directions + back] - self.pad
+
+    def line(self, cell):
+        """1 in a shifted row or column, else 0."""
+        if self.staggered == 1:
+            return (self.row(cell) + self.parity) & 1
+        if self.staggered == 2:
+            return (cell - self.row(cell) * self.cols + self.parity) & 1
+        if self.layer and cell >= self.layer:
+            return 1
+        return 0
+
+    def row(self, cell):
+        """``cell // cols``; exact, and several times faster than a division."""
+        return int((cell + 0.5) * self.per_col)
+
+    def meaning(self, cell, line):
+        """0 where the mover may stop, 1 where it may only pass, 2 where it is blocked."""
+        cell = self.place(cell)
+        if self.feet == 1:
+            worst = self.means[self.who[cell]]
+            return 0 if worst and cell == self.own else worst
+        worst = 0
+        for foot in range(self.feet):
+            at = cell + self.foot[line * self.feet + foot]
+            if self.means[self.who[at]] > worst and not self.covers(at):
+                worst = self.means[self.who[at]]
+        return worst
+
+    def in_zone(self, cell, line):
+        """Whether a foe holds any cell that the mover would take up."""
+        cell = self.place(cell)
+        for foot in range(self.feet):
+            at = cell + self.foot[line * self.feet + foot]
+            if self.held[at] > self.held_own[at]:
+                return 1
+        return 0
+
+    def covers(self, cell):
+        """Whether the mover itself stands on a cell now."""
+        shift = self.line(self.own) * self.feet
+        for foot in range(self.feet):
+            if self.own + self.foot[shift + foot] == cell:
+                return 1
+        return 0
+
+    def distance(self, cell):
+        """Grid distance from a cell to the goal."""
+        cell = self.place(cell)
+        row = self.row(cell)
+        return self.distance_from(row, cell - row * self.cols, self.goal_row, self.goal_col)
+
+    def distance_from(self, row, col, to_row, to_col ):
+        """Grid distance to a place whose staggered axis is counted in halves."""
+        if self.staggered == 1:
+            col = 2 * col + ((row + self.parity) & 1)
+        elif self.staggered == 2:
+            row = 2 * row + ((col + self.parity) & 1)
+        elif self.layer and row * self.cols >= self.layer:
+            row -= self.layer // self.cols
+        col = col - to_col
+        row = row - to_row
+        col = col if col >= 0 else -col
+        row = row if row >= 0 else -row
+        if self.staggered == 1:
+            return row + ((col - row if col > row else 0) >> 1)
+        if self.staggered == 2:
+            return col + ((row - col if row > col else 0) >> 1)
+        if self.measure == 0:
+            return col + row
+        return col if col > row else row
+
+    def estimate_from(self, row, col):
+        """The least that a way to the goal can cost: over the grid, or by the mouth of a link."""
+        least = self.cheapest * self.distance_from(row, col, self.goal_row, self.goal_col)
+        for mouth in range(self.mouths):
+            rest = self.mouth_rest[mouth]
+            if rest < least:
+                rest += self.cheapest * self.distance_from(
+                    row, col, self.mouth_row[mouth], self.mouth_col[mouth]
+                )
+                least = rest if rest < least else least
+        least = least - self.slack if least > self.slack else 0
+        return least if self.weight == PLAIN else least * self.weight >> 4
+
+    def estimate(self, cell):
+        """The same from a cell."""
+        if self.cheapest == 0:
+            return 0
+        row = self.row(cell)
+        return self.estimate_from(row, cell - row * self.cols)
+
+    def push(self, item, rank):
+        """Queue an item; oldest first among equal ranks."""
+        self.waiting += 1
+        if self.ring == 0:
+            self.push_heap(item, rank)
+            return
+        bucket = cython.cast(cython.int, rank & self.ring)
+        at = self.last[bucket]
+        if at & 15 == 0:  # no chunk, or a full one
+            at = self.fresh_chunk(bucket, at)
+        self.chunks[at] = item
+        self.last[bucket] = at + 1
+
+    def fresh_chunk(self, bucket, full):
+        """Give a bucket another chunk, and say where its first item goes."""
+        at = self.spare
+        if at:
+            self.spare = self.chunks[at]
+        else:
+            at = self.used * 16
+            self.used += 1
+        if full:
+            self.chunks[full - 16] = at
+        else:
+            self.first[bucket] = at + 1
+        return at + 1
+
+    def pop(self):
+        """Take the item of least rank, which becomes the floor."""
+        self.waiting -= 1
+        if self.ring == 0:
+            return self.pop_heap()
+        bucket = cython.cast(cython.int, self.floor & self.ring)
+        while self.first[bucket] == self.last[bucket]:
+            self.floor += 1
+            bucket = cython.cast(cython.int, self.floor & self.ring)
+        at = self.first[bucket]
+        item = self.chunks[at]
+        at += 1
+        if at == self.last[bucket]:  # the bucket is empty: give back its chunk
+            at = (at - 1) & ~15
+            self.first[bucket] = 0
+            self.last[bucket] = 0
+            self.chunks[at] = self.spare
+            self.spare = at
+        elif at & 15 == 0:
+            self.first[bucket] = self.chunks[at - 16] + 1
+            self.chunks[at - 16] = self.spare
+            self.spare = at - 16
+        else:
+            self.first[bucket] = at
+        return item
+
+    def push_heap(self, item, rank):
+        """Sift a new item up."""
+        at = self.waiting - 1
+        while at > 0:
+            above = (at - 1) >> 1
+            if self.heap_rank[above] <= rank:  # the one above is older
+                break
+            self.heap_rank[at] = self.heap_rank[above]
+            self.heap_age[at] = self.heap_age[above]
+            self.heap_item[at] = self.heap_item[above]
+            at = above
+        self.heap_rank[at] = rank
+        self.heap_age[at] = self.age
+        self.heap_item[at] = item
+        self.age += 1
+
+    def pop_heap(self):
+        """Take the top, and sift the last item down from there."""
+        size = self.waiting
+        item = self.heap_item[0]
+        rank = self.heap_rank[size]
+        age = self.heap_age[size]
+        at = 0
+        below = 1
+        self.floor = self.heap_rank[0]
+        while below < size:
+            if below + 1 < size and (
+                self.heap_rank[below + 1] < self.heap_rank[below]
+                or (
+                    self.heap_rank[below + 1] == self.heap_rank[below]
+                    and self.heap_age[below + 1] < self.heap_age[below]
+                )
+            ):
+                below += 1
+            if rank < self.heap_rank[below] or (
+                rank == self.heap_rank[below] and age < self.heap_age[below]
+            ):
+                break
+            self.heap_rank[at] = self.heap_rank[below]
+            self.heap_age[at] = self.heap_age[below]
+            self.heap_item[at] = self.heap_item[below]
+            at = below
+            below = 2 * at + 1
+        self.heap_rank[at] = rank
+        self.heap_age[at] = age
+        self.heap_item[at] = self.heap_item[size]
+        return item
+
+    def offer_pass(self, cell, key, bit, hops, source):
+        """A way to a cell it may only cross: a later turn with more points left is kept too."""
+        label = -1
+        known = (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
+        spent = key % self.stride
+        if key >= self.limit or known < 0:  # it starts there, and can wait there
+            return
+        if known < CHAINS:
+            label = cython.cast(cython.int, known)
+        while label >= 0:
+            if self.pass_hops[label] >= 0:
+                if self.pass_key[label] == key:
+                    if hops == self.pass_hops[label]:
+                        self.pass_via[label] = self.via_after(self.pass_via[label], source)
+                        self.pass_back[label] = self.pass_back[label] | bit
+                    elif hops < self.pass_hops[label]:
+                        self.pass_hops[label] = hops
+                        self.pass_back[label] = bit
+                        self.pass_via[label] = self.via_after(0, source)
+                    return
+                other = self.pass_key[label] % self.stride
+                if self.pass_key[label] < key and other <= spent:
+                    return
+                if self.pass_key[label] > key and other >= spent:
+                    if self.pass_back[label] & EXPANDED:
+                        self.miss(cell, key)
+                        return
+                    self.pass_hops[label] = -1
+            label = self.pass_mate[label]
+        label = self.passes
+        self.passes = label + 1
+        self.pass_cell[label] = cell
+        self.pass_key[label] = key
+        self.pass_back[label] = bit
+        self.pass_via[label] = self.via_after(0, source)
+        self.pass_hops[label] = hops
+        self.pass_mate[label] = cython.cast(cython.int, known) if known < CHAINS else -1
+        self.mark[cell + self.pad] = (self.epoch + self.span + label) << SHIFT
+        self.push(-1 - label, key + self.estimate(cell))
+
+    def saved_up(self, cost, left, turn, ends ):
+        """The key after a step that is paid in the first later turn which has the points, or -1."""
+        rest = self.points + min(left, self.carry)
+        turn += 1
+        while rest < cost:
+            more = self.points + min(rest, self.carry)
+            if more <= rest:
+                return -1
+            rest = more
+            turn += 1
+        cost = (turn + 1) * self.stride - 1 - (0 if ends else rest - cost)
+        return cost if cost < self.limit else -1
+
+    def offer_later(self, cell, cost, left, turn, key, bit, source):
+        """After a way to a cell it may only cross: the same in later turns, with more points left."""
+        rest = left
+        while True:
+            more = self.points + min(rest, self.carry)
+            turn += 1
+            if rest > left and more <= rest:
+                return
+            rest = more
+            more = (turn + 1) * self.stride - 1 - rest + cost
+            if cost <= rest and more > key:
+                self.offer_pass(cell, more, bit, 0, source)
+            if self.carry == 0 or more >= self.limit:
+                return
+
+    def fits(self):
+        """How many cells can surely be closed before one of the arrays is full."""
+        more = self.offers * (
+            self.directions * (1 + self.leap_length) + self.link_most
+        )
+        more += 1 if self.layer else 0  # a wait
+        least = len(self.order) - self.closed
+        least = min(least, (len(self.chunks) // 16 - self.used) // more)
+        if self.alone:
+            least = min(least, 1 - self.closed)
+        if self.ring == 0:
+            least = min(least, (len(self.heap_item) - self.waiting) // more)
+        if len(self.via):
+            least = min(least, (len(self.far_from) - self.fars) // more)
+        return min(least, (len(self.pass_cell) - self.passes) // more)
+
+    def code(self, place):
+        """The code of a step."""
+        return self.wide[place] if len(self.wide) else self.codes[place]
+
+    def leading(self, cell, base, shift, near, directions):
+        """A bit for each step that may lead on; no branch, as none could be foretold."""
+        better = 0
+        if len(self.wide):
+            for direction in range(directions):
+                better = better | (
+                    (
+                        near + self.costs[self.wide[base + direction]]
+                        <= self.mark[cell + self.shifts[shift + direction]]
+                    )
+                    << direction
+                )
+            return better
+        for direction in range(directions):
+            better = better | (
+                (
+                    near + self.costs[self.codes[base + direction]]
+                    <= self.mark[cell + self.shifts[shift + direction]]
+                )
+                << direction
+            )
+        return better
+
+    def close_all(self):
+        """The loop: close the label of least rank, offer its steps."""
+        after = 0
+        row = 0
+        col = 0
+        safe = 0
+        steps = 0
+        counting = len(self.hops) > 0
+        costs = self.costs
+        shifts = self.shifts
+        mark = self.mark
+        directions = self.directions
+        guided = self.cheapest > 0
+        flooding = self.goal < 0
+        linking = len(self.link_at) > 0
+        carry = self.carry
+        leaping = len(self.leaps) > 0
+        heeding = self.zoning > 0
+        while True:
+            if safe <= 0:
+                safe = self.fits()
+                if safe <= 0:
+                    return -2
+            safe -= 1
+            if self.wanted >= 0:  # go on exactly where it stopped: the order decides ties
+                item = self.stalled
+                self.wanted = -1
+            elif self.waiting:
+                item = self.pop()
+            else:
+                return 1 if self.best >= 0 else 0
+            if self.best >= 0 and self.floor > self.best:
+                return 1
+            if item >= 0:
+                cell = item >> 1
+                line = item & 1
+                known = mark[cell + self.pad]
+                if known & CLOSED:
+                    continue  # a better label of this cell came first
+                key = (known >> SHIFT) - self.epoch
+                may_stop = 1
+                if counting:
+                    steps = self.hops[cell]
+            else:
+                cell = self.pass_cell[-1 - item]
+                line = self.line(cell)
+                key = self.pass_key[-1 - item]
+                may_stop = 0
+                known = 0
+                steps = self.pass_hops[-1 - item]
+                if steps < 0:
+                    continue
+                if self.weight != PLAIN:
+                    self.pass_back[-1 - item] = self.pass_back[-1 - item] | EXPANDED
+            base = cython.cast(cython.Py_ssize_t, cell) * directions
+            if self.code(base) == 0:
+                self.wanted = cell
+                self.stalled = item
+                return -1
+            if may_stop:
+                known = known | CLOSED
+                mark[cell + self.pad] = known
+            self.order[self.closed] = item
+            if flooding and may_stop:
+                self.order[self.closed] = cell
+                self.marks[self.closed] = known
+            self.closed += 1
+            stops = may_stop
+            if self.layer and cell >= self.layer and self.meaning(cell, line) == 0:
+                stops = 1
+                self.offer_wait(cell, key)
+            if self.best < 0 and self.goal >= 0 and stops and self.answers(cell):
+                self.found = item
+                self.best = self.floor
+                self.found_key = key
+                if self.eager == 2 or (self.eager and key < self.stride):
+                    return 1
+            turn = key // self.stride if key >= self.stride else 0
+            left = (turn + 1) * self.stride - 1 - key
+            fresh = (turn + 2) * self.stride - 1 - self.points
+            shift = line * directions
+            if guided:
+                row = self.row(cell)
+                col = cell - row * self.cols
+            near = (self.epoch + key) << SHIFT
+            if directions == 6:  # a constant count is unrolled
+                better = self.leading(cell, base, shift, near, 6)
+            elif directions == 8:
+                better = self.leading(cell, base, shift, near, 8)
+            else:
+                better = self.leading(cell, base, shift, near, 4)
+            while better:
+                direction = self.lowest[better]
+                better = better & (better - 1)
+                cost = costs[self.code(base + direction)] >> SHIFT
+                at = cell + shifts[shift + direction]
+                known = mark[at]
+                target = at - self.pad
+                ends = 0
+                if heeding:
+                    if self.in_zone(target, line ^ ((self.flips >> direction) & 1)):
+                        if self.zoning == 1:
+                            ends = 1
+                        else:
+                            cost += self.zone_extra
+                            if self.capped and cost > self.points:
+                                cost = self.points
+                if cost <= left:
+                    offered = key + (left if ends else cost)
+                elif may_stop and carry == 0 and cost <= self.points and fresh + cost < self.limit:
+                    offered = fresh + (self.points if ends else cost)
+                elif may_stop and carry:
+                    offered = self.saved_up(cost, left, turn, ends)
+                    if offered < 0:
+                        continue
+                else:
+                    continue
+                meaning = self.meaning(target, line ^ ((self.flips >> direction) & 1))
+                if meaning == 0 and self.layer and target >= self.layer:
+                    meaning = CHAINED
+                if meaning:
+                    if meaning == CHAINED or (meaning == 1 and not ends):
+                        after = steps + 1 if offered == key else 0
+                        self.offer_pass(target, offered, 1 << direction, after, -1)
+                        if may_stop and not ends:
+                            self.offer_later(target, cost, left, turn, offered, 1 << direction, -1)
+                    continue
+                rank = offered
+                offered = (self.epoch + offered) << SHIFT
+                if counting:
+                    after = steps + 1 if rank == key else 0
+                if offered + LOW < known:
+                    if known & CLOSED and known >> SHIFT < self.epoch + self.span:
+                        self.miss(target, rank)  # only where the estimate is weighted
+                        continue
+                    mark[at] = offered | (1 << direction)
+                    if counting:
+                        self.hops[target] = after
+                    if linking or leaping:
+                        self.via[target] = 0
+                    if guided:
+                        rank += self.estimate_from(
+                            row + self.deltas[2 * (shift + direction) + 1],
+                            col + self.deltas[2 * (shift + direction)],
+                        )
+                    self.push(2 * target + (line ^ ((self.flips >> direction) & 1)), rank)
+                elif offered > known:
+                    continue
+                elif not counting or after == self.hops[target]:
+                    mark[at] = known | (1 << direction)
+                elif after < self.hops[target]:
+                    self.hops[target] = after
+                    mark[at] = offered | (1 << direction)
+                    if linking or leaping:
+                        self.via[target] = 0
+            if linking and self.link_at[self.place(cell)]:
+                self.offer_links(cell, key, steps, may_stop, left, turn)
+            if leaping:
+                base = cython.cast(cython.Py_ssize_t, self.place(cell)) * directions
+                self.offer_leaps(cell, line, base, key, steps, may_stop, left, turn)
+
+    def answers(self, cell):
+        """Whether a cell is a goal."""
+        place = self.place(cell)
+        if len(self.targets):
+            return self.targets[place] > 0
+        return place == self.goal or (self.enough > 0 and self.distance(cell) <= self.enough)
+
+    def found_cell(self):
+        """The number of the cell that was found, or -1."""
+        if self.best < 0:
+            return -1
+        if self.found >= 0:
+            return self.place(self.found >> 1)
+        return self.place(self.pass_cell[-1 - self.found])
+
+    def miss(self, cell, key):
+        """Take note of a way that comes too late, to a label that is closed already."""
+        weight = self.weight
+        self.weight = PLAIN
+        self.missed = min(self.missed, key + self.estimate(cell))
+        self.weight = weight
+
+    def lowest_key(self):
+        """No goal can be reached at a lower key than that; the queue is emptied.
+
+        As long as the best way has not been followed to its end, a label on it waits to be expanded,
+        or came too late (M. Likhachev, G. Gordon, S. Thrun, ARA*, NIPS 16, 2003).
+        """
+        least = self.missed
+        if self.best >= 0:
+            least = min(least, self.found_key)
+        self.weight = PLAIN
+        while self.waiting:
+            item = self.pop()
+            if item >= 0:
+                cell = item >> 1
+                key = (self.mark[cell + self.pad] >> SHIFT) - self.epoch
+                if self.mark[cell + self.pad] & CLOSED == 0:
+                    least = min(least, key + self.estimate(cell))
+            elif self.pass_hops[-1 - item] >= 0:
+                cell = self.pass_cell[-1 - item]
+                least = min(least, self.pass_key[-1 - item] + self.estimate(cell))
+        return least
+
+    def keys(self) -> tuple[int, int]:
+        """After a weighted search: the key of the goal, and the lowest it could have had."""
+        return self.found_key, self.bound
+
+    def estimated(self, cell: int) -> int:
+        """The estimate from a cell to the goal of the last search, so that it can be checked."""
+        return self.estimate(cell)
+
+    def offer_wait(self, cell, key):
+        """Offer to wait for the next turn, in which the first diagonal step is not a dear one."""
+        target = cell - self.layer
+        known = self.mark[target + self.pad]
+        key = (key // self.stride + 2) * self.stride - 1 - self.points
+        if key >= self.limit:
+            return
+        mark = (self.epoch + key) << SHIFT
+        if mark + LOW < known:
+            if known & CLOSED and known >> SHIFT < self.epoch + self.span:
+                self.miss(target, key)
+                return
+            self.mark[target + self.pad] = mark | WAITED
+            if len(self.hops):
+                self.hops[target] = 0
+            if len(self.via):
+                self.via[target] = 0
+            self.push(2 * target, key + self.estimate(target))
+        elif mark <= known and (len(self.hops) == 0 or self.hops[target] == 0):
+            self.mark[target + self.pad] = known | WAITED
+        elif mark <= known:
+            self.hops[target] = 0
+            self.mark[target + self.pad] = mark | WAITED
+            if len(self.via):
+                self.via[target] = 0
+
+    def offer_links(self, cell, key, steps, may_stop, left, turn):
+        """Offer the links that leave a cell."""
+        link = self.link_at[self.place(cell)]
+        while link:
+            target = self.link_to[link] + cell - self.place(cell)
+            self.offer_far(cell, target, self.link_cost[link], key, steps, may_stop, left, turn)
+            link = self.link_next[link]
+
+    def offer_leaps(self, cell, line, base, key, steps, may_stop, left, turn):
+        """Offer the leaps from a cell."""
+        for direction in range(self.directions):
+            bits = self.leaps[base + direction]
+            at = cell
+            side = line
+            while bits:
+                at += self.shifts[side * self.directions + direction] - self.pad
+                side = side ^ ((self.flips >> direction) & 1)
+                if bits & 1:
+                    self.offer_far(cell, at, self.leap_cost, key, steps, may_stop, left, turn)
+                bits = bits >> 1
+
+    def offer_far(self, cell, target, cost, key, steps, may_stop, left, turn):
+        """Offer a link or leap."""
+        ends = 0
+        line = self.line(target)
+        if self.zoning and self.in_zone(target, line):
+            if self.zoning == 1:
+                ends = 1
+            else:
+                cost += self.zone_extra
+                if self.capped and cost > self.points:
+                    cost = self.points
+        if cost <= left:
+            offered = key + (left if ends else cost)
+        elif may_stop:
+            offered = self.saved_up(cost, left, turn, ends)
+            if offered < 0:
+                return
+        else:
+            return
+        after = steps + 1 if offered == key else 0
+        meaning = self.meaning(target, line)
+        if meaning == 2 or (meaning == 1 and ends):
+            return
+        if meaning == 1 or (self.layer and target >= self.layer):
+            self.offer_pass(target, offered, LINKED, after, cell)
+            if may_stop and not ends:
+                self.offer_later(target, cost, left, turn, offered, LINKED, cell)
+            return
+        known = self.mark[target + self.pad]
+        mark = (self.epoch + offered) << SHIFT
+        if mark + LOW < known:
+            if known & CLOSED and known >> SHIFT < self.epoch + self.span:
+                self.miss(target, offered)
+                return
+            self.mark[target + self.pad] = mark | LINKED
+            self.via[target] = self.via_after(0, cell)
+            if len(self.hops):
+                self.hops[target] = after
+            self.push(2 * target + line, offered + self.estimate(target))
+        elif mark > known:
+            return
+        elif len(self.hops) == 0 or after == self.hops[target]:
+            self.via[target] = self.via_after(self.via[target], cell)
+            self.mark[target + self.pad] = known | LINKED
+        elif after < self.hops[target]:
+            self.hops[target] = after
+            self.via[target] = self.via_after(0, cell)
+            self.mark[target + self.pad] = mark | LINKED
+
+    def via_after(self, entry, source):
+        """An entry more for a label that a link or leap leads to; -1 stands for no such source."""
+        if source < 0:
+            return entry
+        self.far_from[self.fars] = source
+        self.far_next[self.fars] = entry
+        self.fars += 1
+        return self.fars - 1

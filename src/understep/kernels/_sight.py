@@ -1,0 +1,427 @@
+"""The sight kernel: whether the straight line between two cells is clear, and what is seen from one.
+
+The line from the middle of a cell to the middle of another is followed from cell to cell. It leaves a
+cell by the edge between the corner on its left and the corner on its right. Where it runs along borders
+or through corners it is nudged, by less than anything, to the left and then to the right: a corner on
+the line counts as lying on the other side. One clear way of the two is enough. All of it is decided by
+the signs of whole numbers (cross products), so that both ways along a line agree, and so do a board and
+its mirror image.
+
+Lines start and end at heights above the ground; a cell between hides what its top, ground and what
+grows there, rises above the line where the line passes nearest to its middle.
+"""
+
+from __future__ import annotations
+
+try:
+    import cython
+except ImportError:
+    from understep.kernels import _shim as cython
+
+COMPILED = cython.compiled
+
+
+class Sight:
+    """The lines of sight of a grid, and the layers of a board that they are drawn over."""
+
+    def __init__(
+        self, cols, rows, directions, staggered, parity, deltas, exists, corners, steps, wide, high,
+        measure, across, along,
+    ) -> None:
+        self.cols = cols
+        self.rows = rows
+        self.directions = directions
+        self.sides = 6 if measure == 2 else 4
+        self.staggered = staggered
+        self.parity = parity
+        self.deltas = deltas
+        self.exists = exists
+        self.corners = corners
+        self.steps = steps
+        self.wide = wide
+        self.high = high
+        self.measure = measure
+        self.across = across
+        self.along = along
+        self.span = -1
+        self.places = corners
+        self.tracks = exists
+        self.passes = across
+        self.met = 0
+        self.met_side = -1
+        self.touches = 0
+        self.starts = self.spots = corners
+        self.feet = self.least = self.most = self.gain = self.needs = 0
+        self.up = self.down = self.eye = self.height = 0
+
+    def lay(self, ground, tops, fences, hiding) -> None:
+        """Set the layers of the board, which may have moved."""
+        self.ground = ground
+        self.tops = tops
+        self.fences = fences
+        self.hiding = hiding
+
+    def line(self, col, row):
+        """1 in a shifted row or column, else 0."""
+        if self.staggered == 1:
+            return (row + self.parity) & 1
+        if self.staggered == 2:
+            return (col + self.parity) & 1
+        return 0
+
+    def x_of(self, col, row):
+        """Where the middle of a cell lies, from left to right."""
+        if self.staggered == 2:
+            return 3 * col
+        return 2 * col + (self.line(col, row) if self.staggered else 0)
+
+    def y_of(self, col, row):
+        """And from top to bottom."""
+        if self.staggered == 1:
+            return 3 * row
+        return 2 * row + (self.line(col, row) if self.staggered else 0)
+
+    def aim(self, x, y):
+        """Work out products for a line of so much right and down; its own length squared.
+
+        Opposite corners and steps have opposite products.
+        """
+        half = self.sides >> 1
+        right = x
+        down = y
+        for side in range(half):
+            product = right * self.corners[2 * side + 1] - down * self.corners[2 * side]
+            self.across[side] = product
+            self.across[side + half] = -product
+        right *= self.wide
+        down *= self.high
+        for side in range(half):
+            product = right * self.steps[2 * side] + down * self.steps[2 * side + 1]
+            self.along[side] = product
+            self.along[side + half] = -product
+        return right * x + down * y
+
+    def remember(self, span, places, tracks, passes) -> None:
+        """Set the lines that are known already."""
+        self.span = span
+        self.places = places
+        self.tracks = tracks
+        self.passes = passes
+
+    def leaves_by(self, side, offset, nudge ):
+        """The side by which a line leaves a cell that lies so far from it, looked for from one on."""
+        left = self.across[side]
+        while True:  # it goes on much as it came
+            after = side + 1 if side + 1 < self.sides else 0
+            right = self.across[after]
+            if offset + left < nudge and offset + right >= nudge:
+                return side
+            side = after
+            left = right
+
+    def record(self, x: int, y: int, nudge: int, start: int) -> int:
+        """Follow a line so far right and down, and write its track; return where that ends."""
+        side: cython.int = 0
+        after: cython.int
+        over: cython.int = 0
+        down: cython.int = 0
+        place: cython.int = start
+        bend: cython.longlong = nudge
+        offset: cython.longlong = 0
+        passed: cython.longlong = 0
+        self.aim(x, y)
+        while over != x or down != y:
+            side = self.leaves_by(side, offset, bend)
+            after = side + 1 if side + 1 < self.sides else 0
+            self.tracks[place] = side + (128 if offset + self.across[after] == 0 else 0)
+            offset += self.across[side] + self.across[after]
+            passed += self.along[side]
+            self.passes[place] = passed
+            over += self.steps[2 * side]
+            down += self.steps[2 * side + 1]
+            place += 1
+        return place
+
+    def clear_way(self, start, end, length, nudge, low, rise, track):
+        """Follow a line, nudged left (0) or right (1): whether it is clear.
+
+        The one whose track starts there, or for -1 the one that `aim` was given. ``low`` is the
+        height it starts from and ``rise`` by how much it ends higher.
+        """
+        row = start // self.cols
+        col = start - row * self.cols
+        cell = start
+        ways = self.directions // self.sides
+        side = 0
+        offset = 0  # of the cell's middle from the line
+        passed = 0  # of the line, up to where it is nearest to the middle
+        self.touches = 0
+        while cell != end:
+            if track >= 0:
+                side = self.tracks[track]
+                passed = self.passes[track]
+                track += 1
+                if side >= 128:
+                    side -= 128
+                    self.touches = 1
+            else:
+                side = self.leaves_by(side, offset, nudge)
+                after = side + 1 if side + 1 < self.sides else 0
+                if offset + self.across[after] == 0:
+                    self.touches = 1
+                # over a side lies what its corners add up to
+                offset += self.across[side] + self.across[after]
+                passed += self.along[side]
+            way = side * ways
+            index = 2 * (self.line(col, row) * self.directions + way)
+            col += self.deltas[index]
+            row += self.deltas[index + 1]
+            self.met = cell
+            self.met_side = way
+            if col < 0 or row < 0 or col >= self.cols or row >= self.rows:
+                return 0
+            beyond = row * self.cols + col
+            if len(self.exists) and self.exists[beyond] == 0:
+                return 0
+            if len(self.fences):
+                if self.hiding[
+                    self.fences[cython.cast(cython.Py_ssize_t, cell) * self.directions + way]
+                ]:
+                    return 0
+                way = (way + self.directions // 2) % self.directions
+                if self.hiding[
+                    self.fences[cython.cast(cython.Py_ssize_t, beyond) * self.directions + way]
+                ]:
+                    return 0
+            cell = beyond
+            if cell != end and (self.tops[cell] - low) * length > rise * passed:
+                self.met = cell
+                self.met_side = -1
+                return 0
+        return 1
+
+    def clear_line(self, start, end, eye, height ):
+        """Whether either of the nudged lines is clear."""
+        row = start // self.cols
+        col = start - row * self.cols
+        to_row = end // self.cols
+        to_col = end - to_row * self.cols
+        x = self.x_of(to_col, to_row) - self.x_of(col, row)
+        y = self.y_of(to_col, to_row) - self.y_of(col, row)
+        low = self.ground[start] + eye
+        rise = self.ground[end] + height - low
+        track = -1
+        if -self.span <= x and x <= self.span and -self.span <= y and y <= self.span:
+            place = 2 * ((x + self.span) * (2 * self.span + 1) + y + self.span)
+            track = self.places[place]
+        if track >= 0:
+            length = cython.cast(cython.longlong, x) * x * self.wide + (
+                cython.cast(cython.longlong, y) * y * self.high
+            )
+        else:
+            length = self.aim(x, y)
+        if self.clear_way(start, end, length, 0, low, rise, track):
+            return 1
+        if self.touches == 0:  # up to where it ended, there is nothing to be nudged off
+            return 0
+        if track >= 0:
+            track = self.places[place + 1]
+        return self.clear_way(start, end, length, 1, low, rise, track)
+
+    def clear(self, start: int, end: int, eye: int, height: int) -> tuple[bool, int, int]:
+        """Whether one cell is seen from another; where not, the cell that is in the way.
+
+        The last is the direction of the step from there at which it ends, or -1.
+        """
+        seen: cython.int
+        first: cython.int = start
+        last: cython.int = end
+        from_eye: cython.longlong = eye
+        to_height: cython.longlong = height
+        with cython.nogil:
+            seen = self.clear_line(first, last, from_eye, to_height)
+        return seen == 1, self.met, self.met_side
+
+    def distance(self, x, y):
+        """Grid distance of middles so far apart."""
+        x = x if x >= 0 else -x
+        y = y if y >= 0 else -y
+        if self.staggered == 1:
+            y = y // 3
+            return y + ((x - y if x > y else 0) >> 1)
+        if self.staggered == 2:
+            x = x // 3
+            return x + ((y - x if y > x else 0) >> 1)
+        if self.measure == 0:
+            return (x + y) >> 1
+        return (x if x > y else y) >> 1
+
+    def look(self, start: int, radius: int, eye: int, height: int, seen: cython.int[::1]) -> int:
+        """Write the numbers of the cells seen from one, within a radius, and say how many."""
+        first: cython.int = start
+        far: cython.int = radius
+        from_eye: cython.longlong = eye
+        to_height: cython.longlong = height
+        row: cython.int
+        col: cython.int
+        to_row: cython.int
+        to_col: cython.int
+        x: cython.int
+        y: cython.int
+        cell: cython.int
+        count: cython.int = 0
+        with cython.nogil:
+            row = first // self.cols
+            col = first - row * self.cols
+            x = self.x_of(col, row)
+            y = self.y_of(col, row)
+            for to_row in range(
+                row - far if row > far else 0, row + far + 1 if row + far < self.rows else self.rows
+            ):
+                for to_col in range(
+                    col - far if col > far else 0,
+                    col + far + 1 if col + far < self.cols else self.cols,
+                ):
+                    cell = to_row * self.cols + to_col
+                    if len(self.exists) and self.exists[cell] == 0:
+                        continue
+                    if self.distance(
+                        self.x_of(to_col, to_row) - x, self.y_of(to_col, to_row) - y
+                    ) <= far and self.clear_line(first, cell, from_eye, to_height):
+                        seen[count] = cell
+                        count += 1
+        return count
+
+    def arm(self, least, most, gain, needs, up, down, eye, height, feet, starts, spots) -> None:
+        """Set an attack, and the cells it can be made from."""
+        self.least = least
+        self.most = most
+        self.gain = gain
+        self.needs = needs
+        self.up = up
+        self.down = down
+        self.eye = eye
+        self.height = height
+        self.feet = feet
+        self.starts = starts
+        self.spots = spots
+        place: cython.int
+        col: cython.int
+        row: cython.int
+        many: cython.int = len(starts)
+        for place in range(many):
+            row = self.starts[place] // self.cols
+            col = self.starts[place] - row * self.cols
+            self.spots[2 * place] = self.x_of(col, row)
+            self.spots[2 * place + 1] = self.y_of(col, row)
+
+    def hits(self, stand, cell, x, y):
+        """Whether a cell can be attacked from a stand, by its place; its middle is given."""
+        first = stand * self.feet
+        gap = 1 << 30
+        for foot in range(first, first + self.feet):
+            far = self.distance(x - self.spots[2 * foot], y - self.spots[2 * foot + 1])
+            gap = far if far < gap else gap
+        if gap < self.least:
+            return 0
+        rise = self.ground[cell] - self.ground[self.starts[first]]
+        far = self.most
+        if rise > 0:
+            if self.up >= 0 and rise > self.up:
+                return 0
+            far -= cython.cast(cython.int, self.gain * (rise // 1000))
+        else:
+            if self.down >= 0 and -rise > self.down:
+                return 0
+            far += cython.cast(cython.int, self.gain * (-rise // 1000))
+        if gap > far:
+            return 0
+        if self.needs == 0:
+            return 1
+        for foot in range(first, first + self.feet):
+            if self.clear_line(self.starts[foot], cell, self.eye, self.height):
+                return 1
+        return 0
+
+    def strike(
+        self, stands: int, radius: int, stamp: int, met: cython.int[::1], cells: cython.int[::1],
+        firsts: cython.int[::1],
+    ) -> int:
+        """Write the cells that can be attacked, each with the first stand that does for it.
+
+        ``radius`` is the farthest that anything is, ``met`` holds less than ``stamp`` for all cells.
+        """
+        many: cython.int = stands
+        far: cython.int = radius
+        mark: cython.int = stamp
+        stand: cython.int
+        foot: cython.int
+        row: cython.int
+        col: cython.int
+        top: cython.int
+        left: cython.int
+        cell: cython.int
+        count: cython.int = 0
+        with cython.nogil:
+            for stand in range(many):
+                for foot in range(stand * self.feet, (stand + 1) * self.feet):
+                    top = self.starts[foot] // self.cols
+                    left = self.starts[foot] - top * self.cols
+                    for row in range(
+                        top - far if top > far else 0,
+                        top + far + 1 if top + far < self.rows else self.rows,
+                    ):
+                        for col in range(
+                            left - far if left > far else 0,
+                            left + far + 1 if left + far < self.cols else self.cols,
+                        ):
+                            cell = row * self.cols + col
+                            if met[cell] == mark or (len(self.exists) and self.exists[cell] == 0):
+                                continue
+                            if self.hits(stand, cell, self.x_of(col, row), self.y_of(col, row)):
+                                met[cell] = mark
+                                cells[count] = cell
+                                firsts[count] = stand
+                                count += 1
+        return count
+
+    def strike_at(
+        self, count: int, stands: cython.int[::1], aims: cython.int[::1], stamp: int,
+        met: cython.int[::1], cells: cython.int[::1], firsts: cython.int[::1],
+    ) -> int:
+        """The same for cells that are given, each with a stand, the better stands first."""
+        many: cython.int = count
+        mark: cython.int = stamp
+        pair: cython.int
+        cell: cython.int
+        row: cython.int
+        col: cython.int
+        found: cython.int = 0
+        with cython.nogil:
+            for pair in range(many):
+                cell = aims[pair]
+                if met[cell] == mark:
+                    continue
+                row = cell // self.cols
+                col = cell - row * self.cols
+                if self.hits(stands[pair], cell, self.x_of(col, row), self.y_of(col, row)):
+                    met[cell] = mark
+                    cells[found] = cell
+                    firsts[found] = stands[pair]
+                    found += 1
+        return found
+
+    def strikers(self, stands: int, cell: int, found: cython.int[::1]) -> int:
+        """Write the places of the stands from which a cell can be attacked."""
+        many: cython.int = stands
+        number: cython.int = cell
+        stand: cython.int
+        row: cython.int = number // self.cols
+        col: cython.int = number - row * self.cols
+        count: cython.int = 0
+        with cython.nogil:
+            for stand in range(many):
+                if self.hits(stand, number, self.x_of(col, row), self.y_of(col, row)):
+                    found[count] = stand
+                    count += 1
+        return count

@@ -1,0 +1,232 @@
+"""The tie kernel: the labels of a search as a graph that holds every route of least cost.
+
+A search leaves closed labels, each with its key and the directions from which it is entered at that
+key. Together they are a graph without cycles. Here it is walked back from a goal: any one of the tied
+routes is read off, or all labels and steps on them are listed, for `_choice` to find the one that
+looks best.
+"""
+
+from __future__ import annotations
+
+try:
+    import cython
+except ImportError:
+    from understep.kernels import _shim as cython
+
+
+SHIFT = 11
+LABEL = 0x7FFFFFFF
+
+
+def chain(
+    cells: cython.int[::1], slot: cython.longlong[::1], mate: cython.int[::1],
+    token: cython.longlong,
+) -> None:
+    """Let ``slot`` find a label by its cell, and ``mate`` the others of that cell.
+
+    What ``slot`` held before need not be cleared: the upper half of an entry is the ``token`` of
+    the call that wrote it.
+    """
+    index: cython.int
+    known: cython.longlong
+    with cython.nogil:
+        for index in range(cells.shape[0]):
+            known = slot[cells[index]]
+            mate[index] = cython.cast(cython.int, known & LABEL) if known >> 32 == token else -1
+            slot[cells[index]] = (token << 32) | index
+
+
+class Ties:
+    """The labels of a search as a graph: which lead to which, by steps, links and waits."""
+
+    def __init__(
+        self, cells, marks, slot, mate, via, far_from, far_next, shifts, cols, staggered, parity,
+        layer, stride, points, carry, token,
+    ) -> None:
+        self.cells = cells
+        self.marks = marks
+        self.slot = slot
+        self.mate = mate
+        self.via = via
+        self.far_from = far_from
+        self.far_next = far_next
+        self.shifts = shifts
+        self.directions = len(shifts) // 2
+        self.cols = cols
+        self.staggered = staggered
+        self.parity = parity
+        self.layer = layer
+        self.stride = stride
+        self.points = points
+        self.carry = carry
+        self.token = token
+
+    def entry(self, label, direction):
+        """Where the ways begin by which a label is entered in a direction; 0: there is none.
+
+        The direction after the last stands for links, which are entries; then comes a wait. A step
+        or a wait is one way, -1.
+        """
+        bit = direction
+        if direction >= self.directions:
+            bit = 9 + direction - self.directions
+        if not (self.marks[label] >> bit) & 1:
+            return 0
+        return self.via[label] if direction == self.directions else -1
+
+    def after(self, entry):
+        """The way after one, by which a label is entered in the same direction; 0: there is none."""
+        return self.far_next[entry] if entry > 0 else 0
+
+    def before(self, label, direction, entry ):
+        """The label that a label is entered from in a direction, by a link or a wait."""
+        back = (direction + self.directions // 2) % self.directions
+        cell = self.cells[label]
+        row = cell // self.cols
+        line = 0
+        turn = (self.marks[label] >> SHIFT) // self.stride
+        if self.staggered:
+            line = ((row if self.staggered == 1 else cell - row * self.cols) + self.parity) & 1
+        if self.layer and cell >= self.layer:
+            line = 1
+        if direction < self.directions:
+            cell += self.shifts[line * self.directions + back]
+        elif direction == self.directions:
+            cell = self.far_from[entry]
+        else:  # by a wait, a turn ago
+            cell += self.layer
+            turn -= 1
+        other = cython.cast(cython.int, self.slot[cell] & LABEL)
+        if self.marks[other] & 256 and not (self.layer and cell >= self.layer):
+            return other
+        while (self.marks[other] >> SHIFT) // self.stride != turn:  # it cannot have waited there
+            other = self.mate[other]
+        return other
+
+    def twin(self, label, source):
+        """Another label from which the same step leads to a label, after a wait; -1: there is none.
+
+        A new turn begins with a plain diagonal. So a unit can come from either layer of a cell where
+        it waited.
+        """
+        other = -1
+        turn = (self.marks[source] >> SHIFT) // self.stride
+        if self.layer == 0 or self.cells[source] >= self.layer:
+            return -1
+        if turn == (self.marks[label] >> SHIFT) // self.stride:
+            return -1
+        known = self.slot[self.cells[source] + self.layer]
+        if known >> 32 == self.token:
+            other = cython.cast(cython.int, known & LABEL)
+        while other >= 0:
+            if self.marks[other] & 256 and (self.marks[other] >> SHIFT) // self.stride == turn:
+                return other
+            other = self.mate[other]
+        return -1
+
+    def paid(self, source, target):
+        """Points of the step between two labels; it may wait before it."""
+        turn = (self.marks[source] >> SHIFT) // self.stride
+        left = self.stride - 1 - (self.marks[source] >> SHIFT) % self.stride
+        while turn < (self.marks[target] >> SHIFT) // self.stride:
+            turn += 1
+            left = self.points + min(left, self.carry)
+        return left - (self.stride - 1 - (self.marks[target] >> SHIFT) % self.stride)
+
+    def totals(self, out: cython.longlong[::1]) -> None:
+        """Write the least points spent on all tied ways to each label, which come nearest first."""
+        label: cython.int
+        other: cython.int
+        direction: cython.int
+        entry: cython.int
+        spent: cython.longlong
+        least: cython.longlong
+        with cython.nogil:
+            for label in range(1, self.cells.shape[0]):
+                least = -1
+                for direction in range(self.directions + 2):
+                    entry = self.entry(label, direction)
+                    while entry:
+                        other = self.before(label, direction, entry)
+                        while other >= 0:
+                            spent = out[other] + self.paid(other, label)
+                            if least < 0 or spent < least:
+                                least = spent
+                            other = self.twin(label, other)
+                        entry = self.after(entry)
+                out[label] = least
+
+    def spread(
+        self, goals: cython.int, seat: cython.int[::1], ties: cython.int[::1],
+        ways: cython.int[::1], first: cython.int[::1], sources: cython.int[::1],
+        directions: cython.int[::1], costs: cython.longlong[::1],
+    ) -> int:
+        """List the labels on tied routes to the goals, which come listed, and the steps between them.
+
+        What a label is in that list is its ``seat``; ``ways`` counts the steps that leave it. By
+        ``first``, the steps that lead to a seat: the seats they come from, directions and points.
+        """
+        count: cython.int = goals
+        at: cython.int = 0
+        steps: cython.int = 0
+        entry: cython.int
+        label: cython.int
+        other: cython.int
+        direction: cython.int
+        with cython.nogil:
+            for at in range(goals):
+                seat[ties[at]] = at
+                ways[at] = 0
+            at = 0
+            while at < count:
+                label = ties[at]
+                first[at] = steps
+                at += 1
+                for direction in range(self.directions + 2):
+                    entry = self.entry(label, direction)
+                    while entry:
+                        other = self.before(label, direction, entry)
+                        while other >= 0:
+                            if seat[other] < 0:
+                                seat[other] = count
+                                ties[count] = other
+                                ways[count] = 0
+                                count += 1
+                            ways[seat[other]] += 1
+                            sources[steps] = seat[other]
+                            directions[steps] = direction
+                            costs[steps] = self.paid(other, label)
+                            steps += 1
+                            other = self.twin(label, other)
+                        entry = self.after(entry)
+            first[count] = steps
+        return count
+
+    def first(
+        self, goal: cython.int, start: cython.int, route: cython.int[::1], taken: cython.int[::1]
+    ) -> int:
+        """Write the labels of any one tied route, from the goal back to the start."""
+        label: cython.int = goal
+        length: cython.int = 1
+        direction: cython.int
+        entry: cython.int
+        other: cython.int
+        with cython.nogil:
+            route[0] = goal
+            while label != start:
+                direction = 0
+                while self.entry(label, direction) == 0:
+                    direction += 1
+                if direction <= self.directions:
+                    taken[length] = direction
+                entry = self.entry(label, direction)
+                other = entry
+                while other > 0:  # of tied links that from the first cell
+                    entry = other if self.far_from[other] < self.far_from[entry] else entry
+                    other = self.after(other)
+                label = self.before(label, direction, entry)
+                if direction > self.directions:  # the same cell, before the wait
+                    length -= 1
+                route[length] = label
+                length += 1
+        return length

@@ -1,0 +1,1 @@
+"""Maps: levels read and checked, boards resized, cells scattered."""

@@ -1,1 +1,0 @@
-"""Proof: answers compared with a slow, obvious reference."""

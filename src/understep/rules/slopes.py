@@ -1,0 +1,71 @@
+"""Slopes: what levels of elevation mean to a movement."""
+
+from __future__ import annotations
+
+from copy import copy
+from fractions import Fraction
+from typing import Any, cast
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.grids.cell import IntArray
+from understep.grids.world import FloatArray
+from understep.rules.movement import Movement
+
+GRAINS = (1, 2, 4, 5, 8, 10, 20, 100, 1000)  # the finest parts of a level that are told apart
+NONE = np.zeros(0)
+ANY = 1 << 62
+
+
+class Slopes:
+    """Limits and costs of a movement, in parts of a level as fine as the board needs."""
+
+    def __init__(self, board: Board, movement: Movement) -> None:
+        self._board = board
+        up, down = cast(Fraction, movement.uphill), cast(Fraction, movement.downhill)
+        climb, drop = cast(Fraction | None, movement.climb), cast(Fraction | None, movement.drop)
+        self._matters = climb is not None or drop is not None or bool(up or down)
+        self._matters |= movement.leap is not None
+        self._low = self._high = 0.0
+        self.grain = 1
+        if self._matters:
+            levels = board.levels()
+            self._low, self._high = float(levels.min()), float(levels.max())
+            self.grain = next((grain for grain in GRAINS if _fits(levels, grain)), GRAINS[-1])
+        #: Cost of a part up and a part down.
+        self.rise, self.fall = up / self.grain, down / self.grain
+        #: The most parts up and down that a step can lead, and a leap.
+        self.climb, self.drop = self._parts(climb), self._parts(drop)
+        leap = movement.leap
+        self.leap = (0, 0) if leap is None else (self._parts(leap.up), self._parts(leap.down))
+
+    def _parts(self, limit: Any) -> int:
+        return ANY if limit is None else int(limit * self.grain)
+
+    def share(self, board: Board) -> Slopes:
+        """The slopes of a copy of the board."""
+        twin = copy(self)
+        twin._board = board
+        return twin
+
+    def layer(self) -> FloatArray:
+        """The levels of every cell, by number; empty where they do not matter."""
+        return self._board.levels() if self._matters and self._low < self._high else NONE
+
+    def dearest(self) -> Fraction:
+        """The most that a step can cost more for its slope."""
+        most = int((self._high - self._low) * self.grain + 0.5)
+        return max(self.rise * min(most, self.climb), self.fall * min(most, self.drop))
+
+    def refresh(self, numbers: IntArray) -> bool:
+        """See to changed cells; False where a level is new in a way that asks for other numbers."""
+        if not self._matters or not len(numbers):
+            return True
+        levels = self._board.levels()[numbers]
+        inside = self._low <= levels.min() and levels.max() <= self._high
+        return inside and (self.grain == GRAINS[-1] or _fits(levels, self.grain))
+
+
+def _fits(levels: FloatArray, grain: int) -> bool:
+    return bool((levels * grain == np.round(levels * grain)).all())

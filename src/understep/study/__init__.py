@@ -1,0 +1,1 @@
+"""Study: surveys, traces of searches, comparisons, proof."""
