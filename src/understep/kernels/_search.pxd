@@ -139,30 +139,30 @@ cdef class Search:
     cdef long long pass_mark(self, int label) noexcept nogil
     @cython.locals(cell=cython.int)
     cdef void list_label(self, int item) noexcept nogil
-    cdef int place(self, int cell) noexcept nogil
+    cdef inline int place(self, int cell) noexcept nogil
     @cython.locals(back=cython.int)
-    cdef int before(self, int cell, int direction) noexcept nogil
-    cdef int line(self, int cell) noexcept nogil
-    cdef int row(self, int cell) noexcept nogil
+    cdef inline int before(self, int cell, int direction) noexcept nogil
+    cdef inline int line(self, int cell) noexcept nogil
+    cdef inline int row(self, int cell) noexcept nogil
     @cython.locals(foot=cython.int, at=cython.int, worst=cython.int)
-    cdef int meaning(self, int cell, int line) noexcept nogil
+    cdef inline int meaning(self, int cell, int line) noexcept nogil
     @cython.locals(foot=cython.int, at=cython.int)
     cdef int in_zone(self, int cell, int line) noexcept nogil
     @cython.locals(foot=cython.int, shift=cython.int)
     cdef int covers(self, int cell) noexcept nogil
     @cython.locals(row=cython.int)
-    cdef int distance(self, int cell) noexcept nogil
-    cdef int distance_from(self, int row, int col, int to_row, int to_col) noexcept nogil
+    cdef inline int distance(self, int cell) noexcept nogil
+    cdef inline int distance_from(self, int row, int col, int to_row, int to_col) noexcept nogil
     @cython.locals(mouth=cython.int, rest=cython.longlong, least=cython.longlong)
-    cdef long long estimate_from(self, int row, int col) noexcept nogil
+    cdef inline long long estimate_from(self, int row, int col) noexcept nogil
     @cython.locals(row=cython.int)
-    cdef long long estimate(self, int cell) noexcept nogil
+    cdef inline long long estimate(self, int cell) noexcept nogil
     @cython.locals(bucket=cython.int, at=cython.int)
-    cdef void push(self, int item, long long rank) noexcept nogil
+    cdef inline void push(self, int item, long long rank) noexcept nogil
     @cython.locals(at=cython.int)
     cdef int fresh_chunk(self, int bucket, int full) noexcept nogil
     @cython.locals(bucket=cython.int, at=cython.int, item=cython.int)
-    cdef int pop(self) noexcept nogil
+    cdef inline int pop(self) noexcept nogil
     @cython.locals(at=cython.int, above=cython.int)
     cdef void push_heap(self, int item, long long rank) noexcept nogil
     @cython.locals(size=cython.int, item=cython.int, rank=cython.longlong, age=cython.longlong, at=cython.int, below=cython.int)
@@ -174,10 +174,10 @@ cdef class Search:
     @cython.locals(rest=cython.longlong, more=cython.longlong)
     cdef void offer_later(self, int cell, long long cost, long long left, long long turn, long long key, int bit, int source) noexcept nogil
     @cython.locals(more=cython.int, least=cython.Py_ssize_t)
-    cdef Py_ssize_t fits(self) noexcept nogil
-    cdef int code(self, Py_ssize_t place) noexcept nogil
+    cdef inline Py_ssize_t fits(self) noexcept nogil
+    cdef inline int code(self, Py_ssize_t place) noexcept nogil
     @cython.locals(direction=cython.int, better=cython.int)
-    cdef int leading(self, int cell, Py_ssize_t base, int shift, long long near, int directions) noexcept nogil
+    cdef inline int leading(self, int cell, Py_ssize_t base, int shift, long long near, int directions) noexcept nogil
     @cython.locals(item=cython.int, cell=cython.int, target=cython.int, direction=cython.int, meaning=cython.int, may_stop=cython.int, stops=cython.int, after=cython.int, line=cython.int, row=cython.int, col=cython.int, shift=cython.int, base=cython.Py_ssize_t, safe=cython.Py_ssize_t, steps=cython.int, counting=cython.int, key=cython.longlong, cost=cython.longlong, left=cython.longlong, fresh=cython.longlong, turn=cython.longlong, offered=cython.longlong, known=cython.longlong, near=cython.longlong, at=cython.int, costs=cython.longlong[::1], shifts=cython.int[::1], mark=cython.longlong[::1], directions=cython.int, better=cython.int, rank=cython.longlong, guided=cython.int, flooding=cython.int, linking=cython.int, carry=cython.longlong, leaping=cython.int, heeding=cython.int, ends=cython.int)
     cdef int close_all(self) noexcept nogil
     @cython.locals(place=cython.int)
@@ -195,4 +195,4 @@ cdef class Search:
     cdef void offer_leaps(self, int cell, int line, Py_ssize_t base, long long key, int steps, int may_stop, long long left, long long turn) noexcept nogil
     @cython.locals(ends=cython.int, line=cython.int, meaning=cython.int, after=cython.int, offered=cython.longlong, mark=cython.longlong, known=cython.longlong)
     cdef void offer_far(self, int cell, int target, long long cost, long long key, int steps, int may_stop, long long left, long long turn) noexcept nogil
-    cdef int via_after(self, int entry, int source) noexcept nogil
+    cdef inline int via_after(self, int entry, int source) noexcept nogil

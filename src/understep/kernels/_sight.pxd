@@ -47,13 +47,13 @@ cdef class Sight:
     cdef long long down
     cdef long long eye
     cdef long long height
-    cdef int line(self, int col, int row) noexcept nogil
-    cdef int x_of(self, int col, int row) noexcept nogil
-    cdef int y_of(self, int col, int row) noexcept nogil
+    cdef inline int line(self, int col, int row) noexcept nogil
+    cdef inline int x_of(self, int col, int row) noexcept nogil
+    cdef inline int y_of(self, int col, int row) noexcept nogil
     @cython.locals(side=cython.int, half=cython.int, right=cython.longlong, down=cython.longlong, product=cython.longlong)
     cdef long long aim(self, int x, int y) noexcept nogil
     @cython.locals(after=cython.int, left=cython.longlong, right=cython.longlong)
-    cdef int leaves_by(self, int side, long long offset, long long nudge) noexcept nogil
+    cdef inline int leaves_by(self, int side, long long offset, long long nudge) noexcept nogil
     @cython.locals(row=cython.int, col=cython.int, cell=cython.int, ways=cython.int, side=cython.int, after=cython.int, way=cython.int, index=cython.int, beyond=cython.int, offset=cython.longlong, passed=cython.longlong)
     cdef int clear_way(self, int start, int end, long long length, long long nudge, long long low, long long rise, int track) noexcept nogil
     @cython.locals(row=cython.int, col=cython.int, to_row=cython.int, to_col=cython.int, x=cython.int, y=cython.int, low=cython.longlong, rise=cython.longlong, length=cython.longlong, track=cython.int, place=cython.int)

@@ -63,12 +63,12 @@ cdef class Filler:
     cdef int fill_known(self, int cell) noexcept nogil
     @cython.locals(row=cython.int, col=cython.int, line=cython.int, foot=cython.int, at=cython.int)
     cdef unsigned char stands(self, int cell) noexcept nogil
-    cdef int line(self, int col, int row) noexcept nogil
+    cdef inline int line(self, int col, int row) noexcept nogil
     @cython.locals(cell=cython.int)
-    cdef int number(self, int col, int row) noexcept nogil
-    cdef int kind(self, int cell) noexcept nogil
-    cdef int enterable(self, int cell) noexcept nogil
-    cdef int edge(self, int cell, int direction) noexcept nogil
+    cdef inline int number(self, int col, int row) noexcept nogil
+    cdef inline int kind(self, int cell) noexcept nogil
+    cdef inline int enterable(self, int cell) noexcept nogil
+    cdef inline int edge(self, int cell, int direction) noexcept nogil
     @cython.locals(pair=cython.int, foot=cython.int, line=cython.int, at=cython.int)
     cdef unsigned char unfenced(self, int col, int row) noexcept nogil
     @cython.locals(directions=cython.int, line=cython.int, cell=cython.int, direction=cython.int, at=cython.int, side=cython.int, beyond=cython.int, clear=cython.int, turn=cython.int, cost=cython.longlong, least=cython.longlong, added=cython.longlong, parts=cython.longlong, gap=cython.double)
@@ -80,6 +80,6 @@ cdef class Filler:
     @cython.locals(row=cython.int, col=cython.int, line=cython.int, directions=cython.int, base=cython.Py_ssize_t, index=cython.int, direction=cython.int, foot=cython.int, code=cython.int, x=cython.int, y=cython.int)
     cdef int fill_row(self, int cell, int layer) noexcept nogil
     @cython.locals(mask=cython.longlong, slot=cython.longlong)
-    cdef long long slot_of(self, long long cost) noexcept nogil
+    cdef inline long long slot_of(self, long long cost) noexcept nogil
     @cython.locals(slot=cython.longlong, code=cython.int)
-    cdef int code_of(self, long long cost) noexcept nogil
+    cdef inline int code_of(self, long long cost) noexcept nogil

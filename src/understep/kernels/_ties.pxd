@@ -23,11 +23,11 @@ cdef class Ties:
     cdef long long carry
     cdef long long token
     @cython.locals(bit=cython.int)
-    cdef int entry(self, int label, int direction) noexcept nogil
-    cdef int after(self, int entry) noexcept nogil
+    cdef inline int entry(self, int label, int direction) noexcept nogil
+    cdef inline int after(self, int entry) noexcept nogil
     @cython.locals(back=cython.int, cell=cython.int, row=cython.int, line=cython.int, other=cython.int, turn=cython.longlong)
-    cdef int before(self, int label, int direction, int entry) noexcept nogil
+    cdef inline int before(self, int label, int direction, int entry) noexcept nogil
     @cython.locals(other=cython.int, known=cython.longlong, turn=cython.longlong)
-    cdef int twin(self, int label, int source) noexcept nogil
+    cdef inline int twin(self, int label, int source) noexcept nogil
     @cython.locals(turn=cython.longlong, left=cython.longlong)
-    cdef long long paid(self, int source, int target) noexcept nogil
+    cdef inline long long paid(self, int source, int target) noexcept nogil
