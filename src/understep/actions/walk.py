@@ -189,7 +189,7 @@ class Walk(Iterator[Stride]):
         names = () if stop is None else stop.blockers
         if names:
             fog = unit.side in board.fogged
-            known = {each.name for each in board.memory(unit.side).units()} if fog else {*names}
+            known = {each.name for each in board._memory(unit.side).units()} if fog else {*names}
             hidden = not known.issuperset(names)
             self._end("ambush" if hidden else "blocked", "" if stop is None else stop.why, names)
             return

@@ -1,54 +1,48 @@
-"""The board: a grid, its ground and its units, always consistent."""
+"""The board: a grid, what lies on it and who stands there, always consistent."""
 
 from __future__ import annotations
 
-import itertools
-from collections.abc import Callable, Container, Mapping
-from copy import copy
-from threading import Lock
-from typing import Any, Self, TypeVar, cast
+from collections.abc import Container, Mapping
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.edge import Edge
-from understep.boards.journal import Journal, Span
-from understep.boards.links import LinkTable
+from understep.boards.blocks import Blocks
+from understep.boards.contents import OPEN, Contents, Declared
+from understep.boards.cost import Cost, exact
+from understep.boards.derived import Derived
+from understep.boards.edge import Edge, edge_table
+from understep.boards.edges import Edges, Laid
+from understep.boards.journal import Branch, Journal, Span
+from understep.boards.knowledge import Knowledge
+from understep.boards.links import Link, Links
+from understep.boards.names import meet
 from understep.boards.roster import Roster
-from understep.boards.sides import Marked, Sides
 from understep.boards.site import Value
-from understep.boards.store import Layer, Store, Table
-from understep.boards.terrain import TerrainLike
-from understep.boards.unit import Mover
-from understep.errors import InputError, expect, text
-from understep.grids.cell import Cell, Cells, CellsLike, IntArray
+from understep.boards.store import ABSENT, Store, Table
+from understep.boards.surface import Levels, Surface, Where, property_table, terrain_code
+from understep.boards.terrain import Terrain, TerrainLike, terrain_table
+from understep.boards.turn import Turn
+from understep.boards.unit import Mover, Unit
+from understep.boards.units import Units
+from understep.errors import InputError, NameUnknownError, expect, text
+from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
 from understep.grids.grid import Grid
 from understep.grids.picking import pick_raised
 from understep.grids.pictures import Stand
 from understep.grids.world import FloatArray
 
-T = TypeVar("T", bound="Watcher")
-MANY = ("steps",), ("areas",)  # of what is derived from a board: those that each movement adds
-MOST_DERIVED = 64  # of these; the oldest go first
-_deriving = Lock()
-LAID = (Layer, LinkTable)  # what a movement's steps depend on
+
+class Marked:
+    """Units and cells that have changed since knowledge was last updated."""
+
+    def __init__(self) -> None:
+        self.names: set[str] = set()
+        self.cells: list[IntArray] = []
 
 
-class Watcher:
-    """Something derived from a board, which is told what has changed."""
-
-    def touched(self, numbers: IntArray) -> None:
-        """Take note of cells whose ground, edges or links have changed, by number."""
-
-    def manned(self, name: str) -> None:
-        """Take note of a unit that came, went or moved."""
-
-    def share(self, board: Board) -> Watcher:
-        """The same for a copy of the board, which may go its own way from here."""
-        raise NotImplementedError
-
-
-class Board(Sides):
+class Board:
     """A grid plus everything that changes on it.
 
     Parameters
@@ -95,32 +89,54 @@ class Board(Sides):
     ) -> None:
         if not isinstance(grid, Grid):
             raise InputError("grid", "must be a SquareGrid or HexGrid", grid)
-        self.grid = grid
-        self._lay(terrain, fill)
-        self._fence({} if edges is None else edges)
-        self._declare({} if properties is None else properties)
+        kinds = edge_table({} if edges is None else edges)
+        values = property_table({} if properties is None else properties)
+        declared = Declared(terrain_table(terrain), kinds, values)
         expect("strict_names", strict_names, bool, "must be True or False")
         #: Whether names that the board does not have are refused; it is not saved.
         self.strict_names = strict_names
-        self._links = LinkTable()
-        self._bars = {}
-        self._shut_out = frozenset(
-            side for kind in self.terrains.values() for side in kind.closed_to
-        )
-        self._sides = Table[str, int]()
-        self._roster = Roster(grid, self._sides, {}, {})
-        self._serials = itertools.count()
-        self._facts = Table[str, Any]({"title": ""})
-        self._derived: dict[tuple[Any, ...], Watcher] = {}
-        self._memories, self._marked = Table(), Marked()
-        self._journal = Journal(self._told)
+        contents = Contents.fresh(grid, declared)
+        if fill is not None:
+            contents.terrain.array[:] = code = terrain_code(contents.terrain_names, fill, "fill")
+            contents.terrain.fresh = code
         #: Movements by name, kept in the board file; those of its units need not be listed. Not
         #: part of the journal.
         self.movements: dict[str, Mover] = {}
+        self._facts = Table[str, Any]({"title": ""})
+        roster = Roster(grid, Table[str, int](), {}, {})
+        self._set_up(contents, roster, Journal(self._told))
+
+    def _set_up(self, contents: Contents, roster: Roster, journal: Journal | Branch) -> None:
+        """Take what the board consists of, and what each can do."""
+        #: The cells.
+        self.grid = contents.grid
+        self._contents, self._roster = contents, roster
+        self._journal: Journal | Branch = journal
+        self._derived = Derived({})
+        self._memories, self._marked = Table[str, Any](), Marked()
+        self._units = Units(contents, roster, journal, self._hides)
+        change = self._units.change
+        self._surface, self._blocks = Surface(contents, change), Blocks(contents, change)
+        self._edges, self._links = Edges(contents, change), Links(contents, journal)
 
     def __repr__(self) -> str:
         units = len(self._roster.values)
         return f"Board({self.grid!r}, {len(self.terrains)} terrains, {units} units)"
+
+    @property
+    def terrains(self) -> dict[str, Terrain]:
+        """The terrains, by name."""
+        return self._contents.declared.terrains
+
+    @property
+    def edge_kinds(self) -> dict[str, Edge]:
+        """The kinds of edges, by name."""
+        return self._contents.declared.edge_kinds
+
+    @property
+    def properties(self) -> dict[str, Value]:
+        """The default of every declared property, by name; its type is the property's."""
+        return self._contents.declared.properties
 
     @property
     def title(self) -> str:
@@ -131,6 +147,16 @@ class Board(Sides):
     def title(self, line: str) -> None:
         text("title", line, empty=True)
         self._journal.write(self._facts, "title", line)
+
+    @property
+    def turn(self) -> Turn | None:
+        """Whose turn it is; None: nobody has said. `understep.Turns` sees to it."""
+        turn: Turn | None = self._facts.values.get("turn")
+        return turn
+
+    @turn.setter
+    def turn(self, turn: Turn | None) -> None:
+        self._journal.write(self._facts, "turn", turn)
 
     # the journal
 
@@ -275,13 +301,9 @@ class Board(Sides):
         return any(
             (units is None or change.keys in units)
             if change.store is self._roster
-            else self._is_land(change.store)
+            else self._contents.key_of(change.store) is not None
             for change in changes
         )
-
-    def _is_land(self, store: Store) -> bool:
-        """Whether steps and sight depend on a store."""
-        return isinstance(store, LAID)
 
     def copy(self) -> Board:
         """A board with the same contents, independent of this one from here on.
@@ -299,55 +321,54 @@ class Board(Sides):
         ('turf', 'mud')
         """
         twin = self._twin()
-        twin._journal = Journal(twin._told, self._journal.state)
+        journal = Journal(twin._told, self._journal.state)
+        twin._set_up(self._contents.share(), self._roster.share(), journal)
+        twin._derived = self._derived.share(twin)
         if self._memories.values:
-            twin._memories = Table({s: m.joined(twin) for s, m in self._memories.values.items()})
-            twin._journal.follow = twin._follow
+            joined = {side: each.joined(twin) for side, each in self._memories.values.items()}
+            twin._memories = Table(joined)
+            journal.follow = twin._follow
         return twin
 
-    def _twin(self) -> Self:
-        """The same contents, shared until one of both writes; without a journal."""
-        twin = copy(self)  # all that never changes; then the stores, and what follows from them
-        twin._ground, twin._levels = self._ground.share(), self._levels.share()
-        twin._edges, twin._links = self._edges.share(), self._links.share()
-        twin._values = {name: layer.share() for name, layer in self._values.items()}
-        twin._bars = {side: layer.share() for side, layer in self._bars.items()}
-        twin._sides, twin._facts = self._sides.share(), self._facts.share()
-        twin._roster = self._roster.shared(twin._sides)
-        start = 1 + max((listed.serial for listed in self._roster.values.values()), default=-1)
-        twin._serials = itertools.count(start)
-        twin.movements = dict(self.movements)
-        twin._memories, twin._marked = Table(), Marked()
-        twin._derived = {key: each.share(twin) for key, each in list(self._derived.items())}
+    def _twin(self) -> Board:
+        """A board of the same facts that is not set up yet."""
+        twin = Board.__new__(Board)
+        twin._take_facts(self)
         return twin
+
+    def _take_facts(self, other: Board) -> None:
+        """Take what is not by cell or unit from another board."""
+        self.strict_names, self.movements = other.strict_names, dict(other.movements)
+        self._facts = other._facts.share()
 
     def _told(self, store: Store, keys: Any) -> None:
-        """Pass on which cells' ground, edges or links have changed."""
-        if isinstance(store, LAID):
+        """Pass on which cells' contents, or which unit, have changed."""
+        key = self._contents.key_of(store)
+        if key is not None:
             numbers = store.where(keys, None, None)
-            self._mark(numbers)
-            for watcher in self._derived.values():
-                watcher.touched(numbers)
+            if self._memories.values:
+                self._marked.cells.append(numbers)
+            self._derived.touched(numbers, self._contents.declared.part(key).sight)
         elif store is self._roster:
-            self._mark(name=keys)
-            for watcher in self._derived.values():
-                watcher.manned(keys)
+            if self._memories.values:
+                self._marked.names.add(keys)
+            self._derived.manned(keys)
 
     # the world
 
     def center(self, cells: CellsLike) -> FloatArray:
         """As the grid's `center`, elevation included."""
-        return self.grid.center(cells, self._level(cells))
+        return self.grid.center(cells, self._surface.level(cells))
 
     def corners(self, cells: CellsLike) -> FloatArray:
         """As the grid's `corners`, elevation included."""
-        return self.grid.corners(cells, self._level(cells))
+        return self.grid.corners(cells, self._surface.level(cells))
 
     def anchor(
         self, cells: CellsLike, stand: Stand = "middle", picture: tuple[float, float] = (0, 0)
     ) -> FloatArray:
         """As the grid's `anchor`, elevation included."""
-        return self.grid.anchor(cells, stand, picture, self._level(cells))
+        return self.grid.anchor(cells, stand, picture, self._surface.level(cells))
 
     def cell_at(self, point: tuple[float, float]) -> Cell | None:
         """The cell seen at a world point: of raised tops and front faces, the nearest.
@@ -358,7 +379,7 @@ class Board(Sides):
             ``point`` is not two finite numbers.
         """
         flat = self.grid.cell_at(point)
-        if not (self._raised and self.grid.frame.lift):
+        if not (self._surface.raised and self.grid.frame.lift):
             return flat
         cells, inside = self.cells_at(point)
         return Cell(*cells.tolist()) if inside else None
@@ -368,33 +389,653 @@ class Board(Sides):
 
         A cell is a pillar that stands on level 0, or on the lowest level of the board.
         """
-        if not (self._raised and self.grid.frame.lift):
+        if not (self._surface.raised and self.grid.frame.lift):
             return self.grid.cells_at(points)
         return pick_raised(self.grid, self.elevation, points)
 
-    # what others derive from the board
+    # terrain, levels, declared properties
 
-    def derived(self, key: tuple[Any, ...], make: Callable[[], T]) -> T:
-        """What is kept under a key; made when it is not there yet. It is told of every edit."""
-        found = self._derived.get(key)
-        if found is None:
-            found = make()
-            with _deriving:
-                found = self._derived.setdefault(key, found)
-                if len(self._derived) > MOST_DERIVED:
-                    many = [each for each in self._derived if each[:1] in MANY]
-                    for old in many[: max(len(many) - MOST_DERIVED, 0)]:
-                        del self._derived[old]
-        return cast(T, found)
+    def terrain(self, cell: CellLike) -> str:
+        """The name of a cell's terrain.
 
-    def ground_codes(self) -> NDArray[np.uint8]:
-        """The terrain code of every cell, by number; a view for step tables, not to be kept."""
-        return self._ground.array
+        Raises
+        ------
+        CellError
+            ``cell`` is not a cell, or lies off the board.
+        """
+        return self._surface.terrain(cell)
 
-    def levels(self) -> FloatArray:
-        """The level of every cell, by number; a view for step tables, not to be kept."""
-        return self._levels.array
+    def terrain_codes(self) -> NDArray[np.uint8]:
+        """The terrain of every cell as ``(rows, cols)`` uint8: places in `terrains`. A copy.
 
-    def property_layers(self) -> dict[str, NDArray[Any]]:
-        """The declared properties of every cell, by number; views for step tables."""
-        return {name: layer.array for name, layer in self._values.items()}
+        Holes of the grid have a number too, which means nothing.
+        """
+        return self._contents.terrain.array.reshape(self.grid.rows, self.grid.cols).copy()
+
+    def paint(self, name: str, cells: Where) -> None:
+        """Give cells a terrain.
+
+        Parameters
+        ----------
+        name
+            A terrain of this board.
+        cells
+            One cell, cells, an integer array ``(..., 2)``; a mask ``(rows, cols)`` of true and
+            false; or a function of a cell that says whether it is meant.
+
+        Raises
+        ------
+        NameUnknownError
+            No such terrain.
+        CellError
+            A value that is not a cell, or a cell off the board.
+        OccupiedError
+            A unit stands on one of the cells and could not stand on that terrain.
+        InputError
+            A mask of another shape.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.paint("mud", lambda cell: cell.row == 0)
+        >>> board.terrain((2, 0)), board.terrain((2, 1))
+        ('mud', 'turf')
+        """
+        self._surface.paint(name, cells)
+
+    @property
+    def elevation(self) -> FloatArray:
+        """The level of every cell, ``(rows, cols)`` float64, 0 to begin with. A view, read-only."""
+        view = self._contents.elevation.array.reshape(self.grid.rows, self.grid.cols).view()
+        view.flags.writeable = False
+        return view
+
+    def raise_to(self, level: Levels, cells: Where | None = None) -> None:
+        """Set the level of elevation of cells.
+
+        Parameters
+        ----------
+        level
+            A number, whole or not, within a million of 0; an array with one for each of the cells;
+            or a function that gives one for each world point x, y (of the centers on level
+            ground); it may take arrays or single numbers.
+        cells
+            The cells, as for `paint`; by default all of the board, and then an array may have the
+            shape ``(rows, cols)``, such as a grey image.
+
+        Raises
+        ------
+        CellError
+            A value that is not a cell, or a cell off the board.
+        InputError
+            A level that is no such number, or another count of them than of cells.
+        OccupiedError
+            A unit stands on one of the cells whose movement has a rule that now says no.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> frame = us.Frame(cell=(64, 32), view="isometric", lift=16)
+        >>> board = us.Board(us.SquareGrid(4, 4, frame=frame), {"turf": 1})
+        >>> board.raise_to(2, [(1, 1), (1, 2)])
+        >>> board.center((1, 1)).tolist(), board.cell_at((0, 16)), board.slope((1, 1), (2, 1))
+        ([0.0, 16.0], Cell(col=1, row=1), -2.0)
+        >>> board.raise_to(lambda x, y: y // 32)
+        >>> board.elevation[0].tolist()
+        [0.0, 1.0, 1.0, 2.0]
+        """
+        self._surface.raise_to(level, cells)
+
+    def slope(self, a: CellLike, b: CellLike) -> float:
+        """By how many levels a step from ``a`` to its neighbor ``b`` rises; negative downwards.
+
+        Raises
+        ------
+        CellError
+            ``a`` or ``b`` is no cell of the board, or they are no neighbors.
+        """
+        return self._surface.slope(a, b)
+
+    def value(self, name: str, cell: CellLike) -> Value:
+        """A declared property of a cell.
+
+        Raises
+        ------
+        NameUnknownError
+            No such property.
+        CellError
+            ``cell`` is not a cell, or lies off the board.
+        """
+        return self._surface.value(name, cell)
+
+    def values(self, name: str) -> NDArray[Any]:
+        """A declared property of every cell, ``(rows, cols)``; texts as objects. A copy.
+
+        Raises
+        ------
+        NameUnknownError
+            No such property.
+        """
+        return self._surface.values(name).reshape(self.grid.rows, self.grid.cols).copy()
+
+    def set_value(self, name: str, value: Any, cells: Where) -> None:
+        """Set a declared property of cells.
+
+        Parameters
+        ----------
+        name
+            A property of this board.
+        value
+            One value for all, or a list or array with one for each of the cells; of the type of
+            the property's default.
+        cells
+            The cells, as for `paint`.
+
+        Raises
+        ------
+        NameUnknownError
+            No such property.
+        InputError
+            A value of another type, or another count of them than of cells.
+        CellError
+            A value that is not a cell, or a cell off the board.
+        OccupiedError
+            A unit stands on one of the cells whose movement has a rule that now says no.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(3, 1), {"turf": 1}, properties={"lit": False})
+        >>> board.set_value("lit", True, [(0, 0), (1, 0)])
+        >>> board.value("lit", (1, 0)), board.values("lit").tolist()
+        (True, [[True, True, False]])
+        """
+        self._surface.set_value(name, value, cells)
+
+    # edges and links
+
+    def edge(self, a: CellLike, b: CellLike) -> str | None:
+        """The kind of the edge met on a step from ``a`` to its neighbor ``b``; None for none.
+
+        Raises
+        ------
+        CellError
+            ``a`` or ``b`` is no cell of the board, or they are no neighbors.
+        """
+        return self._edges.name(self._edges.code(a, b))
+
+    def set_edge(
+        self,
+        a: CellLike,
+        b: CellLike,
+        kind: str | None,
+        *,
+        both: bool = True,
+        is_open: bool = False,
+    ) -> None:
+        """Put an edge between two neighbors, in place of the one that is there.
+
+        Parameters
+        ----------
+        a, b
+            The cells.
+        kind
+            The kind, by name; None takes the edge away.
+        both
+            Whether it is met both ways, or from ``a`` to ``b`` only.
+        is_open
+            Whether it is a door that stands open.
+
+        Raises
+        ------
+        CellError
+            ``a`` or ``b`` is no cell of the board, or they are no neighbors.
+        NameUnknownError
+            No such kind of edge on this board.
+        InputError
+            A kind that is no door cannot be open.
+        OccupiedError
+            It would stand inside a unit of several cells.
+        """
+        self._edges.put(a, b, kind, both, is_open)
+
+    def open_edge(self, a: CellLike, b: CellLike, is_open: bool = True) -> None:
+        """Open a door between two neighbors, or close it; where it is met both ways, both.
+
+        Raises
+        ------
+        CellError
+            ``a`` or ``b`` is no cell of the board, or they are no neighbors.
+        InputError
+            There is no door between them.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> kinds = {"door": us.Edge(blocks=True, door=True)}
+        >>> board = us.Board(us.SquareGrid(2, 1), {"boards": 1}, edges=kinds)
+        >>> board.set_edge((0, 0), (1, 0), "door")
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=1)), at=(0, 0))
+        >>> (1, 0) in us.reach(board, "scout")
+        False
+        >>> board.open_edge((0, 0), (1, 0))
+        >>> (1, 0) in us.reach(board, "scout")
+        True
+        """
+        self._edges.open(a, b, is_open)
+
+    def is_open(self, a: CellLike, b: CellLike) -> bool:
+        """Whether there is an open door between two neighbors.
+
+        Raises
+        ------
+        CellError
+            ``a`` or ``b`` is no cell of the board, or they are no neighbors.
+        """
+        return self._edges.code(a, b) >= OPEN
+
+    def lay_along(self, kind: str | None, cells: CellsLike) -> None:
+        """Put edges between each cell and the next: a road along ``route.cells``.
+
+        Raises
+        ------
+        CellError
+            A value that is not a cell, or no neighbor of the one before.
+        NameUnknownError
+            No such kind of edge on this board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.HexGrid(8, 8), {"mud": 3}, edges={"road": us.Edge(cost=1)})
+        >>> board.lay_along("road", board.grid.line((0, 0), (5, 4)))
+        >>> board.edge((0, 0), (0, 1))
+        'road'
+        """
+        self._edges.along(kind, cells)
+
+    def lay_around(self, kind: str | None, cells: Where) -> None:
+        """Put edges all around a set of cells: between each and its neighbors that are outside.
+
+        Raises
+        ------
+        CellError
+            A value that is not a cell, or a cell off the board.
+        NameUnknownError
+            No such kind of edge on this board.
+        """
+        self._edges.around(kind, cells)
+
+    def lay_beside(self, kind: str | None, cells: Where, direction: str | int) -> None:
+        """Put an edge on one side of every cell: a wall along a line of them.
+
+        Raises
+        ------
+        CellError
+            A value that is not a cell, or a cell off the board.
+        NameUnknownError
+            No such kind of edge on this board, or no such direction.
+        """
+        self._edges.beside(kind, cells, direction)
+
+    def edges(self) -> tuple[Laid, ...]:
+        """All edges on the board, in the order of their cells; those met both ways once."""
+        return self._edges.all()
+
+    def link(
+        self, a: CellLike, b: CellLike, cost: Cost = 1, both: bool = True, kind: str = "link"
+    ) -> None:
+        """Let a step lead from one cell to another, wherever that is, in place of an earlier link.
+
+        Who takes it must be able to stand at its end; movements may say otherwise of a kind.
+
+        Parameters
+        ----------
+        a, b
+            The cells.
+        cost
+            The points it takes, whatever the terrain at its end.
+        both
+            Whether it leads back too.
+        kind
+            What it is, such as "ladder".
+
+        Raises
+        ------
+        CellError
+            ``a`` or ``b`` is no cell of the board, or they are the same.
+        CostError
+            A cost that is negative, infinite or no number.
+        InputError
+            A kind that is no text, or too many links.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(7, 1), {"boards": 1, "ruin": None})
+        >>> board.paint("ruin", (3, 0))
+        >>> board.link((2, 0), (4, 0), cost=2, kind="ladder")
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=6)), at=(0, 0))
+        >>> us.route(board, "scout", to=(5, 0)).cost
+        5
+        """
+        self._links.put(a, b, cost, both, kind)
+
+    def unlink(self, a: CellLike, b: CellLike, both: bool = True) -> None:
+        """Take a link away.
+
+        Raises
+        ------
+        CellError
+            ``a`` or ``b`` is no cell of the board, or no link leads from one to the other.
+        """
+        self._links.remove(a, b, both)
+
+    def links(self, cell: CellLike | None = None) -> tuple[Link, ...]:
+        """All links, those that lead both ways once; or those that leave a cell.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is not a cell, or lies off the board.
+        """
+        return self._links.all(cell)
+
+    # blocks
+
+    def block(self, cells: Where, to: str | None = None) -> None:
+        """Close cells to everybody, or to one side, over any terrain.
+
+        The terrain stays as it is beneath. A cell can be blocked several times, by obstacles that
+        overlap: it is open again when each of them is cleared. What is blocked can be seen over,
+        as far as its terrain, edges and levels allow.
+
+        Parameters
+        ----------
+        cells
+            The cells, as for `paint`: of a shape, ``us.cover(board.grid, shape)``; of a rectangle,
+            ``board.grid.rectangle(a, b)``. Each counts once a call.
+        to
+            The side they are closed to; None: everybody.
+
+        Raises
+        ------
+        CellError
+            A value that is not a cell, or a cell off the board.
+        OccupiedError
+            A unit that could not stand there any more stands on one of the cells.
+        InputError
+            A side that is no text, or a cell that is blocked 255 times already.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.block(board.grid.rectangle((1, 0), (2, 2)))
+        >>> board.block(board.grid.rectangle((2, 0), (3, 0)))
+        >>> board.clear(board.grid.rectangle((1, 0), (2, 2)))
+        >>> list(map(tuple, board.blocks())), board.blocked((2, 0)), board.blocked((2, 1))
+        ([(2, 0), (3, 0)], True, False)
+        """
+        self._blocks.add(cells, to)
+
+    def clear(self, cells: Where | None = None, to: str | None = None) -> None:
+        """Take obstacles away that `block` has set.
+
+        Parameters
+        ----------
+        cells
+            The cells, from each of which one block is taken away, if there is any; by default all
+            blocks of all cells are.
+        to
+            The side whose blocks they are; None: those for everybody, and without ``cells`` those
+            for each side, too.
+
+        Raises
+        ------
+        CellError
+            A value that is not a cell, or a cell off the board.
+        InputError
+            A side that is no text.
+        """
+        self._blocks.clear(cells, to)
+
+    def blocked(self, cell: CellLike, to: str | None = None) -> bool:
+        """Whether `block` has closed a cell to everybody, or to a side that is given.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is not a cell, or lies off the board.
+        InputError
+            ``to`` is no text.
+        """
+        return self._blocks.blocked(cell, to)
+
+    def blocks(self, to: str | None = None) -> Cells:
+        """The cells closed to everybody, or those closed to one side, row by row."""
+        return self._blocks.times(to, 1)
+
+    @property
+    def barred_sides(self) -> tuple[str, ...]:
+        """The sides that have or had cells closed to them, in order of their names."""
+        return tuple(side for side in self._contents.blocked_sides if side is not None)
+
+    # units
+
+    def add(self, unit: Unit, at: CellLike) -> Unit:
+        """Set a new unit down, and return it as it stands there.
+
+        Parameters
+        ----------
+        unit
+            The unit.
+        at
+            The cell; of a unit that takes up several, the anchor.
+
+        Raises
+        ------
+        InputError
+            ``unit`` is no unit, its name is taken, its facing is no direction of the grid, or it
+            cannot stand there: impassable, blocked, off the board, or across a wall.
+        CellError
+            ``at`` is no cell, or off the board.
+        OccupiedError
+            Another unit stands there, in the same layer.
+        NameUnknownError
+            Its movement uses a name that the board does not have, and the board is strict about
+            names; else there may be a `NameWarning`.
+        """
+        if not isinstance(unit, Unit):
+            raise InputError("unit", "must be a Unit", unit)
+        meet(self, unit.movement, unit.side)
+        return self._units.add(unit, at)
+
+    def put(self, name: str, at: CellLike) -> Unit:
+        """Set a unit down somewhere else, by no movement rule, and return it as it stands there.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        CellError
+            ``at`` is no cell, or off the board.
+        OccupiedError
+            Another unit stands there, in the same layer.
+        InputError
+            It cannot stand there, as for `add`.
+        """
+        return self._units.put(name, at)
+
+    def turn_to(self, name: str, facing: str | int | None) -> Unit:
+        """Let a unit look in a direction, or in none, and return it as it is then.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit, or no such direction.
+        """
+        way = None if facing is None else self.grid.directions[self.grid.way(facing, "facing")]
+        return self._units.alter(name, facing=way)
+
+    def set_left(self, name: str, left: Cost | None) -> Unit:
+        """Set the points a unit has left in this turn, None: all, and return it as it is then.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        CostError
+            Points that are negative or no number.
+        """
+        return self._units.alter(name, left=None if left is None else exact(left, "left"))
+
+    def remove(self, name: str) -> Unit:
+        """Take a unit off the board, and return it.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        """
+        return self._units.remove(name)
+
+    def unit(self, name: str) -> Unit:
+        """The unit of a name, as it is now.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        """
+        return self._units.find(name)
+
+    def unit_at(self, cell: CellLike, layer: str | None = None) -> Unit | None:
+        """The unit that stands on a cell, or None.
+
+        Parameters
+        ----------
+        cell
+            The cell; any of those that a unit takes up finds it.
+        layer
+            The layer in which it stands; None: any, the ground first.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is not a cell, or lies off the board.
+        InputError
+            ``layer`` is no text.
+        """
+        return self._units.at(cell, layer)
+
+    def units(self, side: str | None = None) -> tuple[Unit, ...]:
+        """All units, or those of one side, in the order they were added.
+
+        Raises
+        ------
+        NameUnknownError
+            No unit of that side was ever added.
+        """
+        return self._units.of(side)
+
+    def vacant(self, cell: CellLike, layer: str | None = None) -> bool:
+        """Whether no unit stands on a cell, in one layer or in any.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is not a cell, or lies off the board.
+        """
+        return self.unit_at(cell, layer) is None
+
+    def covered(self, unit: Unit, at: CellLike | None = None) -> tuple[Cell, ...]:
+        """The cells a unit takes up, on a cell or where it stands; the anchor first.
+
+        Some may be off the board.
+
+        Raises
+        ------
+        CellError
+            ``at`` is no cell, or off the board.
+        """
+        return self._units.covered(unit, at)
+
+    def hindrance(self, unit: Unit, at: Cell) -> str:
+        """Why the ground or a wall would not let a unit stand somewhere; empty if they would."""
+        return self._units.hindrance(unit, at)
+
+    @property
+    def sides(self) -> tuple[str, ...]:
+        """The sides that have or had a unit here."""
+        return tuple(self._roster.sides.values)
+
+    @property
+    def unit_layers(self) -> tuple[str, ...]:
+        """The layers that have or had a unit here, "ground" first."""
+        return self._units.layers
+
+    # what sides know
+
+    @property
+    def fogged(self) -> tuple[str, ...]:
+        """The sides that keep knowledge: under `understep.fog`."""
+        return tuple(self._memories.values)
+
+    def knowledge(self, side: str) -> Knowledge[Board]:
+        """What a side sees, remembers and does not know; `understep.fog` begins it.
+
+        Raises
+        ------
+        NameUnknownError
+            That side keeps no knowledge.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(9, 1), {"turf": 1})
+        >>> scout = us.Unit("scout", "wardens", us.Movement(points=4), sight=2)
+        >>> scout, knowledge = board.add(scout, at=(0, 0)), us.fog(board, "wardens")
+        >>> scout = board.put("scout", at=(4, 0))
+        >>> board.knowledge("wardens").status((1, 0)), knowledge.status((8, 0))
+        ('before', 'never')
+        """
+        return Knowledge(self._memory(side))
+
+    def lift_fog(self, side: str) -> None:
+        """Let a side see everything again, and forget what it remembers.
+
+        Raises
+        ------
+        NameUnknownError
+            That side keeps no knowledge.
+        """
+        self._memory(side)
+        self._journal.write(self._memories, side, ABSENT)
+
+    def _keep(self, memory: Any) -> None:
+        """Let a side remember from here on."""
+        with self._journal.span(keeps=True):
+            self._journal.follow = self._follow
+            self._journal.write(self._memories, memory.side, memory)
+            self._marked.names.update(self._roster.values)
+
+    def _follow(self) -> None:
+        """Update what each side knows after a change."""
+        marked, self._marked = self._marked, Marked()
+        for memory in self._memories.values.values():
+            memory.follow(self, marked)
+
+    def _memory(self, side: str) -> Any:
+        """The board as a side knows it: a `Memory`, which this module cannot know."""
+        try:
+            return self._memories.values[side]
+        except (KeyError, TypeError):
+            known = self._memories.values
+            raise NameUnknownError("side", "side that keeps knowledge", side, known) from None
+
+    def _hides(self, side: str, name: str) -> bool:
+        """Whether a unit is hidden from a side that keeps knowledge."""
+        memory = self._memories.values.get(side)
+        return memory is not None and name not in memory.roster.values

@@ -6,7 +6,7 @@ import itertools
 from collections import deque
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, TypeAlias
 
 from understep.boards.store import Store
 from understep.errors import JournalError
@@ -274,6 +274,9 @@ class Branch:
     Its state changes only where its own contents do.
     """
 
+    #: Nothing follows what follows.
+    follow: Callable[[], None] | None = None
+
     def __init__(self, main: Journal, told: Callable[[Store, Any], None], state: int) -> None:
         self.main, self.told, self._version = main, told, Version(state)
         self._following = False
@@ -331,6 +334,14 @@ class Branch:
 
     redo = undo
 
+    def join(self, state: int) -> None:  # noqa: ARG002
+        """Not by itself."""
+        raise JournalError("what a side knows is joined with the board")
+
     def forget(self) -> None:
         """Not by itself."""
         raise JournalError("what a side knows is forgotten with the board")
+
+
+#: What contents are written through.
+Writes: TypeAlias = Journal | Branch

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal, NamedTuple, TypeAlias
+from typing import Any, Generic, Literal, NamedTuple, Protocol, TypeAlias, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.board import Board
+from understep.boards.contents import Contents
 from understep.boards.journal import Change
-from understep.boards.memory import Memory
-from understep.boards.store import ABSENT, Layer
+from understep.boards.roster import Roster
+from understep.boards.store import ABSENT, Layer, Table
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
+from understep.grids.grid import Grid
 from understep.grids.systems import choice
 from understep.overlay import Mark, Overlay
 
@@ -44,11 +45,48 @@ class Difference(NamedTuple):
     lost: tuple[str, ...]
 
 
-class Knowledge:
+B = TypeVar("B")
+B_contra = TypeVar("B_contra", contravariant=True)
+
+
+class Picture(Protocol[B_contra]):
+    """A board as a side knows it, as the true board and `Knowledge` see it."""
+
+    look: Any
+    counts: Layer
+    last: Table[str, Unit]
+    grid: Grid
+    _contents: Contents
+
+    @property
+    def side(self) -> str:
+        """Whose it is."""
+
+    @property
+    def roster(self) -> Roster:
+        """The units that the side knows of."""
+
+    def units(self) -> tuple[Unit, ...]:
+        """The same, in order."""
+
+    def covered(self, unit: Unit) -> tuple[Cell, ...]:
+        """The cells that a unit takes up."""
+
+    def own_changes(self, state: int) -> list[Change] | None:
+        """Its changes since a state of the true board, the last first."""
+
+    def joined(self, truth: B_contra) -> Any:
+        """The same knowledge of a copy of the true board."""
+
+    def follow(self, truth: B_contra, marked: Any) -> None:
+        """Take over what the side has come to see, or sees no more."""
+
+
+class Knowledge(Generic[B]):
     """What a side knows, as things are; made by `Board.knowledge` and `understep.fog`."""
 
-    def __init__(self, memory: Memory) -> None:
-        self._memory = memory
+    def __init__(self, memory: Any) -> None:
+        self._memory: Picture[B] = memory
         #: Whose it is.
         self.side = memory.side
 
@@ -57,13 +95,14 @@ class Knowledge:
         return f"<Knowledge of the {self.side}: {counts[2]} cells now, {counts[1]} before>"
 
     @property
-    def board(self) -> Board:
+    def board(self) -> B:
         """The board as the side knows it, to ask whatever can be asked of a board.
 
         It can be edited inside a trial of the true board alone; its `copy` can be at any time, to
         try things out without giving anything away.
         """
-        return self._memory
+        known: Any = self._memory
+        return known  # type: ignore[no-any-return]
 
     @property
     def table(self) -> NDArray[np.uint8]:
@@ -72,7 +111,8 @@ class Knowledge:
         Holes of the grid are never seen.
         """
         grid = self._memory.grid
-        known, counts = self._memory.known.array, self._memory.counts.array
+        known = self._memory._contents.knows(np.arange(grid.cols * grid.rows))
+        counts = self._memory.counts.array
         found = (known.astype(np.uint8) + (counts > 0)).reshape(grid.rows, grid.cols)
         return np.where(grid.exists, found, 0).astype(np.uint8)
 
@@ -87,7 +127,7 @@ class Knowledge:
         number = self._memory.grid.number(self._memory.grid.require(cell))
         if self._memory.counts.array[number]:
             return "now"
-        return "before" if self._memory.known.array[number] else "never"
+        return "before" if self._memory._contents.knows(number) else "never"
 
     def cells(self, status: Status) -> Cells:
         """The cells seen "now", "before" and not now, or "never", row by row."""
@@ -143,8 +183,9 @@ class Knowledge:
         lost = tuple(sorted(name for name, there in units.items() if there and name not in here))
         touched, counts = _earliest(changes, memory.counts)
         now, before = memory.counts.array[touched] > 0, counts > 0
-        learned, known = _earliest(changes, memory.known)
-        new = learned[memory.known.array[learned] & (known == 0)]
+        unseen = memory._contents.stores.get(("unseen", None))
+        learned, was = _earliest(changes, unseen)
+        new = learned[memory._contents.knows(learned) & (was == 1)]
         each = touched[now & ~before], touched[before & ~now], new
         appeared, faded, discovered = (Cells(memory.grid.cells_of(cells)) for cells in each)
         return Difference(appeared, faded, discovered, met, lost)
@@ -171,7 +212,7 @@ class Knowledge:
         }
 
 
-def _earliest(changes: list[Change], layer: Layer) -> tuple[IntArray, IntArray]:
+def _earliest(changes: list[Change], layer: Any) -> tuple[IntArray, IntArray]:
     """The cells of a layer that some changes concern, in order, and what they held before all."""
     mine = [change for change in reversed(changes) if change.store is layer]
     keys = np.concatenate([np.zeros(0, np.int64), *(change.keys for change in mine)])

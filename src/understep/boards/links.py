@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from fractions import Fraction
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
-import numpy as np
-
+from understep.boards.contents import Contents
 from understep.boards.cost import Cost, exact, plain
-from understep.boards.edges import Edges
-from understep.boards.store import ABSENT, Table
+from understep.boards.journal import Writes
+from understep.boards.store import ABSENT
 from understep.errors import CellError, InputError, expect, text
 from understep.grids.cell import Cell, CellLike
 
@@ -38,121 +36,52 @@ class Link(NamedTuple):
     both: bool
 
 
-class LinkTable(Table[tuple[int, int], tuple[Fraction, str]]):
-    """Cost and kind by the numbers of the two cells, each way by itself."""
-
-    #: How often it was written to.
-    version = 0
-
-    def put(self, key: Any, value: Any) -> None:
-        """Set a link, or take it away."""
-        super().put(key, value)
-        self.version += 1
-
-    def where(self, key: Any, _old: Any, _new: Any) -> Any:
-        """The cells of a change."""
-        return np.array(key)
-
-
-class Links(Edges):
+class Links:
     """Ladders, ferries, tunnels."""
 
-    _links: LinkTable
+    def __init__(self, contents: Contents, journal: Writes) -> None:
+        self._contents, self._journal, self._grid = contents, journal, contents.grid
 
-    def link(
-        self, a: CellLike, b: CellLike, cost: Cost = 1, both: bool = True, kind: str = "link"
-    ) -> None:
-        """Let a step lead from one cell to another, wherever that is, in place of an earlier link.
-
-        Who takes it must be able to stand at its end; movements may say otherwise of a kind.
-
-        Parameters
-        ----------
-        a, b
-            The cells.
-        cost
-            The points it takes, whatever the terrain at its end.
-        both
-            Whether it leads back too.
-        kind
-            What it is, such as "ladder".
-
-        Raises
-        ------
-        CellError
-            ``a`` or ``b`` is no cell of the board, or they are the same.
-        CostError
-            A cost that is negative, infinite or no number.
-        InputError
-            A kind that is no text, or too many links.
-
-        Examples
-        --------
-        >>> import understep as us
-        >>> board = us.Board(us.SquareGrid(7, 1), {"boards": 1, "ruin": None})
-        >>> board.paint("ruin", (3, 0))
-        >>> board.link((2, 0), (4, 0), cost=2, kind="ladder")
-        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=6)), at=(0, 0))
-        >>> us.route(board, "scout", to=(5, 0)).cost
-        5
-        """
+    def put(self, a: CellLike, b: CellLike, cost: Cost, both: bool, kind: str) -> None:
+        """Link two cells, in place of an earlier link."""
         start, end = self._ends(a, b)
         text("kind", kind)
-        if len(self._links.values) + 2 > MOST_LINKS:
+        links = self._contents.links
+        if len(links.values) + 2 > MOST_LINKS:
             raise InputError("a", f"a board has at most {MOST_LINKS} links", tuple(a))
         expect("both", both, bool, "must be True or False")
         facts = exact(cost, "cost"), kind
         with self._journal.span(keeps=True):
-            self._journal.write(self._links, (start, end), facts)
+            self._journal.write(links, (start, end), facts)
             if both:
-                self._journal.write(self._links, (end, start), facts)
+                self._journal.write(links, (end, start), facts)
 
-    def unlink(self, a: CellLike, b: CellLike, both: bool = True) -> None:
-        """Take a link away.
-
-        Raises
-        ------
-        CellError
-            ``a`` or ``b`` is no cell of the board, or no link leads from one to the other.
-        """
+    def remove(self, a: CellLike, b: CellLike, both: bool) -> None:
+        """Remove a link."""
         start, end = self._ends(a, b)
         expect("both", both, bool, "must be True or False")
         keys = [(start, end), (end, start)] if both else [(start, end)]
-        keys = [key for key in keys if key in self._links.values]
+        keys = [key for key in keys if key in self._contents.links.values]
         if not keys:
             raise CellError("b", f"no link leads there from {tuple(a)}", tuple(b))
         with self._journal.span(keeps=True):
             for key in keys:
-                self._journal.write(self._links, key, ABSENT)
+                self._journal.write(self._contents.links, key, ABSENT)
 
     def _ends(self, a: CellLike, b: CellLike) -> tuple[int, int]:
-        start, end = self.grid.require(a, "a"), self.grid.require(b, "b")
+        start, end = self._grid.require(a, "a"), self._grid.require(b, "b")
         if start == end:
             raise CellError("b", "a link leads to another cell", tuple(b))
-        return self.grid.number(start), self.grid.number(end)
+        return self._grid.number(start), self._grid.number(end)
 
-    def links(self, cell: CellLike | None = None) -> tuple[Link, ...]:
-        """All links, those that lead both ways once; or those that leave a cell.
-
-        Raises
-        ------
-        CellError
-            ``cell`` is not a cell, or lies off the board.
-        """
-        home = None if cell is None else self.grid.number(self.grid.require(cell))
+    def all(self, cell: CellLike | None = None) -> tuple[Link, ...]:
+        """All links, those that lead both ways once; or those that leave a cell."""
+        home = None if cell is None else self._grid.number(self._grid.require(cell))
+        links = self._contents.links.values
         found = []
-        for (start, end), facts in sorted(self._links.values.items()):
-            both = self._links.values.get((end, start)) == facts
+        for (start, end), facts in sorted(links.items()):
+            both = links.get((end, start)) == facts
             if start == home or (home is None and not (both and end < start)):
-                a, b = self.grid.cell_of(start), self.grid.cell_of(end)
+                a, b = self._grid.cell_of(start), self._grid.cell_of(end)
                 found.append(Link(a, b, plain(facts[0]), facts[1], both))
         return tuple(found)
-
-    @property
-    def links_version(self) -> int:
-        """A number that differs after every change of a link of this board, for step tables."""
-        return self._links.version
-
-    def link_table(self) -> dict[tuple[int, int], tuple[Fraction, str]]:
-        """Cost and kind by the numbers of the two cells; not to be written to, for step tables."""
-        return self._links.values

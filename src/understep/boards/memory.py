@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, Self, TypeAlias
+from typing import TypeAlias
 
 import numpy as np
 
-from understep.boards.board import Board
-from understep.boards.edges import EdgeLayer
+from understep.boards.board import Board, Marked
+from understep.boards.contents import Contents
 from understep.boards.journal import Branch, Change
-from understep.boards.links import LinkTable
 from understep.boards.roster import Listed, Roster
-from understep.boards.sides import Marked
-from understep.boards.store import ABSENT, Layer, Store, Table
+from understep.boards.store import ABSENT, Layer, Table
 from understep.boards.unit import Unit
-from understep.grids.cell import Cell, Cells, IntArray
+from understep.errors import JournalError
+from understep.grids.cell import IntArray
 
 Look: TypeAlias = Callable[[Board, Unit], IntArray]
 
@@ -30,98 +29,66 @@ class Memory(Board):
     knows.
     """
 
-    side: str
-    known: Layer  # whether each cell was ever seen
+    _branch: Branch
     counts: Layer  # how many of its units see each cell
     views: Table[str, IntArray]  # what each of its units sees, by number
     last: Table[str, Unit]  # units of others, as they were last seen
     look: Look
 
-    @classmethod
-    def of(cls, truth: Board, side: str, look: Look, land: bool) -> Memory:
-        """What a side knows that has seen nothing yet, or only the land."""
-        found = cls.__new__(cls)
-        twin = truth._twin()
-        found.__dict__.update(twin.__dict__)
-        cells = truth.grid.cols * truth.grid.rows
-        found.side, found.look = side, look
-        found.known = Layer(np.full(cells, land, dtype=bool))
-        found.counts = Layer(np.zeros(cells, dtype=np.int32))
-        found.views, found.last = Table(), Table()
-        found._sides = truth._sides.share()  # who takes part is no secret
-        found._roster = Roster(truth.grid, found._sides, {}, {})
-        found._derived = {}
-        if not land:
-            found._ground = Layer(np.zeros(cells, dtype=np.uint8))
-            found._levels = Layer(np.zeros(cells))
-            codes = np.zeros(cells * len(truth.grid.directions), dtype=np.uint8)
-            found._edges, found._links = EdgeLayer(codes, len(truth.grid.directions)), LinkTable()
-            found._values = {
-                name: Layer(np.full(cells, truth.properties[name], dtype=layer.array.dtype))
-                for name, layer in truth._values.items()
-            }
-            found._bars = {None: Layer(truth.grid.exists.ravel().astype(np.uint8))}
-            found._raised = False
-        found._journal = Branch(truth._journal, found._told, truth.state)  # type: ignore[assignment]
-        return found
+    def __init__(self, truth: Board, side: str, look: Look, land: bool) -> None:
+        """Make the memory of a side that has seen nothing yet, or only the land."""
+        self._take_facts(truth)
+        known = truth._contents
+        contents = known.share(side) if land else known.unseen_by(side)
+        self.look = look
+        self.counts = Layer(np.zeros(truth.grid.cols * truth.grid.rows, dtype=np.int32), 0)
+        self.views, self.last = Table(), Table()
+        self._join(truth, contents, truth._roster.of_nobody(), truth.state)
+
+    def _join(self, truth: Board, contents: Contents, roster: Roster, state: int) -> None:
+        """Take contents that are written through the journal of a board."""
+        if not isinstance(truth._journal, Branch):
+            self._branch = Branch(truth._journal, self._told, state)
+            self._set_up(contents, roster, self._branch)
+            return
+        raise JournalError("what a side knows is kept with the board itself")
 
     def joined(self, truth: Board) -> Memory:
         """The same knowledge of a copy of the true board."""
-        twin = self._twin()
-        twin._journal = Branch(truth._journal, twin._told, self.state)  # type: ignore[assignment]
-        return twin
-
-    def _twin(self) -> Self:
-        twin = super()._twin()
-        twin.known, twin.counts = self.known.share(), self.counts.share()
+        twin = Memory.__new__(Memory)
+        twin._take_facts(self)
+        twin.look, twin.counts = self.look, self.counts.share()
         twin.views, twin.last = self.views.share(), self.last.share()
+        twin._join(truth, self._contents.share(), self._roster.share(), self.state)
+        twin._derived = self._derived.share(twin)
         return twin
-
-    def _blocked_times(self, to: str | None, times: int) -> Cells:
-        """The cells it knows to be closed; not those that it does not know."""
-        found = super()._blocked_times(to, times)
-        return Cells(found.array[self.known.array[self.grid.numbers(found.array)]])
 
     @property
-    def known_by(self) -> str:
-        """The side whose picture of the board this is."""
-        return self.side
+    def side(self) -> str:
+        """Whose it is."""
+        return self._contents.known_by
 
-    def knows(self, cell: Cell) -> bool:
-        """Whether the side ever saw a cell."""
-        return bool(self.known.array[self.grid.number(cell)])
+    @property
+    def roster(self) -> Roster:
+        """The units that it knows of."""
+        return self._roster
 
-    def known_of(self, numbers: IntArray) -> IntArray:
-        """Those of some cells, by number, that the side ever saw."""
-        found: IntArray = numbers[self.known.array[numbers]]
-        return found
-
-    def _is_land(self, store: Store) -> bool:
-        return super()._is_land(store) and store is not self.counts and store is not self.known
-
-    def _closed_by(self, unit: Unit, cell: Cell) -> str:
-        if not self.knows(cell):
-            return f"{tuple(cell)} is unknown to the {self.side}"
-        return super()._closed_by(unit, cell)
-
-    def recall(self, land: Board, numbers: IntArray, last: dict[str, Unit]) -> None:
-        """Remember cells, by number, as they are on another board, and units as last seen.
+    def remember(self, contents: Contents, numbers: IntArray, last: dict[str, Unit]) -> None:
+        """Remember cells, by number, as they are elsewhere, and units as last seen.
 
         Cells and units that are seen stay as they are.
         """
-        branch: Any = self._journal
-        with branch.following():
-            self._learn(land, numbers[self.counts.array[numbers] == 0])
+        with self._branch.following():
+            self._learn(contents, numbers[self.counts.array[numbers] == 0])
             for name, unit in last.items():
                 if name not in self._roster.values:
-                    branch.write(self.last, name, unit)
+                    self._branch.write(self.last, name, unit)
 
     # following the truth
 
     def follow(self, truth: Board, marked: Marked) -> None:
         """Take over what the side has come to see, or sees no more."""
-        branch: Any = self._journal
-        with branch.following():
+        with self._branch.following():
             self._follow_marked(truth, marked)
 
     def _follow_marked(self, truth: Board, marked: Marked) -> None:
@@ -137,18 +104,18 @@ class Memory(Board):
             new[np.searchsorted(touched, numbers)] += more
         seen = touched[(old == 0) & (new > 0)]
         turned = touched[(old == 0) != (new == 0)]
-        branch: Any = self._journal  # by whom a cell is seen, it does not tell; only whether
+        # by whom a cell is seen, it does not tell; only whether
         for name, view in views.items():
-            branch.write(self.views, name, ABSENT if view is None else view, tells=False)
+            self._branch.write(self.views, name, ABSENT if view is None else view, tells=False)
         changed = old != new
         if changed.any():
-            branch.write(self.counts, touched[changed], new[changed], tells=len(turned) > 0)
+            counts = touched[changed], new[changed]
+            self._branch.write(self.counts, *counts, tells=len(turned) > 0)
         cells = cells[self.counts.array[cells] > 0]
-        self._learn(truth, np.union1d(seen, cells))
-        names = marked.names.union(truth.names_on(turned), self.names_on(turned))
-        self._meet(
-            truth, sorted(names & (truth._roster.values.keys() | self._roster.values.keys()))
-        )
+        self._learn(truth._contents, np.union1d(seen, cells))
+        names = marked.names.union(truth._units.on(turned), self._units.on(turned))
+        known = truth._roster.values.keys() | self._roster.values.keys()
+        self._meet(truth, sorted(names & known))
 
     def _views_of(
         self, truth: Board, names: set[str], cells: IntArray
@@ -176,38 +143,15 @@ class Memory(Board):
                 found[name] = view
         return found
 
-    def _learn(self, truth: Board, numbers: IntArray) -> None:
-        """Take over the land of cells that are seen, where it is not known as it is."""
-        for side in truth._bars:
-            if side not in self._bars:
-                self._bars[side] = Layer(np.zeros(len(self.known.array), dtype=np.uint8))
-        pairs: list[tuple[Layer, Any]] = [
-            (self._ground, truth._ground.array), (self._levels, truth._levels.array),
-            *((self._values[name], layer.array) for name, layer in truth._values.items()),
-            *((self._bars[side], truth._bars[side].array) for side in truth._bars),
-        ]  # fmt: skip
-        if None not in truth._bars and None in self._bars:
-            pairs.append((self._bars[None], np.zeros(len(self.known.array), dtype=np.uint8)))
-        for mine, array in pairs:
-            self._copy(mine, array, numbers)
-        self._raised = self._raised or bool(self._levels.array[numbers].any())
-        if self.edge_kinds and truth._edges.array is not self._edges.array and len(numbers):
-            there, back, _ = self._sides_of(numbers, range(len(self.grid.directions)))
-            self._copy(self._edges, truth._edges.array, np.union1d(there, back))
-        if truth._links.values or self._links.values:
-            near = set(numbers.tolist())
-            for key in sorted(truth._links.values.keys() | self._links.values.keys()):
-                facts: Any = truth._links.get(key)
-                if not near.isdisjoint(key) and self._links.get(key) != facts:
-                    self._journal.write(self._links, key, facts)
-        self._copy(self.known, np.broadcast_to(np.True_, len(self.known.array)), numbers)
-
-    def _copy(self, mine: Layer, array: Any, keys: IntArray) -> None:
-        """Take over values that differ."""
-        if mine.array is not array:
-            differ = keys[mine.array[keys] != array[keys]]
-            if len(differ):
-                self._journal.write(mine, differ, array[differ])
+    def _learn(self, contents: Contents, numbers: IntArray) -> None:
+        """Take over what lies on cells, where that is not known as it is."""
+        if not len(numbers):
+            return
+        for key, keys, values in self._contents.differing(contents, numbers):
+            self._branch.write(self._contents.store(key), keys, values)
+        unseen = numbers[~self._contents.knows(numbers)]
+        if len(unseen):
+            self._branch.write(self._contents.store(("unseen", None)), unseen, 0)
 
     def _meet(self, truth: Board, names: list[str]) -> None:
         """Take over units that may have come into sight, gone out of it, or changed."""
@@ -220,19 +164,19 @@ class Memory(Board):
                 found[name] = listed
         for name in found:
             if name in self._roster.values:
-                self._journal.write(self._roster, name, ABSENT)
+                self._branch.write(self._roster, name, ABSENT)
         for name, listed in found.items():
             if listed is not None:
-                if listed.unit.side not in self._sides.values:
-                    code = len(self._sides.values) + 1
-                    self._journal.write(self._sides, listed.unit.side, code)
-                self._journal.write(self._roster, name, listed)
+                sides = self._roster.sides
+                if listed.unit.side not in sides.values:
+                    self._branch.write(sides, listed.unit.side, len(sides.values) + 1)
+                self._branch.write(self._roster, name, listed)
         for name, listed in found.items():
             gone = listed is None and name not in truth._roster.values
             if listed is not None and listed.unit.side != self.side:
-                self._journal.write(self.last, name, listed.unit)
+                self._branch.write(self.last, name, listed.unit)
             elif gone and name in self.last.values:
-                self._journal.write(self.last, name, ABSENT)
+                self._branch.write(self.last, name, ABSENT)
 
     def _sees(self, listed: Listed) -> bool:
         """Whether a unit is its own, or seen."""
@@ -242,11 +186,5 @@ class Memory(Board):
 
     def own_changes(self, state: int) -> list[Change] | None:
         """Its changes since a state of the true board, the last first; None if not known."""
-        branch: Any = self._journal
-        changes = branch.main.changes_since(state)
-        return None if changes is None else branch.own(changes)
-
-    @property
-    def roster(self) -> Roster:
-        """The units that it knows of."""
-        return self._roster
+        changes = self._branch.main.changes_since(state)
+        return None if changes is None else self._branch.own(changes)

@@ -35,7 +35,7 @@ def strays(board: Any, movement: Any, side: str | None = None) -> list[Stray]:
     """
     used = [*_uses(movement)]
     if side is not None:
-        used += [("closed_to", "side", each) for each in sorted(board._shut_out)]
+        used += [("closed_to", "side", each) for each in sorted(board._contents.declared.shut_out)]
     if not used:  # as for most units, whenever one is added
         return []
     known = _known(board, movement, side)

@@ -41,7 +41,9 @@ class Roster(Table[str, Listed]):
         standing: dict[str, Standing],
     ) -> None:
         super().__init__(values)
-        self._grid, self._sides = grid, sides
+        self._grid = grid
+        #: The code of each side that takes part, from 1.
+        self.sides = sides
         #: Who stands where, by layer.
         self.standing = standing
         self._ordered: tuple[Unit, ...] | None = None
@@ -55,6 +57,14 @@ class Roster(Table[str, Listed]):
             self.standing[name] = Standing(Layer(codes), {})
             return self.standing[name]
 
+    def codes(self, layer: str) -> NDArray[np.uint8]:
+        """The side code of the unit on every cell, by number, in one layer; 0: nobody. A view."""
+        return self.layer(layer).codes.array
+
+    def code(self, side: str) -> int:
+        """The code of a side; 0 for one that does not take part."""
+        return self.sides.values.get(side, 0)
+
     def put(self, key: str, value: Listed | Absent) -> None:
         """Set a unit down, somewhere else, or take it off the board."""
         old = self.values.get(key)
@@ -66,7 +76,7 @@ class Roster(Table[str, Listed]):
         super().put(key, value)
         if not isinstance(value, Absent):
             codes, names = self.layer(value.unit.layer)
-            side = self._sides.values[value.unit.side]
+            side = self.sides.values[value.unit.side]
             for cell in value.cells:
                 names[cell] = key
                 codes.put(self._grid.number(cell), side)
@@ -89,6 +99,10 @@ class Roster(Table[str, Listed]):
                 found[names[self._grid.cell_of(number)]] = None
         return list(found)
 
+    def of_nobody(self) -> Self:
+        """A roster without units, of the same sides."""
+        return type(self)(self._grid, self.sides.share(), {}, {})
+
     def in_order(self) -> tuple[Unit, ...]:
         """All units, in the order they were added."""
         if self._ordered is None:
@@ -96,10 +110,10 @@ class Roster(Table[str, Listed]):
             self._ordered = tuple(listed.unit for listed in ordered)
         return self._ordered
 
-    def shared(self, sides: Table[str, int]) -> Self:
+    def share(self) -> Self:
         """A roster with the same contents."""
         standing = {
             name: Standing(codes.share(), names.copy())
             for name, (codes, names) in self.standing.items()
         }
-        return type(self)(self._grid, sides, self.values.copy(), standing)
+        return type(self)(self._grid, self.sides.share(), self.values.copy(), standing)

@@ -1,11 +1,16 @@
-"""Stores: what a board keeps its contents in, so that every change can be taken back."""
+"""Stores: what a board keeps its contents in, so that every change can be undone."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from fractions import Fraction
 from typing import Any, Generic, Protocol, Self, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
+
+from understep.grids.cell import IntArray
+from understep.grids.grid import Grid
 
 K = TypeVar("K")
 V = TypeVar("V")
@@ -22,7 +27,7 @@ class Store(Protocol):
     """Values under keys; all that a journal needs to know."""
 
     def get(self, keys: Any) -> Any:
-        """The values under keys, not to change when the store does."""
+        """The values under keys; they do not change with the store."""
 
     def put(self, keys: Any, values: Any) -> None:
         """Set values."""
@@ -31,16 +36,34 @@ class Store(Protocol):
         """The numbers of the cells that a change concerns."""
 
 
+class Content(Store, Protocol):
+    """A store that holds one part of a board's contents."""
+
+    def share(self) -> Content:
+        """A store with the same contents, which are copied at the first write."""
+
+    def used(self) -> Iterator[Any]:
+        """All keys that can have a value."""
+
+    def differing(self, other: Any, numbers: IntArray | None) -> Iterator[Any]:
+        """The keys of some cells, by number (None: of all), whose value is another in ``other``."""
+
+    def moved(self, keys: Any, values: Any, place: IntArray) -> Iterator[tuple[Any, Any]]:
+        """Keys and values where ``place`` gives each cell another number; -1: it has none."""
+
+
 class Layer:
     """A value for every cell, by number.
 
     Two boards can share the array; the first to write makes its own copy.
     """
 
-    __slots__ = ("_shared", "array")
+    __slots__ = ("_shared", "array", "fresh")
 
-    def __init__(self, array: NDArray[Any], shared: bool = False) -> None:
+    def __init__(self, array: NDArray[Any], fresh: Any = None, shared: bool = False) -> None:
         self.array = array
+        #: The value that all cells have as long as nothing was written; then None.
+        self.fresh = fresh
         self._shared = shared
 
     def get(self, keys: Any) -> Any:
@@ -52,15 +75,88 @@ class Layer:
         if self._shared:
             self.array, self._shared = self.array.copy(), False
         self.array[keys] = values
+        self.fresh = None
 
     def where(self, keys: Any, _old: Any, _new: Any) -> Any:
         """The cells of a change."""
         return np.atleast_1d(keys)
 
-    def share(self) -> Layer:
-        """A layer with the same contents, without copying them yet."""
+    def share(self) -> Self:
+        """A layer with the same contents, which are copied at the first write."""
         self._shared = True
-        return Layer(self.array, shared=True)
+        twin = type(self).__new__(type(self))
+        for kind in type(self).__mro__[:-1]:
+            for name in kind.__slots__:  # type: ignore[attr-defined]
+                setattr(twin, name, getattr(self, name))
+        return twin
+
+    def used(self) -> Iterator[IntArray]:
+        """All cells."""
+        yield np.arange(len(self.array))
+
+    def differing(self, other: Layer, numbers: IntArray | None) -> Iterator[IntArray]:
+        """The cells, of some or of all, whose value is another in ``other``."""
+        alike = self.fresh is not None and self.fresh == other.fresh
+        if self.array is other.array or alike:
+            return
+        if numbers is None:
+            found = np.flatnonzero(self.array != other.array)
+        else:
+            keys = self.near(numbers)
+            found = keys[self.array[keys] != other.array[keys]]
+        if len(found):
+            yield found
+
+    def near(self, numbers: IntArray) -> IntArray:
+        """The keys that belong to cells."""
+        return numbers
+
+    def moved(self, keys: Any, values: Any, place: IntArray) -> Iterator[tuple[Any, Any]]:
+        """Cells and values where ``place`` gives each cell another number; -1: it has none."""
+        there = place[keys]
+        yield there[there >= 0], values[there >= 0]
+
+
+class EdgeLayer(Layer):
+    """A code for every cell and direction: by cell number times the directions, plus direction."""
+
+    __slots__ = ("_grid", "_ways")
+
+    def __init__(self, array: NDArray[Any], grid: Grid) -> None:
+        super().__init__(array, 0)
+        self._grid, self._ways = grid, len(grid.directions)
+
+    def where(self, keys: Any, _old: Any, _new: Any) -> Any:
+        """The cells of a change."""
+        return np.atleast_1d(keys) // self._ways
+
+    def used(self) -> Iterator[IntArray]:
+        """Where there is an edge."""
+        yield np.flatnonzero(self.array)
+
+    def near(self, numbers: IntArray) -> IntArray:
+        """The keys of edges around cells, as met from both sides."""
+        there, back, _ = self.sides(numbers, range(self._ways))
+        return np.union1d(there, back)
+
+    def sides(self, numbers: IntArray, ways: Any) -> tuple[IntArray, IntArray, IntArray]:
+        """Keys of edges to neighbors that exist: as met from here, from there; the neighbors."""
+        grid, many = self._grid, self._ways
+        cells = grid.cells_of(numbers)
+        others = cells[:, None] + grid.deltas[grid.lines(cells)][:, ways]
+        home, way = np.nonzero(there := grid.holds(others))
+        other, way = grid.numbers(others[there]), np.array(ways)[way]
+        return numbers[home] * many + way, other * many + (way + many // 2) % many, other
+
+    def moved(self, keys: Any, values: Any, place: IntArray) -> Iterator[tuple[Any, Any]]:
+        """Edges both of whose cells have a place."""
+        homes, ways = np.divmod(keys, self._ways)
+        cells = self._grid.cells_of(homes)
+        beyond = cells + self._grid.deltas[self._grid.lines(cells), ways]
+        exists = self._grid.holds(beyond)
+        other = place[np.where(exists, self._grid.numbers(beyond), 0)]
+        kept = exists & (place[homes] >= 0) & (other >= 0)
+        yield (place[homes] * self._ways + ways)[kept], values[kept]
 
 
 class Table(Generic[K, V]):
@@ -87,3 +183,40 @@ class Table(Generic[K, V]):
     def share(self) -> Self:
         """A table with the same contents."""
         return type(self)(self.values.copy())
+
+
+Pair = tuple[int, int]
+
+
+class PairTable(Table[Pair, tuple[Fraction, str]]):
+    """Cost and kind of links by the numbers of two cells, each direction by itself."""
+
+    #: How often it was written to.
+    version = 0
+
+    def put(self, key: Pair, value: Any) -> None:
+        """Set a link, or remove it."""
+        super().put(key, value)
+        self.version += 1
+
+    def where(self, key: Pair, _old: Any, _new: Any) -> Any:
+        """The cells of a change."""
+        return np.array(key)
+
+    def used(self) -> Iterator[Pair]:
+        """Where there is a link."""
+        yield from sorted(self.values)
+
+    def differing(self, other: PairTable, numbers: IntArray | None) -> Iterator[Pair]:
+        """The pairs, with an end on some cells or all, whose link is another in ``other``."""
+        if self.values or other.values:
+            near = None if numbers is None else set(numbers.tolist())
+            for key in sorted(self.values.keys() | other.values.keys()):
+                if self.get(key) != other.get(key) and (near is None or not near.isdisjoint(key)):
+                    yield key
+
+    def moved(self, key: Pair, value: Any, place: IntArray) -> Iterator[tuple[Pair, Any]]:
+        """The link, if both of its cells have a place."""
+        start, end = place[list(key)].tolist()
+        if start >= 0 and end >= 0:
+            yield (start, end), value

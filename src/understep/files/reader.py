@@ -86,7 +86,7 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
     board.movements = {name: made for name, made in movements.items() if made is not None}
     _read_land(board, file, codes, "", faults)
     for number, side in enumerate(file.sides):
-        faults.build(f"sides.{number}", board.enlist, side)
+        faults.build(f"sides.{number}", board._units.enlist, side)
     for name, unit in file.units.items():
         standing = read_unit(name, unit, movements, "", faults)
         if standing is not None:
@@ -298,7 +298,7 @@ def _read_knowledge(
     if not faults.found:
         begin(board, side, land_known=False)
         numbers = sorted(number for places in known.values() for number in places)
-        board.memory(side).recall(land, np.array(numbers, dtype=np.int64), last)
+        board._memory(side).remember(land._contents, np.array(numbers, dtype=np.int64), last)
 
 
 def _read_turn(board: Board, part: TurnPart, faults: Faults) -> None:

@@ -71,7 +71,7 @@ def dump(board: Board) -> str:
         if kind.closed_to:
             terrain[name]["closed_to"] = list(kind.closed_to)
     ground = _write_ground(board, grid.exists)
-    memories = [board.memory(side) for side in sorted(board.fogged)]
+    memories = [board._memory(side) for side in sorted(board.fogged)]
     last = [unit for memory in memories for _, unit in sorted(memory.last.values.items())]
     movements, units, names = write_units(board.units(), board.movements, last)
     parts = {"understep": VERSION, "title": board.title, "grid": facts, "terrain": terrain}
@@ -93,7 +93,7 @@ def dump(board: Board) -> str:
         parts["turn"] = facts | {"used": dict(board.turn.used)}
     if board.fogged:
         sides = sorted(board.fogged)
-        parts["knowledge"] = {side: _write_knowledge(board.memory(side), names) for side in sides}
+        parts["knowledge"] = {side: _write_knowledge(board._memory(side), names) for side in sides}
     return as_text(parts)
 
 
@@ -127,7 +127,7 @@ def _write_land(board: Board) -> dict[str, Any]:
     blocks = [
         ({} if side is None else {"to": side}) | {"cells": cells.array.tolist()}
         for side in (None, *board.barred_sides)
-        for cells in board.block_layers(side)
+        for cells in board._blocks.layers(side)
     ]
     if edges:
         parts["edges"] = edges
@@ -161,7 +161,8 @@ def write_between(
 
 def _write_knowledge(memory: Memory, names: dict[Any, str]) -> dict[str, Any]:
     """The land as it is remembered, and units of others as they were last seen."""
-    known = memory.known.array.reshape(memory.grid.rows, memory.grid.cols)
+    grid = memory.grid
+    known = memory._contents.knows(np.arange(grid.cols * grid.rows)).reshape(grid.rows, grid.cols)
     parts = {"ground": _write_ground(memory, known)} | _write_land(memory)
     if memory.properties:
         parts["values"] = {name: _write_values(memory, name) for name in memory.properties}

@@ -18,6 +18,7 @@ cdef class Filler:
     cdef unsigned short[::1] kinds  # in place of the ground, for a movement with a rule
     cdef unsigned char[::1] closed
     cdef unsigned char[::1] barred
+    cdef unsigned char[::1] unseen
     cdef unsigned char[::1] fences
     cdef double[::1] levels
     cdef unsigned char[::1] taken  # 1 where a foe closes corners
@@ -67,6 +68,7 @@ cdef class Filler:
     @cython.locals(cell=cython.int)
     cdef inline int number(self, int col, int row) noexcept nogil
     cdef inline int kind(self, int cell) noexcept nogil
+    cdef inline int blocked(self, int cell) noexcept nogil
     cdef inline int enterable(self, int cell) noexcept nogil
     cdef inline int edge(self, int cell, int direction) noexcept nogil
     @cython.locals(pair=cython.int, foot=cython.int, line=cython.int, at=cython.int)

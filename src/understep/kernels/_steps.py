@@ -69,12 +69,13 @@ class Filler:
         self.leap_up = up
         self.leap_down = down
 
-    def lay(self, ground, kinds, closed, barred, fences, levels, taken) -> None:
+    def lay(self, ground, kinds, closed, barred, unseen, fences, levels, taken) -> None:
         """Set the layers of the board, which may have moved."""
         self.ground = ground
         self.kinds = kinds
         self.closed = closed
         self.barred = barred
+        self.unseen = unseen
         self.fences = fences
         self.levels = levels
         self.taken = taken
@@ -184,11 +185,17 @@ class Filler:
         """The kind of ground."""
         return self.kinds[cell] if len(self.kinds) else self.ground[cell]
 
+    def blocked(self, cell):
+        """Whether a cell is closed, whatever its terrain, or not known."""
+        return (
+            (len(self.closed) and self.closed[cell])
+            or (len(self.barred) and self.barred[cell])
+            or (len(self.unseen) and self.unseen[cell])
+        )
+
     def enterable(self, cell):
         """Whether a cell can be entered at all."""
-        if len(self.closed) and self.closed[cell]:
-            return 0
-        if len(self.barred) and self.barred[cell]:
+        if self.blocked(cell):
             return 0
         return self.opened[self.kind(cell)]
 
@@ -211,7 +218,7 @@ class Filler:
                 return 0
         return 1
 
-    def steps_from(self, col, row, first, layer ):
+    def steps_from(self, col, row, first, layer):
         """Put the cost of every step of one cell into the row; the dearer of it and what is there.
 
         ``first`` 1: nothing is there yet.
@@ -302,7 +309,7 @@ class Filler:
                         bits = bits | (1 << over)
                 if not self.passed[self.ground[at]]:
                     break
-                if (len(self.closed) and self.closed[at]) or (len(self.barred) and self.barred[at]):
+                if self.blocked(at):
                     break
                 if len(self.levels) and self.levels[at] > top:
                     top = self.levels[at]

@@ -46,6 +46,7 @@ class Filler:
         kinds: Array,
         closed: Array,
         barred: Array,
+        unseen: Array,
         fences: Array,
         levels: Array,
         taken: Array,

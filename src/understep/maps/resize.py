@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any, Literal, TypeAlias
+from typing import Literal, TypeAlias
 
 import numpy as np
 
 from understep.boards.board import Board
+from understep.boards.contents import places
 from understep.boards.memory import Memory
-from understep.boards.unit import Unit
 from understep.errors import InputError, OccupiedError, named, whole
 from understep.grids.cell import Cell, CellLike, near_cell
 from understep.grids.frame import Frame
@@ -80,7 +79,7 @@ def resize(
     known = board.grid.holds(plain.cells.array) | ~board.grid.covers(plain.cells.array)
     exists = known.reshape(plain.rows, plain.cols)
     grid = plain if exists.all() else board.grid.resized(cols, rows, start, exists)
-    return _moved(board, grid, lambda cells: cells, fill, lost)
+    return _moved(board, grid, (0, 0), fill, lost)
 
 
 def shift(board: Board, cols: int, rows: int) -> Board:
@@ -120,7 +119,7 @@ def shift(board: Board, cols: int, rows: int) -> Board:
     old = board.grid
     start = near_cell((old.first[0] + cols, old.first[1] + rows), "first")
     grid = old.resized(*old.size, start, old.exists, (cols, rows))
-    return _moved(board, grid, lambda cells: cells + np.array([cols, rows]), None, "refuse")
+    return _moved(board, grid, (cols, rows), None, "refuse")
 
 
 def reframe(board: Board, frame: Frame) -> Board:
@@ -156,7 +155,7 @@ def reframe(board: Board, frame: Frame) -> Board:
     ((1, 1), True)
     """
     _check(board, "refuse")
-    return _moved(board, board.grid.reframed(frame), lambda cells: cells, None, "refuse")
+    return _moved(board, board.grid.reframed(frame), (0, 0), None, "refuse")
 
 
 def _check(board: Board, lost: str) -> None:
@@ -165,76 +164,40 @@ def _check(board: Board, lost: str) -> None:
     choice(lost, Lost, "lost")
 
 
-def _moved(
-    board: Board, grid: Grid, place: Callable[[Any], Any], fill: str | None, lost: Lost
-) -> Board:
-    """What is on a board, set up on another grid; ``place`` gives cells their new addresses."""
-    made = _land(board, grid, place, fill)
+def _moved(board: Board, grid: Grid, by: tuple[int, int], fill: str | None, lost: Lost) -> Board:
+    """What is on a board, set up on another grid, columns and rows added to each cell."""
+    made = Board(grid, dict(board.terrains), fill, board.edge_kinds, board.properties)
+    place = places(board.grid, grid, by)
+    made._contents.carry(board._contents, place)
     made.title, made.movements = board.title, dict(board.movements)
     for side in board.sides:
-        made.enlist(side)
+        made._units.enlist(side)
     for unit in board.units():
-        _set_down(made, unit, _new_ends(grid, place, *board.covered(unit)), lost)
+        cells = _new_cells(grid, by, board.covered(unit))
+        if cells:
+            made.add(unit, at=cells[0])
+        elif lost == "refuse":
+            raise OccupiedError("board", f"unit {unit.name!r} would fall off", tuple(unit.at or ()))
     if board.turn is not None:
         names = {unit.name for unit in made.units()}
         used = tuple(each for each in board.turn.used if each[0] in names)
         made.turn = board.turn._replace(used=used)
     for side in board.fogged:
-        _remember(made, board.memory(side), place)
+        before = board._memory(side)
+        memory = Memory(made, side, before.look, False)
+        memory._contents.carry(before._contents, place)
+        made._keep(memory)
+        last = {}
+        for name, unit in before.last.values.items():
+            cells = _new_cells(grid, by, before.covered(unit))
+            if cells:
+                last[name] = unit.changed(at=cells[0])
+        memory.remember(before._contents, np.zeros(0, dtype=np.int64), last)
     made.forget()
     return made
 
 
-def _land(board: Board, grid: Grid, place: Callable[[Any], Any], fill: str | None) -> Board:
-    """All that lies on a board but units, on another grid."""
-    made = Board(grid, dict(board.terrains), fill, board.edge_kinds, board.properties)
-    old = board.grid.cells.array
-    new = place(old)
-    kept = grid.holds(new)
-    old, new = old[kept], new[kept]
-    at = board.grid.index(old)
-    codes = board.terrain_codes()[at]
-    for code, name in enumerate(board.terrains):
-        made.paint(name, new[codes == code])
-    made.raise_to(board.elevation[at], new)
-    for name in board.properties:
-        made.set_value(name, board.values(name)[at], new)
-    for side in (None, *board.barred_sides):
-        for cells in board.block_layers(side):
-            closed = place(cells.array)
-            made.block(closed[grid.holds(closed)], side)
-    for edge in board.edges():
-        if (pair := _new_ends(grid, place, edge.a, edge.b)) is not None:
-            made.set_edge(pair[0], pair[1], edge.kind, both=edge.both, is_open=edge.is_open)
-    for link in board.links():
-        if (pair := _new_ends(grid, place, link.a, link.b)) is not None:
-            made.link(pair[0], pair[1], link.cost, link.both, link.kind)
-    return made
-
-
-def _remember(made: Board, memory: Memory, place: Callable[[Any], Any]) -> None:
-    """Let a side know on a board what it knew on the one that it was made from."""
-    grid = made.grid
-    made.keep(Memory.of(made, memory.side, memory.look, False))
-    cells = memory.grid.cells_of(np.flatnonzero(memory.known.array))
-    known = place(cells[memory.grid.holds(cells)])
-    last = {}
-    for name, unit in memory.last.values.items():
-        moved = _new_ends(grid, place, *memory.covered(unit))
-        if moved is not None:
-            last[name] = unit.changed(at=moved[0])
-    numbers = np.sort(grid.numbers(known[grid.holds(known)]))
-    made.memory(memory.side).recall(_land(memory, grid, place, None), numbers, last)
-
-
-def _new_ends(grid: Grid, place: Callable[[Any], Any], *cells: Cell) -> list[Cell] | None:
-    """The new addresses of cells; None where one of them falls off."""
-    moved = place(np.array(cells))
-    return [Cell(*cell) for cell in moved.tolist()] if grid.holds(moved).all() else None
-
-
-def _set_down(made: Board, unit: Unit, cells: list[Cell] | None, lost: Lost) -> None:
-    if cells is not None:
-        made.add(unit, at=cells[0])
-    elif lost == "refuse":
-        raise OccupiedError("board", f"unit {unit.name!r} would fall off", tuple(unit.at or ()))
+def _new_cells(grid: Grid, by: tuple[int, int], cells: tuple[Cell, ...]) -> list[Cell]:
+    """The new addresses of cells; empty where one of them falls off."""
+    moved = [Cell(col + by[0], row + by[1]) for col, row in cells]
+    return moved if all(cell in grid for cell in moved) else []

@@ -55,10 +55,11 @@ def known(board: Board, unit: str | None, known_to: KnownTo) -> Board:
         return board
     if known_to is None and unit is not None:
         side = board.unit(unit).side
-        return board.memory(side) if side in board.fogged else board
+        known_to = side if side in board.fogged else False
     if known_to is None or known_to is False:
         return board
-    return board.memory(known_to)
+    found: Board = board._memory(known_to)
+    return found
 
 
 def mover(board: Board, unit: str) -> Unit:

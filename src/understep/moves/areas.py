@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.board import Board, Watcher
+from understep.boards.board import Board
+from understep.boards.derived import Watcher
 from understep.errors import whole
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.kernels import loader
@@ -232,7 +233,7 @@ def areas(
 
 
 def _kept(board: Board, rules: Movement, side: str) -> _Kept:
-    return board.derived(("areas", rules.rules, board.apart(side)), _Kept)
+    return board._derived.get(("areas", rules.rules, board._contents.apart(side)), _Kept)
 
 
 def parted(

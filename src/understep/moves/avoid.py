@@ -26,7 +26,7 @@ def weights(board: Board, avoid: Any) -> IntArray | None:
         if avoid != "hazard":
             raise NameUnknownError("avoid", "kind of weight", avoid, ["hazard"])
         kinds = [float(kind.hazard) for kind in board.terrains.values()]
-        found = np.array(kinds)[board.ground_codes()]
+        found = np.array(kinds, dtype=np.float64)[board._contents.terrain.array]
     elif isinstance(avoid, Mapping):
         found = np.zeros(board.grid.cols * board.grid.rows)
         for cell, weight in avoid.items():
@@ -40,4 +40,5 @@ def weights(board: Board, avoid: Any) -> IntArray | None:
         found = found.reshape(-1).astype(np.float64)
     if not ((found >= 0) & (found <= MOST)).all():
         raise InputError("avoid", f"weights are numbers from 0 to {MOST}", avoid)
-    return np.round(found * FINEST).astype(np.int64)
+    rounded: IntArray = np.round(found * FINEST).astype(np.int64)
+    return rounded

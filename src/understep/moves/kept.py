@@ -5,7 +5,8 @@ from __future__ import annotations
 from threading import Lock
 from typing import Any, Generic, Protocol, TypeVar
 
-from understep.boards.board import Board, Watcher
+from understep.boards.board import Board
+from understep.boards.derived import Watcher
 from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
 
@@ -90,4 +91,4 @@ class Kept(Watcher, Generic[R]):
 
 def kept(board: Board) -> Kept[Any]:
     """The reaches kept with a board."""
-    return board.derived(("reaches",), lambda: Kept[Any](board))
+    return board._derived.get(("reaches",), lambda: Kept[Any](board))

@@ -9,7 +9,8 @@ from typing import Any, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.board import Board, Watcher
+from understep.boards.board import Board
+from understep.boards.derived import Watcher
 from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
@@ -169,8 +170,8 @@ class Workspace:
     def among(self, board: Board, unit: Unit) -> None:
         """Hand over who stands where, and what they mean to a unit."""
         movement = cast(Movement, unit.movement)
-        who = board.standing(movement.layer)
-        means = _meanings(movement.passes, board.side_code(unit.side))
+        who = board._roster.codes(movement.layer)
+        means = _meanings(movement.passes, board._roster.code(unit.side))
         if who is not self._who or means is not self._means:
             self._who, self._means = who, means
             self.search.among(view(who), view(means))
@@ -239,7 +240,7 @@ class Pool(Watcher):
 
 def pool(board: Board, layers: int) -> Pool:
     """The pool of a board, for step tables of so many layers."""
-    return board.derived(("workspaces", layers), lambda: Pool(board.grid, layers))
+    return board._derived.get(("workspaces", layers), lambda: Pool(board.grid, layers))
 
 
 def layered(grid: Grid, layers: int) -> NDArray[np.int32]:

@@ -23,7 +23,7 @@ class Foes:
 
     def look(self, board: Board) -> IntArray:
         """The numbers of the cells that differ from what was seen last."""
-        who, own = board.standing(self._layer), board.side_code(self._side)
+        who, own = board._roster.codes(self._layer), board._roster.code(self._side)
         now = ((who != 0) & (who != own)).view(np.uint8)
         before, self.cells, self.moved = self.cells, now, False
         found: IntArray = np.flatnonzero(now != before)

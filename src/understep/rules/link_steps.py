@@ -49,7 +49,7 @@ class LinkSteps:
     def _taken(self) -> list[tuple[int, int, Fraction]]:
         """Start, end and cost of the links whose kind the movement takes."""
         found = []
-        for (start, end), (cost, kind) in sorted(self._board.link_table().items()):
+        for (start, end), (cost, kind) in sorted(self._board._contents.links.values.items()):
             price = self._movement.along(kind, cost)
             if price is not None:
                 found.append((start, end, price))
@@ -61,27 +61,27 @@ class LinkSteps:
 
     def fits(self, scale: int) -> bool:
         """Whether all costs are whole numbers at a scale."""
-        return self._version == self._board.links_version or all(
+        return self._version == self._board._contents.links.version or all(
             scale % cost.denominator == 0 for cost in self.costs()
         )
 
     def share(self, board: Board) -> LinkSteps:
         """The links of a copy of the board, whose changes are counted anew."""
         twin = copy(self)
-        current = self._version == self._board.links_version
-        twin._board, twin._version = board, board.links_version if current else -1
+        current = self._version == self._board._contents.links.version
+        twin._board, twin._version = board, board._contents.links.version if current else -1
         return twin
 
     def refresh(self, table: Rules, numbers: IntArray) -> None:
         """See to changed cells, by number, and to links that came or went."""
         watched = len(self._watched) > 0 and bool(np.isin(numbers, self._watched).any())
-        if watched or self._version != self._board.links_version:
+        if watched or self._version != self._board._contents.links.version:
             self.compile(table)
 
     def compile(self, table: Rules) -> None:
         """Make the arrays anew; links whose end nobody can stand on are left out."""
-        self._version = self._board.links_version
-        if not self.count and not self._board.link_table():
+        self._version = self._board._contents.links.version
+        if not self.count and not self._board._contents.links.values:
             return
         grid, every = self._board.grid, self._taken()
         ends = np.array([end for _, end, _ in every], dtype=np.int64)

@@ -52,9 +52,11 @@ class Kinds:
 
     def _ask(self, numbers: IntArray) -> IntArray:
         """The kinds of cells, by number: the rule is asked of each different site."""
-        board = self._board
-        layers = board.property_layers()
-        columns: list[NDArray[Any]] = [board.ground_codes()[numbers], board.levels()[numbers]]
+        contents = self._board._contents
+        layers = contents.properties
+        columns: list[NDArray[Any]] = [
+            contents.terrain.array[numbers], contents.elevation.array[numbers],
+        ]  # fmt: skip
         columns += [layer[numbers] for layer in layers.values()]
         key = np.zeros(len(numbers), dtype=np.int64)
         for column in columns:  # a number for every combination so far
@@ -62,14 +64,14 @@ class Kinds:
             _, key = np.unique(key * (len(numbers) + 1) + places.ravel(), return_inverse=True)
             key = key.ravel()
         _, one, which = np.unique(key, return_index=True, return_inverse=True)
-        names = list(board.terrains)
+        names = contents.terrain_names
         kinds = []
         for place in one.tolist():
             code, level, *values = (column[[place]].tolist()[0] for column in columns)
             price = None
             if not self._closed[code]:
                 facts = dict(zip(layers, values, strict=True))
-                price = board.ruled(self._movement, names[code], level, facts)
+                price = self._board._units.ruled(self._movement, names[code], level, facts)
             kinds.append(self._places.setdefault(price, len(self._places)))
         if len(self._places) > MOST_KINDS:
             raise CostError("rule", f"at most {MOST_KINDS} different costs", len(self._places))

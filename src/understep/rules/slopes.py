@@ -30,7 +30,7 @@ class Slopes:
         self._low = self._high = 0.0
         self.grain = 1
         if self._matters:
-            levels = board.levels()
+            levels = board._contents.elevation.array
             self._low, self._high = float(levels.min()), float(levels.max())
             self.grain = next((grain for grain in GRAINS if _fits(levels, grain)), GRAINS[-1])
         #: Cost of a part up and a part down.
@@ -39,6 +39,11 @@ class Slopes:
         self.climb, self.drop = self._parts(climb), self._parts(drop)
         leap = movement.leap
         self.leap = (0, 0) if leap is None else (self._parts(leap.up), self._parts(leap.down))
+
+    @property
+    def _levels(self) -> FloatArray:
+        """The levels of every cell, by number."""
+        return self._board._contents.elevation.array
 
     def _parts(self, limit: Any) -> int:
         return ANY if limit is None else int(limit * self.grain)
@@ -51,7 +56,7 @@ class Slopes:
 
     def layer(self) -> FloatArray:
         """The levels of every cell, by number; empty where they do not matter."""
-        return self._board.levels() if self._matters and self._low < self._high else NONE
+        return self._levels if self._matters and self._low < self._high else NONE
 
     def dearest(self) -> Fraction:
         """The most that a step can cost more for its slope."""
@@ -62,7 +67,7 @@ class Slopes:
         """See to changed cells; False where a level is new in a way that asks for other numbers."""
         if not self._matters or not len(numbers):
             return True
-        levels = self._board.levels()[numbers]
+        levels = self._levels[numbers]
         inside = self._low <= levels.min() and levels.max() <= self._high
         return inside and (self.grain == GRAINS[-1] or _fits(levels, self.grain))
 

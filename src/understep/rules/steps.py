@@ -18,8 +18,9 @@ from typing import Any, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.board import Board, Watcher
-from understep.boards.edges import OPEN
+from understep.boards.board import Board
+from understep.boards.contents import OPEN
+from understep.boards.derived import Watcher
 from understep.boards.footprint import ONE
 from understep.boards.names import meet
 from understep.errors import CostError
@@ -123,7 +124,7 @@ class StepTable(Watcher):
         walls = [blocks for blocks, *_ in edges]
         deltas = grid.deltas.astype(np.int32).ravel()
         scratch = [view(np.zeros(self._ways, dtype=kind)) for kind in ("i4", "u1", "i4", "i8")]
-        self._laid: tuple[Any, ...] = (None,) * 7
+        self._laid: tuple[Any, ...] = (None,) * 8
         self._filler = loader.steps.Filler(
             grid.cols, grid.rows, self._ways, grid.stagger, grid.line_parity, view(deltas),
             view(NOTHING if grid.whole else grid.exists.astype(np.uint8).ravel()), *scratch,
@@ -282,10 +283,12 @@ class StepTable(Watcher):
     def _lay_layers(self) -> None:
         """Hand the board's layers to the filler, if an edit has moved any."""
         board, kinds = self._board, self._kinds.codes
-        bars = board.bars(None), board.bars(self._side)
+        contents = board._contents
+        blocks = contents.blocks(None), contents.blocks(self._side), contents.unseen
         kinds = NOTHING_WIDE if kinds is None else kinds
         taken = NOTHING if self._foes is None else self._foes.cells
-        layers = board.ground_codes(), kinds, *bars, board.edge_layer(), self._slopes.layer(), taken
+        base = contents.terrain.array, kinds, *blocks, contents.edges.array
+        layers = *base, self._slopes.layer(), taken
         if all(map(is_, layers, self._laid)):
             return
         self._laid = layers
@@ -381,8 +384,8 @@ def step_table(
     """
     parts = lcm(parts, movement.cap.denominator)
     layer = closing(board, movement) if foes else None
-    who = board.apart(side) if layer is None else side
+    who = board._contents.apart(side) if layer is None else side
     key: tuple[Any, ...] = ("steps", movement.rules, who, layer, parts, movement.cap)
-    table = board.derived(key, lambda: StepTable(board, movement, who, parts, layer))
+    table = board._derived.get(key, lambda: StepTable(board, movement, who, parts, layer))
     table.refresh()
     return table

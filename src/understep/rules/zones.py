@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.board import Board, Watcher
+from understep.boards.board import Board
+from understep.boards.derived import Watcher
 from understep.grids.cell import IntArray
 from understep.rules.movement import Movement
 
@@ -38,7 +39,7 @@ class Zones(Watcher):
             grid = self._board.grid
             near = grid.around(grid.cells_of(np.unique(numbers))).reshape(-1, 2)
             numbers = np.append(numbers, grid.numbers(near[grid.holds(near)]))
-        self._moved.update(self._board.names_on(numbers))
+        self._moved.update(self._board._units.on(numbers))
 
     def manned(self, name: str) -> None:
         """Take note of a unit that came, went or moved."""
@@ -78,7 +79,8 @@ class Zones(Watcher):
 
     def _around(self, cells: Any) -> IntArray:
         """The numbers of the cells next to a unit on some cells that no wall parts from it."""
-        grid, codes = self._board.grid, self._board.edge_codes()
+        grid = self._board.grid
+        codes = self._board._contents.edges.array.reshape(-1, len(grid.directions))
         array = np.array(cells)
         near = grid.around(array)
         exists = grid.holds(near)
@@ -98,4 +100,4 @@ def _guards(movement: Any) -> bool:
 
 def zones(board: Board, layer: str) -> Zones:
     """The zones of a layer of a board."""
-    return board.derived(("zones", layer), lambda: Zones(board, layer))
+    return board._derived.get(("zones", layer), lambda: Zones(board, layer))

@@ -13,7 +13,7 @@ from understep.sight.sees import HALF
 from understep.sight.view import seen
 
 
-def fog(board: Board, side: str, *, land_known: bool = False) -> Knowledge:
+def fog(board: Board, side: str, *, land_known: bool = False) -> Knowledge[Board]:
     """Let a side know only what its units see, and remember what they saw, from here on.
 
     Its knowledge follows every change of the board by itself, and is part of the board's state: it
@@ -69,7 +69,7 @@ def fog(board: Board, side: str, *, land_known: bool = False) -> Knowledge:
 
 def begin(board: Board, side: str, land_known: bool) -> None:
     """Let a side keep knowledge, whatever units it has or had."""
-    board.keep(Memory.of(board, side, _look, land_known))
+    board._keep(Memory(board, side, _look, land_known))
 
 
 def _look(board: Board, unit: Unit) -> IntArray:

@@ -11,8 +11,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.board import Board, Watcher
+from understep.boards.board import Board
 from understep.boards.cost import exact
+from understep.boards.derived import Watcher
 from understep.errors import CostError, InputError
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
@@ -49,6 +50,8 @@ MOST_TRACKED = 1 << 16
 class Lines(Watcher):
     """The lines of sight of a board."""
 
+    sight = True
+
     def __init__(self, board: Board) -> None:
         self._board, self._lock, self._own = board, Lock(), local()
         grid = board.grid
@@ -77,14 +80,14 @@ class Lines(Watcher):
         with self._lock:
             if self._dirty:
                 numbers = np.concatenate(self._dirty)
-                board = self._board
-                levels = np.round(board.levels()[numbers] * FINEST).astype(np.int64)
+                contents = self._board._contents
+                levels = np.round(contents.elevation.array[numbers] * FINEST).astype(np.int64)
                 self._ground[numbers] = levels
-                self._tops[numbers] = levels + self._covers[board.ground_codes()[numbers]]
+                self._tops[numbers] = levels + self._covers[contents.terrain.array[numbers]]
                 self._highest = max(self._highest, int(np.abs(self._tops[numbers]).max(initial=0)))
                 self._lowest = min(self._lowest, int(levels.min(initial=0)))
                 self._dirty = []
-        fences = self._board.edge_layer() if self._hides else NONE
+        fences = self._board._contents.edges.array if self._hides else NONE
         own = self._own
         if getattr(own, "fences", None) is not fences:
             own.fences = fences
@@ -153,7 +156,7 @@ def _tracks(stagger: int) -> tuple[NDArray[Any], ...]:
 
 def lines(board: Board) -> Lines:
     """The lines of sight of a board."""
-    return board.derived(("sight",), lambda: Lines(board))
+    return board._derived.get(("sight",), lambda: Lines(board))
 
 
 def height(value: Any, argument: str) -> int:

@@ -124,8 +124,10 @@ def sees(
         if gap > far:
             break
         seen, met, side = sight.clear(grid.number(start), grid.number(end), *heights)
-        if seen and not board.knows(end):
-            found = Sighting(start, end, f"{tuple(end)} is unknown to the {board.known_by}")
+        if seen and not board._contents.knows(board.grid.number(end)):
+            found = Sighting(
+                start, end, f"{tuple(end)} is unknown to the {board._contents.known_by}"
+            )
             continue
         if seen:
             return Sighting(start, end)

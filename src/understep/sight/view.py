@@ -144,7 +144,8 @@ def view(
     looks = [(cell, *sight_of(unit, radius, eye)) for unit in units for cell in board.covered(unit)]
     if side is None and not units:
         looks = [(board.grid.require(what, "what"), *sight_of(None, radius, eye))]
-    numbers = board.known_of(seen(board, looks, target))
+    numbers = seen(board, looks, target)
+    numbers = numbers[board._contents.knows(numbers)]
     viewers = None if side is not None else [unit.name for unit in units]
     return View(board, Cells.of(cell for cell, *_ in looks), numbers, viewers)
 

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
-
 from understep.boards.board import Board
+from understep.boards.contents import places
 from understep.boards.edges import Laid
 from understep.boards.links import Link
 from understep.boards.unit import Unit
 from understep.errors import CellError, InputError, OccupiedError
-from understep.grids.cell import Cell, Cells
+from understep.grids.cell import Cell
 from understep.moves.answer import home
 from understep.worlds.rect import Rect
 
@@ -22,34 +19,19 @@ Ends = tuple[Cell, Cell]
 
 
 class Changes:
-    """How the land of one board differs from that of another with the same cells."""
+    """How what lies on one board differs from what lay on another with the same cells."""
 
     def __init__(self, before: Board, after: Board) -> None:
-        cells = after.grid.cells
-        at = after.grid.index(cells)
-        self._cells = cells.array
-        self._names = list(after.terrains)
-        self._codes = after.terrain_codes()[at]
-        self._levels = after.elevation[at]
-        self._values = {name: after.values(name)[at] for name in after.properties}
-        old = {name: before.values(name)[at] for name in after.properties}
-        #: Where ground, levels and values differ, over all cells.
-        self._ground = self._codes != before.terrain_codes()[at]
-        self._raised = self._levels != before.elevation[at]
-        self._valued = {name: self._values[name] != old[name] for name in old}
-        sides = (None, *dict.fromkeys((*before.barred_sides, *after.barred_sides)))
-        self._blocks = {side: (_times(before, side), _times(after, side)) for side in sides}
+        self._before, self._after = before._contents, after._contents
+        self._parts = list(self._before.differing(self._after))
         self._edges = _pairs(before.edges(), after.edges())
         self._links = _pairs(before.links(), after.links())
 
     def cells(self) -> Iterable[tuple[int, int]]:
         """All cells that differ, and both ends of what lies between two that does."""
-        mask = self._ground | self._raised
-        for each in self._valued.values():
-            mask = mask | each
-        yield from map(tuple, self._cells[mask].tolist())
-        for old, new in self._blocks.values():
-            yield from (old - new) | (new - old)
+        for key, keys, values in self._parts:
+            numbers = self._before.store(key).where(keys, None, values)
+            yield from map(tuple, self._before.grid.cells_of(numbers).tolist())
         for ends in (*self._edges, *self._links):
             yield from ends
 
@@ -57,30 +39,15 @@ class Changes:
         """The sectors of a size in which anything differs, in order."""
         return sorted({(col // size, row // size) for col, row in self.cells()})
 
-    def write(self, board: Board, rect: Rect) -> None:
-        """Do to the board of a sector what was done in its rectangle."""
-        low, high = np.array(rect[:2]), np.array(rect[2:])
-        inside = ((self._cells >= low) & (self._cells < high)).all(axis=1)
-
-        def those(mask: NDArray[np.bool_]) -> Cells:
-            return Cells(self._cells[mask & inside])
-
+    def write(self, board: Board) -> None:
+        """Do to the board of a sector what was done on its cells."""
+        contents, place = board._contents, places(self._after.grid, board.grid)
         with board.batch():
-            for code, name in enumerate(self._names):
-                board.paint(name, those(self._ground & (self._codes == code)))
-            raised = self._raised & inside
-            if raised.any():
-                board.raise_to(self._levels[raised], those(raised))
-            for name, mask in self._valued.items():
-                if (mask & inside).any():
-                    board.set_value(name, self._values[name][mask & inside].tolist(), those(mask))
-            for side, (old, new) in self._blocks.items():
-                for cells, change in ((old - new, board.clear), (new - old, board.block)):
-                    for cell in cells.elements():
-                        if rect.holds([cell]):
-                            change(cell, side)
-            _lay(board, {e: pair for e, pair in self._edges.items() if rect.holds(e)})
-            _join(board, {e: pair for e, pair in self._links.items() if rect.holds(e)})
+            for key, keys, values in self._parts:
+                codes = self._before.codes_in(key, contents)
+                new = values if codes is None else codes[values]
+                for there, each in self._before.store(key).moved(keys, new, place):
+                    board._journal.write(contents.store(key), there, each)
 
     def between(self, size: int) -> tuple[dict[Ends, Laid | None], dict[Ends, Link | None]]:
         """Edges and links from sector to sector that differ, as they are now; None: gone."""
@@ -90,11 +57,6 @@ class Changes:
                 if len({(col // size, row // size) for col, row in ends}) > 1:
                     out[ends] = new
         return found
-
-
-def _times(board: Board, side: str | None) -> Counter[Cell]:
-    """How often each cell is blocked."""
-    return Counter(cell for cells in board.block_layers(side) for cell in cells)
 
 
 def collide(before: Board, after: Board, units: Mapping[str, Unit]) -> set[str]:
@@ -149,21 +111,3 @@ def _pairs(before: Iterable[Any], after: Iterable[Any]) -> dict[Ends, tuple[Any,
         for ends in (*old, *(ends for ends in new if ends not in old))
         if old.get(ends) != new.get(ends)
     }
-
-
-def _lay(board: Board, edges: dict[Ends, tuple[Laid | None, Laid | None]]) -> None:
-    for old, _ in edges.values():
-        if old is not None:
-            board.set_edge(old.a, old.b, None, both=old.both)
-    for _, new in edges.values():
-        if new is not None:
-            board.set_edge(new.a, new.b, new.kind, both=new.both, is_open=new.is_open)
-
-
-def _join(board: Board, links: dict[Ends, tuple[Link | None, Link | None]]) -> None:
-    for old, _ in links.values():
-        if old is not None:
-            board.unlink(old.a, old.b, old.both)
-    for _, new in links.values():
-        if new is not None:
-            board.link(new.a, new.b, new.cost, new.both, new.kind)

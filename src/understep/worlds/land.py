@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 import numpy as np
 
 from understep.boards.board import Board
+from understep.boards.contents import places
 from understep.boards.edges import Laid
 from understep.boards.links import Link
 from understep.errors import InputError
@@ -66,37 +67,20 @@ class Land:
 def cut(rect: Rect, boards: Sequence[Board], seams: Iterable[Laid], links: Iterable[Link]) -> Board:
     """A board of a rectangle, from those of the sectors that it touches."""
     model = boards[0]
-    shape = rect.bottom - rect.top, rect.right - rect.left
-    exists = np.zeros(shape, dtype=bool)
-    codes = np.zeros(shape, dtype=np.uint8)
-    levels = np.zeros(shape)
-    values = {name: np.empty(shape, dtype=object) for name in model.properties}
+    exists = np.zeros((rect.bottom - rect.top, rect.right - rect.left), dtype=bool)
     for board in boards:
         if (board.terrains, board.edge_kinds) != (model.terrains, model.edge_kinds):
             raise InputError("make", "must give the same terrains and edges for all sectors", board)
         here, there = _overlap(rect, board)
         exists[here] = board.grid.exists[there]
-        codes[here] = board.terrain_codes()[there]
-        levels[here] = board.elevation[there]
-        for name, layer in values.items():
-            layer[here] = board.values(name)[there]
     grid = model.grid.resized(*rect.size, (rect.left, rect.top), None if exists.all() else exists)
     made = Board(grid, dict(model.terrains), None, model.edge_kinds, model.properties)
-    for code, name in enumerate(model.terrains):
-        made.paint(name, (codes == code) & exists)
-    cells = grid.cells
-    at = grid.index(cells)
-    made.raise_to(levels[at], cells)
-    for name, layer in values.items():
-        made.set_value(name, layer[at].tolist(), cells)
     for board in boards:
-        for side in (None, *board.barred_sides):
-            for cells in board.block_layers(side):
-                made.block([cell for cell in cells if rect.holds([cell])], side)
-    for edge in (edge for part in (*(b.edges() for b in boards), seams) for edge in part):
+        made._contents.carry(board._contents, places(board.grid, grid))
+    for edge in seams:
         if rect.holds(edge[:2]):
             made.set_edge(edge.a, edge.b, edge.kind, both=edge.both, is_open=edge.is_open)
-    for link in (link for part in (*(b.links() for b in boards), links) for link in part):
+    for link in links:
         if rect.holds(link[:2]):
             made.link(link.a, link.b, link.cost, link.both, link.kind)
     return made

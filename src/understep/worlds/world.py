@@ -380,7 +380,7 @@ class World:
         for key in changes.sectors(self._land.side):
             land = self._land.land(key).board
             if land is not None:
-                changes.write(land, self._land.rect(key))
+                changes.write(land)
         edges, links = changes.between(self._land.side)
         take(self._seams, edges)
         take(self._links, links)

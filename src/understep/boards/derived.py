@@ -1,0 +1,68 @@
+"""What is derived from a board, such as step tables: kept with it, and told of every change."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from threading import Lock
+from typing import Any, TypeVar, cast
+
+from understep.grids.cell import IntArray
+
+MANY = ("steps",), ("areas",)  # those that each movement adds
+MOST = 64  # of these; the oldest go first
+_lock = Lock()
+
+
+class Watcher:
+    """Something derived from a board, which is told what has changed."""
+
+    #: Whether it depends on what bears on sight alone.
+    sight = False
+
+    def touched(self, numbers: IntArray) -> None:
+        """Take note of cells whose contents have changed, by number."""
+
+    def manned(self, name: str) -> None:
+        """Take note of a unit that came, went or moved."""
+
+    def share(self, board: Any) -> Watcher:
+        """The same for a copy of the board, which may go its own way from here."""
+        raise NotImplementedError
+
+
+T = TypeVar("T", bound=Watcher)
+
+
+class Derived:
+    """Watchers by key."""
+
+    def __init__(self, watchers: dict[tuple[Any, ...], Watcher]) -> None:
+        self._watchers = watchers
+
+    def get(self, key: tuple[Any, ...], make: Callable[[], T]) -> T:
+        """What is kept under a key; made where it is not there yet."""
+        found = self._watchers.get(key)
+        if found is None:
+            found = make()
+            with _lock:
+                found = self._watchers.setdefault(key, found)
+                if len(self._watchers) > MOST:
+                    many = [each for each in self._watchers if each[:1] in MANY]
+                    for old in many[: max(len(many) - MOST, 0)]:
+                        del self._watchers[old]
+        return cast(T, found)
+
+    def touched(self, numbers: IntArray, sight: bool) -> None:
+        """Pass on which cells have changed, and whether that can bear on sight."""
+        for watcher in self._watchers.values():
+            if sight or not watcher.sight:
+                watcher.touched(numbers)
+
+    def manned(self, name: str) -> None:
+        """Pass on which unit came, went or moved."""
+        for watcher in self._watchers.values():
+            watcher.manned(name)
+
+    def share(self, board: Any) -> Derived:
+        """The same for a copy of the board."""
+        return Derived({key: each.share(board) for key, each in list(self._watchers.items())})
