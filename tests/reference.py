@@ -231,7 +231,7 @@ class Reference:
                 ):
                     yield land
                 board, side = self.board, self.unit.side
-                open_ground = leap.ground is None or board.terrain(land) in leap.ground
+                open_ground = leap.terrains is None or board.terrain(land) in leap.terrains
                 if not open_ground or land in board.blocks() or land in board.blocks(side):
                     break
                 before = land

@@ -71,7 +71,7 @@ def test_half_a_character_is_refused_where_it_is_given():
         lambda: us.Movement(1, layer=half),
         lambda: us.Movement(1, costs={half: 1}),
         lambda: us.Terrain(closed_to=half),
-        lambda: us.Leap(ground=[half]),
+        lambda: us.Leap(terrains=[half]),
         lambda: us.Turns(board, [half]),
         lambda: us.Board(board.grid, {half: 1}),
         lambda: us.Board(board.grid, {"turf": 1}, edges={half: us.Edge()}),

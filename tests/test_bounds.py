@@ -74,20 +74,20 @@ def test_a_journal_of_large_steps_keeps_the_last_of_them(monkeypatch):
 # readers: at most 20 faults, in memory that the file's size bounds
 
 WHOLE = {
-    "understep": 3,
+    "understep": 4,
     "grid": {"kind": "square", "cols": 2, "rows": 1},
     "terrain": {"turf": {"cost": 1, "glyph": "."}},
-    "ground": [".."],
+    "rows": [".."],
 }
 FAULTY = {  # the key, what it begins with, what comes again and again, and ends with
-    "numbers for rows": ("ground", "[", "0", "]"),
-    "lists for rows": ("ground", "[", "[0]", "]"),
+    "numbers for rows": ("rows", "[", "0", "]"),
+    "lists for rows": ("rows", "[", "[0]", "]"),
     "lists of nothing": ("more", "[", "[]", "]"),
     "objects of nothing": ("edges", "[", "{}", "]"),
     "units that are none": ("units", "{", '"u%06d":0', "}"),
     "units without a place": ("units", "{", '"u%06d":{"side":1}', "}"),
     "edges off the board": ("edges", "[", '{"at":[[0,0],[9,9]],"kind":"w"}', "]"),
-    "rows of nothing known": ("ground", "[", '"?"', "]"),
+    "rows of nothing known": ("rows", "[", '"?"', "]"),
     "terrains without number": ("terrain", "{", '"t%06d":{"cost":1,"glyph":"a"}', "}"),
     "values of nothing": ("values", "{", '"v%06d":[]', "}"),
     "costs of nothing": ("movements", '{"m":{"points":1,"costs":{', '"c%06d":1', "}}}"),

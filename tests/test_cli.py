@@ -209,13 +209,13 @@ def test_a_process_of_its_own_prints_the_same(words, stdin):
 
 def test_a_broken_board_file_is_told_with_all_its_faults(tmp_path):
     path = tmp_path / "broken.board.json"
-    path.write_text('{"understep": 1, "grid": {"kind": "hex", "cols": 2, "rows": 1}}')
+    path.write_text('{"understep": 4, "grid": {"kind": "hex", "cols": 2, "rows": 1}}')
     status, out, err = understep("show", str(path))
     assert (status, out) == (2, "")
     said = " ".join(err.split())
     assert "2 faults" in said
     assert "terrain: field required" in said
-    assert "ground: field required" in said
+    assert "rows: field required" in said
     status, _, err = understep("reach", "fen", "scout", "--png", str(tmp_path / "no" / "a.png"))
     assert status == 2
     assert "No such file" in err
@@ -356,7 +356,7 @@ def test_names_from_files_do_not_steer_a_terminal_nor_break_a_picture(steering, 
             texts = xml.dom.minidom.parse(str(svg))  # which is XML for all that
             assert texts.documentElement.tagName == "svg"
     spoilt = tmp_path / "spoilt.board.json"
-    spoilt.write_text(steering.read_text("utf-8").replace('"ground"', r'"\u001b[31m"', 1))
+    spoilt.write_text(steering.read_text("utf-8").replace('"rows"', r'"\u001b[31m"', 1))
     _, _, err = understep("show", str(spoilt))
     assert "\\x1b[31m: is no key of this file" in " ".join(err.split())
     _, out, _ = understep("survey", str(tmp_path), "--question", "reach")

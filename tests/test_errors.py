@@ -132,7 +132,7 @@ def board(**kind):
         ({"costs": {"wod": 1}}, r"costs: .* no terrain 'wod' .*\(did you mean 'wood'\?\)"),
         ({"edges": {"wal": None}}, r"edges: .* no edge 'wal' .*\(did you mean 'wall'\?\)"),
         ({"links": {"lader": 1}}, r"links: .* no link 'lader' .*\(did you mean 'ladder'\?\)"),
-        ({"leap": us.Leap(ground=["woood"])}, r"leap.ground: .* no terrain 'woood'"),
+        ({"leap": us.Leap(terrains=["woood"])}, r"leap.terrains: .* no terrain 'woood'"),
     ],
 )
 def test_a_name_much_like_one_of_the_board_is_told_once(rules, text):

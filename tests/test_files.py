@@ -5,9 +5,10 @@ import os
 from fractions import Fraction
 from importlib.resources import files
 
+import jsonschema
 import pytest
 from geometry import frames
-from hypothesis import given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 from samples import boards, wade
 from test_attacks import armies
@@ -15,7 +16,9 @@ from test_fog import answers, edit, fogged
 
 import understep as us
 from understep.cli.common import SHIPPED, shipped
+from understep.files.bounded import validated
 from understep.files.reader import parse
+from understep.files.schema import FilePart
 from understep.files.writer import dump
 
 
@@ -75,22 +78,6 @@ def test_shipped_boards_save_to_the_same_bytes(name, tmp_path):
     assert path.read_bytes() == once
 
 
-FIRST_VERSION = """{"understep": 1, "title": "Old", "grid": {"kind": "hex", "cols": 3, "rows": 1},
- "terrain": {"turf": {"cost": 1, "glyph": "."}, "mud": {"cost": "1/3", "glyph": "%"}},
- "ground": [".% "], "edge_kinds": {"ditch": {"add": 1}},
- "edges": [{"at": [[0, 0], [1, 0]], "kind": "ditch"}], "elevation": [[0, 1.5, 0]],
- "movements": {"foot": {"points": 4, "edges": {"ditch": null}}},
- "units": {"scout": {"side": "wardens", "at": [0, 0], "movement": "foot", "left": 2}}}"""
-
-
-def test_a_file_of_the_first_version_is_read_and_written_as_the_present_one():
-    board = parse(FIRST_VERSION.encode())
-    assert (len(board.grid), board.elevation[0, 1], board.unit("scout").left) == (2, 1.5, 2)
-    assert not us.route(board, "scout", to=(1, 0))
-    assert dump(board).startswith('{\n  "understep": 3,\n  "title": "Old"')
-    assert dump(parse(dump(board).encode())) == dump(board)
-
-
 def test_a_rule_is_saved_by_its_name_and_must_be_given_again(tmp_path):
     board = us.Board(us.SquareGrid(3, 1), {"turf": 1}, properties={"depth": 0, "name": "x"})
     board.set_value("name", ["y", "x", 'z"'], board.grid.cells)
@@ -111,8 +98,8 @@ def test_a_rule_is_saved_by_its_name_and_must_be_given_again(tmp_path):
 
 def test_all_faults_are_listed_with_their_places(tmp_path):
     content = json.loads(dump(shipped("fen")))
-    content["ground"][2] = content["ground"][2][:-1]
-    content["ground"][4] = "?" + content["ground"][4][1:]
+    content["rows"][2] = content["rows"][2][:-1]
+    content["rows"][4] = "?" + content["rows"][4][1:]
     content["movements"]["foot"]["points"] = -6
     content["movements"]["wheels"]["costs"]["sand"] = 2
     content["terrain"]["mud"]["cost"] = "1/0"
@@ -125,8 +112,8 @@ def test_all_faults_are_listed_with_their_places(tmp_path):
         "terrain.mud",
         "movements.foot",
         "movements.wheels.costs",
-        "ground.2",
-        "ground.4",
+        "rows.2",
+        "rows.4",
     ]
     assert "bad.board.json: 5 faults" in str(caught.value)
     content = json.loads(dump(shipped("fen")))
@@ -140,15 +127,15 @@ def test_all_faults_are_listed_with_their_places(tmp_path):
     assert "must lie on the board" in found["units.sapper"]
     assert "direction" in found["units.punt"]
     content["units"] = {}
-    content["ground"] = [" " * 22] * 14
+    content["rows"] = [" " * 22] * 14
     content["elevation"] = [[0]]
-    content["grid"]["lift"] = -1
-    with pytest.raises(us.BoardFileError, match="grid: lift: must be 0 or more"):
+    content["grid"]["frame"] = {"lift": -1}
+    with pytest.raises(us.BoardFileError, match=r"grid\.frame: lift: must be 0 or more"):
         parse(json.dumps(content).encode())
-    del content["grid"]["lift"]
-    with pytest.raises(us.BoardFileError, match="ground: exists: a grid has at least one cell"):
+    del content["grid"]["frame"]
+    with pytest.raises(us.BoardFileError, match="rows: exists: a grid has at least one cell"):
         parse(json.dumps(content).encode())
-    content["ground"][3] = " " * 21 + "."
+    content["rows"][3] = " " * 21 + "."
     with pytest.raises(us.BoardFileError, match="elevation: must have 14 rows of 22 numbers"):
         parse(json.dumps(content).encode())
     content["extra"] = 1
@@ -253,6 +240,34 @@ def test_any_part_replaced_by_anything_gives_a_board_or_a_located_error(board, d
             assert not again.hindrance(unit, unit.at)
 
 
+SCHEMA = jsonschema.Draft202012Validator(us.board_schema())
+
+
+@example(("terrain", "wall", "cost"), "ab")
+@example(("terrain", "wall", "cost"), -1)
+@example(("terrain", "wall", "glyph"), "long")
+@example(("grid", "cols"), 18.0)
+@example(("understep",), True)
+@given(st.sampled_from([path for path in parts(json.loads(TOLD)) if path]), JUNK)
+def test_schema_and_load_agree_on_the_form_of_a_file(path, value):
+    """What the schema refuses is refused; what is refused for its form, the schema refuses."""
+    content = json.loads(TOLD)
+    part = content
+    for key in path[:-1]:
+        part = part[key]
+    part[path[-1]] = value
+    raw = json.dumps(content).encode(errors="surrogatepass")
+    assume(not any(word in raw for word in (b"NaN", b"Infinity", b"\\ud")))
+    try:
+        validated(raw, "bad", FilePart)
+    except us.BoardFileError:
+        assert not SCHEMA.is_valid(json.loads(raw))
+        return
+    if not SCHEMA.is_valid(json.loads(raw)):
+        with pytest.raises(us.BoardFileError):
+            parse(raw)
+
+
 def with_change(*path, value):
     """The text of a sound file with one value changed; "gone" takes it out."""
     content = json.loads(SOUND)
@@ -269,16 +284,17 @@ def with_change(*path, value):
 @pytest.mark.parametrize(
     ("path", "value", "place", "hint"),
     [
-        (("understep",), 4, "understep", "1, 2 or 3"),
+        (("understep",), 3, "understep", "4"),
+        (("understep",), True, "understep", "4"),
         (("understep",), "gone", "understep", "required"),
         (("grid", "kind"), "hexagon", "grid.kind", "'hex'"),
         (("grid", "cols"), 0, "grid.cols", "greater than or equal to 1"),
-        (("grid", "cols"), 18.0, "grid.cols", "integer"),
+        (("grid", "cols"), 18.5, "grid.cols", "integer"),
         (("grid", "cols"), True, "grid.cols", "integer"),
         (("grid", "cols"), 10**7, "grid", "more than"),
         (("grid", "top"), "flat", "grid.top", "no key of a square grid"),
         (("grid", "first"), [0, 10**30], "grid.first.1", "less than"),
-        (("grid", "cell"), [1, -2], "grid", "above 0"),
+        (("grid", "frame"), {"cell": [1, -2]}, "grid.frame", "above 0"),
         (("terrain",), {}, "terrain", "at least 1"),
         (("terrain", "wall", "glyph"), "##", "terrain.wall", "one visible character"),
         (("terrain", "wall", "glyph"), ".", "terrain.wall", "has this glyph"),
@@ -286,8 +302,8 @@ def with_change(*path, value):
         (("terrain", "wall", "pattern"), "stripes", "terrain.wall.pattern", "'bricks'"),
         (("terrain", "wall", "cost"), -1, "terrain.wall", "never negative"),
         (("terrain", "wall", "cost"), "three", "terrain.wall", "a fraction such as"),
-        (("ground",), "..", "ground", "array"),
-        (("ground", 0), 7, "ground.0", "string"),
+        (("rows",), "..", "rows", "array"),
+        (("rows", 0), 7, "rows.0", "string"),
         (("movements", "foot", "points"), None, "movements.foot.points.", "valid"),
         (("movements", "foot", "corners"), "cut", "movements.foot.corners", "'both'"),
         (("movements", "foot", "speed"), 3, "movements.foot.speed", "no key of this file"),
@@ -297,10 +313,10 @@ def with_change(*path, value):
         (("units", "scout", "left"), -3, "units.scout", "never negative"),
         (("units", "scout", "side"), "", "units.scout", "not empty"),
         (("units", "scout", "sight"), -1, "units.scout", "sight: must be a whole number"),
-        (("units", "scout", "attack"), {"low": 3}, "units.scout.attack", "must be 3 or more"),
+        (("units", "scout", "attack"), {"low": 3}, "units.scout", "attack.high: must be 3 or more"),
         (("turn",), {"sides": ["wardens"], "side": "x", "round": 1}, "turn.side", "one of"),
-        (("knowledge",), {"wardens": {"ground": []}}, "knowledge.wardens.ground", "12 rows"),
-        (("knowledge",), {"wardens": {"ground": ["?" * 18] * 12}}, "knowledge.wardens", "legend"),
+        (("knowledge",), {"wardens": {"rows": []}}, "knowledge.wardens.rows", "must be 12"),
+        (("knowledge",), {"wardens": {"rows": ["?" * 18] * 12}}, "knowledge.wardens", "legend"),
     ],
 )
 def test_each_fault_is_named_with_its_place(path, value, place, hint):
@@ -325,7 +341,7 @@ def test_each_fault_is_named_with_its_place(path, value, place, hint):
         (b" " * ((64 << 20) + 1), "", "larger than 64 MiB"),
         (SOUND.replace('"title": "', r'"title": "\ud800').encode(), "title", "half of a character"),
         (TOLD.replace('"sides": ["', r'"sides": ["\ud800').encode(), "turn.sides.0", "half of a"),
-        (TOLD.replace('"wardens": {"g', r'"\ud800": {"g').encode(), "knowledge", "half of a"),
+        (TOLD.replace('"wardens": {"r', r'"\ud800": {"r').encode(), "knowledge", "half of a"),
     ],
 )
 def test_what_is_no_board_file_is_told_so(raw, place, hint):

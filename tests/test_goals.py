@@ -214,7 +214,7 @@ def test_what_is_refused_and_what_is_told():
         (lambda: us.Movement(3, leap=2), "leap: must be a Leap"),
         (lambda: us.Movement(3, leap=us.Leap(), footprint=us.block(2)), "only a unit of one cell"),
         (lambda: us.Leap(8), "over: must be a whole number from 0 to 7"),
-        (lambda: us.Leap(ground="turf"), "ground: must be names of terrains"),
+        (lambda: us.Leap(terrains="turf"), "terrains: must be names of terrains"),
     ):
         with pytest.raises(us.InputError, match=rule):
             call()

@@ -27,7 +27,7 @@ import sys
 from collections.abc import Collection, Iterable
 from numbers import Integral, Real
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 MOST_FAULTS = 20  # of a file, listed one by one
 LARGEST = sys.float_info.max
@@ -64,6 +64,14 @@ class InputError(UnderstepError, ValueError):
         self.rule = rule
         self.got = got
         self.place = place
+
+
+class Limits(NamedTuple):
+    """What a field can hold, said once for its check, for files and for their schema."""
+
+    least: float | None = None
+    most: float | None = None
+    pattern: str = ""
 
 
 def expect(argument: str, value: object, kind: type | tuple[type, ...], rule: str) -> None:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal, TypeAlias, get_args
+from typing import Annotated, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, exact
 from understep.boards.pattern import Pattern
-from understep.errors import InputError, named, whole
+from understep.errors import InputError, Limits, named, whole
 
 Measure: TypeAlias = Literal["grid", "path"]
 Affects: TypeAlias = Literal["foe", "friend", "anyone"]
@@ -59,11 +59,11 @@ class Attack:
     2
     """
 
-    low: int = 1
-    high: int = 1
+    low: Annotated[int, Limits(0, FARTHEST)] = 1
+    high: Annotated[int, Limits(0, FARTHEST)] = 1
     measure: Measure = "grid"
     sight: bool = True
-    per_level: int = 0
+    per_level: Annotated[int, Limits(0, FARTHEST)] = 0
     up: Cost | None = None
     down: Cost | None = None
     affects: Affects = "foe"

@@ -852,6 +852,16 @@ class Board:
         meet(self, unit.movement, unit.side)
         return self._units.add(unit, at)
 
+    def enlist(self, side: str) -> None:
+        """Let a side take part, before it has a unit or without any.
+
+        Raises
+        ------
+        InputError
+            A side that is no text, or more sides than a board can have.
+        """
+        self._units.enlist(side)
+
     def put(self, name: str, at: CellLike) -> Unit:
         """Set a unit down somewhere else, by no movement rule, and return it as it stands there.
 

@@ -68,8 +68,8 @@ def _uses(movement: Any) -> Iterator[tuple[str, str, str]]:
         table = getattr(movement, argument, None)
         for name in table if isinstance(table, Mapping) else ():
             yield argument, kind, name
-    for name in getattr(getattr(movement, "leap", None), "ground", None) or ():
-        yield "leap.ground", "terrain", name
+    for name in getattr(getattr(movement, "leap", None), "terrains", None) or ():
+        yield "leap.terrains", "terrain", name
 
 
 def _known(board: Any, movement: Any, side: str | None) -> dict[str, Collection[str]]:

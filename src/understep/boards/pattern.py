@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Literal, TypeAlias, get_args
+from typing import Annotated, Any, Literal, TypeAlias, get_args
 
-from understep.errors import InputError, named, real, whole
+from understep.errors import InputError, Limits, named, real, whole
 from understep.grids.cell import as_cells
 
 Shape: TypeAlias = Literal["cell", "disk", "line", "cone", "cells"]
@@ -29,8 +29,8 @@ class Pattern:
     """
 
     shape: Shape = "cell"
-    size: int = 0
-    angle: float | None = None
+    size: Annotated[int, Limits(0)] = 0
+    angle: Annotated[float, Limits(0, 360)] | None = None
     offsets: tuple[tuple[int, int], ...] = ()
 
     def __post_init__(self) -> None:

@@ -5,16 +5,18 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
-from typing import Any, Literal, TypeAlias, get_args
+from typing import Annotated, Any, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError, items, named, real, text
+from understep.errors import InputError, Limits, items, named, real, text
 
 Pattern = Literal[
     "plain", "dots", "specks", "blades", "waves", "ripples", "bricks", "crosses", "hachures"
 ]
 MOST = 255
 MOST_COVER = 10**6
+GLYPH = r"^\S$"
+TINT = r"^#[0-9a-fA-F]{6}$"
 
 
 @dataclass(frozen=True)
@@ -58,11 +60,11 @@ class Terrain:
     """
 
     cost: Cost | None = 1
-    glyph: str | None = None
-    tint: str | None = None
+    glyph: Annotated[str, Limits(pattern=GLYPH)] | None = None
+    tint: Annotated[str, Limits(pattern=TINT)] | None = None
     pattern: Pattern = "plain"
     hazard: Cost = 0
-    cover: float = 0.0
+    cover: Annotated[float, Limits(0, MOST_COVER)] = 0.0
     closed_to: Iterable[str] = ()
 
     def __post_init__(self) -> None:
@@ -73,7 +75,7 @@ class Terrain:
             isinstance(glyph, str) and len(glyph) == 1 and glyph.isprintable() and glyph != " "
         ):
             raise InputError("glyph", "must be one visible character", glyph)
-        if self.tint is not None and not re.fullmatch(r"#[0-9a-fA-F]{6}", str(self.tint)):
+        if self.tint is not None and not re.fullmatch(TINT, str(self.tint)):
             raise InputError("tint", "must be a colour like '#a0b4c8'", self.tint)
         named("pattern", "pattern", self.pattern, get_args(Pattern))
         object.__setattr__(self, "hazard", exact(self.hazard, "hazard"))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from typing import Any, Protocol, runtime_checkable
+from typing import Annotated, Any, Protocol, runtime_checkable
 
 from understep.boards.attack import Attack
 from understep.boards.cost import Cost, exact
@@ -13,7 +13,7 @@ from understep.boards.edge import Edge
 from understep.boards.footprint import Footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
-from understep.errors import InputError, text, whole
+from understep.errors import InputError, Limits, text, whole
 from understep.grids.cell import Cell
 
 
@@ -89,11 +89,11 @@ class Unit:
     """
 
     name: str
-    side: str
+    side: Annotated[str, Limits(pattern=r"\S")]
     movement: Mover
     left: Cost | None = None
     facing: str | None = None
-    sight: int | None = None
+    sight: Annotated[int, Limits(0)] | None = None
     eye: Cost = Fraction(1, 2)
     attack: Attack | None = None
     at: Cell | None = field(default=None, kw_only=True)

@@ -78,7 +78,7 @@ def save(board: Board, path: str | os.PathLike[str]) -> None:
     >>> path = pathlib.Path(tempfile.mkdtemp()) / "small.board.json"
     >>> us.save(us.Board(us.SquareGrid(3, 1), {"turf": 1}), path)
     >>> path.read_text("utf-8").splitlines()[1]
-    '  "understep": 3,'
+    '  "understep": 4,'
     """
     if not isinstance(board, Board):
         raise InputError("board", "must be a Board", board)

@@ -17,6 +17,7 @@ from understep.errors import MOST_FAULTS, BoardFileError
 
 MOST_BYTES = 64 << 20
 MOST_DEPTH = 12
+EXACT = 1 << 53  # below it every whole number is a float
 CHUNK = 1000  # things that are checked at once: so many faults are met at most before it ends
 
 P = TypeVar("P", bound=BaseModel)
@@ -92,7 +93,9 @@ def validated(raw: bytes, source: str, part: type[P]) -> P:
     if _depth(text) > MOST_DEPTH:
         raise BoardFileError(source, [("", f"nested deeper than {MOST_DEPTH} levels")])
     try:
-        content = json.loads(text, object_pairs_hook=_no_twins, parse_constant=_no_constant)
+        content = json.loads(
+            text, object_pairs_hook=_no_twins, parse_constant=_no_constant, parse_float=_number
+        )
         return part.model_validate(content)
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
@@ -161,3 +164,9 @@ def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
 
 def _no_constant(word: str) -> None:
     raise ValueError(f"{word} is no number of JSON")
+
+
+def _number(digits: str) -> int | float:
+    """A number; 3.0 is the whole number 3, as JSON Schema has it."""
+    value = float(digits)
+    return int(value) if value.is_integer() and abs(value) < EXACT else value

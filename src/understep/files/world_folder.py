@@ -19,16 +19,16 @@ from pathlib import Path
 from typing import Any
 
 from understep.boards.board import Board
-from understep.boards.edges import Laid
 from understep.errors import BoardFileError, InputError, path_of
 from understep.files.board_file import load
 from understep.files.bounded import read_bytes, validated
+from understep.files.codec import Faults
 from understep.files.durable import PART, locked, replace, sync, write
-from understep.files.movements import Faults, read_movements
+from understep.files.land import read_edge, read_link, write_edges, write_links
 from understep.files.notes import Notes
-from understep.files.reader import read_link, read_unit
 from understep.files.schema import WorldPart
-from understep.files.writer import as_text, dump, write_between, write_units
+from understep.files.units import read_movements, read_unit, write_units
+from understep.files.writer import as_text, dump
 from understep.grids.cell import Cell
 from understep.worlds.sectors import Key
 from understep.worlds.world import World
@@ -86,12 +86,9 @@ def load_world(
     if min(part.size) < 1:
         faults.add("size", "must be whole numbers of 1 or more")
     names = _names(part, faults)
-    movements = read_movements(part, rules, faults)
+    movements = read_movements(part.movements, rules, faults)
     units = [read_unit(name, unit, movements, "", faults) for name, unit in part.units.items()]
-    edges = [
-        Laid(Cell(*edge.at[0]), Cell(*edge.at[1]), edge.kind, edge.open, edge.both)
-        for edge in part.edges
-    ]
+    edges = [read_edge(edge) for edge in part.edges]
     links = [
         faults.build(f"links.{number}", read_link, link) for number, link in enumerate(part.links)
     ]
@@ -142,7 +139,7 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
         raise InputError("world", "must be a World", world)
     folder = path_of("folder", folder)
     movements, units, _ = write_units(world.units(), {})
-    edges, links = write_between(world.edges, world.links)
+    edges, links = write_edges(world.edges), write_links(world.links)
     sectors = folder / FOLDER
     sectors.mkdir(parents=True, exist_ok=True)
     files = _of.get(world)
@@ -165,7 +162,7 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
             _complete(sectors, names)
         sync(sectors)
         parts: dict[str, Any] = {
-            "understep_world": 2, "size": list(world.size), "sector": world.sector
+            "understep_world": 3, "size": list(world.size), "sector": world.sector
         }  # fmt: skip
         parts |= ({"edges": edges} if edges else {}) | ({"links": links} if links else {})
         ends = {f"{col}.{row}": names[col, row] for col, row in sorted(names)}

@@ -166,12 +166,15 @@ def _check(board: Board, lost: str) -> None:
 
 def _moved(board: Board, grid: Grid, by: tuple[int, int], fill: str | None, lost: Lost) -> Board:
     """What is on a board, set up on another grid, columns and rows added to each cell."""
-    made = Board(grid, dict(board.terrains), fill, board.edge_kinds, board.properties)
+    made = Board(
+        grid, dict(board.terrains), fill, board.edge_kinds, board.properties,
+        strict_names=board.strict_names,
+    )  # fmt: skip
     place = places(board.grid, grid, by)
     made._contents.carry(board._contents, place)
     made.title, made.movements = board.title, dict(board.movements)
     for side in board.sides:
-        made._units.enlist(side)
+        made.enlist(side)
     for unit in board.units():
         cells = _new_cells(grid, by, board.covered(unit))
         if cells:

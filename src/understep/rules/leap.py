@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import cast
+from typing import Annotated, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError, items, text, whole
+from understep.errors import InputError, Limits, items, text, whole
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
 
@@ -30,7 +30,7 @@ class Leap:
     ----------
     over
         The most cells leapt over, up to 7; 0: only to the next cell, up or down a ledge.
-    ground
+    terrains
         The names of the terrains that can be leapt over; None: any.
     up, down
         The most levels it may land above, and below, where it leaps from; None: any.
@@ -40,7 +40,7 @@ class Leap:
     Raises
     ------
     InputError
-        ``over`` is not a whole number from 0 to 7, or ``ground`` not names.
+        ``over`` is not a whole number from 0 to 7, or ``terrains`` not names.
     CostError
         ``up``, ``down`` or ``cost`` is negative, infinite or no number.
 
@@ -49,31 +49,31 @@ class Leap:
     >>> import understep as us
     >>> board = us.Board(us.SquareGrid(5, 1), {"turf": 1, "deep": None})
     >>> board.paint("deep", (2, 0))
-    >>> scout = us.Movement(points=4, leap=us.Leap(over=1, ground=["deep"], cost=2))
+    >>> scout = us.Movement(points=4, leap=us.Leap(over=1, terrains=["deep"], cost=2))
     >>> unit = board.add(us.Unit("scout", "wardens", scout), at=(0, 0))
     >>> us.reach(board, "scout")[(3, 0)].cost
     3
     """
 
-    over: int = 1
-    ground: Iterable[str] | None = None
+    over: Annotated[int, Limits(0, FARTHEST)] = 1
+    terrains: Iterable[str] | None = None
     up: Cost | None = 0
     down: Cost | None = 0
     cost: Cost = 2
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "over", whole("over", self.over, 0, FARTHEST))
-        names = self.ground
+        names = self.terrains
         if names is not None:
             rule = "must be names of terrains, or None"
-            names = () if isinstance(names, str) else tuple(items("ground", names, rule))
+            names = () if isinstance(names, str) else tuple(items("terrains", names, rule))
             if not names or not all(isinstance(name, str) for name in names):
-                raise InputError("ground", rule, self.ground)
+                raise InputError("terrains", rule, self.terrains)
             for name in names:
-                text("ground", name)
+                text("terrains", name)
             names = tuple(sorted(set(names)))
         set_field = object.__setattr__
-        set_field(self, "ground", names)
+        set_field(self, "terrains", names)
         for argument in ("up", "down"):
             value = getattr(self, argument)
             set_field(self, argument, None if value is None else exact(value, argument))

@@ -6,17 +6,15 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from types import MappingProxyType
-from typing import TYPE_CHECKING, Any, Literal, get_args
+from typing import Annotated, Any, Literal, get_args
 
 from understep.boards.cost import Cost, exact
 from understep.boards.edge import Edge
 from understep.boards.footprint import ONE, Footprint, footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
-from understep.errors import InputError, NameUnknownError, named, text
-
-if TYPE_CHECKING:
-    from understep.rules.leap import Leap
+from understep.errors import InputError, Limits, NameUnknownError, named, text
+from understep.rules.leap import Leap
 
 Corners = Literal["free", "one", "both"]
 Passes = Literal["own", "none", "all"]
@@ -127,7 +125,7 @@ class Movement:
     uphill: Cost = 0
     downhill: Cost = 0
     footprint: Footprint = ONE
-    layer: str = "ground"
+    layer: Annotated[str, Limits(pattern=r"\S")] = "ground"
     zones: Zoning | Cost = "ignore"
     guards: bool = True
     foe_corners: bool = False
@@ -143,11 +141,8 @@ class Movement:
         for argument, allowed in (("corners", Corners), ("passes", Passes)):
             named(argument, "rule", getattr(self, argument), get_args(allowed))
         text("layer", self.layer)
-        if self.leap is not None:
-            from understep.rules.leap import Leap  # at first use, to keep the import light
-
-            if not isinstance(self.leap, Leap):
-                raise InputError("leap", "must be a Leap, or None", self.leap)
+        if self.leap is not None and not isinstance(self.leap, Leap):
+            raise InputError("leap", "must be a Leap, or None", self.leap)
         if self.rule is not None and not callable(self.rule):
             raise InputError("rule", "must be a function of a site, or None", self.rule)
         for argument in ("guards", "foe_corners", "one_step"):

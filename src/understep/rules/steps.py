@@ -190,7 +190,7 @@ class StepTable(Watcher):
         leap = self._movement.leap
         if leap is not None:
             names = list(self._board.terrains)
-            over = [leap.ground is None or name in leap.ground for name in names]
+            over = [leap.terrains is None or name in leap.terrains for name in names]
             passed = view(np.array(over, dtype=np.uint8))
             self._filler.leaping(self.leaps, leap.over, passed, *self._slopes.leap)
 

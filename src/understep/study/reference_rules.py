@@ -238,7 +238,8 @@ class Rules:
                 if over and within and self.price(land) is not None:
                     yield land
                 blocked = self.board.blocked(land) or self.board.blocked(land, self.unit.side)
-                if blocked or not (leap.ground is None or self.board.terrain(land) in leap.ground):
+                leapt = leap.terrains is None or self.board.terrain(land) in leap.terrains
+                if blocked or not leapt:
                     break
                 before = land
                 between.append(rise)
