@@ -66,11 +66,11 @@ class Game:
         intent = self.intent(cell)
         name = self.name or ""
         if intent.meaning == "select":
-            self.select(intent.unit)
+            self.select(intent.target)
         elif intent:
             yield from self.walk(name, intent.route)
             if intent.meaning == "attack":
-                self.strike(name, intent.unit)
+                self.strike(name, intent.target)
             self.select(name)
         else:
             self.select(None)
@@ -267,7 +267,7 @@ class Screen:
         game = self.game
         hint = {
             "move": f"go there: {intent.route.cost if intent.route else 0} points",
-            "attack": f"attack {intent.unit} from {tuple(intent.stand or ())}",
+            "attack": f"attack {intent.target} from {tuple(intent.stand or ())}",
             "refused": f"no: {intent.why}",
         }.get(intent.meaning, "")
         head = f"Round {game.turns.round}, {game.turns.side}    {hint}"

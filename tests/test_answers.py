@@ -1,5 +1,6 @@
 """Every answer drawn: as figure and in a terminal, in both views, beside each other, moving."""
 
+import json
 import re
 from itertools import pairwise
 from types import SimpleNamespace
@@ -41,7 +42,49 @@ def answers(board):
         "findings": us.check(board),
         "labels": SimpleNamespace(overlay=lambda: us.labels(board, lambda c: c.col * c.row or "")),
         "plan": us.wander(board, "a", rng=1),
+        "sighting": us.sees(board, "a", goal),
+        "explanation": us.explain(board, "a", goal),
+        "intent": us.intent(us.reach(board, "a"), goal),
+        "alert": us.notice(board, "a"),
     }
+
+
+SHAPES = {"areas": "area", "field": "cost", "reach": "turn", "threats": "foes", "view": "view"}
+NOT_OF_A_BOARD = "alert", "labels", "trial"
+
+
+@given(boards(), st.data())
+def test_every_answer_has_the_same_shape(board, data):
+    """Truth, reason, board, unit, cells, an entry or a refusal for each cell, plain data."""
+    name, answer = data.draw(st.sampled_from(sorted(answers(board).items(), key=lambda x: x[0])))
+    if name in NOT_OF_A_BOARD:
+        return
+    assert answer.board is board
+    assert not answer.stale
+    assert answer.unit is None or answer.unit == board.unit("a")
+    assert isinstance(answer.cells, us.Cells)
+    assert bool(answer) or answer.why
+    assert all(isinstance(each, str) for each in answer.blockers)
+    assert isinstance(answer.overlay(), us.Overlay)
+    assert isinstance(answer.plain(), dict)
+    json.dumps(answer.plain(), allow_nan=False)
+    json.dumps(answer.overlay().plain(), allow_nan=False)
+    there = set(answer.cells)
+    for cell in board.grid:
+        found = answer.get(cell)
+        if cell in there:
+            assert found, name
+        else:
+            assert not found
+            assert found.why
+    if name in SHAPES:
+        assert answer.table(SHAPES[name]).shape == (board.grid.rows, board.grid.cols)
+        with pytest.raises(us.NameUnknownError, match="column"):
+            answer.table("price")
+    state = board.state
+    board.title += "!"
+    assert not answer.stale
+    assert board.state != state
 
 
 @examples(0.4)
@@ -207,7 +250,10 @@ def test_a_legend_with_too_many_units_counts_them():
     assert words[-2:] == ["wardens: 25 units", "wreckers: 25 units"]
     found = us.Overlay({us.Cell(0, 8): us.Mark("field", 123.5, "123.5")})
     assert "124" in us.picture(board, found).plain
-    assert SimpleNamespace(**us.check(board)[0].plain()).kind == us.check(board).plain()[0]["kind"]
+    assert (
+        SimpleNamespace(**us.check(board)[0].plain()).kind
+        == us.check(board).plain()["findings"][0]["kind"]
+    )
 
 
 def test_answers_stay_fresh_while_nothing_that_matters_changes():

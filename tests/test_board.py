@@ -38,7 +38,11 @@ FOOT = us.Movement(points=5)
         (lambda b: us.Board(b.grid, {"turf": -2}), us.CostError, "terrain at 'turf'"),
         (lambda b: us.Board(b.grid, {}), us.InputError, "terrain: must map"),
         (lambda b: us.Terrain(glyph="ab"), us.InputError, "glyph: must be one"),
-        (lambda b: us.reach(b, "scout").route((2, 2)), us.NotReached, "'deep' at .* is impassable"),
+        (
+            lambda b: us.reach(b, "scout").route_to((2, 2)),
+            us.NotReached,
+            "'deep' at .* is impassable",
+        ),
     ],
 )
 def test_bad_input_is_named_and_changes_nothing(call, error, message):

@@ -24,7 +24,7 @@ def test_areas_are_what_can_be_reached_and_left_again(board):
     for cell in list(graph):
         graph.add_edges_from((cell, other) for _, other, _ in truth.steps[cell])
     found = us.areas(board, "a")
-    groups = [set(found.cells(area)) for area in range(len(found))]
+    groups = [set(found.cells_of(area)) for area in range(len(found))]
     assert groups == sorted(
         nx.strongly_connected_components(graph),
         key=lambda group: (-len(group), min(cell[::-1] for cell in group)),

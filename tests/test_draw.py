@@ -90,7 +90,9 @@ def test_overlays_are_plain_and_stack_by_priority():
     board = scene("square4")
     reach, route = us.reach(board, "scout"), us.route(board, "scout", to=(4, 3))
     assert reach.overlay().role("pass") == [(1, 2)]
-    assert [mark["cell"] for mark in route.overlay().plain()] == [list(c) for c in route.cells]
+    assert [mark["cell"] for mark in route.overlay().plain()["marks"]] == [
+        list(c) for c in route.cells
+    ]
     over = us.picture(board, route, reach).plain
     assert over == us.picture(board, reach.overlay(), route.overlay()).plain
     with pytest.raises(us.InputError, match="answers: must be answers or overlays"):

@@ -17,7 +17,7 @@ turns = st.integers(1, 3)
 
 def told(board, count):
     reach = us.reach(board, "a", turns=count)
-    return {cell: (reach[cell][1:], tuple(reach.route(cell).cells)) for cell in reach}
+    return {cell: (reach[cell][1:], tuple(reach.route_to(cell).cells)) for cell in reach}
 
 
 def changed(board, **facts):
@@ -131,7 +131,7 @@ def test_leaps_are_links_to_wherever_they_lead(board, count, leap):
     for link in board.links():  # of two ways from cell to cell a board keeps one
         board.unlink(link.a, link.b, both=link.both)
     truth, before = Reference(board, "a", 1), told(board, count)
-    areas = us.areas(board, "a").table
+    areas = us.areas(board, "a").table()
     goal = list(board.grid)[-1]
     field = us.field(board, "a", [goal]).table()
     changed(board, leap=None)
@@ -140,7 +140,7 @@ def test_leaps_are_links_to_wherever_they_lead(board, count, leap):
             board.link(cell, end, leap.cost, both=False)
     assert told(board, count) == before
     assert np.array_equal(us.field(board, "a", [goal]).table(), field, equal_nan=True)
-    assert np.array_equal(us.areas(board, "a").table, areas)
+    assert np.array_equal(us.areas(board, "a").table(), areas)
 
 
 @given(boards(free_steps=False), st.data())
@@ -168,7 +168,7 @@ def test_alternating_diagonals_lie_between_single_and_double_ones(board, count):
         for (
             cell
         ) in reach:  # of ways that end before a cheap diagonal step or a dear one, the cheaper
-            assert reach.route(cell).cost == reach[cell].cost
+            assert reach.route_to(cell).cost == reach[cell].cost
     single, alternating, double = reaches
     assert double.keys() <= alternating.keys() <= single.keys()
     assert all(single[cell] <= alternating[cell] for cell in alternating)
@@ -184,7 +184,7 @@ def test_alternating_diagonals_on_open_ground_cost_what_they_say(start):
         across, down = (abs(a - b) for a, b in zip(cell, start, strict=True))
         many = min(across, down)
         assert reach[cell].cost == field[cell] == max(across, down) + many // 2
-        assert sum(step.cost == 2 for step in reach.route(cell).steps) == many // 2
+        assert sum(step.cost == 2 for step in reach.route_to(cell).steps) == many // 2
 
 
 def test_of_two_ways_as_good_at_their_end_the_one_that_wasted_less_is_the_cost():
@@ -196,4 +196,6 @@ def test_of_two_ways_as_good_at_their_end_the_one_that_wasted_less_is_the_cost()
     rules = us.Movement(2, diagonal="alternating", corners="one")
     board.add(us.Unit("a", "ours", rules), at=(0, 0))
     reach = us.reach(board, "a", turns=3)
-    assert reach[(3, 0)].cost == reach.route((3, 0)).cost == us.route(board, "a", (3, 0)).cost == 5
+    assert (
+        reach[(3, 0)].cost == reach.route_to((3, 0)).cost == us.route(board, "a", (3, 0)).cost == 5
+    )

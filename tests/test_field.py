@@ -33,11 +33,10 @@ def test_a_field_costs_what_an_independent_search_from_every_cell_finds(board, d
         cell: pytest.approx(float(cost)) for cell, cost in costs.items()
     }
     for cell in board.grid:
-        route = field.route(cell)
+        route = field.cells_from(cell)
         if cell not in costs:
-            assert (field.get(cell), field.next(cell), field.owner(cell), len(route)) == (
-                None, None, None, 0,
-            )  # fmt: skip
+            assert not field.get(cell)
+            assert (field.next(cell), field.owner(cell), len(route)) == (None, None, 0)
             with pytest.raises(us.NotReached, match="no way leads from"):
                 field[cell]
             continue

@@ -68,7 +68,7 @@ class Model:
 
     def __init__(self, board, knowledge):
         self.cells, self.edges, self.links, self.units, self.last = {}, {}, {}, {}, {}
-        if not knowledge.cells("never"):
+        if not knowledge.cells_seen("never"):
             self.learn(board, set(board.grid))
         self.look(board)
 
@@ -105,8 +105,8 @@ class Model:
 
     def check(self, board, knowledge):
         known = knowledge.board
-        assert set(knowledge.cells("now")) == self.seen
-        assert set(knowledge.cells("before")) == set(self.cells) - self.seen
+        assert set(knowledge.cells_seen("now")) == self.seen
+        assert set(knowledge.cells_seen("before")) == set(self.cells) - self.seen
         border = {n for cell in self.cells for n in board.grid.neighbors(cell)} - set(self.cells)
         assert set(knowledge.border) == border
         for cell, (ground, level, depth, blocked) in self.cells.items():
@@ -201,7 +201,7 @@ def answers(board):
     """All that is told to a side, as plain data."""
     known, told = board.knowledge("ours"), []
     reach, attacks = us.reach(board, "a", turns=2), us.attacks(board, "a")
-    told += [known.table.tolist(), known.plain(), known.overlay().plain(), known.board.state]
+    told += [known.table().tolist(), known.plain(), known.overlay().plain(), known.board.state]
     told += [reach.plain(), attacks.plain(), us.threats(board, against="ours").plain()]
     field, areas = us.field(board, "a", [known.board.unit("a").at]), us.areas(board, "a")
     told += [field.plain(), len(areas), [areas[cell] for cell in board.grid]]
@@ -308,7 +308,7 @@ def test_what_fog_tells_and_refuses():
         (lambda: us.reach(board, "scout", known_to="wreckers"), "side that keeps knowledge"),
         (lambda: us.attacks(board, "scout", known_to="wardens"), "it has no attack"),
         (lambda: us.reach(board, "pikes", known_to="wardens"), "must name a unit"),
-        (lambda: knowledge.cells("then"), "status"),
+        (lambda: knowledge.cells_seen("then"), "status"),
     ):
         with pytest.raises(us.InputError, match=rule):
             call()

@@ -56,7 +56,7 @@ def calls(board):
         us.labels: (board, "offset"), us.Movement: (3,), us.Terrain: (1,), us.Edge: (),
         us.Unit: ("n", "s", us.Movement(2)), us.Attack: (1, 2), us.Leap: (), us.Frame: (),
         us.SquareGrid: (3, 3), us.HexGrid: (3, 3), us.Board: (grid, {"t": 1}),
-        reach.get: (a,), reach.route: (a,), reach.table: ("cost",),
+        reach.get: (a,), reach.route_to: (a,), reach.table: ("cost",),
     }  # fmt: skip
     of_board = {
         "paint": ("turf", a), "raise_to": (1, a), "edge": (a, b), "set_edge": (a, b, None),
@@ -148,7 +148,7 @@ def test_a_damaged_index_of_a_world_gives_a_world_or_a_located_error(tmp_path_fa
     world = us.World(
         lambda first, cols, rows: us.delta(1, cols, rows, first=first, units=False), 9, 9
     )
-    spot = next(iter(us.areas(us.delta(1, 9, 9, units=False), us.Movement(1)).cells(0)))
+    spot = next(iter(us.areas(us.delta(1, 9, 9, units=False), us.Movement(1)).cells_of(0)))
     world.add(us.Unit("scout", "wardens", us.Movement(3)), at=spot)
     us.save_world(world, folder)
     index = next(path for path in folder.glob("*.json") if "board" not in path.name)

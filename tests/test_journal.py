@@ -377,7 +377,7 @@ class BoardMachine(RuleBasedStateMachine):
             fresh.add(unit, at=unit.at)
         for name in model.units:
             assert us.reach(board, name, turns=2).plain() == us.reach(fresh, name, turns=2).plain()
-            assert (us.areas(board, name).table == us.areas(fresh, name).table).all()
+            assert (us.areas(board, name).table() == us.areas(fresh, name).table()).all()
 
 
 BoardMachine.TestCase.settings = settings(examples(1), stateful_step_count=20)

@@ -130,7 +130,7 @@ def test_costs_and_points_scale_together(board, turns, factor):
     for cell in one:
         assert one[cell].turn == other[cell].turn
         assert float(one[cell].cost * factor) == pytest.approx(float(other[cell].cost))
-        assert tuple(one.route(cell).cells) == tuple(other.route(cell).cells)
+        assert tuple(one.route_to(cell).cells) == tuple(other.route_to(cell).cells)
 
 
 @given(wide, st.integers(1, 3), st.data())
@@ -246,7 +246,7 @@ def test_a_route_is_the_one_its_reach_gives(board, prefer):
         if not route:
             assert reach.get(cell).why
             continue
-        assert route.plain() == reach.route(cell, prefer=prefer).plain()
+        assert route.plain() == reach.route_to(cell, prefer=prefer).plain()
         assert (route.cost, route.turns) == (reach[cell].cost, reach[cell].turn)
         if prefer == "straight":
             first = us.route(board, "a", to=cell, prefer="first")

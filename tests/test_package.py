@@ -63,7 +63,7 @@ for grid in grids * 4:
         board.add(us.Unit(f"u{place}", "xy"[place % 2], movement), grid.cell_of(cell))
     for unit in board.units():
         reach = us.reach(board, unit.name, turns=3)
-        out += [reach.plain(), *(reach.route(cell).plain() for cell in list(reach)[::7])]
+        out += [reach.plain(), *(reach.route_to(cell).plain() for cell in list(reach)[::7])]
         out.append(us.route(board, unit.name, grid.bounds[1]).plain())
 for number, grid in enumerate(grids * 2):
     edges = {"wall": us.Edge(blocks=True), "ditch": us.Edge(add=0.5)}
@@ -97,10 +97,10 @@ for number, grid in enumerate(grids * 2):
             board.add(unit, at)
     for unit in board.units():
         reach = us.reach(board, unit.name, turns=3)
-        out += [reach.plain(), *(reach.route(cell).plain() for cell in list(reach)[::5])]
+        out += [reach.plain(), *(reach.route_to(cell).plain() for cell in list(reach)[::5])]
         out.append(us.route(board, unit.name, [(7, 6), (0, 6), (6, 0)], turns=4).plain())
         out.append(us.field(board, unit.name, [(0, 0), (6, 6)]).plain())
-        out.append(us.areas(board, unit.name).table.tolist())
+        out.append(us.areas(board, unit.name).table().tolist())
         out += [us.explain(board, unit.name, cell).plain() for cell in list(grid)[::11]]
     out += [finding.plain() for finding in us.check(board)]
 print(json.dumps(out))

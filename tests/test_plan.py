@@ -78,7 +78,7 @@ def test_after_edits_a_plan_is_as_if_made_anew(made, seed, data):
 
 def main_land(land, movement):
     """The cells of the largest area."""
-    areas = us.areas(land, movement).table
+    areas = us.areas(land, movement).table()
     main = np.bincount(areas[areas >= 0]).argmax()
     return [us.Cell(col, row) for row, col in np.argwhere(areas == main).tolist()]
 
@@ -109,7 +109,7 @@ def test_long_ways_are_short_and_can_be_walked():
         else:
             world.add(scout, at=start)
         journey = world.plan("scout", goal, weight=1)
-        route = world.plan("scout", goal).route()
+        route = world.plan("scout", goal).as_route()
         planned.append(journey.cost / least)
         walked.append(float(route.cost) / least)
         assert (route.cells[0], route.cells[-1]) == (start, goal)
@@ -219,12 +219,12 @@ def test_a_journey_on_small_land_past_others_off_its_way_and_to_where_nobody_can
     assert repr(nowhere) == f"Journey({nowhere.why})"
     journey = world.plan("scout", (38, 1))
     assert repr(journey) == f"Journey('scout' to (38, 1), cost {journey.cost})"
-    whole = journey.route()
+    whole = journey.as_route()
     assert (whole.cells[0], whole.goal) == ((2, 20), (38, 1))
     assert float(whole.cost) <= float(journey.cost)
     assert not world.plan("scout", (2, 20)).crossings
     world.add(us.Unit("pikes", "wreckers", us.Movement(1)), at=(20, 19))  # only the ground counts
-    barred = journey.route()
+    barred = journey.as_route()
     assert not barred or (20, 19) not in list(barred.cells)
     cut = world.spanning([(20, 19)])
     cut.remove("pikes")
@@ -242,7 +242,7 @@ def test_a_journey_on_small_land_past_others_off_its_way_and_to_where_nobody_can
     cut = world.spanning([(38, 1)])
     cut.remove("scout")
     world.keep(cut)
-    for call in (journey.piece, journey.route):
+    for call in (journey.piece, journey.as_route):
         with pytest.raises(us.NameUnknownError, match="scout"):
             call()
 

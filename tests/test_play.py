@@ -38,7 +38,7 @@ def test_it_plays_by_a_script_and_writes_a_picture(tmp_path, monkeypatch):
 def test_walks_go_where_the_pointer_says_and_are_taken_back(play):
     screen = play.Screen(play.Game(1))
     game, board = screen.game, screen.game.board
-    before, seen = board.state, set(game.knowledge.cells("now"))
+    before, seen = board.state, set(game.knowledge.cells_seen("now"))
     for view in range(2):
         screen.run(["click 6,6", "hover 10,8"])
         screen.open = True
@@ -47,7 +47,7 @@ def test_walks_go_where_the_pointer_says_and_are_taken_back(play):
         screen.run(["click 10,8"])
         assert board.unit("scout").at == (10, 8)
         assert board.unit("scout").left == 6 - intent.route.cost
-        assert set(game.knowledge.cells("now")) != seen
+        assert set(game.knowledge.cells_seen("now")) != seen
         screen.open = True
         screen.run(["undo", "undo", "view"])  # there is one walk to take back
         screen.open = True

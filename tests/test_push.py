@@ -69,7 +69,7 @@ def test_a_push_goes_straight_on_until_something_is_in_the_way(board, cells, cli
         if push.hit == "unit":
             on = {board.unit_at(each, "ground").name for each in covered
                   if board.unit_at(each, "ground") not in (None, unit)}  # fmt: skip
-            assert set(push.names) == on
+            assert set(push.blockers) == on
         elif push.hit == "block":
             cornered = len(covered) == 1 and barred(board, push.end, beyond, way, climb)
             assert any(board.blocked(each, "ours") for each in covered) or cornered
@@ -90,7 +90,11 @@ def test_what_a_push_tells_and_refuses():
     board.add(us.Unit("scout", "wardens", us.Movement(4)), at=(1, 1))
     board.add(us.Unit("pikes", "wreckers", us.Movement(4)), at=(5, 1))
     push = us.push(board, "scout", "E", 4)
-    assert (push.end, push.names, push.why) == ((4, 1), ("pikes",), "'pikes' in the way at (5, 1)")
+    assert (push.end, push.blockers, push.why) == (
+        (4, 1),
+        ("pikes",),
+        "'pikes' in the way at (5, 1)",
+    )
     assert push.plain()["beyond"] == [5, 1]
     assert {mark.role for mark in push.overlay().values()} == {"start", "route", "goal", "refused"}
     board.set_edge((2, 1), (3, 1), "wall")
@@ -117,5 +121,5 @@ def test_no_corner_closes_a_step_that_is_not_diagonal():
     board.set_edge((1, 0), (1, 1), "wall")  # within the cells that it would take up
     board.block([(0, 2), (1, 2)])  # next to (0, 1) and (1, 1)
     push = us.push(board, "cart", "E", 1)
-    assert (push.hit, push.names, push.end) == ("edge", ("wall",), (0, 0))
+    assert (push.hit, push.blockers, push.end) == ("edge", ("wall",), (0, 0))
     assert push.why == "'wall' between (1, 0) and (1, 1)"

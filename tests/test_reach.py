@@ -35,7 +35,7 @@ def test_reach_equals_exhaustive_search(board, turns):
         assert entry.turn == turn + 1
         assert entry.left == pytest.approx(float(-lacking))
         assert (turn_table[at], left_table[at]) == (entry.turn, pytest.approx(entry.left))
-        route = reach.route(cell)
+        route = reach.route_to(cell)
         assert route.cost == entry.cost == pytest.approx(reach.table("cost")[at])
     keys = [(reach[cell].turn, truth.best[cell][1]) for cell in reach]
     assert keys == sorted(keys)
@@ -55,7 +55,7 @@ def test_a_reach_is_a_copy_that_knows_when_it_is_old():
     board.put("pikes", at=(0, 0))
     assert reach.stale
     assert reach.plain() == before
-    route = reach.route((7, 4))
+    route = reach.route_to((7, 4))
     assert route.cost == 3
     assert us.reach(board, "scout").table()[board.grid.index((6, 4))] == 3
     assert np.nansum(us.reach(board, "scout").table()) == 18
@@ -72,7 +72,7 @@ def test_old_answers_count_in_the_parts_of_a_point_they_were_made_with():
     assert us.reach(board, "scout", turns=2)[(3, 0)].cost == 3.25
     assert (reach.plain(), field.plain(), field.table().tolist()) == before
     assert [step.cost for step in route.steps] == [1] * 6
-    assert (reach.route((6, 0)).plain(), reach.table().max()) == (route.plain(), 8)
+    assert (reach.route_to((6, 0)).plain(), reach.table().max()) == (route.plain(), 8)
 
 
 @pytest.mark.parametrize("rules", [{"zones": "end"}, {"one_step": True}])

@@ -125,9 +125,9 @@ def test_ties_are_broken_by_the_rule(board, turns, data):
     route = us.route(board, "a", to=goal, turns=turns)
     assert tuple(route.cells) == best[0]
     reach = us.reach(board, "a", turns=turns)
-    assert tuple(reach.route(goal).cells) == best[0]
+    assert tuple(reach.route_to(goal).cells) == best[0]
     hasty = us.route(board, "a", to=goal, turns=turns, prefer="first")
-    for found in (hasty, reach.route(goal, prefer="first"), reach[goal]):
+    for found in (hasty, reach.route_to(goal, prefer="first"), reach[goal]):
         assert found.cost == pytest.approx(float(least))
     (ax, ay), (bx, by) = grid.center(unit.at), grid.center(goal)
 

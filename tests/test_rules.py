@@ -114,7 +114,7 @@ def test_fewest_turns_come_before_fewest_points():
     )
     reach = us.reach(board, "S", turns=3)
     assert (reach[(3, 0)].turn, reach[(3, 0)].cost) == (2, 6)
-    assert len(reach.route((3, 0)).steps) == 3
+    assert len(reach.route_to((3, 0)).steps) == 3
 
 
 @pytest.mark.parametrize(
@@ -174,7 +174,7 @@ def test_free_steps_make_no_detours_and_no_circles():
     reach = us.reach(board, "S")
     assert len(reach) == 12
     for cell in reach:
-        assert len(reach.route(cell).steps) == board.grid.distance((0, 0), cell)
+        assert len(reach.route_to(cell).steps) == board.grid.distance((0, 0), cell)
 
 
 @pytest.mark.parametrize("top", ["pointy", "flat"])
@@ -227,7 +227,7 @@ def test_an_answer_as_plain_data_says_it_all():
         ],
         "stops": [[1, 0], [3, 1]], "why": "", "blockers": [], "nearest": [3, 1],
     }  # fmt: skip
-    marks = {tuple(mark["cell"]): mark["role"] for mark in route.overlay().plain()}
+    marks = {tuple(mark["cell"]): mark["role"] for mark in route.overlay().plain()["marks"]}
     assert marks == {
         (0, 0): "start", (1, 0): "turn-end", (2, 0): "route", (3, 0): "route", (3, 1): "goal",
     }  # fmt: skip

@@ -62,7 +62,7 @@ def test_an_island_of_which_one_cell_is_given_stays_in_one_piece():
     board = us.delta(3, 40, 30, units=False)
     rules = us.Movement(1)
     areas = us.areas(board, rules)
-    island = max((areas.cells(area) for area in range(len(areas))), key=len)
+    island = max((areas.cells_of(area) for area in range(len(areas))), key=len)
     closed = [cell for cell in board.grid if cell not in set(island)]
     trees = us.scatter(board.grid, len(island) // 4, rng=5, keep_connected=island[0], closed=closed)
     board.block(trees)

@@ -157,7 +157,7 @@ def test_sight_equals_exact_geometry(board, eye, target, data):
         far = [us.sees(board, a, b, radius=radius, eye=eye, target=target) for b in cells]
         assert [bool(told) for told in far] == [b in near for b in cells]
         assert {b for b in cells if b in view} == near
-        assert view.table.sum() == len(view) == len(near)
+        assert view.table().sum() == len(view) == len(near)
         board.paint(data.draw(st.sampled_from(list(TERRAIN))), data.draw(spots))
         board.raise_to(data.draw(st.sampled_from([0, 2])), data.draw(spots))
         assert view.stale
@@ -189,7 +189,7 @@ def test_what_is_in_the_way_is_named():
     board.set_edge((3, 1), (4, 1), "wall", both=False)
     told = us.sees(board, "scout", (5, 1))
     assert str(told) == "'wall' between (3, 1) and (4, 1) hides (5, 1)"
-    assert (told.blocker, told.cell) == ("wall", (3, 1))
+    assert (told.blockers, told.cell) == (("wall",), (3, 1))
     assert str(us.sees(board, (5, 1), (0, 1))) == "'wall' between (4, 1) and (3, 1) hides (0, 1)"
     assert str(us.sees(board, (0, 1), (3, 1))) == "(3, 1) is seen from (0, 1)"
     assert us.sees(board, "scout", "cart").end == (6, 2)  # the nearest that is seen

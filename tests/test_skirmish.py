@@ -25,7 +25,7 @@ def sound(board):
         knowledge = board.knowledge(side)
         own = [unit for unit in board.units() if unit.side == side]
         seen = set().union(*(us.view(board, unit.name) for unit in own))
-        assert set(knowledge.cells("now")) == seen
+        assert set(knowledge.cells_seen("now")) == seen
         known = {unit.name for unit in knowledge.board.units()}
         assert known == {
             unit.name for unit in board.units()

@@ -204,7 +204,7 @@ def test_a_world_from_one_large_array_on_disk(tmp_path):
     world.add(us.Unit("cart", "wardens", us.Movement(points=9, footprint=us.block(2))), at=(3, 3))
     journey = world.plan("cart", (10, 200))
     assert world.awake <= 4
-    route = journey.route()
+    route = journey.as_route()
     assert max(cell.col for cell in route.cells) >= 350
     whole = make(us.Cell(0, 0), 400, 300)
     least = us.field(whole, world.unit("cart").movement, [(10, 200)])[3, 3]

@@ -55,7 +55,7 @@ def test_ways_between_marks(made, data):
         ends = [[c for c in picked if board.value("mark", c) == name] for name in (a, b)]
         every = [us.field(board, board.movements["foot"], [end]).get(c)
                  for c in ends[0] for end in ends[1]]  # fmt: skip
-        least = min((float(cost) for cost in every if cost is not None), default=None)
+        least = min((float(cost.value) for cost in every if cost), default=None)
         assert found.values("marks", f"foot, {a} to {b}") == {"land": least}
 
 
@@ -88,7 +88,7 @@ def test_a_survey_is_what_each_board_answers(made):
                     for cell in (other.at, *board.grid.neighbors(other.at))
                 ], side=unit.side).get(unit.at) for unit in board.units(sides[0])
             ]  # fmt: skip
-            least = min((cost for cost in near if cost is not None), default=None)
+            least = min((cost.value for cost in near if cost), default=None)
             assert rows["route", f"{sides[0]} to {sides[1]}"] == least
     for row in found.summary:
         values = [v for v in found.values(row.question, row.subject).values() if v is not None]

@@ -75,7 +75,7 @@ def test_ground_closed_to_one_side():
 
 @given(boards(free_steps=False), st.data())
 def test_clearing_restores_what_a_block_has_covered(board, data):
-    before, areas = us.reach(board, "a", turns=2).plain(), us.areas(board, "a").table
+    before, areas = us.reach(board, "a", turns=2).plain(), us.areas(board, "a").table()
     free = [cell for cell in board.grid if board.vacant(cell) and not board.blocked(cell)]
     assume(free)
     chosen = data.draw(st.lists(st.sampled_from(free), min_size=1))
@@ -83,7 +83,7 @@ def test_clearing_restores_what_a_block_has_covered(board, data):
     assert not set(us.reach(board, "a", turns=2)) & set(chosen)
     board.clear(chosen)
     assert us.reach(board, "a", turns=2).plain() == before
-    assert (us.areas(board, "a").table == areas).all()
+    assert (us.areas(board, "a").table() == areas).all()
 
 
 @given(grids(), st.data())
@@ -135,7 +135,7 @@ def test_a_resized_board_keeps_fog_sides_and_turn():
         before, after = board.knowledge("ours"), moved.knowledge("ours")
         assert moved.sides == board.sides == ("ours", "theirs", "third")
         assert (moved.fogged, moved.turn) == (board.fogged, board.turn)
-        assert (after.table == before.table).all()
+        assert (after.table() == before.table()).all()
         assert {unit.name for unit in after.board.units()} == {"scout"}
         assert after.last_seen("pikes").at == (4 + step, 1)
         assert after.board.terrain((3 + step, 1)) == "turf"
@@ -218,7 +218,7 @@ def test_large_units_and_layers():
         (lambda b: us.resize(b, 5, 4, lost="keep"), us.NameUnknownError, "refuse"),
         (lambda b: us.shift(b, 0.5, 0), us.InputError, "cols: must be a whole number"),
         (lambda b: us.areas(b, "scuot"), us.NameUnknownError, "'scout'"),
-        (lambda b: us.areas(b, FOOT).cells(7), us.InputError, "from 0 to 0"),
+        (lambda b: us.areas(b, FOOT).cells_of(7), us.InputError, "from 0 to 0"),
         (lambda b: us.check(3), us.InputError, "board: must be a Board"),
     ],
 )
@@ -300,7 +300,7 @@ def test_of_tied_links_the_one_from_the_first_cell_is_taken():
     for prefer in ("straight", "direct", "first"):
         route = us.route(board, "scout", to=(2, 2), prefer=prefer)
         assert list(route.cells) == [(0, 2), (0, 1), (2, 2)]
-        assert us.reach(board, "scout").route((2, 2), prefer=prefer).cells == route.cells
+        assert us.reach(board, "scout").route_to((2, 2), prefer=prefer).cells == route.cells
     assert [step.direction for step in route.steps] == ["N", None]
 
 

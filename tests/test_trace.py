@@ -42,11 +42,11 @@ def test_each_way_of_searching_finds_what_it_promises(board, data):
     trials = {trial.method: trial for trial in us.compare(board, "a", goal)}
     there = truth.meaning(goal) == "stop" and nx.has_path(graph, start, goal)
     for trial in trials.values():
-        assert bool(trial.route) == there
+        assert bool(trial.cells) == there
         assert trial.expanded == len(trial.closed) == len(set(trial.closed))
-        pairs = list(zip(trial.route, trial.route[1:], strict=False))
+        pairs = list(zip(trial.cells, trial.cells[1:], strict=False))
         if there:
-            assert (trial.route[0], trial.route[-1]) == (start, goal)
+            assert (trial.cells[0], trial.cells[-1]) == (start, goal)
             paid = sum(graph[a][b]["weight"] for a, b in pairs)
             if trial.method in ("uniform-cost", "a-star"):
                 assert trial.cost == pytest.approx(float(paid))
@@ -55,7 +55,7 @@ def test_each_way_of_searching_finds_what_it_promises(board, data):
         least = float(nx.dijkstra_path_length(graph, start, goal))
         assert trials["uniform-cost"].cost == trials["a-star"].cost == pytest.approx(least)
         steps = nx.shortest_path_length(graph, start, goal)
-        assert len(trials["breadth-first"].route) == steps + 1
+        assert len(trials["breadth-first"].cells) == steps + 1
     else:
         assert {trial.cost for trial in trials.values()} == {None}
 
@@ -87,7 +87,7 @@ def test_the_command_prints_a_table_and_writes_pictures(tmp_path):
         assert f"{trial.method}  " in told.output
         row = next(line for line in told.output.splitlines() if line.startswith(trial.method))
         assert row.split()[1:4] == [
-            f"{float(trial.cost):g}", str(len(trial.route) - 1), str(trial.expanded),
+            f"{float(trial.cost):g}", str(len(trial.cells) - 1), str(trial.expanded),
         ]  # fmt: skip
     with Image.open(png) as still:
         assert still.size == (1280, 800)

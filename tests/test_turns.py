@@ -105,18 +105,21 @@ def test_an_intent_says_of_every_cell_what_reach_and_attacks_say(board):
         there = [unit for unit in board.units() if cell in board.covered(unit)]
         targets = [unit.name for unit in there if unit.name in attacks.targets and unit.name != "a"]
         if targets:
-            assert (found.meaning, found.unit) == ("attack", found.unit)
-            assert found.unit in targets
-            assert (found.stand, found.aim) == (attacks[found.unit].stand, attacks[found.unit].cell)
+            assert (found.meaning, found.target) == ("attack", found.target)
+            assert found.target in targets
+            assert (found.stand, found.aim) == (
+                attacks[found.target].stand,
+                attacks[found.target].cell,
+            )
             end = board.unit("a").at if found.route is None else found.route.goal
             assert end == found.stand
             assert (found.route is None) == (found.stand == board.unit("a").at)
         elif any(unit.side == "ours" for unit in there):
             assert found.meaning == "select"
-            assert board.unit(found.unit) in there
+            assert board.unit(found.target) in there
         elif cell in reach:
             assert found.meaning == "move"
-            assert found.route.cells == reach.route(cell).cells
+            assert found.route.cells == reach.route_to(cell).cells
         else:
             assert found.meaning == "refused"
             assert found.why

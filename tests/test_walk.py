@@ -84,7 +84,9 @@ def test_a_walk_through_what_was_not_known_keeps_to_the_rules(board, data):
         assert (stride.seen is None) == stride.passing
         if not stride.passing:
             assert board.unit("a").at == stride.cell
-            assert set(board.knowledge("ours").cells("now")) == set(us.view(board, side="ours"))
+            assert set(board.knowledge("ours").cells_seen("now")) == set(
+                us.view(board, side="ours")
+            )
     here, dear = unit.at, 0
     lacking = -Fraction(unit.movement.points if unit.left is None else unit.left)
     for there in walk.cells[1:]:

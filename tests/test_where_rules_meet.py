@@ -41,7 +41,7 @@ def test_a_reach_over_free_terrain_costs_what_its_route_costs():
     reach = us.reach(board, "scout", turns=3)
     for cell in reach:
         route = us.route(board, "scout", cell)
-        assert reach[cell].cost == reach.route(cell).cost == route.cost
+        assert reach[cell].cost == reach.route_to(cell).cost == route.cost
     assert reach[(1, 0)].cost == 3
 
 
@@ -73,7 +73,7 @@ def test_alternating_diagonals_over_free_terrain(data):
         if tied is not None:
             least = float(min(cost for *_, cost in tied))
             first = us.route(board, "a", cell, turns=3, prefer="first")
-            assert reach[cell].cost == reach.route(cell).cost == first.cost == least
+            assert reach[cell].cost == reach.route_to(cell).cost == first.cost == least
 
 
 def test_the_first_route_found_is_no_dearer_than_the_best():

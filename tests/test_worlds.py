@@ -161,7 +161,7 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
     assert (world.awake, asked) == (0, [])
     foot = us.Movement(points=6)
     whole = us.delta(3, 160, 120, first=(1920, 1440), units=False)
-    land = us.areas(whole, foot).cells(0)
+    land = us.areas(whole, foot).cells_of(0)
     start, goals = land[len(land) // 2], (land[len(land) // 3], land[len(land) // 4])
     scout = world.add(us.Unit("scout", "wardens", foot, sight=5), at=start)
     whole.add(dataclasses.replace(scout, at=None), at=start)

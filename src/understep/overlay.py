@@ -106,12 +106,13 @@ class Overlay(Mapping[Cell, Mark]):
             gone, {cell: mark for cell, mark in self._marks.items() if old.get(cell) != mark}
         )
 
-    def plain(self) -> list[dict[str, Any]]:
+    def plain(self) -> dict[str, Any]:
         """The overlay as plain lists and dictionaries, for JSON."""
-        return [
+        marks = [
             {"cell": list(cell), "role": mark.role, "number": mark.number, "text": mark.text}
             for cell, mark in self._marks.items()
         ]
+        return {"priority": self.priority, "marks": marks}
 
 
 def stack(overlays: Iterable[Overlay]) -> Overlay:

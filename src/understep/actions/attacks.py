@@ -15,7 +15,7 @@ from understep.boards.board import Board
 from understep.boards.unit import Unit
 from understep.errors import InputError, NameUnknownError, NotReached, expect
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
-from understep.moves.answer import KnownTo, Refusal, home, known
+from understep.moves.answer import Answer, KnownTo, Refusal, home, known
 from understep.moves.reach import Reach, reach
 from understep.overlay import Mark, Overlay
 
@@ -41,12 +41,14 @@ class Aim(NamedTuple):
     units: tuple[str, ...]
 
 
-class Attacks:
+class Attacks(Answer):
     """What a unit can attack; made by `attacks`.
 
     ``cells`` are those it can aim at (row by row; also ``cell in attacks``, iteration, ``len``),
     ``targets`` the units it can affect, ``attacks[cell or name]`` an `Aim`.
     """
+
+    unit: Unit
 
     def __init__(
         self,
@@ -66,8 +68,8 @@ class Attacks:
         self._numbers, firsts = self._band.cells
         # the best stand of each cell that it can aim at, both by number
         self._first = dict(zip(self._numbers.tolist(), firsts.tolist(), strict=True))
-        #: The unit, as it was when asked.
-        self.unit = unit
+        self.unit, self.blockers = unit, ()
+        self.why = "" if len(self._numbers) else f"{unit.name!r} can aim at no cell"
         #: How it attacks.
         self.attack = attack
         #: Where it can get first, from the same computation; None: it does not move.
@@ -75,11 +77,6 @@ class Attacks:
 
     def __repr__(self) -> str:
         return f"<Attacks of {self.unit.name!r}: {len(self)} cells>"
-
-    @property
-    def board(self) -> Board:
-        """The board it was asked of: the true one, or as a side knows it."""
-        return self._board
 
     @cached_property
     def cells(self) -> Cells:

@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias
 
 from understep.actions.attacks import Aim, Attacks, attacks_of
+from understep.boards.unit import Unit
 from understep.errors import InputError
-from understep.grids.cell import Cell, CellLike, one_cell
+from understep.grids.cell import Cell, CellLike, Cells, one_cell
+from understep.moves.answer import Answer
 from understep.moves.reach import Entry, Reach
 from understep.moves.route import Route
 from understep.overlay import Mark, Overlay
@@ -16,7 +18,7 @@ Meaning: TypeAlias = Literal["nothing", "select", "move", "attack", "refused"]
 
 
 @dataclass(frozen=True, eq=False)
-class Intent:
+class Intent(Answer):
     """What a click on a cell means; false in a condition where nothing comes of it.
 
     Made by `intent`.
@@ -30,6 +32,8 @@ class Intent:
     cell
         The cell; None: there is none.
     unit
+        The unit that is selected now, as it was when asked.
+    target
         The name of the unit to select or to attack; empty where there is none.
     route
         The way to the cell, or to the stand; None where it need not move.
@@ -43,20 +47,27 @@ class Intent:
 
     meaning: Meaning
     cell: Cell | None
-    unit: str = ""
+    unit: Unit
+    target: str = ""
     route: Route | None = None
     stand: Cell | None = None
     aim: Cell | None = None
     why: str = ""
+    blockers: tuple[str, ...] = ()
 
     def __bool__(self) -> bool:
         return self.meaning in ("select", "move", "attack")
+
+    @property
+    def cells(self) -> Cells:
+        """The cell, if there is one."""
+        return Cells([] if self.cell is None else [self.cell])
 
     def overlay(self) -> Overlay:
         """The intent as plain data: that of its route, and "target" or "refused" for the cell."""
         marks: dict[Cell, Mark] = {} if self.route is None else dict(self.route.overlay())
         if self.meaning == "attack" and self.aim is not None:
-            marks[self.aim] = Mark("target", None, self.unit)
+            marks[self.aim] = Mark("target", None, self.target)
         if self.meaning == "refused" and self.cell is not None:
             marks[self.cell] = Mark("refused", None, self.why)
         return Overlay(marks, priority=2)
@@ -68,7 +79,12 @@ class Intent:
             name: None if cell is None else list(cell) for name, cell in cells.items()
         }
         facts["route"] = None if self.route is None else self.route.plain()
-        return {"meaning": self.meaning, "unit": self.unit, "why": self.why} | facts
+        return {
+            "meaning": self.meaning,
+            "unit": self.unit.name,
+            "target": self.target,
+            "why": self.why,
+        } | facts
 
 
 def intent(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
@@ -104,11 +120,16 @@ def intent(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
     >>> us.intent(reach, (4, 3)).meaning, us.intent(reach, board.cell_at((-9, 0))).meaning
     ('move', 'nothing')
     >>> found = us.intent(reach, (6, 3))
-    >>> found.meaning, found.unit, tuple(found.stand), found.route.cost
+    >>> found.meaning, found.target, tuple(found.stand), found.route.cost
     ('attack', 'raider', (5, 3), 3)
     >>> us.intent(reach, (9, 3)).why
     '(9, 3) is not within 1 turn at 4 points a turn'
     """
+    return _meant(reach, cell)._of(reach.board)
+
+
+def _meant(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
+    """The meaning of a cell."""
     strikes: Attacks | None
     if isinstance(reach, Attacks):
         strikes, where = reach, reach.reach
@@ -123,24 +144,27 @@ def intent(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
         raise InputError("reach", "must be a Reach, or Attacks", reach)
     board, unit = (reach.board, reach.unit)
     if cell is None or (found := one_cell(cell, "cell")) not in board.grid:
-        return Intent("nothing", None, why="there is no cell")
+        return Intent("nothing", None, unit, why="there is no cell")
     others = [board.unit_at(found, layer) for layer in board.unit_layers]
     there = [each for each in others if each is not None]
     aims = {each.name: strikes.get(each.name) for each in there} if strikes is not None else {}
     for other in there:
         aim = aims.get(other.name)
         if isinstance(aim, Aim) and other.name != unit.name:
-            way = None if where is None or aim.stand == unit.at else where.route(aim.stand)
-            return Intent("attack", found, other.name, way, aim.stand, aim.cell)
+            way = None if where is None or aim.stand == unit.at else where.route_to(aim.stand)
+            return Intent("attack", found, unit, other.name, way, aim.stand, aim.cell)
     for other in there:
         if other.side == unit.side:
-            return Intent("select", found, other.name)
+            return Intent("select", found, unit, other.name)
     told = [aim.why for aim in aims.values() if not isinstance(aim, Aim)]
+    blockers: tuple[str, ...] = ()
     if where is None:
         told.append(f"{unit.name!r} does not move")
     else:
         entry = where.get(found)
         if isinstance(entry, Entry):
-            return Intent("move", found, route=where.route(found))
+            return Intent("move", found, unit, route=where.route_to(found))
         told.append(entry.why)
-    return Intent("refused", found, there[0].name if there else "", why=told[0])
+        blockers = entry.blockers
+    target = there[0].name if there else ""
+    return Intent("refused", found, unit, target, why=told[0], blockers=blockers)

@@ -13,7 +13,7 @@ from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import whole
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import KnownTo, home, known, movement_of
+from understep.moves.answer import Answer, KnownTo, home, known, movement_of
 from understep.moves.explain import corners, walls_met
 from understep.overlay import Mark, Overlay
 from understep.rules.movement import Movement
@@ -23,7 +23,7 @@ Hit: TypeAlias = Literal["", "board", "unit", "block", "edge", "slope", "ground"
 
 
 @dataclass(frozen=True, eq=False)
-class Push:
+class Push(Answer):
     """What a push does; true in a condition if nothing stops it. Made by `push`.
 
     Attributes
@@ -40,7 +40,7 @@ class Push:
         nothing.
     why
         The same as a sentence without a full stop.
-    names
+    blockers
         The units, the kind of edge or the terrain it hits, by name.
     beyond
         The cell it would have been moved to next; None: nothing stops it, or there is no such cell.
@@ -57,14 +57,11 @@ class Push:
     short: int
     hit: Hit
     why: str
-    names: tuple[str, ...]
+    blockers: tuple[str, ...]
     beyond: Cell | None
     fall: float
     deepest: float
     drop: float
-
-    def __bool__(self) -> bool:
-        return not self.hit
 
     @property
     def end(self) -> Cell:
@@ -88,7 +85,7 @@ class Push:
             "short": self.short,
             "hit": self.hit,
             "why": self.why,
-            "names": list(self.names),
+            "blockers": list(self.blockers),
             "beyond": None if self.beyond is None else list(self.beyond),
             "fall": self.fall,
             "deepest": self.deepest,
@@ -150,13 +147,17 @@ def push(
     >>> board.paint("deep", (5, 1))
     >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 1))
     >>> push = us.push(board, "scout", "E", 6)
-    >>> tuple(push.end), push.short, push.hit, push.names, push.fall
+    >>> tuple(push.end), push.short, push.hit, push.blockers, push.fall
     ((4, 1), 2, 'ground', ('deep',), 2.0)
     """
     board = known(board, unit, known_to)
-    who = board.unit(unit)
     way = board.grid.way(direction, "direction")
-    cells = whole("cells", cells, 0)
+    found = _pushed(board, board.unit(unit), way, whole("cells", cells, 0), climb)
+    return found._of(board)
+
+
+def _pushed(board: Board, who: Unit, way: int, cells: int, climb: Cost | None) -> Push:
+    """Move a unit cell by cell, as far as it can be pushed."""
     rules = _forced(movement_of(who), climb)
     table = step_table(board, rules, who.side)
     path = [home(who)]

@@ -15,9 +15,9 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import items
-from understep.grids.cell import Cell, CellLike
+from understep.grids.cell import Cell, CellLike, Cells
 from understep.grids.systems import choice
-from understep.moves.answer import KnownTo, Refusal, known, movement_of
+from understep.moves.answer import Answer, KnownTo, Refusal, known, movement_of
 from understep.moves.reach import reach
 from understep.overlay import Mark, Overlay
 
@@ -53,18 +53,29 @@ class Stand(NamedTuple):
     retreat: Cost | None
 
 
-class Stands(Sequence[Stand]):
+class Stands(Answer, Sequence[Stand]):
     """The stands for a target, the best first; false in a condition where there is none.
 
     Made by `stands`. ``why`` says why there is none.
     """
 
-    def __init__(self, found: tuple[Stand, ...], unit: Unit, why: str) -> None:
-        self._found = found
-        #: The unit, as it was when asked.
-        self.unit = unit
-        #: Why there is none; else empty.
-        self.why = why
+    unit: Unit
+
+    def __init__(
+        self, board: Board, found: tuple[Stand, ...], unit: Unit, refusal: Refusal | None = None
+    ) -> None:
+        self._of(board)
+        self._found, self.unit = found, unit
+        self.why = "" if refusal is None else refusal.why
+        self.blockers = () if refusal is None else refusal.blockers
+
+    @property
+    def cells(self) -> Cells:
+        """The cells to attack from, the best first."""
+        return Cells.of(each.cell for each in self)
+
+    def _value(self, cell: Cell) -> Stand:
+        return next(each for each in self if each.cell == cell)
 
     def __repr__(self) -> str:
         return f"<{len(self)} stands of {self.unit.name!r}{': ' * bool(self.why)}{self.why}>"
@@ -159,14 +170,14 @@ def stands(
     check_against(threats, who.side)
     aim = found.get(target)
     if isinstance(aim, Refusal):
-        return Stands((), who, aim.why)
+        return Stands(board, (), who, aim)
     dangers = dangers_for(board, who.side, threats, order)
     rows = [
         _stand(board, found, cell, aimed, dangers, "retreat" in order)
         for cell, aimed in found.ways(target).items()
     ]
     ranked = sorted(enumerate(rows), key=lambda each: (*_merits(each[1], order), each[0]))
-    return Stands(tuple(stand for _, stand in ranked), who, "")
+    return Stands(board, tuple(stand for _, stand in ranked), who)
 
 
 def check_order(order: Sequence[Merit]) -> None:

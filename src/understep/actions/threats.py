@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,14 +11,15 @@ from numpy.typing import NDArray
 from understep.actions.attacks import Attacks, attacks_of
 from understep.boards.board import Board
 from understep.errors import InputError, NameUnknownError, expect, named
-from understep.grids.cell import CellLike, Cells, IntArray
+from understep.grids.cell import Cell, CellLike, Cells, IntArray
+from understep.grids.systems import choice
 from understep.kernels.loader import blank
-from understep.moves.answer import KnownTo, known, mine, movement_of
+from understep.moves.answer import Answer, KnownTo, known, mine, movement_of
 from understep.moves.reach import reach
 from understep.overlay import Mark, Overlay
 
 
-class Threats:
+class Threats(Answer):
     """Which foes can attack which cells; made by `threats`.
 
     ``threats[cell]`` is how many; `by` and `stands` say who, and from where.
@@ -27,6 +28,7 @@ class Threats:
     def __init__(self, board: Board, against: str, attacks: dict[str, Attacks]) -> None:
         self._board, self._state = board, board.state
         self._attacks = attacks
+        self.unit, self.blockers = None, ()
         #: The side that is threatened.
         self.against = against
         self._counts = blank(board.grid.cols * board.grid.rows, np.int32)
@@ -97,8 +99,16 @@ class Threats:
         return Cells(self._board.grid.cells_of(np.unique(every)))
 
     @property
-    def table(self) -> NDArray[np.int32]:
+    def why(self) -> str:  # type: ignore[override]
+        """Why nothing is threatened; else empty."""
+        return "" if self._counts.any() else f"no foe of the {self.against} can attack a cell"
+
+    def _value(self, cell: Cell) -> int:
+        return self[cell]
+
+    def table(self, column: Literal["foes"] = "foes") -> NDArray[np.int32]:
         """How many foes can attack each cell, ``(rows, cols)``. A copy."""
+        choice(column, Literal["foes"], "column")
         return self._counts.reshape(self._board.grid.rows, self._board.grid.cols).copy()
 
     def counts(self, numbers: IntArray) -> NDArray[np.int32]:

@@ -12,7 +12,7 @@ from understep.boards.knowledge import Difference
 from understep.boards.unit import Unit
 from understep.errors import InputError, NameUnknownError
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import cannot_stop, home, mover, points_left
+from understep.moves.answer import Answer, cannot_stop, home, mover, points_left
 from understep.moves.route import Route
 from understep.moves.search import step
 from understep.overlay import Mark, Overlay
@@ -55,7 +55,7 @@ class Stride(NamedTuple):
         return () if self.seen is None else self.seen.met
 
 
-class Walk(Iterator[Stride]):
+class Walk(Answer, Iterator[Stride]):
     """A walk under way or over; made by `walk`.
 
     Go through it step by step, or `finish` it; `stop` ends it where it is. One `Board.undo` takes
@@ -74,7 +74,10 @@ class Walk(Iterator[Stride]):
         The names of the units in the way.
     """
 
+    unit: Unit
+
     def __init__(self, board: Board, unit: Unit, route: Route) -> None:
+        self._of(board)
         self._board, self._start = board, board.state
         self._cells = list(route.cells)
         self._plan = list(route.steps)
@@ -83,7 +86,7 @@ class Walk(Iterator[Stride]):
         self._turn = self._plan[self._place].turn if self._place < len(self._plan) else 0
         self._waiting: list[Stride] = []
         self._dear = False
-        self.unit = unit.name
+        self.unit: Unit = unit
         self.route = route
         self.ending: Ending = ""
         self.why = ""
@@ -92,7 +95,9 @@ class Walk(Iterator[Stride]):
         self._spent = Fraction(0)
 
     def __repr__(self) -> str:
-        return f"<Walk of {self.unit!r}: {len(self._walked) - 1} steps, {self.ending or 'going'}>"
+        return (
+            f"<Walk of {self.unit.name!r}: {len(self._walked) - 1} steps, {self.ending or 'going'}>"
+        )
 
     @property
     def cells(self) -> Cells:
@@ -130,12 +135,14 @@ class Walk(Iterator[Stride]):
         board, cells = self._board, self._cells
         here = cells[self._place]
         try:
-            unit = board.unit(self.unit)
+            unit = board.unit(self.unit.name)
         except NameUnknownError:
-            self._end("moved", f"{self.unit!r} is gone")
+            self._end("moved", f"{self.unit.name!r} is gone")
             return
         if unit.at != here:
-            self._end("moved", f"{self.unit!r} is on {tuple(home(unit))}, not on {tuple(here)}")
+            self._end(
+                "moved", f"{self.unit.name!r} is on {tuple(home(unit))}, not on {tuple(here)}"
+            )
             return
         ahead: list[tuple[Cell, str | None, Fraction, Fraction]] = []
         moving, dear, place = unit, self._dear, self._place
@@ -211,14 +218,14 @@ class Walk(Iterator[Stride]):
     def overlay(self) -> Overlay:
         """The walk as plain data: roles "start", "route" and "goal", where it is."""
         marks = {cell: Mark("route", 1) for cell in self._walked}
-        marks[self._walked[0]] = Mark("start", 1, self.unit)
+        marks[self._walked[0]] = Mark("start", 1, self.unit.name)
         marks[self._walked[-1]] = Mark("goal", 1, self.ending)
         return Overlay(marks, priority=2)
 
     def plain(self) -> dict[str, Any]:
         """The walk as plain lists and texts, for JSON."""
         return {
-            "unit": self.unit,
+            "unit": self.unit.name,
             "cells": [list(cell) for cell in self._walked],
             "spent": self.spent,
             "ending": self.ending,

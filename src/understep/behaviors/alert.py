@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 from understep.behaviors.approach import approach
 from understep.behaviors.plan import Plan, along, stay
 from understep.behaviors.reservations import Reservations
 from understep.boards.board import Board
 from understep.errors import expect, whole
-from understep.grids.cell import Cell
+from understep.grids.cell import Cell, Cells
 from understep.moves.answer import KnownTo, gap, known
 from understep.moves.ask import route
+from understep.overlay import Mark, Overlay
 from understep.sight.sees import sees
 
 
@@ -38,6 +40,28 @@ class Alert:
 
     def __bool__(self) -> bool:
         return bool(self.target)
+
+    @property
+    def why(self) -> str:
+        """That it is after nobody; else empty."""
+        return "" if self else "it is after nobody"
+
+    @property
+    def cells(self) -> Cells:
+        """Where its foe was last seen, if it is after one."""
+        return Cells([] if self.last is None else [self.last])
+
+    def overlay(self) -> Overlay:
+        """The alert as plain data: "target" where the foe is seen, else "remembered"."""
+        role = "target" if self.seen else "remembered"
+        return Overlay({cell: Mark(role, None, self.target) for cell in self.cells}, priority=2)
+
+    def plain(self) -> dict[str, Any]:
+        """The alert as plain numbers and texts, for JSON."""
+        last = None if self.last is None else list(self.last)
+        return {
+            "target": self.target, "last": last, "seen": self.seen, "patience": self.patience
+        }  # fmt: skip
 
 
 CALM = Alert()

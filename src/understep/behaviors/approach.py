@@ -142,7 +142,7 @@ def _strike(found: Attacks, target: Unit, stand: Stand) -> Plan:
     unit = found.unit
     way = None
     if stand.cell != unit.at and found.reach is not None:
-        way = found.reach.route(stand.cell)
+        way = found.reach.route_to(stand.cell)
     told = f"{target.name!r} can be attacked this turn"
     return Plan(unit, "approach", way, stand.cell, stand, target.name, (told,))
 
@@ -241,7 +241,7 @@ def withdraw(
         if end == who.at:
             break
         why = f"{told}, {exposure[place]} at {tuple(end)}"
-        wanted = Plan(who, "withdraw", found.route(end), end, None, None, (why,))
+        wanted = Plan(who, "withdraw", found.route_to(end), end, None, None, (why,))
         plan = reserve(board, wanted, reserved)
         if plan is not None:
             return plan

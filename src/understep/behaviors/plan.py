@@ -13,7 +13,7 @@ from understep.boards.cost import plain
 from understep.boards.unit import Unit
 from understep.errors import expect
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import cannot_stop, home
+from understep.moves.answer import Answer, cannot_stop, home
 from understep.moves.ask import route
 from understep.moves.field import field
 from understep.moves.route import Route
@@ -21,7 +21,7 @@ from understep.overlay import Mark, Overlay
 
 
 @dataclass(frozen=True, eq=False, repr=False)
-class Plan:
+class Plan(Answer):
     """What a unit would do this turn; true in a condition if it would move or attack.
 
     Attributes
@@ -49,6 +49,7 @@ class Plan:
     stand: Stand | None = None
     target: str | None = None
     reasons: tuple[str, ...] = ()
+    blockers: tuple[str, ...] = ()
 
     def __bool__(self) -> bool:
         return self.route is not None or self.stand is not None
@@ -58,7 +59,7 @@ class Plan:
         return f"<Plan of {self.unit.name!r}: {self.behavior}, end on {tuple(self.end)}{strikes}>"
 
     @property
-    def why(self) -> str:
+    def why(self) -> str:  # type: ignore[override]
         """All reasons in one line."""
         return "; ".join(self.reasons)
 
@@ -96,14 +97,14 @@ def reserve(board: Board, plan: Plan, reserved: Reservations | None) -> Plan | N
     """A plan that keeps clear of others, reserved; perhaps by another way. None: there is none."""
     _check(reserved)
     if reserved is None:
-        return plan
+        return plan._of(board)
     if reserved.clash(board, plan.unit, plan.cells):
         way = reserved.way(board, plan.unit, plan.end)
         if way is None:
             return None
         plan = replace(plan, route=way)
     reserved.keep(board, plan.unit, plan.cells)
-    return plan
+    return plan._of(board)
 
 
 def rest_of(found: Route, unit: Unit) -> Route:
@@ -150,24 +151,24 @@ def along(
     wanted = Plan(unit, behavior, found, end, None, target, reasons)
     plan = reserve(board, wanted, reserved)
     if plan is not None or reserved is None:
-        return plan or wanted
+        return plan or wanted._of(board)
     told = *reasons, reserved.clash(board, unit, wanted.cells)
     near = _nearest_free(board, unit, found.goal, reserved)
     if near is None:
         return stay(board, unit, behavior, reserved, target, *told)
     reserved.keep(board, unit, near.cells)
-    return Plan(unit, behavior, near, near.goal, None, target, told)
+    return Plan(unit, behavior, near, near.goal, None, target, told)._of(board)
 
 
 def _nearest_free(board: Board, unit: Unit, goal: Cell, reserved: Reservations) -> Route | None:
     """The way to the cell nearest to a goal that leaves others alone; None: no cell is nearer."""
     costs = field(board, unit.name, [goal], known_to=False)
-    stays = costs.get(home(unit))
+    here = home(unit)
     ranked = [
-        (cost, place, end)
+        (costs[end], place, end)
         for place, end in enumerate(reserved.ends(board, unit))
-        if (cost := costs.get(end)) is not None
-        and (stays is None or cost < stays)
+        if end in costs
+        and (here not in costs or costs[end] < costs[here])
         and cannot_stop(board, unit, end) is None
     ]
     return reserved.way(board, unit, min(ranked)[2]) if ranked else None
@@ -184,7 +185,7 @@ def stay(
 ) -> Plan:
     """The plan to stay, and perhaps to attack from there; reserved whatever else is."""
     _check(reserved)
-    plan = Plan(unit, behavior, None, home(unit), stand, target, reasons)
+    plan = Plan(unit, behavior, None, home(unit), stand, target, reasons)._of(board)
     if reserved is not None:
         reserved.keep(board, unit, plan.cells)
     return plan

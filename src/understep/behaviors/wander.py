@@ -62,7 +62,7 @@ def wander(
     found = reach(board, unit, known_to=False)
     who, cells = found.unit, found.cells
     for place in draw.permutation(np.arange(1, len(cells))).tolist():
-        way = found.route(cells[place])
+        way = found.route_to(cells[place])
         wanted = Plan(who, "wander", way, cells[place], None, None, (_one_of(len(cells) - 1),))
         plan = reserve(board, wanted, reserved)
         if plan is not None:

@@ -91,7 +91,7 @@ class Knowledge(Generic[B]):
         self.side = memory.side
 
     def __repr__(self) -> str:
-        counts = np.bincount(self.table[self._memory.grid.exists], minlength=3).tolist()
+        counts = np.bincount(self.table()[self._memory.grid.exists], minlength=3).tolist()
         return f"<Knowledge of the {self.side}: {counts[2]} cells now, {counts[1]} before>"
 
     @property
@@ -104,12 +104,25 @@ class Knowledge(Generic[B]):
         known: Any = self._memory
         return known  # type: ignore[no-any-return]
 
+    #: It is always up to date, and never a no.
+    unit, why, stale = None, "", False
+    blockers: tuple[str, ...] = ()
+
     @property
-    def table(self) -> NDArray[np.uint8]:
+    def cells(self) -> Cells:
+        """The cells seen now, row by row."""
+        return self.cells_seen("now")
+
+    def get(self, cell: CellLike) -> Status:
+        """As `status`."""
+        return self.status(cell)
+
+    def table(self, column: Literal["status"] = "status") -> NDArray[np.uint8]:
         """What is known of every cell, ``(rows, cols)``: 0 never seen, 1 before, 2 now. A copy.
 
         Holes of the grid are never seen.
         """
+        choice(column, Literal["status"], "column")
         grid = self._memory.grid
         known = self._memory._contents.knows(np.arange(grid.cols * grid.rows))
         counts = self._memory.counts.array
@@ -129,17 +142,17 @@ class Knowledge(Generic[B]):
             return "now"
         return "before" if self._memory._contents.knows(number) else "never"
 
-    def cells(self, status: Status) -> Cells:
+    def cells_seen(self, status: Status) -> Cells:
         """The cells seen "now", "before" and not now, or "never", row by row."""
         choice(status, Status, "status")
         grid = self._memory.grid
-        return self._listed((self.table == STATUS.index(status)) & grid.exists)
+        return self._listed((self.table() == STATUS.index(status)) & grid.exists)
 
     @property
     def border(self) -> Cells:
         """The cells never seen that are next to one that was, row by row."""
         grid = self._memory.grid
-        known = self.table > 0
+        known = self.table() > 0
         rim = grid.around(grid.cells_of(np.flatnonzero(known & grid.exists))).reshape(-1, 2)
         found = np.zeros_like(known)
         found[grid.index(rim[grid.holds(rim)])] = True
@@ -196,8 +209,8 @@ class Knowledge(Generic[B]):
         Roles "seen before" and "unknown", and "remembered" (text: the name) for units of others
         where they were last seen.
         """
-        marks = {cell: Mark("seen before") for cell in self.cells("before")}
-        marks |= {cell: Mark("unknown") for cell in self.cells("never")}
+        marks = {cell: Mark("seen before") for cell in self.cells_seen("before")}
+        marks |= {cell: Mark("unknown") for cell in self.cells_seen("never")}
         for unit in self.remembered:
             marks[unit.at or Cell(0, 0)] = Mark("remembered", None, unit.name)
         return Overlay(marks, priority=0)
@@ -206,7 +219,7 @@ class Knowledge(Generic[B]):
         """The knowledge as plain lists and names, for JSON."""
         return {
             "side": self.side,
-            "table": self.table.tolist(),
+            "table": self.table().tolist(),
             "units": [unit.name for unit in self._memory.units()],
             "remembered": {unit.name: list(unit.at or ()) for unit in self.remembered},
         }

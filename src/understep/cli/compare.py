@@ -38,7 +38,7 @@ def compare(
         table = Table("method", "cost", "steps", "expanded", "ms", box=None, pad_edge=False)
         for trial in trials:
             cost = "no way" if trial.cost is None else f"{float(trial.cost):g}"
-            steps = str(len(trial.route) - 1) if trial.route else ""
+            steps = str(len(trial.cells) - 1) if trial.cells else ""
             table.add_row(
                 trial.method, cost, steps, str(trial.expanded), f"{1000 * trial.seconds:.2f}"
             )
@@ -47,5 +47,5 @@ def compare(
         for path in (png, gif):
             if path is not None:
                 say(f"figure: {path}")
-    if not trials[0].route:
+    if not trials[0].cells:
         sys.exit(1)

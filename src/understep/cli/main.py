@@ -123,7 +123,7 @@ def route(
     """
     if isinstance(board, us.World):
         journey = board.plan(unit, to)
-        found = journey.route()
+        found = journey.as_route()
         if not as_json:
             say(repr(journey) + f", {len(journey.crossings)} crossings" * bool(journey))
         board = titled(board.spanning([*(found.cells or [found.unit.at or to]), to], 0), "world")

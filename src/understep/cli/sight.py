@@ -48,11 +48,9 @@ def sight(
     facts: dict[str, Any] = found.plain()
     marks: dict[us.Cell, Mark] = {}
     if told is not None:
-        facts |= {"to": told.end, "seen": bool(told), "why": told.why, "blocker": told.blocker}
-        if not told:
-            marks[told.end] = Mark("refused", None, told.why)
-            if told.cell is not None:
-                marks[told.cell] = Mark("finding", None, told.blocker)
+        facts |= {"to": told.end, "seen": bool(told), "why": told.why}
+        facts |= {"blockers": list(told.blockers)}
+        marks = {cell: mark for cell, mark in told.overlay().items() if cell != told.start}
     if not as_json:
         where = f"{who} at {tuple(found.eyes[0])}" if numbers is None else str(tuple(place))
         say(f"{where} sees {len(found)} cells" + ("" if told is None else f"; {told}"))

@@ -13,6 +13,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.unit import Unit
 from understep.draw import fences, look
+from understep.draw.roles import MARKERS, ROLES
 from understep.errors import InputError, MissingExtraError, path_of, printable
 from understep.grids.cell import Cell, Cells
 from understep.grids.depth import depth_order
@@ -187,12 +188,13 @@ class Canvas:
         if overlay.role("goal"):
             for cell in overlay.role("turn-end", "goal"):
                 self.ringed(cell, overlay[cell].text or "", look.ROUTE, zorder=8)
-        for role, marker in look.MARKERS.items():
+        for role, marker in MARKERS.items():
+            ink = ROLES[role].ink
             for cell in overlay.role(role):
                 x, y = self.board.center(cell)
                 if role == "finding" and self.board.unit_at(cell) is not None:  # beside the token
                     x, y = (x, y) + np.array([0.28, -0.28 * self.down]) * self.cell
-                self.axes.plot(x, y, marker, ms=size * 0.4, color=look.ROUTE, mew=2.4, zorder=8)
+                self.axes.plot(x, y, marker, ms=size * 0.4, color=ink, mew=2.4, zorder=8)
                 if overlay[cell].number is not None and role == "finding":
                     self.axes.text(
                         x, y, str(overlay[cell].number), ha="center", va="center_baseline",

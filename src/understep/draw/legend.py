@@ -10,33 +10,14 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.draw import fences, look
+from understep.draw.roles import ROLES, swatch
 from understep.draw.washes import band_color, bands
 from understep.overlay import Overlay
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
-WORDS = {
-    "reach": "may end there, turn {}",
-    "pass": "may only pass",
-    "route": "route, turns numbered",
-    "goal": "goal",
-    "nearest": "nearest it can get",
-    "refused": "not possible there",
-    "finding": "to look at, by number",
-    "view": "edge of what is seen",
-    "hidden": "not seen",
-    "attack": "can be attacked",
-    "threat": "can be attacked, by how many",
-    "target": "target",
-    "stand": "stands, the best first",
-    "seen before": "known, not seen now",
-    "unknown": "never seen",
-    "remembered": "last seen there",
-    "field": "cost {:g} to {:g}",
-    "area": "areas, by number",
-    "expanded": "expanded, the darker the sooner",
-}
+HIDDEN = "not seen"  # beside a view
 ROOM = 26  # rows of a legend that fit
 
 
@@ -115,54 +96,24 @@ def _tokens(board: Board, room: int) -> list[tuple[str, int]]:
 
 
 def _lines(laid: list[Overlay]) -> list[tuple[str, Any]]:
-    from matplotlib.lines import Line2D
+    """A swatch and words for each role that is drawn, those of a field from near to far."""
     from matplotlib.patches import Patch
 
-    costs: dict[str, Any] = {}  # from near to far
+    costs: dict[str, Any] = {}
     entries: dict[str, Any] = {}
     for overlay in laid:
         found = bands(overlay)
         for place, (low, high, _) in enumerate(found):
             patch = Patch(fc=band_color(place, len(found)), ec=look.FAINT, lw=0.4)
-            costs[WORDS["field"].format(low, high)] = patch
-        for mark in {(mark.role, mark.number): mark for mark in overlay.values()}.values():
-            if mark.role == "reach":
-                turn = int(mark.number or 1)
-                place = (turn - 1) % len(look.TURNS)
-                line = Line2D([], [], color=look.TURNS[place], lw=2.2, ls=look.DASHES[place])
-                entries[WORDS["reach"].format(turn)] = line
-            elif mark.role == "view":
-                entries[WORDS["view"]] = Line2D([], [], color=look.INK, lw=1.8, ls=look.SEEN)
-                veil = Patch(fc=look.PAPER, ec=look.FAINT, hatch=look.VEIL, lw=0)
-                entries[WORDS["hidden"]] = veil
-            elif mark.role in ("attack", "threat"):
-                patch = Patch(fc="none", ec=look.STRIKE, hatch=look.CROSSED, lw=0)
-                entries[WORDS[mark.role]] = patch
-            elif mark.role in ("target", "stand", "remembered"):
-                ink = look.FAINT if mark.role == "remembered" else look.STRIKE
-                fill = "none" if mark.role == "target" else look.PAPER
-                entries[WORDS[mark.role]] = Line2D(
-                    [], [], ls="none", marker="o", mfc=fill, mec=ink, mew=1.8, ms=9
-                )
-            elif mark.role in ("seen before", "unknown"):
-                dots = look.VEIL if mark.role == "unknown" else ""
-                entries[WORDS[mark.role]] = Patch(fc=look.PAPER, ec=look.FAINT, hatch=dots, lw=0.4)
-            elif mark.role == "pass":
-                entries[WORDS["pass"]] = Line2D([], [], ls="none", marker=".", color=look.INK)
-            elif mark.role == "goal" and not overlay.role("start"):
-                ring = Line2D([], [], ls="none", marker="o", mfc=look.PAPER, mec=look.ROUTE, ms=9)
-                entries[WORDS["goal"]] = ring
-            elif mark.role in ("route", "goal"):
-                entries[WORDS["route"]] = Line2D([], [], color=look.ROUTE, ls="--", lw=2)
-            elif mark.role == "area":
-                entries[WORDS["area"]] = Patch(fc=look.TURNS[0] + "38", ec=look.TURNS[0])
-            elif mark.role == "expanded":
-                entries[WORDS["expanded"]] = Patch(fc=(0.28, 0.30, 0.52, 0.45), lw=0)
-            elif mark.role in look.MARKERS:
-                sign = look.MARKERS[mark.role]
-                entries[WORDS[mark.role]] = Line2D(
-                    [], [], ls="none", marker=sign, color=look.ROUTE, mew=2
-                )
+            costs[ROLES["field"].words.format(low, high)] = patch
+        for name, number in {(mark.role, mark.number): mark for mark in overlay.values()}:
+            if name == "goal" and overlay.role("start"):
+                name = "route"
+            handle = swatch(name, number) if name in ROLES else None
+            if handle is not None:
+                entries[ROLES[name].words.format(number or 1)] = handle
+            if name == "view":
+                entries[HIDDEN] = Patch(fc=look.PAPER, ec=look.FAINT, hatch=look.VEIL, lw=0)
     return [*costs.items(), *sorted(entries.items())]
 
 

@@ -31,8 +31,6 @@ STRIKE = "#7a3a6c"  # what can be attacked
 CROSSED = "xx"  # its hatching
 SEEN = (0, (5, 1.5))  # the dashes around what is
 
-#: Markers of cells that an answer points out.
-MARKERS = {"refused": "x", "nearest": "P", "finding": "D"}
 
 #: Tints for terrains that bring none, light enough to write on.
 TINTS = (

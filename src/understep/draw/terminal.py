@@ -14,46 +14,11 @@ from understep.boards.cost import plain
 from understep.draw import look
 from understep.draw.figure import drawn_board, overlays
 from understep.draw.labels import Labels, label_texts
+from understep.draw.roles import ROLES
 from understep.errors import printable
 from understep.grids.cell import Cell
 from understep.overlay import Mark, Overlay, stack
 
-SIGNS = {
-    "pass": ":",
-    "route": "*",
-    "goal": "*",
-    "turn-end": "*",
-    "refused": "x",
-    "nearest": "+",
-    "finding": "!",
-    "view": "'",
-    "eye": "'",
-    "attack": "/",
-    "target": "!",
-    "seen before": ",",
-    "unknown": "?",
-    "remembered": "!",
-    "expanded": "-",
-}
-MEANING = {
-    "reach": "1-9  may end there, in that turn",
-    "pass": ":    may only pass",
-    "route": "*    route; *1 where turn 1 ends",
-    "refused": "x    not possible there",
-    "nearest": "+    nearest it can get",
-    "finding": "!    something to look at",
-    "view": "'    seen",
-    "attack": "/    can be attacked",
-    "target": "!..! a target",
-    "threat": "1-9  so many foes can attack it",
-    "stand": "1-9  where to attack from, the best first",
-    "seen before": ",    known, not seen now",
-    "unknown": "?    never seen",
-    "remembered": "!    a unit was last seen there",
-    "field": "0-9  cost to the nearest goal",
-    "area": "a-z  areas, the largest first",
-    "expanded": "-    expanded by the search",
-}
 MORE = "z"  # areas that have no letter of their own
 
 
@@ -152,7 +117,7 @@ def legend(board: Board, *answers: Any) -> Text:
         if len(board.blocks(side)):
             lines.append(Text(f"closed to the {side}: {len(board.blocks(side))} cells"))
     roles = {mark.role for overlay in overlays(answers) for mark in overlay.values()}
-    lines += [Text(text) for role, text in MEANING.items() if role in roles]
+    lines += [Text(each.meaning) for name, each in ROLES.items() if name in roles and each.meaning]
     return Text("\n").join(lines)
 
 
@@ -217,7 +182,7 @@ class _Canvas:
             left, right = look.SIDES[look.side_number(self.board, unit)][1]
             short = self.short[unit.name]
             if mark is not None and mark.role == "target":
-                left = right = SIGNS["target"]
+                left = right = ROLES["target"].sign
             return (f"{left}{short:2}{right}" if self.room == 4 else f"{short:2}"), "black"
         sign = " "
         if mark is not None and mark.role == "field":
@@ -226,7 +191,7 @@ class _Canvas:
                 text = f"{min(mark.number or 0, 10 ** max(self.room - 1, 2) - 1):.0f}"
             return text.rjust(max(self.room - 1, 2)).ljust(self.room), "black"
         if mark is not None:
-            sign = SIGNS.get(mark.role, " ")
+            sign = ROLES[mark.role].sign or " " if mark.role in ROLES else " "
             if mark.role == "area":
                 sign = chr(min(ord("a") + int(mark.number or 0), ord(MORE)))
             if mark.role in ("reach", "threat", "stand"):
@@ -236,6 +201,6 @@ class _Canvas:
         if cell in self.blocked:
             glyph = "X"
         if mark is not None and mark.role == "unknown":
-            glyph = sign = SIGNS["unknown"]
+            glyph = sign = ROLES["unknown"].sign
         ink = "black" if sign == " " else f"bold {look.ROUTE}"
         return (f" {sign}{glyph} " if self.room == 4 else f"{sign}{glyph}"), ink

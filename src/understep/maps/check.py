@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
-from typing import Any, Literal, NamedTuple, TypeAlias
+from typing import Any, Literal, NamedTuple, TypeAlias, overload
 
 import numpy as np
 
@@ -13,7 +13,7 @@ from understep.boards.footprint import ONE
 from understep.boards.names import strays
 from understep.boards.unit import Unit
 from understep.grids.cell import Cells, IntArray
-from understep.moves.answer import amount, mine
+from understep.moves.answer import Answer, amount, mine
 from understep.moves.areas import areas, where_it_can_get
 from understep.moves.reach import reach
 from understep.overlay import Mark, Overlay
@@ -51,10 +51,39 @@ class Finding(NamedTuple):
         return {**self._asdict(), "cells": [list(cell) for cell in self.cells]}
 
 
-class Findings(tuple[Finding, ...]):
-    """What `check` found, faults first; a tuple of `Finding`."""
+class Findings(Answer, Sequence[Finding]):
+    """What `check` found, faults first: a sequence of `Finding`; false where nothing was found."""
 
-    __slots__ = ()
+    def __init__(self, board: Board, found: list[Finding]) -> None:
+        self._of(board)
+        self._found = tuple(found)
+        self.unit, self.blockers = None, ()
+
+    def __repr__(self) -> str:
+        return f"<Findings: {len(self)}>"
+
+    @overload
+    def __getitem__(self, index: int) -> Finding: ...
+    @overload
+    def __getitem__(self, index: slice) -> Sequence[Finding]: ...
+    def __getitem__(self, index: Any) -> Any:
+        return self._found[index]
+
+    def __len__(self) -> int:
+        return len(self._found)
+
+    def __bool__(self) -> bool:
+        return bool(self._found)
+
+    @property
+    def why(self) -> str:  # type: ignore[override]
+        """That nothing was found, or empty."""
+        return "" if self else "nothing was found"
+
+    @property
+    def cells(self) -> Cells:
+        """The cells of all findings, each once."""
+        return Cells.of(dict.fromkeys(cell for finding in self for cell in finding.cells))
 
     def overlay(self) -> Overlay:
         """The findings as plain data: role "finding", number: which, from 1, text: its kind.
@@ -68,9 +97,9 @@ class Findings(tuple[Finding, ...]):
         }
         return Overlay(marks, priority=2)
 
-    def plain(self) -> list[dict[str, Any]]:
+    def plain(self) -> dict[str, Any]:
         """The findings as plain lists and texts, for JSON."""
-        return [finding.plain() for finding in self]
+        return {"findings": [finding.plain() for finding in self]}
 
 
 class Party(NamedTuple):
@@ -100,7 +129,7 @@ def check(board: Board) -> Findings:
     Returns
     -------
     Findings
-        A tuple of `Finding`, faults first; empty where nothing was found.
+        Faults first; empty where nothing was found.
 
     Raises
     ------
@@ -124,7 +153,7 @@ def check(board: Board) -> Findings:
         *_ground(board, parties),
         *_names(board, parties),
     ]
-    return Findings(sorted(found, key=lambda finding: finding.weight))
+    return Findings(board, sorted(found, key=lambda finding: finding.weight))
 
 
 def parties_of(board: Board) -> list[Party]:
@@ -150,10 +179,10 @@ def _access(board: Board, parties: list[Party]) -> Iterator[Finding]:
     manned = [party for party in parties if party.units] or parties
     for party in manned:
         found = areas(board, party.movement, party.side)
-        stood |= found.table.ravel() >= 0
+        stood |= found.table().ravel() >= 0
         starts = [unit.at for unit in party.units if unit.at is not None]
         if not starts and len(found):
-            starts = [found.cells(0)[0]]
+            starts = [found.cells_of(0)[0]]
         inside, lost = where_it_can_get(found, starts)
         reached[inside] = True
         if len(lost):
@@ -232,7 +261,7 @@ def _ground(board: Board, parties: list[Party]) -> Iterator[Finding]:
     free = np.ones_like(can)
     for party in parties:
         single = replace(party.movement, footprint=ONE)
-        stands = areas(board, single, party.side).table >= 0
+        stands = areas(board, single, party.side).table() >= 0
         can |= stands
         free &= stands
     for code, (name, kind) in enumerate(board.terrains.items()):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Any, Literal, TypeAlias, cast
+from typing import TYPE_CHECKING, Any, Literal, NamedTuple, Self, TypeAlias, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +14,8 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.unit import Unit
 from understep.errors import InputError, whole
-from understep.grids.cell import Cell
+from understep.grids.cell import Cell, CellLike, Cells
+from understep.overlay import Overlay
 from understep.rules.movement import Movement
 
 KnownTo: TypeAlias = str | Literal[False] | None
@@ -40,6 +41,89 @@ class Refusal:
 
     def __str__(self) -> str:
         return self.why
+
+
+class CellValue(NamedTuple):
+    """What an answer holds of a cell.
+
+    Attributes
+    ----------
+    cell
+        The cell.
+    value
+        The figure: a cost, a number of an area, how many foes, ...
+    """
+
+    cell: Cell
+    value: Any
+
+
+class Answer:
+    """What every answer about a board can tell; true in a condition unless it is a no.
+
+    Attributes
+    ----------
+    unit : Unit or None
+        The unit, as it was when asked; None where the question is of no unit.
+    why : str
+        The reason of a no, as a sentence without a full stop; empty where it is a yes.
+    blockers : tuple of str
+        Names of what is in the way.
+    """
+
+    unit: Unit | None
+    why: str
+    blockers: tuple[str, ...]
+
+    def _of(self, board: Board) -> Self:
+        """Take note of the board, and of how it is now; return the answer."""
+        self.__dict__.update(_board=board, _state=board.state)
+        return self
+
+    @property
+    def board(self) -> Board:
+        """The board it was asked of: the true one, or as a side knows it."""
+        found: Board = self.__dict__["_board"]
+        return found
+
+    @property
+    def stale(self) -> bool:
+        """Whether the board has changed since, in a way that may alter the answer."""
+        return self.board.altered_since(self.__dict__["_state"], None)
+
+    if TYPE_CHECKING:  # of some answers a field
+
+        @property
+        def cells(self) -> Cells:
+            """The cells of the answer."""
+
+    def __bool__(self) -> bool:
+        return not self.why
+
+    def _value(self, cell: Cell) -> Any:
+        """What the answer holds of one of its cells."""
+        return self.overlay()[cell].role
+
+    def get(self, cell: CellLike) -> Any:
+        """What the answer holds of a cell, or a false `Refusal`.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is not a cell, or lies off the board.
+        """
+        found = self.board.grid.require(cell)
+        if found not in self.cells:
+            return Refusal(f"{tuple(found)} is not in the answer: {self!r}")
+        return CellValue(found, self._value(found))
+
+    def overlay(self) -> Overlay:
+        """The answer as plain data for the game to draw."""
+        raise NotImplementedError
+
+    def plain(self) -> dict[str, Any]:
+        """The answer as plain lists, numbers and texts, for JSON."""
+        raise NotImplementedError
 
 
 def mine(board: Board) -> Board:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import cached_property
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,9 +13,10 @@ from understep.boards.board import Board
 from understep.boards.derived import Watcher
 from understep.errors import whole
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
+from understep.grids.systems import choice
 from understep.kernels import loader
 from understep.kernels.loader import view
-from understep.moves.answer import KnownTo, rules_of
+from understep.moves.answer import Answer, KnownTo, rules_of
 from understep.moves.chokes import cut_points
 from understep.overlay import Mark, Overlay
 from understep.rules.link_steps import chained
@@ -23,7 +24,7 @@ from understep.rules.movement import Movement
 from understep.rules.steps import StepTable, step_table
 
 
-class Areas:
+class Areas(Answer):
     """The areas of a board for one movement; made by `areas`.
 
     Cells are of one area where each can be reached from the other, however many points it takes and
@@ -32,6 +33,7 @@ class Areas:
 
     def __init__(self, board: Board, table: StepTable) -> None:
         self._board, self._state = board, board.state
+        self.unit, self.blockers = None, ()
         grid = board.grid
         cells = grid.cols * grid.rows
         table.fill()
@@ -63,8 +65,21 @@ class Areas:
         return None if found < 0 else found
 
     @property
-    def table(self) -> NDArray[np.int32]:
+    def why(self) -> str:  # type: ignore[override]
+        """Why there is no area: the movement can stand nowhere; else empty."""
+        return "" if self._count else "it can stand nowhere"
+
+    @property
+    def cells(self) -> Cells:
+        """The cells of all areas, row by row."""
+        return Cells(self._board.grid.cells_of(np.flatnonzero(self._area >= 0)))
+
+    def _value(self, cell: Cell) -> int | None:
+        return self[cell]
+
+    def table(self, column: Literal["area"] = "area") -> NDArray[np.int32]:
         """The area of every cell, ``(rows, cols)``; -1 where it cannot stand. A copy."""
+        choice(column, Literal["area"], "column")
         return self._area.reshape(self._board.grid.rows, self._board.grid.cols).copy()
 
     @property
@@ -72,7 +87,7 @@ class Areas:
         """Whether the board has changed since, in a way that may alter the answer."""
         return self._board.altered_since(self._state)
 
-    def cells(self, area: int) -> Cells:
+    def cells_of(self, area: int) -> Cells:
         """The cells of an area, row by row.
 
         Raises
@@ -97,7 +112,7 @@ class Areas:
         onward = self._onward[0]
         return {
             "areas": [
-                {"cells": [list(cell) for cell in self.cells(area)], "to": onward.get(area, [])}
+                {"cells": [list(cell) for cell in self.cells_of(area)], "to": onward.get(area, [])}
                 for area in range(self._count)
             ]
         }
@@ -257,7 +272,7 @@ def parted(
 
 def where_it_can_get(found: Areas, starts: list[Cell]) -> tuple[IntArray, IntArray]:
     """Numbers of the cells that can be reached from some, and of those with no way back to any."""
-    table = found.table.ravel()
+    table = found.table().ravel()
     stands = np.flatnonzero(table >= 0)
     homes = [area for cell in starts if (area := found[cell]) is not None]
     inside = stands[found.reached(homes)[table[stands]]]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from math import ceil
 from typing import Any, NamedTuple, cast
@@ -13,6 +13,7 @@ from understep.boards.unit import Unit
 from understep.grids.cell import Cell, CellLike, Cells
 from understep.grids.grid import Grid
 from understep.moves.answer import (
+    Answer,
     KnownTo,
     amount_of,
     cannot_stop,
@@ -23,6 +24,7 @@ from understep.moves.answer import (
 from understep.moves.labels import Labels
 from understep.moves.route import Route, make_route
 from understep.moves.search import search
+from understep.overlay import Mark, Overlay
 from understep.rules.movement import Movement
 
 
@@ -50,7 +52,8 @@ class Obstacle(NamedTuple):
     between: tuple[Cell, ...] = ()
 
 
-class Explanation(NamedTuple):
+@dataclass(frozen=True, repr=False)
+class Explanation(Answer):
     """Why a unit may, or may not, end on a cell this turn; true in a condition if it may.
 
     Attributes
@@ -76,6 +79,34 @@ class Explanation(NamedTuple):
 
     def __bool__(self) -> bool:
         return not self.obstacles and self.turns == 1
+
+    def __repr__(self) -> str:
+        return f"<Explanation: {self}>"
+
+    @property
+    def why(self) -> str:  # type: ignore[override]
+        """Why it may not end there; empty where it may."""
+        return "" if self else str(self)
+
+    @property
+    def blockers(self) -> tuple[str, ...]:  # type: ignore[override]
+        """Names of the units in the way."""
+        every = (name for each in self.obstacles if each.kind == "unit" for name in each.names)
+        return tuple(dict.fromkeys(every))
+
+    @property
+    def cells(self) -> Cells:
+        """The cells of the obstacles, or the one asked about."""
+        return (
+            Cells.of(each.cell for each in self.obstacles) if self.obstacles else Cells([self.cell])
+        )
+
+    def overlay(self) -> Overlay:
+        """The explanation as plain data: "goal" or "refused", and "finding" for each obstacle."""
+        marks = {self.cell: Mark("goal", 1, "") if self else Mark("refused", None, self.why)}
+        for number, each in enumerate(self.obstacles, 1):
+            marks.setdefault(each.cell, Mark("finding", number, each.kind))
+        return Overlay(marks, priority=2)
 
     def __str__(self) -> str:
         if self:
@@ -141,7 +172,11 @@ def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None
     board = known(board, unit, known_to)
     who = board.unit(unit)
     movement_of(who)  # refuses one of a foreign kind before anything else is said
-    goal = board.grid.require(cell)
+    return _explained(board, who, board.grid.require(cell))._of(board)
+
+
+def _explained(board: Board, who: Unit, goal: Cell) -> Explanation:
+    """What is in the way, and what would help."""
     change = _Change(board, who, goal)
     turns = change.turns()
     if turns == 1:

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost, plain
+from understep.boards.unit import Unit
 from understep.errors import InputError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
+from understep.grids.systems import choice
 from understep.kernels import loader
 from understep.kernels.loader import view
-from understep.moves.answer import KnownTo, amount, rules_of
+from understep.moves.answer import Answer, CellValue, KnownTo, Refusal, amount, rules_of
 from understep.moves.workspace import layered
 from understep.overlay import Mark, Overlay
 from understep.rules.link_steps import NO_COSTS, NONE, Chains, chained
@@ -25,7 +27,7 @@ KEPT = 254
 FEW, MANY = 16, 100  # so many cells may have changed, or one of so many
 
 
-class Field:
+class Field(Answer):
     """The cost from every cell to the nearest of some goals; made by `field`.
 
     ``field[cell]`` is the cost, ``field.next(cell)`` where to step from there.
@@ -38,9 +40,11 @@ class Field:
         goals: Cells,
         rules: Movement,
         side: str,
+        unit: Unit | None,
         before: Field | None = None,
     ) -> None:
         self._board, self._state, self._table = board, board.state, table
+        self.unit, self.blockers = unit, ()
         self._rules, self._side = rules, side
         self._scale = table.scale  # costs count in parts of a point
         # whether it can be refreshed: else ties hang on the order of work
@@ -124,7 +128,7 @@ class Field:
         (5, True, 6)
         """
         table = step_table(self._board, self._rules, self._side)
-        return Field(self._board, table, self.goals, self._rules, self._side, self)
+        return Field(self._board, table, self.goals, self._rules, self._side, self.unit, self)
 
     def __repr__(self) -> str:
         return f"<Field to {amount(len(self.goals), 'goal')}>"
@@ -136,13 +140,24 @@ class Field:
         return cell in self._board.grid and self._cost[self._number(cell)] >= 0  # type: ignore[arg-type]
 
     def __getitem__(self, cell: CellLike) -> Cost:
-        cost = self.get(cell)
-        if cost is None:
-            raise NotReached(f"no way leads from {tuple(cell)} to any of {len(self.goals)} goals")
+        found = self.get(cell)
+        if isinstance(found, Refusal):
+            raise NotReached(found.why)
+        cost: Cost = found.value
         return cost
 
-    def get(self, cell: CellLike) -> Cost | None:
-        """The cost from a cell to the nearest goal; None where no way leads to any.
+    @property
+    def why(self) -> str:  # type: ignore[override]
+        """Why no cell has a cost: the movement can stand on no goal; else empty."""
+        return "" if (self._cost >= 0).any() else "it can stand on none of the goals"
+
+    @property
+    def cells(self) -> Cells:
+        """The cells from which a way leads to a goal, row by row."""
+        return Cells(self._board.grid.cells_of(np.flatnonzero(self._cost[: self._cells] >= 0)))
+
+    def get(self, cell: CellLike) -> CellValue | Refusal:
+        """The cost from a cell to the nearest goal, or a false `Refusal`.
 
         Raises
         ------
@@ -150,7 +165,9 @@ class Field:
             ``cell`` is not a cell, or lies off the board.
         """
         cost = int(self._cost[self._number(cell)])
-        return None if cost < 0 else plain(Fraction(cost, self._scale))
+        if cost < 0:
+            return Refusal(f"no way leads from {tuple(cell)} to any of {len(self.goals)} goals")
+        return CellValue(Cell(*cell), plain(Fraction(cost, self._scale)))
 
     def next(self, cell: CellLike) -> Cell | None:
         """The next cell on the way to the nearest goal; the cell itself on a goal, None: no way.
@@ -176,7 +193,7 @@ class Field:
         owner = int(self._owner[self._number(cell)])
         return None if owner < 0 else self.goals[int(self._given[owner % len(self._given)])]
 
-    def route(self, cell: CellLike) -> Cells:
+    def cells_from(self, cell: CellLike) -> Cells:
         """The cells from one to the nearest goal, both included; none where no way leads there.
 
         Raises
@@ -191,8 +208,9 @@ class Field:
             numbers.append(int(self._onward[numbers[-1]]))
         return Cells(self._board.grid.cells_of(np.array(numbers) % self._cells))
 
-    def table(self) -> NDArray[np.float64]:
+    def table(self, column: Literal["cost"] = "cost") -> NDArray[np.float64]:
         """The cost of every cell, ``(rows, cols)``; NaN where no way leads to any. A new array."""
+        choice(column, Literal["cost"], "column")
         cost = self._cost[: self._cells]
         found = np.where(cost < 0, np.nan, cost / self._scale)
         return found.reshape(self._board.grid.rows, self._board.grid.cols)
@@ -280,4 +298,5 @@ def field(
     array = board.grid.require_all(goals, "goals").reshape(-1, 2)
     if not len(array):
         raise InputError("goals", "must hold at least one cell", goals)
-    return Field(board, step_table(board, rules, who), Cells(array), rules, who)
+    unit = board.unit(movement) if isinstance(movement, str) else None
+    return Field(board, step_table(board, rules, who), Cells(array), rules, who, unit)

@@ -16,6 +16,7 @@ from understep.errors import NotReached, items, whole
 from understep.grids.cell import Cell, CellLike, Cells, IntArray, one_cell
 from understep.grids.systems import choice
 from understep.moves.answer import (
+    Answer,
     KnownTo,
     Refusal,
     amount,
@@ -59,16 +60,18 @@ class Entry(NamedTuple):
     turn: int
 
 
-class Reach:
+class Reach(Answer):
     """Where a unit can get; made by `reach`.
 
     ``cell in reach`` says whether it may end there, and everything else follows from the same
     labels: iteration and ``cells`` (nearest first), ``reach[cell]``, ``passing``, ``route``.
     """
 
+    unit: Unit
+
     def __init__(self, board: Board, unit: Unit, turns: int | None, labels: Labels) -> None:
-        self._board = board
-        self._state = board.state
+        self._board, self._state = board, board.state
+        self.why, self.blockers = "", ()
         self._labels = labels
         self._turns = turns
         self._places: dict[int, int] | None = None
@@ -77,11 +80,6 @@ class Reach:
         self.unit = unit
         #: What is made of it and kept with it.
         self.derived: dict[str, Any] = {}
-
-    @property
-    def board(self) -> Board:
-        """The board it was asked of: the true one, or as a side knows it."""
-        return self._board
 
     def __repr__(self) -> str:
         return f"<Reach of {self.unit.name!r}: {amount(len(self), 'cell')}>"
@@ -172,7 +170,7 @@ class Reach:
             raise NotReached(entry.why)
         return entry
 
-    def route(
+    def route_to(
         self, cell: CellLike, *, prefer: Prefer = "straight", facing: str | int | None = None
     ) -> Route:
         """The route to a cell of this reach; the same that `understep.route` gives.

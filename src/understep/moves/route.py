@@ -14,6 +14,7 @@ from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, Cells, IntArray
 from understep.moves.answer import (
+    Answer,
     amount,
     cannot_stop,
     still_holds,
@@ -48,7 +49,7 @@ class Step(NamedTuple):
 
 
 @dataclass(frozen=True, eq=False, repr=False)
-class Route:
+class Route(Answer):
     """The way from a start to a goal, or the reason why there is none; made by `route`.
 
     Attributes
@@ -109,9 +110,6 @@ class Route:
         """A `Step` for each cell but the start."""
         return self._steps()
 
-    def __bool__(self) -> bool:
-        return not self.why
-
     def __len__(self) -> int:
         return len(self.cells)
 
@@ -132,11 +130,6 @@ class Route:
         if self.steps and self.steps[0].turn > 1:
             ends.insert(0, self.cells[0])
         return Cells([*ends, self.goal] if self else [])
-
-    @property
-    def board(self) -> Board:
-        """The board it was asked of: the true one, or as a side knows it."""
-        return self._board
 
     @property
     def stale(self) -> bool:

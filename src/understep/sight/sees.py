@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import whole
-from understep.grids.cell import Cell, CellLike
-from understep.moves.answer import KnownTo, known
+from understep.grids.cell import Cell, CellLike, Cells
+from understep.moves.answer import Answer, KnownTo, known
+from understep.overlay import Mark, Overlay
 from understep.sight.lines import height, lines
 
 HALF = 0.5
 
 
-@dataclass(frozen=True)
-class Sighting:
+@dataclass(frozen=True, repr=False)
+class Sighting(Answer):
     """Whether one place is seen from another; true in a condition if it is.
 
     Attributes
@@ -25,9 +27,9 @@ class Sighting:
         The cells at the ends of the line of sight.
     why
         What is in the way, as a sentence without a full stop; empty where nothing is.
-    blocker
-        The name of the terrain or kind of edge that is in the way; empty for the ground itself, and
-        for the end of the board.
+    blockers
+        The name of the terrain or kind of edge that is in the way; none for a rise of the terrain,
+        and for the end of the board.
     cell
         Where that is; of an edge, the cell before it.
     """
@@ -35,14 +37,39 @@ class Sighting:
     start: Cell
     end: Cell
     why: str = ""
-    blocker: str = ""
+    blockers: tuple[str, ...] = ()
     cell: Cell | None = None
-
-    def __bool__(self) -> bool:
-        return not self.why
+    unit: Unit | None = None
 
     def __str__(self) -> str:
         return self.why or f"{tuple(self.end)} is seen from {tuple(self.start)}"
+
+    def __repr__(self) -> str:
+        return f"<Sighting: {self}>"
+
+    @property
+    def cells(self) -> Cells:
+        """The two ends of the line of sight."""
+        return Cells([self.start, self.end])
+
+    def overlay(self) -> Overlay:
+        """The line as plain data: roles "eye", "line", "view" or "refused", "finding".
+
+        The end of the line is "view" where it is seen, else "refused" (text: why); "finding" is
+        where the line is blocked (text: by what).
+        """
+        marks = {cell: Mark("line") for cell in self.board.grid.line(self.start, self.end)}
+        marks[self.end] = Mark("view") if self else Mark("refused", None, self.why)
+        if self.cell is not None:
+            marks[self.cell] = Mark("finding", None, ", ".join(self.blockers))
+        return Overlay(marks | {self.start: Mark("eye")}, priority=2)
+
+    def plain(self) -> dict[str, Any]:
+        """The sighting as plain lists and texts, for JSON."""
+        return {
+            "start": list(self.start), "end": list(self.end), "seen": bool(self), "why": self.why,
+            "blockers": list(self.blockers), "cell": self.cell and list(self.cell),
+        }  # fmt: skip
 
 
 def sees(
@@ -83,7 +110,7 @@ def sees(
     Returns
     -------
     Sighting
-        False in a condition where something is in the way; then ``why``, ``blocker`` and ``cell``
+        False in a condition where something is in the way; then ``why``, ``blockers`` and ``cell``
         tell what the line meets, nudged to the right.
 
     Raises
@@ -108,6 +135,17 @@ def sees(
     True
     """
     board = known(board, a if isinstance(a, str) else None, known_to)
+    found = _sighting(board, a, b, radius, eye, target)
+    if isinstance(a, str):
+        found = replace(found, unit=board.unit(a))
+    return found._of(board)
+
+
+def _sighting(
+    board: Board, a: str | CellLike, b: str | CellLike, radius: int | None, eye: Cost | None,
+    target: Cost,
+) -> Sighting:  # fmt: skip
+    """What the lines between two places meet."""
     kept = lines(board)
     sight = kept.ready()
     radius, eye = sight_of(board.unit(a) if isinstance(a, str) else None, radius, eye)
@@ -165,13 +203,13 @@ def _hidden(board: Board, start: Cell, end: Cell, cell: Cell, side: int) -> Sigh
         beyond = board.grid.step(cell, side)
         if beyond is None:
             why = f"the line to {far} leads off the board after {tuple(cell)}"
-            return Sighting(start, end, why, "", cell)
+            return Sighting(start, end, why, (), cell)
         kind = board.edge(cell, beyond)
         if kind is None or board.is_open(cell, beyond) or not board.edge_kinds[kind].hides:
             kind = board.edge(beyond, cell)
         why = f"{kind!r} between {tuple(cell)} and {tuple(beyond)} hides {far}"
-        return Sighting(start, end, why, kind or "", cell)
+        return Sighting(start, end, why, (kind,) if kind else (), cell)
     name = board.terrain(cell)
     if board.terrains[name].cover:
-        return Sighting(start, end, f"{name!r} at {tuple(cell)} hides {far}", name, cell)
-    return Sighting(start, end, f"the ground at {tuple(cell)} hides {far}", "", cell)
+        return Sighting(start, end, f"{name!r} at {tuple(cell)} hides {far}", (name,), cell)
+    return Sighting(start, end, f"the ground at {tuple(cell)} hides {far}", (), cell)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Container, Iterable, Iterator
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,14 +13,15 @@ from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
+from understep.grids.systems import choice
 from understep.kernels.loader import view as buffer
-from understep.moves.answer import KnownTo, known, mine
+from understep.moves.answer import Answer, KnownTo, known, mine
 from understep.overlay import Mark, Overlay
 from understep.sight.lines import Lines, height, lines
 from understep.sight.sees import HALF, radius_of, sight_of
 
 
-class View:
+class View(Answer):
     """What is seen from some cells; made by `view`.
 
     ``cell in view``, ``len``, iteration and ``cells`` (row by row).
@@ -31,6 +32,7 @@ class View:
     ) -> None:
         self._board, self._state, self._viewers = board, board.state, viewers
         self._numbers = numbers
+        self.unit, self.why, self.blockers = None, "", ()
         self._known: frozenset[int] | None = None
         #: The cells it is seen from.
         self.eyes = eyes
@@ -55,9 +57,9 @@ class View:
         grid = self._board.grid
         return cell in grid and grid.number(grid.require(cell)) in self._known
 
-    @property
-    def table(self) -> NDArray[np.bool_]:
+    def table(self, column: Literal["view"] = "view") -> NDArray[np.bool_]:
         """Whether each cell is seen, ``(rows, cols)``. A new array."""
+        choice(column, Literal["view"], "column")
         grid = self._board.grid
         found = np.zeros(grid.cols * grid.rows, dtype=bool)
         found[self._numbers] = True

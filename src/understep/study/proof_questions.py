@@ -147,7 +147,7 @@ def _reach(truth: Truth, unit: str, turns: int) -> str:
         least = search.preferred([cell]).cost
         if not isclose(entry.cost, least, abs_tol=1e-9):
             return f"{tuple(cell)} costs {entry.cost}; {least} in all is least"
-        way = found.route(cell)
+        way = found.route_to(cell)
         if way.cells[-1] != cell or not isclose(way.cost or 0, entry.cost, abs_tol=1e-9):
             return f"the way to {tuple(cell)} costs {way.cost}; the reach says {entry.cost}"
     return ""

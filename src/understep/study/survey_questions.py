@@ -63,7 +63,7 @@ def marks(board: Board) -> dict[str, Number]:
         for end in sorted(places):
             goals = field(board, party.movement, places[end], side=party.side, known_to=False)
             for start in sorted(places):
-                costs = [cost for cell in places[start] if (cost := goals.get(cell)) is not None]
+                costs = [goals[cell] for cell in places[start] if cell in goals]
                 if start != end:
                     least = min(map(float, costs), default=None)
                     found[f"{party.name}, {start} to {end}"] = least
@@ -75,9 +75,8 @@ def _costs(board: Board, party: Party, ends: Cells) -> Iterator[float]:
     near = {cell: None for end in ends for cell in (end, *board.grid.neighbors(end))}
     goals = field(board, party.movement, list(near), side=party.side, known_to=False)
     for unit in party.units:
-        cost = goals.get(home(unit))
-        if cost is not None:
-            yield float(cost)
+        if home(unit) in goals:
+            yield float(goals[home(unit)])
 
 
 def islands(board: Board) -> dict[str, Number]:

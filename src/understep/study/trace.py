@@ -56,8 +56,8 @@ class Trial(NamedTuple):
     ----------
     method
         The way of searching.
-    route
-        The cells of the way it found; none where it found none.
+    cells
+        The cells of the route it found; none where it found none.
     cost
         Points of that way; None where there is none.
     expanded
@@ -69,7 +69,7 @@ class Trial(NamedTuple):
     """
 
     method: Method
-    route: Cells
+    cells: Cells
     cost: Cost | None
     expanded: int
     seconds: float
@@ -77,24 +77,24 @@ class Trial(NamedTuple):
 
     def __repr__(self) -> str:
         cost = "no way" if self.cost is None else f"cost {float(self.cost):g}"
-        steps = f", {len(self.route) - 1} steps" if self.route else ""
+        steps = f", {len(self.cells) - 1} steps" if self.cells else ""
         return f"<{self.method}: {cost}{steps}, {self.expanded} cells expanded>"
 
     def overlay(self) -> Overlay:
         """The search as plain data: roles "expanded" (number: the order), "route" and "goal"."""
         marks = {cell: Mark("expanded", place) for place, cell in enumerate(self.closed)}
-        for cell in self.route:
+        for cell in self.cells:
             marks[cell] = Mark("route", 1)
-        if self.route:
-            marks[self.route[0]] = Mark("start", 1)
-            marks[self.route[-1]] = Mark("goal", 1, "")
+        if self.cells:
+            marks[self.cells[0]] = Mark("start", 1)
+            marks[self.cells[-1]] = Mark("goal", 1, "")
         return Overlay(marks, priority=2)
 
     def plain(self) -> dict[str, Any]:
         """The trial as plain lists and numbers, for JSON."""
-        facts = {"method": self.method, "cost": self.cost, "steps": max(0, len(self.route) - 1)}
+        facts = {"method": self.method, "cost": self.cost, "steps": max(0, len(self.cells) - 1)}
         facts |= {"expanded": self.expanded, "seconds": self.seconds}
-        return {**facts, "route": [list(cell) for cell in self.route]}
+        return {**facts, "cells": [list(cell) for cell in self.cells]}
 
 
 class _Search:

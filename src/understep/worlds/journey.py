@@ -106,7 +106,7 @@ class Journey:
         self._next = target
         return board, route
 
-    def route(self) -> Route:
+    def as_route(self) -> Route:
         """The whole way from where the unit stands as one route, as long as nobody moves.
 
         Raises
