@@ -17,8 +17,8 @@ from samples import boards
 
 import understep as us
 from understep.cli.main import main
-from understep.study.reference_rules import Rules
-from understep.study.reference_search import Search
+from understep.study.reference_rules import ReferenceRules
+from understep.study.reference_search import ReferenceSearch
 
 PACKAGE = Path(us.__file__).parent
 # the fault, the file, what stands there, what stands there instead
@@ -129,7 +129,7 @@ FAULTS = {
         "self.offer_pass(cell, more, bit, 1, source)",
     ),
     "first found, however dear": (
-        "moves/labels.py",
+        "moves/search_labels.py",
         "and avoid is None and soon)",
         "and avoid is None)",
     ),
@@ -144,7 +144,7 @@ FAULTS = {
         "return Fraction(0)",
     ),
     "first of the goals": (
-        "moves/labels.py",
+        "moves/search_labels.py",
         "return min(goals, key=merit)",
         "return goals[0]",
     ),
@@ -191,7 +191,7 @@ def test_a_fault_put_in_is_found(fault, tmp_path):
 @given(boards(), st.integers(1, 4))
 def test_the_shipped_reference_agrees_with_an_independent_one(board, turns):
     """Which finds adjacency by where cells lie, and shares no code with the library."""
-    truth, found = Reference(board, "a", turns), Search(Rules(board, "a"), turns)
+    truth, found = Reference(board, "a", turns), ReferenceSearch(ReferenceRules(board, "a"), turns)
     assert found.best == truth.best
     assert {state[:3] for state in found.states} == {
         (cell, *state[:2]) for cell, states in truth.states.items() for state in states
@@ -352,6 +352,6 @@ def test_every_comparison_tells_a_wrong_answer_and_an_error(name, monkeypatch):
     assert ask.differs(asked, ask.Truth(board)) == "raised ValueError: of no use"
     assert ask.answer(asked, board) == []
     if unit:  # a fault of the reference is none of the library
-        monkeypatch.setattr(Rules, "covered", None)
+        monkeypatch.setattr(ReferenceRules, "covered", None)
         with pytest.raises(TypeError):
             ask.Truth(board).search(unit, 1)

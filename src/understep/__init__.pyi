@@ -77,10 +77,10 @@ from understep.grids.depth import depth_order as depth_order
 from understep.grids.frame import Frame as Frame
 from understep.grids.grid import Fit as Fit
 from understep.grids.hexes import HexGrid as HexGrid
+from understep.grids.layout import Box as Box
 from understep.grids.square import SquareGrid as SquareGrid
 from understep.grids.systems import convert as convert
 from understep.grids.systems import round_cube as round_cube
-from understep.grids.world import Box as Box
 from understep.kernels.loader import kernels as kernels
 from understep.maps.check import Finding as Finding
 from understep.maps.check import Findings as Findings
@@ -131,9 +131,9 @@ from understep.study.chart import chart as chart
 from understep.study.prove import Counterexample as Counterexample
 from understep.study.prove import Proof as Proof
 from understep.study.prove import prove as prove
-from understep.study.survey import Answer as Answer
 from understep.study.survey import Summary as Summary
 from understep.study.survey import Survey as Survey
+from understep.study.survey import SurveyRow as SurveyRow
 from understep.study.survey import survey as survey
 from understep.study.trace import Moment as Moment
 from understep.study.trace import Trial as Trial

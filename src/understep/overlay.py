@@ -27,7 +27,7 @@ class Mark(NamedTuple):
     text: str | None = None
 
 
-class Change(NamedTuple):
+class OverlayChange(NamedTuple):
     """How one overlay differs from another; made by `Overlay.changes`.
 
     Attributes
@@ -78,7 +78,7 @@ class Overlay(Mapping[Cell, Mark]):
         """The cells that have one of some roles, in order."""
         return [cell for cell, mark in self._marks.items() if mark.role in roles]
 
-    def changes(self, before: Overlay | None) -> Change:
+    def changes(self, before: Overlay | None) -> OverlayChange:
         """What to do to come from an earlier overlay, or none, to this one.
 
         So that a game touches only what differs, and nothing of the last one stays behind.
@@ -102,7 +102,7 @@ class Overlay(Mapping[Cell, Mark]):
             raise InputError("before", "must be an Overlay, or None", before)
         old = {} if before is None else before._marks
         gone = tuple(cell for cell in old if cell not in self._marks)
-        return Change(
+        return OverlayChange(
             gone, {cell: mark for cell, mark in self._marks.items() if old.get(cell) != mark}
         )
 

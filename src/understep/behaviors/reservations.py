@@ -15,20 +15,20 @@ from understep.moves.answer import home, points_left
 from understep.moves.route import Route, Step
 from understep.moves.search import steps_from
 
-Way = list[tuple[Cell, ...]]  # the cells a unit takes up, after each number of steps
+Track = list[tuple[Cell, ...]]  # the cells a unit takes up, after each number of steps
 
 
-class _Place(NamedTuple):
+class _Waypoint(NamedTuple):
     """Where a unit is after some steps, what it has left, and how it got there."""
 
     cell: Cell
     dear: bool
     left: Fraction
-    before: _Place | None
+    before: _Waypoint | None
 
-    def back(self) -> Iterator[_Place]:
+    def back(self) -> Iterator[_Waypoint]:
         """The places up to this one, the last first."""
-        place: _Place | None = self
+        place: _Waypoint | None = self
         while place is not None:
             yield place
             place = place.before
@@ -58,14 +58,14 @@ class Reservations:
     """
 
     def __init__(self) -> None:
-        self._ways: dict[str, tuple[str, Way]] = {}
+        self._ways: dict[str, tuple[str, Track]] = {}
         self._version = 0
-        self._found: tuple[object, dict[Cell, _Place]] = None, {}
+        self._found: tuple[object, dict[Cell, _Waypoint]] = None, {}
 
     def __len__(self) -> int:
         return len(self._ways)
 
-    def _others(self, board: Board, unit: Unit) -> dict[str, Way]:
+    def _others(self, board: Board, unit: Unit) -> dict[str, Track]:
         """The ways that a unit has to keep clear of, by name; a unit without a plan stays."""
         found = {
             name: way
@@ -98,14 +98,14 @@ class Reservations:
         place = self._places(board, unit).get(end)
         return None if place is None else _route(board, unit, list(place.back())[::-1])
 
-    def _places(self, board: Board, unit: Unit) -> dict[Cell, _Place]:
+    def _places(self, board: Board, unit: Unit) -> dict[Cell, _Waypoint]:
         """What `_search` finds, kept for the same question."""
         asked = board.state, unit.name, self._version
         if self._found[0] != asked:
             self._found = asked, self._search(board, unit)
         return self._found[1]
 
-    def _search(self, board: Board, unit: Unit) -> dict[Cell, _Place]:
+    def _search(self, board: Board, unit: Unit) -> dict[Cell, _Waypoint]:
         """Where a unit can get and stay without a collision, over no cell twice, at least cost.
 
         Step by step, as a cell may be free after one more; D. Silver, Cooperative pathfinding,
@@ -113,13 +113,13 @@ class Reservations:
         """
         others = self._others(board, unit)
         longest = max((len(way) for way in others.values()), default=1)
-        start = _Place(home(unit), False, points_left(unit), None)
+        start = _Waypoint(home(unit), False, points_left(unit), None)
         settled: dict[tuple[Cell, bool], Fraction] = {}
-        found: dict[Cell, _Place] = {}
+        found: dict[Cell, _Waypoint] = {}
         tick, places = 0, [start]
         while places:
             tick += 1
-            after: dict[tuple[Cell, bool], _Place] = {}
+            after: dict[tuple[Cell, bool], _Waypoint] = {}
             for place in places:
                 moving, here = unit.changed(left=place.left), board.covered(unit, place.cell)
                 gone = {each.cell for each in place.back()}
@@ -130,7 +130,7 @@ class Reservations:
                     if tick >= longest and settled.get(at, Fraction(-1)) >= left:
                         continue  # nobody else moves any more, so sooner is as good
                     if not _meets(others, here, board.covered(unit, cell), tick):
-                        after[at] = _Place(cell, dear, left, place)
+                        after[at] = _Waypoint(cell, dear, left, place)
             for at, place in after.items():
                 settled[at] = max(place.left, settled.get(at, place.left))
                 known, rest = found.get(place.cell), range(tick + 1, longest)
@@ -153,7 +153,7 @@ class Reservations:
 
 
 def _meets(
-    others: dict[str, Way], mine_before: tuple[Cell, ...], mine: tuple[Cell, ...], tick: int
+    others: dict[str, Track], mine_before: tuple[Cell, ...], mine: tuple[Cell, ...], tick: int
 ) -> str:
     """Whom a unit meets at a step, as a sentence without a full stop; empty: nobody."""
     for name, other in others.items():
@@ -169,7 +169,7 @@ def _meets(
     return ""
 
 
-def _route(board: Board, unit: Unit, places: list[_Place]) -> Route:
+def _route(board: Board, unit: Unit, places: list[_Waypoint]) -> Route:
     """A route over some places within this turn."""
     grid, steps = board.grid, []
     for here, there in pairwise(places):

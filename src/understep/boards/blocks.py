@@ -6,7 +6,7 @@ import numpy as np
 
 from understep.boards.contents import Contents
 from understep.boards.store import Layer
-from understep.boards.surface import Change, Where, numbers_of
+from understep.boards.surface import Where, Write, numbers_of
 from understep.errors import InputError, expect, text
 from understep.grids.cell import CellLike, Cells
 
@@ -17,7 +17,7 @@ MOST_BLOCKS = 255
 class Blocks:
     """Obstacles on cells."""
 
-    def __init__(self, contents: Contents, change: Change) -> None:
+    def __init__(self, contents: Contents, change: Write) -> None:
         self._contents, self._change, self._grid = contents, change, contents.grid
 
     def add(self, cells: Where, side: str | None) -> None:

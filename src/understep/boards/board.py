@@ -29,9 +29,9 @@ from understep.boards.units import Units
 from understep.errors import InputError, NameUnknownError, expect, text
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
 from understep.grids.grid import Grid
+from understep.grids.layout import FloatArray
 from understep.grids.picking import pick_raised
-from understep.grids.pictures import Stand
-from understep.grids.world import FloatArray
+from understep.grids.pictures import AnchorPoint
 
 
 class Marked:
@@ -365,7 +365,7 @@ class Board:
         return self.grid.corners(cells, self._surface.level(cells))
 
     def anchor(
-        self, cells: CellsLike, stand: Stand = "middle", picture: tuple[float, float] = (0, 0)
+        self, cells: CellsLike, stand: AnchorPoint = "middle", picture: tuple[float, float] = (0, 0)
     ) -> FloatArray:
         """As the grid's `anchor`, elevation included."""
         return self.grid.anchor(cells, stand, picture, self._surface.level(cells))

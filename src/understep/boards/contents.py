@@ -21,7 +21,7 @@ from understep.boards.terrain import Terrain
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
 
-Key: TypeAlias = tuple[str, str | None]
+PartKey: TypeAlias = tuple[str, str | None]
 OPEN = 128  # added to the code of a door that is open
 TYPES: dict[type, Any] = {bool: np.bool_, int: np.int64, float: np.float64, str: np.object_}
 NOBODY: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
@@ -88,7 +88,7 @@ class Declared:
     edge_kinds: dict[str, Edge]
     properties: dict[str, Value]
 
-    def part(self, key: Key) -> Part:
+    def part(self, key: PartKey) -> Part:
         """The declaration of a part; of the families, by name of the property or side."""
         kind, name = key
         if kind == "property":
@@ -106,7 +106,7 @@ class Contents:
     """A store for every part."""
 
     def __init__(
-        self, grid: Grid, declared: Declared, stores: dict[Key, Content], known_by: str = ""
+        self, grid: Grid, declared: Declared, stores: dict[PartKey, Content], known_by: str = ""
     ) -> None:
         self.grid, self.declared, self.stores = grid, declared, stores
         #: The side that knows of them; empty for all that there is.
@@ -137,14 +137,14 @@ class Contents:
         side = self.known_by if known_by is None else known_by
         return Contents(self.grid, self.declared, stores, side)
 
-    def store(self, key: Key) -> Any:
+    def store(self, key: PartKey) -> Any:
         """The store of a part; made where it is not there yet."""
         found = self.stores.get(key)
         if found is None:
             found = self.stores[key] = self.declared.part(key).store(self.grid)
         return found
 
-    def key_of(self, store: Any) -> Key | None:
+    def key_of(self, store: Any) -> PartKey | None:
         """The part that a store holds; None where it holds none."""
         return next((key for key, each in self.stores.items() if each is store), None)
 
@@ -209,7 +209,7 @@ class Contents:
 
     def differing(
         self, other: Contents, numbers: IntArray | None = None
-    ) -> Iterator[tuple[Key, Any, Any]]:
+    ) -> Iterator[tuple[PartKey, Any, Any]]:
         """What differs from other contents of the same grid: part, keys, and values there.
 
         On some cells, by number, or on all. Both hold the same names, in any order.
@@ -230,7 +230,7 @@ class Contents:
                 for there, values in theirs.moved(keys, theirs.get(keys), place):
                     mine.put(there, values)
 
-    def translated(self, key: Key, other: Contents) -> Any:
+    def translated(self, key: PartKey, other: Contents) -> Any:
         """The store of a part, its codes as other contents count the same names."""
         store, codes = self.store(key), self.codes_in(key, other)
         if codes is None:
@@ -239,7 +239,7 @@ class Contents:
         twin.put(slice(None), codes[store.array])
         return twin
 
-    def codes_in(self, key: Key, other: Contents) -> NDArray[np.uint8] | None:
+    def codes_in(self, key: PartKey, other: Contents) -> NDArray[np.uint8] | None:
         """By code of a part the one of other contents; None: they are the same."""
         names = self.declared.part(key).codes
         mine, theirs = (list(getattr(each.declared, names, ())) for each in (self, other))

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from understep.boards.contents import OPEN, Contents
-from understep.boards.surface import Change, Where, numbers_of
+from understep.boards.surface import Where, Write, numbers_of
 from understep.errors import CellError, InputError, expect, named
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, as_cells
 
@@ -26,7 +26,7 @@ class Laid(NamedTuple):
 class Edges:
     """Walls, roads and doors."""
 
-    def __init__(self, contents: Contents, change: Change) -> None:
+    def __init__(self, contents: Contents, change: Write) -> None:
         self._contents, self._change, self._grid = contents, change, contents.grid
         self._kinds, self._names = contents.declared.edge_kinds, contents.edge_names
         self._ways = len(contents.grid.directions)

@@ -27,7 +27,7 @@ class Change(NamedTuple):
     new: Any
 
 
-class Entry(NamedTuple):
+class JournalStep(NamedTuple):
     """One step of undo and redo."""
 
     before: int
@@ -54,10 +54,12 @@ class Journal:
     def __init__(self, told: Callable[[Store, Any], None], state: int | None = None) -> None:
         self._told = told
         self.state = next(STATES) if state is None else state
-        self._done: deque[tuple[Entry, int]] = deque()  # with their bytes
+        self._done: deque[tuple[JournalStep, int]] = deque()  # with their bytes
         self._held = 0  # all their bytes
-        self._undone: list[Entry] = []
-        self._open: list[Entry] = []  # batches and trials that are under way, the outermost first
+        self._undone: list[JournalStep] = []
+        self._open: list[
+            JournalStep
+        ] = []  # batches and trials that are under way, the outermost first
         self._batches = 0  # how many of them are batches
         #: Called at the end of every step, and of a change within a trial: what it writes belongs
         #: to it.
@@ -80,10 +82,10 @@ class Journal:
         if self._open:
             self._open[-1].changes.append(change)
         else:
-            self._push(Entry(before, self.state, [change]))
+            self._push(JournalStep(before, self.state, [change]))
             self._undone.clear()
 
-    def _push(self, entry: Entry) -> None:
+    def _push(self, entry: JournalStep) -> None:
         """Remember a step, and forget the oldest where there are too many, or too large ones."""
         size = entry.nbytes
         self._done.append((entry, size))
@@ -91,7 +93,7 @@ class Journal:
         while len(self._done) > KEPT or (self._held > MOST_BYTES and len(self._done) > 1):
             self._held -= self._done.popleft()[1]
 
-    def _pop(self) -> Entry:
+    def _pop(self) -> JournalStep:
         """Take the last step from what is remembered."""
         entry, size = self._done.pop()
         self._held -= size
@@ -122,7 +124,7 @@ class Journal:
 
     def join(self, state: int) -> None:
         """Make one step of all since an earlier state; none of them if it is not known."""
-        steps: list[Entry] = []
+        steps: list[JournalStep] = []
         for entry, _ in reversed(self._done):
             steps.append(entry)
             if entry.before == state:
@@ -132,7 +134,7 @@ class Journal:
         for _ in steps:
             self._pop()
         changes = [change for entry in reversed(steps) for change in entry.changes]
-        self._push(Entry(state, self.state, changes))
+        self._push(JournalStep(state, self.state, changes))
 
     def forget(self) -> None:
         """Forget all steps."""
@@ -145,7 +147,7 @@ class Journal:
         if self._open:
             raise JournalError(f"cannot {what} inside a batch or trial")
 
-    def _take_back(self, entry: Entry) -> None:
+    def _take_back(self, entry: JournalStep) -> None:
         for change in reversed(entry.changes):
             change.store.put(change.keys, change.old)
             self._told(change.store, change.keys)
@@ -157,7 +159,7 @@ class Journal:
 
     def open(self, keeps: bool) -> None:
         """Gather changes from here on."""
-        self._open.append(Entry(self.state, 0, []))
+        self._open.append(JournalStep(self.state, 0, []))
         self._batches += keeps
 
     def close(self, keeps: bool, failed: bool) -> None:

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal, TypeAlias, get_args
 from understep.errors import InputError, Limits, named, real, whole
 from understep.grids.cell import as_cells
 
-Shape: TypeAlias = Literal["cell", "disk", "line", "cone", "cells"]
+PatternShape: TypeAlias = Literal["cell", "disk", "line", "cone", "cells"]
 MOST = 64
 
 
@@ -28,13 +28,13 @@ class Pattern:
     (Pattern(shape='disk', size=1, angle=None, offsets=()), 3)
     """
 
-    shape: Shape = "cell"
+    shape: PatternShape = "cell"
     size: Annotated[int, Limits(0)] = 0
     angle: Annotated[float, Limits(0, 360)] | None = None
     offsets: tuple[tuple[int, int], ...] = ()
 
     def __post_init__(self) -> None:
-        named("shape", "shape", self.shape, get_args(Shape))
+        named("shape", "shape", self.shape, get_args(PatternShape))
         argument = {"disk": "radius", "line": "length", "cone": "length"}.get(self.shape, "size")
         if self.shape == "cells":
             object.__setattr__(self, "offsets", _offsets(self.offsets))

@@ -185,29 +185,29 @@ class Table(Generic[K, V]):
         return type(self)(self.values.copy())
 
 
-Pair = tuple[int, int]
+CellPair = tuple[int, int]
 
 
-class PairTable(Table[Pair, tuple[Fraction, str]]):
+class PairTable(Table[CellPair, tuple[Fraction, str]]):
     """Cost and kind of links by the numbers of two cells, each direction by itself."""
 
     #: How often it was written to.
     version = 0
 
-    def put(self, key: Pair, value: Any) -> None:
+    def put(self, key: CellPair, value: Any) -> None:
         """Set a link, or remove it."""
         super().put(key, value)
         self.version += 1
 
-    def where(self, key: Pair, _old: Any, _new: Any) -> Any:
+    def where(self, key: CellPair, _old: Any, _new: Any) -> Any:
         """The cells of a change."""
         return np.array(key)
 
-    def used(self) -> Iterator[Pair]:
+    def used(self) -> Iterator[CellPair]:
         """Where there is a link."""
         yield from sorted(self.values)
 
-    def differing(self, other: PairTable, numbers: IntArray | None) -> Iterator[Pair]:
+    def differing(self, other: PairTable, numbers: IntArray | None) -> Iterator[CellPair]:
         """The pairs, with an end on some cells or all, whose link is another in ``other``."""
         if self.values or other.values:
             near = None if numbers is None else set(numbers.tolist())
@@ -215,7 +215,7 @@ class PairTable(Table[Pair, tuple[Fraction, str]]):
                 if self.get(key) != other.get(key) and (near is None or not near.isdisjoint(key)):
                     yield key
 
-    def moved(self, key: Pair, value: Any, place: IntArray) -> Iterator[tuple[Pair, Any]]:
+    def moved(self, key: CellPair, value: Any, place: IntArray) -> Iterator[tuple[CellPair, Any]]:
         """The link, if both of its cells have a place."""
         start, end = place[list(key)].tolist()
         if start >= 0 and end >= 0:

@@ -14,7 +14,7 @@ from understep.boards.site import Value
 from understep.errors import LARGEST, CellError, InputError, NameUnknownError, text
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, array_of, cells_array
 from understep.grids.grid import Grid
-from understep.grids.world import FloatArray
+from understep.grids.layout import FloatArray
 
 MOST_LEVEL = 10**6
 MOST_PROPERTIES = 100
@@ -23,7 +23,7 @@ Levels: TypeAlias = float | NDArray[Any] | Callable[[FloatArray, FloatArray], An
 Where: TypeAlias = CellsLike | NDArray[np.bool_] | Callable[[Cell], bool]
 
 
-class Change(Protocol):
+class Write(Protocol):
     """How contents are written: refused where a unit on the cells could not stand there then."""
 
     def __call__(self, store: Any, keys: Any, new: Any, numbers: IntArray) -> None:
@@ -47,7 +47,7 @@ def numbers_of(grid: Grid, cells: Where) -> IntArray:
 class Surface:
     """What every cell has."""
 
-    def __init__(self, contents: Contents, change: Change) -> None:
+    def __init__(self, contents: Contents, change: Write) -> None:
         self._contents, self._change, self._grid = contents, change, contents.grid
 
     def terrain(self, cell: CellLike) -> str:

@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal, TypeAlias, get_args
 from understep.boards.cost import Cost, exact
 from understep.errors import InputError, Limits, items, named, real, text
 
-Pattern = Literal[
+TintPattern = Literal[
     "plain", "dots", "specks", "blades", "waves", "ripples", "bricks", "crosses", "hachures"
 ]
 MOST = 255
@@ -62,7 +62,7 @@ class Terrain:
     cost: Cost | None = 1
     glyph: Annotated[str, Limits(pattern=GLYPH)] | None = None
     tint: Annotated[str, Limits(pattern=TINT)] | None = None
-    pattern: Pattern = "plain"
+    pattern: TintPattern = "plain"
     hazard: Cost = 0
     cover: Annotated[float, Limits(0, MOST_COVER)] = 0.0
     closed_to: Iterable[str] = ()
@@ -77,7 +77,7 @@ class Terrain:
             raise InputError("glyph", "must be one visible character", glyph)
         if self.tint is not None and not re.fullmatch(TINT, str(self.tint)):
             raise InputError("tint", "must be a colour like '#a0b4c8'", self.tint)
-        named("pattern", "pattern", self.pattern, get_args(Pattern))
+        named("pattern", "pattern", self.pattern, get_args(TintPattern))
         object.__setattr__(self, "hazard", exact(self.hazard, "hazard"))
         rule = f"must be a number from 0 to {MOST_COVER}"
         object.__setattr__(self, "cover", real("cover", self.cover, rule, 0, MOST_COVER))

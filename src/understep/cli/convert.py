@@ -16,7 +16,7 @@ from understep.cli.common import BoardArgument, say
 from understep.errors import InputError
 from understep.grids.systems import Shifted, System, Top
 
-Place = System | Literal["world"]
+Address = System | Literal["world"]
 PLACES = (*get_args(System), "world")
 COLUMNS = {
     "offset": ("col", "row"),
@@ -50,8 +50,8 @@ Numbers = Sequence[int | float]
 @click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
 def convert(
     values: tuple[str, ...],
-    source: Place,
-    target: Place,
+    source: Address,
+    target: Address,
     top: Top | None,
     shifted: Shifted | None,
     board: us.Board | None,
@@ -105,7 +105,7 @@ def _read(file: IO[str] | None) -> str:
     return text.removeprefix("\ufeff")
 
 
-def _numbers(text: str, source: Place, place: str) -> Numbers:
+def _numbers(text: str, source: Address, place: str) -> Numbers:
     kind = float if source == "world" else int
     try:
         numbers = [kind(part) for part in text.replace(",", " ").split()]
@@ -119,7 +119,7 @@ def _numbers(text: str, source: Place, place: str) -> Numbers:
 
 
 def _change(
-    source: Place, target: Place, board: us.Board | None, how: Any
+    source: Address, target: Address, board: us.Board | None, how: Any
 ) -> Callable[[Numbers, str], list[int | float] | None]:
     """What converts the numbers of one coordinate; None for a point off the board."""
     grid = None if board is None else board.grid
@@ -130,7 +130,7 @@ def _change(
 
     def change(numbers: Numbers, place: str) -> list[int | float] | None:
         values: Any = tuple(numbers)
-        system: Place = source
+        system: Address = source
         try:
             if board is not None and system == "world":
                 values, system = board.cell_at(values), "offset"
@@ -153,8 +153,8 @@ def _shown(row: list[int | float] | None) -> str:
 
 def _table(
     table: IO[str],
-    source: Place,
-    target: Place,
+    source: Address,
+    target: Address,
     change: Callable[[Numbers, str], list[int | float] | None],
 ) -> int:
     """Read CSV and, if all of it is right, write it with columns added; the exit status."""

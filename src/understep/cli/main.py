@@ -8,8 +8,8 @@ from typing import Any, get_args
 import click
 
 import understep as us
-from understep.cli.attack import attack
-from understep.cli.check import check
+from understep.cli.attack_command import attack
+from understep.cli.check_command import check
 from understep.cli.common import (
     BoardArgument,
     CellArgument,
@@ -23,11 +23,11 @@ from understep.cli.common import (
 from understep.cli.compare import compare
 from understep.cli.convert import convert
 from understep.cli.demo import demo
-from understep.cli.prove import prove
+from understep.cli.prove_command import prove
 from understep.cli.sight import sight
-from understep.cli.survey import survey
+from understep.cli.survey_command import survey
 from understep.draw.labels import Label, label_texts
-from understep.moves.labels import Prefer
+from understep.moves.search_labels import Prefer
 
 BOARD = click.argument("board", type=BoardArgument())
 

@@ -16,7 +16,7 @@ HEALTH = 3
 SHOVES = ("billhooks",)  # whose hits push
 
 
-class Moment(NamedTuple):
+class Scene(NamedTuple):
     """Something worth a picture: what to call it, the board as it was, and what to lay over it."""
 
     name: str
@@ -39,7 +39,7 @@ class Skirmish:
         self.rng = np.random.default_rng(seed)
         self.health = {unit.name: HEALTH for unit in board.units()}
         self.legs = dict.fromkeys(self.health, 0)
-        self.moments: dict[str, Moment] = {}
+        self.moments: dict[str, Scene] = {}
         self.lines: list[str] = []
         for side in waypoints:
             us.fog(board, side, land_known=True)
@@ -66,7 +66,7 @@ class Skirmish:
         """Keep a moment for a picture, the first of its kind; as it is now."""
         if name not in self.moments:
             overlays = tuple(answer.overlay() for answer in answers)
-            self.moments[name] = Moment(name, title, board.copy(), overlays)
+            self.moments[name] = Scene(name, title, board.copy(), overlays)
 
     def act(self, name: str) -> Iterator[str]:
         """One unit's turn."""

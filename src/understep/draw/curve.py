@@ -12,8 +12,8 @@ from understep.boards.board import Board
 from understep.draw.taut import stretches
 from understep.errors import InputError, whole
 from understep.grids.cell import Cell, Cells
+from understep.grids.layout import FloatArray
 from understep.grids.systems import choice
-from understep.grids.world import FloatArray
 from understep.moves.route import Route
 
 MOST = 1000

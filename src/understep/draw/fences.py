@@ -10,7 +10,7 @@ from understep.boards.board import Board
 from understep.boards.edge import Edge
 from understep.boards.edges import Laid
 from understep.draw import look
-from understep.grids.world import FloatArray
+from understep.grids.layout import FloatArray
 
 #: For each style: colour, width in hundredths of a cell, dashes. Roads lie under the others.
 STYLES: dict[str, tuple[str, float, Any]] = {

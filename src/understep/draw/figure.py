@@ -10,14 +10,14 @@ from understep.boards.board import Board
 from understep.boards.knowledge import Knowledge
 from understep.draw.canvas import Canvas, finish_figure, new_figure
 from understep.draw.ground import draw_ground
-from understep.draw.labels import Labels, label_texts
+from understep.draw.labels import LabelKind, label_texts
 from understep.draw.legend import draw_legend
 from understep.draw.scale import draw_scale
 from understep.draw.strikes import draw_strikes
 from understep.draw.veil import draw_veil
 from understep.draw.washes import draw_washes
 from understep.errors import InputError
-from understep.grids.frame import Frame, View
+from understep.grids.frame import Frame, ViewKind
 from understep.grids.systems import choice
 from understep.maps.resize import reframe
 from understep.overlay import Overlay
@@ -54,12 +54,12 @@ def figure(
     board: Board,
     *answers: Any,
     title: str | None = None,
-    labels: Labels | None = None,
+    labels: LabelKind | None = None,
     path: str | os.PathLike[str] | None = None,
     size: tuple[int, int] = (1280, 800),
     legend: bool = True,
     axes: Axes | None = None,
-    view: View | None = None,
+    view: ViewKind | None = None,
 ) -> Figure:
     """Draw a board, with answers laid over it.
 
@@ -108,7 +108,7 @@ def figure(
     """
     board, laid = drawn_board(board, answers), overlays(answers)
     if view is not None:
-        board = reframe(board, FRAMES[choice(view, View, "view")])
+        board = reframe(board, FRAMES[choice(view, ViewKind, "view")])
     own = axes is None
     if axes is None:
         wide = 0.76 if legend else 0.96

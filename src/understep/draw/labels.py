@@ -14,10 +14,10 @@ from understep.moves.answer import mine
 from understep.overlay import Mark, Overlay
 
 Label = Literal["offset", "axial", "cube", "doubled", "neighbors", "exits", "level"]
-Labels: TypeAlias = Callable[[Cell], object] | Label
+LabelKind: TypeAlias = Callable[[Cell], object] | Label
 
 
-def labels(board: Board, labels: Labels) -> Overlay:
+def labels(board: Board, labels: LabelKind) -> Overlay:
     """A text in every cell, as an overlay of its own.
 
     Parameters
@@ -50,7 +50,7 @@ def labels(board: Board, labels: Labels) -> Overlay:
     return Overlay({cell: Mark("label", None, text) for cell, text in texts.items() if text}, 0)
 
 
-def label_texts(board: Board, labels: Labels) -> dict[Cell, str]:
+def label_texts(board: Board, labels: LabelKind) -> dict[Cell, str]:
     """The label of every cell: what a function says of it, or by a word.
 
     ``"offset"``, ``"axial"``, ``"cube"`` or ``"doubled"`` coordinates; ``"exits"``, the directions

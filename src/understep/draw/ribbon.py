@@ -10,7 +10,7 @@ from understep.errors import InputError
 from understep.grids.cell import Cell
 from understep.moves.route import Route
 
-Shape: TypeAlias = Literal["point", "start", "straight", "bend", "sharp bend", "back", "end"]
+PieceShape: TypeAlias = Literal["point", "start", "straight", "bend", "sharp bend", "back", "end"]
 
 
 class Piece(NamedTuple):
@@ -40,7 +40,7 @@ class Piece(NamedTuple):
     """
 
     cell: Cell
-    shape: Shape
+    shape: PieceShape
     heading: str | None
     turn: int
     rotation: int
@@ -105,7 +105,7 @@ def ribbon(route: Route, *, on: Board | None = None) -> tuple[Piece, ...]:
     return tuple(found)
 
 
-def _shape(comes: bool, goes: bool, turn: int, many: int) -> Shape:
+def _shape(comes: bool, goes: bool, turn: int, many: int) -> PieceShape:
     if not comes or not goes:
         return "end" if comes else "start" if goes else "point"
     if turn == 0:

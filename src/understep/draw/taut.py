@@ -10,7 +10,7 @@ import numpy as np
 
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell
-from understep.grids.world import FloatArray
+from understep.grids.layout import FloatArray
 from understep.moves.route import Route
 from understep.moves.search import step
 

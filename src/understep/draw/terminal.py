@@ -13,7 +13,7 @@ from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.draw import look
 from understep.draw.figure import drawn_board, overlays
-from understep.draw.labels import Labels, label_texts
+from understep.draw.labels import LabelKind, label_texts
 from understep.draw.roles import ROLES
 from understep.errors import printable
 from understep.grids.cell import Cell
@@ -26,7 +26,7 @@ def picture(
     board: Board,
     *answers: Any,
     width: int = 100,
-    labels: Labels | None = None,
+    labels: LabelKind | None = None,
 ) -> Text:
     """Draw a board as text, with answers laid over it.
 
@@ -76,7 +76,7 @@ def picture(
     if texts:
         texts = {cell: text.replace("\n", " ") for cell, text in texts.items()}
         room = max(map(len, texts.values())) // 2 * 2 + 2  # even, to be halved
-    canvas = _Canvas(board, laid, room, texts, width)
+    canvas = _TextCanvas(board, laid, room, texts, width)
     if grid.stagger == 2:
         lines = [
             canvas.line(row, shifted=shifted) for row in range(grid.rows) for shifted in (0, 1)
@@ -121,7 +121,7 @@ def legend(board: Board, *answers: Any) -> Text:
     return Text("\n").join(lines)
 
 
-class _Canvas:
+class _TextCanvas:
     """One board being written, cell by cell."""
 
     def __init__(

@@ -71,7 +71,7 @@ NOTHING: dict[str, Any] = {}  # all empty objects are this one, which takes less
 Few = WrapValidator(_few)
 
 
-class Part(BaseModel):
+class FileObject(BaseModel):
     """What all parts of a file share."""
 
     model_config = ConfigDict(extra="forbid", strict=True)

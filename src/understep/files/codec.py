@@ -28,7 +28,7 @@ from pydantic import Field, Strict, WithJsonSchema, create_model
 
 from understep.boards.cost import LARGEST, exact, plain
 from understep.errors import MOST_FAULTS, BoardFileError, InputError, Limits
-from understep.files.bounded import Few, Part
+from understep.files.bounded import Few, FileObject
 
 FRACTION = r"^[0-9]{1,28}/[0-9]{0,27}[1-9][0-9]*$"
 #: A cost: a number, or a text such as "1/3" where a decimal would not be exact.
@@ -42,12 +42,12 @@ Number: TypeAlias = Annotated[
     }),
 ]  # fmt: skip
 T = TypeVar("T")
-Place = Annotated[int, Field(ge=-(1 << 31), le=1 << 31)]
+Coordinate = Annotated[int, Field(ge=-(1 << 31), le=1 << 31)]
 # JSON has lists alone
-Pair: TypeAlias = Annotated[tuple[T, T], Strict(False)]
-At: TypeAlias = Pair[Place]
-Many: TypeAlias = Annotated[list[T], Few]
-Table: TypeAlias = Annotated[dict[str, T], Few]
+PairOf: TypeAlias = Annotated[tuple[T, T], Strict(False)]
+At: TypeAlias = PairOf[Coordinate]
+ListOf: TypeAlias = Annotated[list[T], Few]
+TableOf: TypeAlias = Annotated[dict[str, T], Few]
 
 
 class Faults:
@@ -95,7 +95,7 @@ def shown(cost: Any) -> int | float | str:
     return value if exact(value, "cost") == whole else f"{whole.numerator}/{whole.denominator}"
 
 
-class Way(NamedTuple):
+class FieldCodec(NamedTuple):
     """How values of a type stand in a file: the type there, and how to get there and back."""
 
     form: Any
@@ -126,7 +126,7 @@ class Form:
     ) -> None:
         self._kind, self._always, apart = kind, set(always), dict(apart or {})
         hints = get_type_hints(kind, include_extras=True)
-        self._ways: dict[str, Way] = {}
+        self._ways: dict[str, FieldCodec] = {}
         self._defaults: dict[str, Any] = {}
         places: dict[str, Any] = {}
         for each in fields(kind):
@@ -144,7 +144,7 @@ class Form:
         places |= {name: place for name, place in apart.items() if place is not None}
         made: Any = create_model
         line = (kind.__doc__ or "").partition("\n")[0]
-        self._model = made(f"{kind.__name__}Part", __base__=Part, __doc__=line, **places)
+        self._model = made(f"{kind.__name__}Part", __base__=FileObject, __doc__=line, **places)
 
     def __get_pydantic_core_schema__(self, _source: Any, handler: Any) -> Any:
         return handler(self._model)
@@ -168,7 +168,7 @@ class Form:
         return found
 
 
-def _way(hint: Any) -> Way:
+def _way(hint: Any) -> FieldCodec:
     """How values with an annotation stand in a file."""
     origin, inner = get_origin(hint), get_args(hint)
     if origin is Annotated:
@@ -190,8 +190,8 @@ def _way(hint: Any) -> Way:
             except InputError as error:
                 raise InputError(f"{argument}.{error.argument}", error.rule, error.got) from None
 
-        return Way(Annotated[Any, form], read, form.write)
-    return Way(hint, _same, _same)
+        return FieldCodec(Annotated[Any, form], read, form.write)
+    return FieldCodec(hint, _same, _same)
 
 
 def issubclass_(kind: Any, of: Any) -> bool:
@@ -207,7 +207,7 @@ def _field(kind: type, limits: Limits) -> Any:
     return WithJsonSchema({key: fact for key, fact in facts.items() if fact is not None})
 
 
-def _union(options: list[Any]) -> Way:
+def _union(options: list[Any]) -> FieldCodec:
     """One of several types; all numbers of a cost are one."""
     none = type(None) in options
     options = [each for each in options if each is not type(None)]
@@ -232,29 +232,31 @@ def _union(options: list[Any]) -> Way:
                 return table.write(value)
             return value if value is None or isinstance(value, str) else shown(value)
 
-        return Way(form | None if none else form, read, write)
+        return FieldCodec(form | None if none else form, read, write)
     way = _way(options[0])
-    return Way(
+    return FieldCodec(
         way.form | None,
         lambda value, argument: None if value is None else way.read(value, argument),
         lambda value: None if value is None else way.write(value),
     )
 
 
-def _table(way: Way) -> Way:
+def _table(way: FieldCodec) -> FieldCodec:
     """Values by name."""
     form: Any = way.form
-    return Way(
-        Table[form],
+    return FieldCodec(
+        TableOf[form],
         lambda value, argument: {name: way.read(each, argument) for name, each in value.items()},
         lambda value: {name: way.write(each) for name, each in value.items()},
     )
 
 
-def _many(inner: tuple[Any, ...]) -> Way:
+def _many(inner: tuple[Any, ...]) -> FieldCodec:
     """Two numbers, several texts, or several pairs of whole numbers."""
     if inner == (float, float):
-        return Way(Annotated[tuple[float, float], Strict(False)], _same, list)
+        return FieldCodec(Annotated[tuple[float, float], Strict(False)], _same, list)
     if inner[0] is str:
-        return Way(Many[str], lambda value, _: tuple(value), list)
-    return Way(Many[At], lambda value, _: tuple(map(tuple, value)), lambda v: [list(p) for p in v])
+        return FieldCodec(ListOf[str], lambda value, _: tuple(value), list)
+    return FieldCodec(
+        ListOf[At], lambda value, _: tuple(map(tuple, value)), lambda v: [list(p) for p in v]
+    )

@@ -14,7 +14,7 @@ from understep.boards.turn import Turn
 from understep.errors import BoardFileError, InputError, text
 from understep.files.bounded import validated
 from understep.files.codec import Faults
-from understep.files.land import NO_CELL, read_land, read_rows
+from understep.files.land_codec import NO_CELL, read_land, read_rows
 from understep.files.schema import (
     EDGE,
     FRAME,
@@ -25,7 +25,7 @@ from understep.files.schema import (
     PropertyPart,
     TurnPart,
 )
-from understep.files.units import read_movements, read_unit
+from understep.files.unit_codec import read_movements, read_unit
 from understep.grids.cell import Cell
 from understep.grids.grid import Grid
 from understep.grids.hexes import HexGrid

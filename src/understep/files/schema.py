@@ -8,10 +8,10 @@ from pydantic import Field
 
 from understep.boards.edge import Edge
 from understep.boards.terrain import MOST, Terrain
-from understep.files.bounded import Part
-from understep.files.codec import At, Form, Many, Table
-from understep.files.land import LaidPart, LandPart, LinkPart
-from understep.files.units import Movements, Units
+from understep.files.bounded import FileObject
+from understep.files.codec import At, Form, ListOf, TableOf
+from understep.files.land_codec import LaidPart, LandPart, LinkPart
+from understep.files.unit_codec import MovementParts, UnitParts
 from understep.grids.frame import Frame
 from understep.grids.systems import Shifted, Top
 
@@ -21,7 +21,7 @@ FRAME, TERRAIN, EDGE = Form(Frame), Form(Terrain, always=("cost", "glyph")), For
 TerrainPart: TypeAlias = Annotated[Any, TERRAIN]
 
 
-class GridPart(Part):
+class GridPart(FileObject):
     """The grid."""
 
     kind: Literal["square", "hex"]
@@ -34,26 +34,26 @@ class GridPart(Part):
     frame: Annotated[Any, FRAME] = Field(default_factory=dict, validate_default=True)
 
 
-class PropertyPart(Part):
+class PropertyPart(FileObject):
     """A declared property of cells."""
 
     type: Literal["bool", "int", "float", "str"]
     default: bool | int | float | str
 
 
-class TurnPart(Part):
+class TurnPart(FileObject):
     """Whose turn it is."""
 
-    sides: Many[str]
+    sides: ListOf[str]
     side: str
     round: int = Field(ge=1)
-    used: Table[int] = Field(default_factory=dict)
+    used: TableOf[int] = Field(default_factory=dict)
 
 
 class KnowledgePart(LandPart):
     """What a side knows: the land, as it remembers it, and units of others as last seen."""
 
-    units: Units = Field(default_factory=dict)
+    units: UnitParts = Field(default_factory=dict)
 
 
 class FilePart(LandPart):
@@ -62,14 +62,14 @@ class FilePart(LandPart):
     understep: Literal[4]
     title: str = ""
     grid: GridPart
-    terrain: Table[TerrainPart] = Field(min_length=1, max_length=MOST)
-    edge_kinds: Table[Annotated[Any, EDGE]] = Field(default_factory=dict)
-    properties: Table[PropertyPart] = Field(default_factory=dict)
-    movements: Movements = Field(default_factory=dict)
-    units: Units = Field(default_factory=dict)
-    sides: Many[str] = Field(default_factory=list)  # in order, where units do not say so
+    terrain: TableOf[TerrainPart] = Field(min_length=1, max_length=MOST)
+    edge_kinds: TableOf[Annotated[Any, EDGE]] = Field(default_factory=dict)
+    properties: TableOf[PropertyPart] = Field(default_factory=dict)
+    movements: MovementParts = Field(default_factory=dict)
+    units: UnitParts = Field(default_factory=dict)
+    sides: ListOf[str] = Field(default_factory=list)  # in order, where units do not say so
     turn: TurnPart | None = None
-    knowledge: Table[KnowledgePart] = Field(default_factory=dict)
+    knowledge: TableOf[KnowledgePart] = Field(default_factory=dict)
 
 
 def board_schema() -> dict[str, Any]:
@@ -90,14 +90,14 @@ def board_schema() -> dict[str, Any]:
     return made
 
 
-class WorldPart(Part):
+class WorldPart(FileObject):
     """The index of a folder that holds a world; its sectors are board files."""
 
     understep_world: Literal[3]
     size: At
     sector: int = Field(ge=1)
-    sectors: Table[str]  # "col.row" among the sectors to the end of a file's name
-    edges: Many[LaidPart] = Field(default_factory=list)
-    links: Many[LinkPart] = Field(default_factory=list)
-    movements: Movements = Field(default_factory=dict)
-    units: Units = Field(default_factory=dict)
+    sectors: TableOf[str]  # "col.row" among the sectors to the end of a file's name
+    edges: ListOf[LaidPart] = Field(default_factory=list)
+    links: ListOf[LinkPart] = Field(default_factory=list)
+    movements: MovementParts = Field(default_factory=dict)
+    units: UnitParts = Field(default_factory=dict)

@@ -24,13 +24,13 @@ from understep.files.board_file import load
 from understep.files.bounded import read_bytes, validated
 from understep.files.codec import Faults
 from understep.files.durable import PART, locked, replace, sync, write
-from understep.files.land import read_edge, read_link, write_edges, write_links
+from understep.files.land_codec import read_edge, read_link, write_edges, write_links
 from understep.files.notes import Notes
 from understep.files.schema import WorldPart
-from understep.files.units import read_movements, read_unit, write_units
+from understep.files.unit_codec import read_movements, read_unit, write_units
 from understep.files.writer import as_text, dump
 from understep.grids.cell import Cell
-from understep.worlds.sectors import Key
+from understep.worlds.sectors import SectorKey
 from understep.worlds.world import World
 
 INDEX = "world.json"
@@ -148,7 +148,7 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
     with locked(folder):
         before = _present(folder)
         if files is None:
-            side, names = world.sector, dict[Key, str]()
+            side, names = world.sector, dict[SectorKey, str]()
             for board in world.sectors():
                 first = board.grid.first
                 key = first.col // side, first.row // side
@@ -179,9 +179,9 @@ def _index(folder: Path) -> WorldPart:
     return validated(read_bytes(folder / INDEX), INDEX, WorldPart)
 
 
-def _names(part: WorldPart, faults: Faults) -> dict[Key, str]:
+def _names(part: WorldPart, faults: Faults) -> dict[SectorKey, str]:
     """The digests of sectors' files."""
-    found: dict[Key, str] = {}
+    found: dict[SectorKey, str] = {}
     for key, digest in part.sectors.items():
         place = re.fullmatch(r"(\d{1,9})\.(\d{1,9})", key, re.ASCII)
         if place is None or not re.fullmatch("[0-9a-f]{16}", digest):
@@ -194,7 +194,7 @@ def _names(part: WorldPart, faults: Faults) -> dict[Key, str]:
     return found
 
 
-def _present(folder: Path) -> dict[Key, str] | None:
+def _present(folder: Path) -> dict[SectorKey, str] | None:
     """What a folder's index names now; None where that cannot be told."""
     try:
         return _names(_index(folder), Faults())
@@ -204,11 +204,11 @@ def _present(folder: Path) -> dict[Key, str] | None:
         return None
 
 
-def _file(key: Key, digest: str) -> str:
+def _file(key: SectorKey, digest: str) -> str:
     return f"{key[0]}.{key[1]}.{digest}.board.json"
 
 
-def _write(sectors: Path, key: Key, text: str) -> str:
+def _write(sectors: Path, key: SectorKey, text: str) -> str:
     """Write a sector, unless it is there; its digest."""
     digest = sha256(text.encode()).hexdigest()[:16]
     path = sectors / _file(key, digest)
@@ -217,7 +217,7 @@ def _write(sectors: Path, key: Key, text: str) -> str:
     return digest
 
 
-def _complete(sectors: Path, names: Mapping[Key, str]) -> None:
+def _complete(sectors: Path, names: Mapping[SectorKey, str]) -> None:
     """Refuse to name files that are gone."""
     present = set(os.listdir(sectors))
     faults = [
@@ -242,11 +242,11 @@ class _Files:
     """The sectors of an opened world: those of the index as files, altered ones aside."""
 
     def __init__(
-        self, folder: Path, side: int, names: dict[Key, str], rules: Mapping[str, Any] | None
+        self, folder: Path, side: int, names: dict[SectorKey, str], rules: Mapping[str, Any] | None
     ) -> None:
         self.folder, self.names = folder, names
         #: Altered sectors that were released, in scratch files.
-        self.aside: dict[Key, Path] = {}
+        self.aside: dict[SectorKey, Path] = {}
         self._side, self._rules = side, rules
         self._scratch: Path | None = None
         self._world: weakref.ref[World] | None = None
@@ -280,14 +280,14 @@ class _Files:
         replace(path, dump(board))
         self.aside[key] = path
 
-    def saved(self, names: dict[Key, str]) -> None:
+    def saved(self, names: dict[SectorKey, str]) -> None:
         """Take note of a new index."""
         self.names = names
         for path in self.aside.values():
             path.unlink(missing_ok=True)
         self.aside = {}
 
-    def stamp(self, key: Key) -> str | None:
+    def stamp(self, key: SectorKey) -> str | None:
         """What a sector and those around it hold; None if one is altered."""
         near = [(key[0] + x, key[1] + y) for x in (-1, 0, 1) for y in (-1, 0, 1)]
         world = self._world() if self._world is not None else None

@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 
 from understep.boards.board import Board
-from understep.files.land import write_land, write_rows
+from understep.files.land_codec import write_land, write_rows
 from understep.files.schema import EDGE, FRAME, TERRAIN, VERSION
-from understep.files.units import write_unit, write_units
+from understep.files.unit_codec import write_unit, write_units
 from understep.grids.hexes import HexGrid
 
 

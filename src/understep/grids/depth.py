@@ -10,7 +10,7 @@ import numpy as np
 from understep.errors import InputError, expect
 from understep.grids.cell import CellsLike, IntArray, array_of, cells_array
 from understep.grids.grid import Grid
-from understep.grids.world import FloatArray
+from understep.grids.layout import FloatArray
 
 
 def depth_order(grid: Grid, things: Sequence[CellsLike] | IntArray, levels: Any = None) -> IntArray:

@@ -13,7 +13,7 @@ from understep.errors import InputError, real
 from understep.grids.systems import choice
 
 YAxis = Literal["down", "up"]
-View = Literal["plan", "isometric"]
+ViewKind = Literal["plan", "isometric"]
 
 
 @dataclass(frozen=True)
@@ -63,7 +63,7 @@ class Frame:
     origin: tuple[float, float] = (0.0, 0.0)
     rotation: float = 0.0
     y_axis: YAxis = "down"
-    view: View = "plan"
+    view: ViewKind = "plan"
     lift: float = 0.0
 
     def __post_init__(self) -> None:
@@ -86,7 +86,7 @@ class Frame:
         if self.lift < 0:
             raise InputError("lift", "must be 0 or more", self.lift)
         choice(self.y_axis, YAxis, "y_axis")
-        choice(self.view, View, "view")
+        choice(self.view, ViewKind, "view")
 
     @property
     def down(self) -> float:

@@ -8,10 +8,10 @@ from typing import Any, NamedTuple, Self
 import numpy as np
 
 from understep.errors import InputError
-from understep.grids.areas import Areas
 from understep.grids.cell import CellLike, Cells, CellsLike, cells_array
 from understep.grids.frame import Frame
 from understep.grids.pictures import Pictures
+from understep.grids.sets import GridSets
 
 
 class Fit(NamedTuple):
@@ -29,7 +29,7 @@ class Fit(NamedTuple):
     remainder: tuple[float, float]
 
 
-class Grid(Areas, Pictures):
+class Grid(GridSets, Pictures):
     """A board's cells. Use `SquareGrid` or `HexGrid`; this class holds what they share.
 
     ``lattice``: directions and distance; ``shape``: which cells exist; ``world``: where they lie;

@@ -12,6 +12,7 @@ from understep.errors import InputError, whole
 from understep.grids.cell import CellLike, IntArray, one_cell
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid
+from understep.grids.layout import Maths
 from understep.grids.systems import (
     Shifted,
     System,
@@ -23,7 +24,6 @@ from understep.grids.systems import (
     shift,
     to_axial,
 )
-from understep.grids.world import Maths
 
 POINTY = ("NE", "E", "SE", "SW", "W", "NW")
 FLAT = ("N", "NE", "SE", "S", "SW", "NW")

@@ -20,7 +20,7 @@ from understep.grids.cell import (
 )
 from understep.grids.systems import choice
 
-Measure = Literal["steps", "straight", "taxicab", "eight-way"]
+Metric = Literal["steps", "straight", "taxicab", "eight-way"]
 
 
 class Lattice:
@@ -108,7 +108,7 @@ class Lattice:
             return int(direction)
         raise NameUnknownError(argument, "direction", direction, self.directions)
 
-    def distance(self, a: CellsLike, b: CellsLike, measure: Measure = "steps") -> Any:
+    def distance(self, a: CellsLike, b: CellsLike, measure: Metric = "steps") -> Any:
         """The distance between cells.
 
         Parameters
@@ -154,13 +154,13 @@ class Lattice:
             bx, by = self._plane(ends[..., 0], ends[..., 1])
         x, y = bx - ax, by - ay
         if type(measure) is not str:
-            choice(measure, Measure, "measure")
+            choice(measure, Metric, "measure")
         if measure == "steps":
             found = self._steps(x, y)
         elif measure == "straight":
             found = self._squared(x, y) ** 0.5
         else:
-            choice(measure, Measure, "measure")
+            choice(measure, Metric, "measure")
             if self.kind != "square":
                 raise InputError("measure", "is one of square grids only", measure)
             found = abs(x) + abs(y) if measure == "taxicab" else eight_way(x, y)

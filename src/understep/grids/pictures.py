@@ -10,20 +10,20 @@ import numpy as np
 
 from understep.errors import InputError
 from understep.grids.cell import CellLike, CellsLike, near_cell
+from understep.grids.layout import FloatArray, GridLayout
 from understep.grids.systems import choice
-from understep.grids.world import FloatArray, World
 
-Stand = Literal["middle", "foot"]
+AnchorPoint = Literal["middle", "foot"]
 Side = Literal["left", "right"]
 
 
-class Pictures(World):
+class Pictures(GridLayout):
     """Where pictures that belong on cells are drawn."""
 
     def anchor(
         self,
         cells: CellsLike,
-        stand: Stand = "middle",
+        stand: AnchorPoint = "middle",
         picture: tuple[float, float] = (0.0, 0.0),
         level: Any = 0.0,
     ) -> FloatArray:
@@ -62,7 +62,7 @@ class Pictures(World):
         >>> grid.anchor((1, 0), "foot", picture=(40, 80)).tolist()
         [12.0, -48.0]
         """
-        choice(stand, Stand, "stand")
+        choice(stand, AnchorPoint, "stand")
         try:
             width, height = map(float, picture)
         except (TypeError, ValueError):

@@ -26,7 +26,7 @@ from understep.grids.lattice import Lattice
 MOST_CELLS = 1 << 28
 
 
-class Shape(Lattice):
+class GridShape(Lattice):
     """A rectangle of cells, with or without holes."""
 
     def __init__(self, cols: int, rows: int, first: CellLike, exists: Any) -> None:

@@ -12,7 +12,7 @@ from understep.grids.cell import CellLike, IntArray
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid
 from understep.grids.lattice import eight_way
-from understep.grids.world import Maths
+from understep.grids.layout import Maths
 
 EIGHT = (
     ("N", (0, -1)), ("NE", (1, -1)), ("E", (1, 0)), ("SE", (1, 1)),

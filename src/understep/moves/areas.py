@@ -181,7 +181,7 @@ class Areas(Answer):
         return Cells(self._board.grid.cells_of(np.array(found, dtype=np.int64)))
 
 
-class _Kept(Watcher):
+class _KeptAreas(Watcher):
     """The areas of a board until it is edited."""
 
     def __init__(self) -> None:
@@ -191,9 +191,9 @@ class _Kept(Watcher):
         """Forget them."""
         self.areas = None
 
-    def share(self, _board: Board) -> _Kept:
+    def share(self, _board: Board) -> _KeptAreas:
         """A copy of the board finds its own."""
-        return _Kept()
+        return _KeptAreas()
 
 
 def areas(
@@ -247,8 +247,8 @@ def areas(
     return kept.areas
 
 
-def _kept(board: Board, rules: Movement, side: str) -> _Kept:
-    return board._derived.get(("areas", rules.rules, board._contents.apart(side)), _Kept)
+def _kept(board: Board, rules: Movement, side: str) -> _KeptAreas:
+    return board._derived.get(("areas", rules.rules, board._contents.apart(side)), _KeptAreas)
 
 
 def parted(

@@ -26,9 +26,9 @@ from understep.moves.answer import (
 )
 from understep.moves.avoid import Avoid, weights
 from understep.moves.goals import Accept, Goals, goals_of
-from understep.moves.labels import Labels, Prefer
 from understep.moves.route import Route, Step, make_route, no_route, refused
 from understep.moves.search import PLAIN, search, table_of
+from understep.moves.search_labels import Labels, Prefer
 
 HEAVIEST = 16
 PLENTY = 10**6  # points enough for any route
@@ -131,7 +131,7 @@ def route(
     who, start = supposed(board.unit(unit), at, left, board)
     choice(prefer, Prefer, "prefer")
     turns = turn_limit(turns)
-    ask = _Question(
+    ask = _RouteQuestion(
         board, who, start, prefer, heading(board, who, facing), turns, weights(board, avoid),
         sixteenths(weight),
     )  # fmt: skip
@@ -146,7 +146,7 @@ def route(
     return ask.route(cells, accept)
 
 
-class _Question(NamedTuple):
+class _RouteQuestion(NamedTuple):
     """A route that is asked for, but for its goals."""
 
     board: Board
@@ -264,7 +264,7 @@ def sixteenths(weight: float) -> int:
 
 
 def _by_way_of(
-    ask: _Question, stages: list[list[Cell]], cells: list[Cell], accept: Accept
+    ask: _RouteQuestion, stages: list[list[Cell]], cells: list[Cell], accept: Accept
 ) -> Route:
     """A route in legs, each from where the last one ended, with the points it had left.
 

@@ -21,9 +21,9 @@ from understep.moves.answer import (
     movement_of,
     points_left,
 )
-from understep.moves.labels import Labels
 from understep.moves.route import Route, make_route
 from understep.moves.search import search
+from understep.moves.search_labels import Labels
 from understep.overlay import Mark, Overlay
 from understep.rules.movement import Movement
 
@@ -177,7 +177,7 @@ def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None
 
 def _explained(board: Board, who: Unit, goal: Cell) -> Explanation:
     """What is in the way, and what would help."""
-    change = _Change(board, who, goal)
+    change = _Relief(board, who, goal)
     turns = change.turns()
     if turns == 1:
         return Explanation(who, goal, (), 1, "")
@@ -198,7 +198,7 @@ def _explained(board: Board, who: Unit, goal: Cell) -> Explanation:
     return Explanation(who, goal, tuple(obstacles), as_it_is, words)
 
 
-class _Change:
+class _Relief:
     """What is in a unit's way, taken away on a copy of the board."""
 
     def __init__(self, board: Board, unit: Unit, goal: Cell) -> None:

@@ -16,7 +16,7 @@ SMALL = 64  # labels, about, that a reach takes besides its own
 FEW_LABELS = 512  # a smaller one is found again sooner than changes are looked through
 
 
-class Answer(Protocol):
+class Keepable(Protocol):
     """What is kept: how large it is, and where a change could alter it."""
 
     unit: Unit
@@ -30,10 +30,10 @@ class Answer(Protocol):
         """The first and last cell of all whose change could alter it; None: any."""
 
 
-R = TypeVar("R", bound=Answer)
+R = TypeVar("R", bound=Keepable)
 
 
-class Kept(Watcher, Generic[R]):
+class KeptReaches(Watcher, Generic[R]):
     """The last reach of every unit of a board, by its number of turns."""
 
     def __init__(self, board: Board) -> None:
@@ -44,9 +44,9 @@ class Kept(Watcher, Generic[R]):
     def touched(self, numbers: IntArray) -> None:
         """States tell what has changed."""
 
-    def share(self, board: Board) -> Kept[R]:
+    def share(self, board: Board) -> KeptReaches[R]:
         """A copy of the board keeps its own."""
-        return Kept(board)
+        return KeptReaches(board)
 
     def find(self, name: str, turns: int | None) -> R | None:
         """The reach of a unit, if it still holds."""
@@ -89,6 +89,6 @@ class Kept(Watcher, Generic[R]):
             self._held -= self._known.pop(key)[1].labelled + SMALL
 
 
-def kept(board: Board) -> Kept[Any]:
+def kept(board: Board) -> KeptReaches[Any]:
     """The reaches kept with a board."""
-    return board._derived.get(("reaches",), lambda: Kept[Any](board))
+    return board._derived.get(("reaches",), lambda: KeptReaches[Any](board))

@@ -29,10 +29,10 @@ from understep.moves.answer import (
     supposed,
     turn_limit,
 )
-from understep.moves.kept import Kept, kept
-from understep.moves.labels import Labels, Prefer
+from understep.moves.kept import KeptReaches, kept
 from understep.moves.route import Route, make_route
 from understep.moves.search import search, table_of
+from understep.moves.search_labels import Labels, Prefer
 from understep.overlay import Mark, Overlay
 from understep.rules.steps import SHIFT
 
@@ -317,7 +317,7 @@ def reach(
     who = board.unit(unit)
     turns = turn_limit(turns)
     as_it_is = at is None and left is None
-    keeping: Kept[Reach] = kept(board)
+    keeping: KeptReaches[Reach] = kept(board)
     before = keeping.find(unit, turns) if as_it_is else None
     if before is not None:
         return before

@@ -19,7 +19,7 @@ from understep.moves.answer import (
     cannot_stop,
     still_holds,
 )
-from understep.moves.labels import Labels, Prefer
+from understep.moves.search_labels import Labels, Prefer
 from understep.overlay import Mark, Overlay
 from understep.rules.steps import SHIFT
 

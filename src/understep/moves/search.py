@@ -13,7 +13,7 @@ from understep.boards.unit import Unit
 from understep.errors import CostError
 from understep.grids.cell import Cell
 from understep.moves.answer import movement_of, points_left
-from understep.moves.labels import Labels
+from understep.moves.search_labels import Labels
 from understep.moves.workspace import MOST_BUCKETS, Workspace, pool
 from understep.rules.movement import Movement
 from understep.rules.steps import StepTable, step_table
@@ -40,7 +40,7 @@ def search(
     without gathering ties, 1: if it is reached in the first turn, 2: always; ``start`` is where it
     would stand; ``weight`` counts the estimate so many sixteenths.
     """
-    asked = _Asked(board, unit, goals, enough, turns, eager, start, weight)
+    asked = _Query(board, unit, goals, enough, turns, eager, start, weight)
     try:
         return asked.labels()
     finally:
@@ -55,7 +55,7 @@ def step(
     None where no such step can be taken in this turn, by the rules and units of the board. ``dear``
     says whether this one is dear, where diagonal steps alternate.
     """
-    asked = _Asked(board, unit, None, 0, 1, 0, start, PLAIN, alone=True, dear=dear)
+    asked = _Query(board, unit, None, 0, 1, 0, start, PLAIN, alone=True, dear=dear)
     try:
         return asked.step(board.grid.number(end))
     finally:
@@ -69,7 +69,7 @@ def steps_from(
 
     The cell, whether the next diagonal step is dear, and the points left.
     """
-    asked = _Asked(board, unit, None, 0, 1, 0, start, PLAIN, alone=True, dear=dear)
+    asked = _Query(board, unit, None, 0, 1, 0, start, PLAIN, alone=True, dear=dear)
     try:
         found = []
         for end in sorted({end for end, _ in asked.table.steps(asked.home)}):
@@ -81,7 +81,7 @@ def steps_from(
         asked.give_back()
 
 
-class _Asked:
+class _Query:
     """A question that a workspace is set up for."""
 
     def __init__(

@@ -21,7 +21,7 @@ NO_COSTS = view(np.zeros(0, dtype=np.int64))
 Chains: TypeAlias = tuple[memoryview, memoryview, memoryview, memoryview]
 
 
-class Rules(Protocol):
+class Landing(Protocol):
     """What links need to know of a movement's step table."""
 
     def standable(self, links: list[tuple[int, int, Fraction]]) -> list[tuple[int, int, Fraction]]:
@@ -72,13 +72,13 @@ class LinkSteps:
         twin._board, twin._version = board, board._contents.links.version if current else -1
         return twin
 
-    def refresh(self, table: Rules, numbers: IntArray) -> None:
+    def refresh(self, table: Landing, numbers: IntArray) -> None:
         """See to changed cells, by number, and to links that came or went."""
         watched = len(self._watched) > 0 and bool(np.isin(numbers, self._watched).any())
         if watched or self._version != self._board._contents.links.version:
             self.compile(table)
 
-    def compile(self, table: Rules) -> None:
+    def compile(self, table: Landing) -> None:
         """Make the arrays anew; links whose end nobody can stand on are left out."""
         self._version = self._board._contents.links.version
         if not self.count and not self._board._contents.links.values:

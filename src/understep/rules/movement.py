@@ -22,7 +22,7 @@ Zoning = Literal["ignore", "end"]
 ALTERNATING = "alternating"
 
 
-class _Rules(tuple[Any, ...]):
+class _RuleKey(tuple[Any, ...]):
     """Rules whose hash is worked out once: every query looks its step table up by them."""
 
     def __hash__(self) -> int:
@@ -177,7 +177,7 @@ class Movement:
         slopes = self.climb, self.drop, self.uphill, self.downhill
         extra = None if isinstance(self.zones, str) else self.zones  # it is counted like a step
         rest = self.diagonal, self.corners, *slopes, self.footprint, extra, self.rule, self.leap
-        set_field(self, "_rules", _Rules((*tables, *rest)))
+        set_field(self, "_rules", _RuleKey((*tables, *rest)))
 
     def __hash__(self) -> int:
         known: int | None = self.__dict__.get("_hash")

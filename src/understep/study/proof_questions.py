@@ -17,13 +17,13 @@ from understep.moves.answer import known
 from understep.moves.areas import areas
 from understep.moves.ask import route
 from understep.moves.field import field
-from understep.moves.labels import Prefer
 from understep.moves.reach import reach
+from understep.moves.search_labels import Prefer
 from understep.sight.sees import sees
 from understep.sight.view import view
-from understep.study.reference_rules import Rules, Step, alone
-from understep.study.reference_search import Search, costs_to, leading_to, led_to
-from understep.study.reference_sight import Lines
+from understep.study.reference_rules import ReferenceRules, ReferenceStep, alone
+from understep.study.reference_search import ReferenceSearch, costs_to, leading_to, led_to
+from understep.study.reference_sight import ReferenceLines
 
 PREFER: tuple[Prefer, ...] = "straight", "straight", "direct", "first"
 
@@ -58,10 +58,12 @@ class Truth:
     """What the reference says of a board that nobody alters meanwhile."""
 
     def __init__(self, board: Board) -> None:
-        self.board, self.lines = board, cache(Lines)
-        self.rules = cache(lambda unit: Rules(known(board, unit, None), unit))
-        self.ground = cache(lambda unit: Rules(alone(known(board, unit, None), unit), unit))
-        self.search = cache(lambda unit, turns: Search(self.rules(unit), turns))
+        self.board, self.lines = board, cache(ReferenceLines)
+        self.rules = cache(lambda unit: ReferenceRules(known(board, unit, None), unit))
+        self.ground = cache(
+            lambda unit: ReferenceRules(alone(known(board, unit, None), unit), unit)
+        )
+        self.search = cache(lambda unit, turns: ReferenceSearch(self.rules(unit), turns))
 
 
 def asks(board: Board, rng: Random) -> Iterator[Ask]:
@@ -180,7 +182,7 @@ def _route(truth: Truth, unit: str, goal: Cell, turns: int, prefer: Any) -> str:
     return _walked(search, found) or _looks(search, found, goal, prefer)
 
 
-def _walked(search: Search, found: Any) -> str:
+def _walked(search: ReferenceSearch, found: Any) -> str:
     """Whether the steps of a route are steps of the reference, and cost what they cost there."""
     rules, state = search.rules, search.start
     for step in found.steps:
@@ -190,7 +192,7 @@ def _walked(search: Search, found: Any) -> str:
         prices = [
             p for w, end, p in rules.steps(state.cell, state.dear) if (w, end) == (way, step.cell)
         ]
-        made = Step(way, step.cell, min(prices)) if prices else None
+        made = ReferenceStep(way, step.cell, min(prices)) if prices else None
         arrived = None if made is None else search.arrive(state, made)
         if made is None or arrived is None:
             return f"no such step: {tuple(state.cell)} to {tuple(step.cell)}"
@@ -203,7 +205,7 @@ def _walked(search: Search, found: Any) -> str:
     return f"stops on {bad}, where it cannot" if bad else ""
 
 
-def _looks(search: Search, found: Any, goal: Cell, prefer: str) -> str:
+def _looks(search: ReferenceSearch, found: Any, goal: Cell, prefer: str) -> str:
     """Whether of the ways as good it is the one of fewest bends, by the order of directions."""
     rules, facing = search.rules, search.rules.unit.facing
     ahead = None if facing is None else rules.grid.directions.index(facing)

@@ -20,7 +20,7 @@ from understep.moves.answer import movement_of
 from understep.rules.movement import ALTERNATING
 
 
-class Step(NamedTuple):
+class ReferenceStep(NamedTuple):
     """A step: its direction by number (None: a link or a leap), where it leads, its points."""
 
     way: int | None
@@ -28,7 +28,7 @@ class Step(NamedTuple):
     price: Fraction
 
 
-class Rules:
+class ReferenceRules:
     """The steps of a unit on a board that nobody alters meanwhile."""
 
     def __init__(self, board: Board, name: str) -> None:
@@ -50,7 +50,7 @@ class Rules:
         self.price, self.held = cache(self._price), self._held()
         self.steps = cache(lambda cell, dear=0: list(self._steps(cell, dear)))
 
-    def next_dear(self, dear: int, step: Step) -> int:
+    def next_dear(self, dear: int, step: ReferenceStep) -> int:
         """1 where the next diagonal step costs twice as much, after a step; else 0."""
         diagonal = step.way is not None and len(self.grid.directions[step.way]) == 2
         return dear ^ (self.alternating and diagonal)
@@ -194,7 +194,7 @@ class Rules:
     def _level(self, cell: Cell) -> Fraction:
         return thousandths(self.board.elevation[self.grid.index(cell)])
 
-    def _legal(self, cell: Cell, dear: int) -> Iterator[Step]:
+    def _legal(self, cell: Cell, dear: int) -> Iterator[ReferenceStep]:
         """Steps that ground and walls allow."""
         for way, name in enumerate(self.grid.directions):
             end = self.grid.step(cell, name)
@@ -204,9 +204,9 @@ class Rules:
             ]
             known = [price for price in prices if price is not None]
             if end is not None and len(known) == len(prices) and self.stands(end):
-                yield Step(way, end, max(known))
+                yield ReferenceStep(way, end, max(known))
 
-    def _steps(self, cell: Cell, dear: int) -> Iterator[Step]:
+    def _steps(self, cell: Cell, dear: int) -> Iterator[ReferenceStep]:
         for step in self._legal(cell, dear):
             if self.meaning(step.cell) != "blocked":
                 yield step
@@ -217,7 +217,7 @@ class Rules:
             far += [] if cost is None else [(link.b, Fraction(cost).limit_denominator(1000))]
         for end, price in far:
             if self.meaning(end) != "blocked" and self.stands(end):
-                yield Step(None, end, price)
+                yield ReferenceStep(None, end, price)
 
     def _leaps(self, cell: Cell) -> Iterator[Cell]:
         """Where a leap leads: along each straight line, until something bars it."""

@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from understep.grids.cell import Cell
 from understep.moves.answer import home
-from understep.study.reference_rules import Rules, Step
+from understep.study.reference_rules import ReferenceRules, ReferenceStep
 
 
 class State(NamedTuple):
@@ -24,7 +24,7 @@ class State(NamedTuple):
     dear: int
 
 
-class Way(NamedTuple):
+class ReferenceRoute(NamedTuple):
     """A way: its points, its sum to avoid, its changes of direction, its steps, its cells.
 
     A step is its direction, or for a link or leap a number after all directions, its row and
@@ -38,13 +38,13 @@ class Way(NamedTuple):
     cells: tuple[Cell, ...]
 
 
-Ways = dict[State, dict[int | None, Way]]
+Ways = dict[State, dict[int | None, ReferenceRoute]]
 
 
-class Search:
+class ReferenceSearch:
     """Every state that a unit can come to within some turns, waiting included."""
 
-    def __init__(self, rules: Rules, turns: int) -> None:
+    def __init__(self, rules: ReferenceRules, turns: int) -> None:
         self.rules, self.turns = rules, turns
         unit, moves = rules.unit, rules.moves
         self.full, self.carry = Fraction(moves.points), Fraction(moves.carry)
@@ -77,7 +77,7 @@ class Search:
             if arrived is not None:
                 yield arrived[0]
 
-    def arrive(self, state: State, step: Step) -> tuple[State, Fraction] | None:
+    def arrive(self, state: State, step: ReferenceStep) -> tuple[State, Fraction] | None:
         """The state after a step, and what it paid; None: it cannot make it."""
         moves, lacking, (_, cell, price) = self.rules.moves, state.lacking, step
         price, ends = self.rules.capped(price), False
@@ -100,7 +100,7 @@ class Search:
 
     def preferred(
         self, goals: Iterable[Cell], facing: int | None = None, avoid: dict[Cell, int] | None = None
-    ) -> Way:
+    ) -> ReferenceRoute:
         """The best way to the best of some goals: least points, sum to avoid, changes of direction.
 
         Of goals that are as good the first counts, of ways the first by its steps.
@@ -123,7 +123,7 @@ class Search:
             return known
         weights = avoid or {}
         every: Ways = defaultdict(dict)
-        every[self.start][facing] = Way(Fraction(0), 0, 0, (), (self.start.cell,))
+        every[self.start][facing] = ReferenceRoute(Fraction(0), 0, 0, (), (self.start.cell,))
         order, ways_in = self._tied()
         for label in order:
             for before, step, paid in ways_in[label]:
@@ -133,7 +133,7 @@ class Search:
                         continue
                     place = (step.way, 0, 0) if step.way is not None else (99, *step.cell[::-1])
                     bends = None not in (last, step.way) and last != step.way
-                    found = Way(
+                    found = ReferenceRoute(
                         way.cost + paid, way.shunned + weights.get(step.cell, 0),
                         way.bends + bends, (*way.steps, place), (*way.cells, step.cell),
                     )  # fmt: skip
@@ -160,14 +160,16 @@ class Search:
             }  # fmt: skip
         return found
 
-    def _tied(self) -> tuple[list[State], dict[State, list[tuple[State, Step | None, Fraction]]]]:
+    def _tied(
+        self,
+    ) -> tuple[list[State], dict[State, list[tuple[State, ReferenceStep | None, Fraction]]]]:
         """Labels in an order, and the tied steps (None: a wait) by which each is entered.
 
         A step that leaves turns and points as they are counts only from a label that is one such
         step nearer to the last that did not.
         """
         labels = self._labels()
-        into: dict[State, list[tuple[State, Step | None, Fraction]]] = defaultdict(list)
+        into: dict[State, list[tuple[State, ReferenceStep | None, Fraction]]] = defaultdict(list)
         for label in labels:
             for end, step, paid in self._onward(label):
                 if end in labels and end != self.start:
@@ -191,7 +193,7 @@ class Search:
             ]  # fmt: skip
         return sorted(labels, key=lambda label: (*label[1:3], hops[label])), into
 
-    def _onward(self, label: State) -> Iterator[tuple[State, Step | None, Fraction]]:
+    def _onward(self, label: State) -> Iterator[tuple[State, ReferenceStep | None, Fraction]]:
         """Where a wait or a step leads from a label, perhaps after waiting where it may stop."""
         stops = self.rules.meaning(label.cell) == "stop"
         if stops and label.dear and label.turn + 1 < self.turns:
@@ -205,7 +207,7 @@ class Search:
             label = self.rested(label)
 
 
-def costs_to(rules: Rules, goals: Iterable[Cell]) -> dict[Cell, Fraction]:
+def costs_to(rules: ReferenceRules, goals: Iterable[Cell]) -> dict[Cell, Fraction]:
     """Least points from every cell to the nearest goal, by following steps back until none helps.
 
     R. Bellman, On a routing problem, Quarterly of Applied Mathematics 16 (1958).
@@ -228,7 +230,7 @@ def costs_to(rules: Rules, goals: Iterable[Cell]) -> dict[Cell, Fraction]:
     return {cell: cost for (cell, dear), cost in found.items() if not dear}
 
 
-def leading_to(rules: Rules, goal: Cell) -> set[Cell]:
+def leading_to(rules: ReferenceRules, goal: Cell) -> set[Cell]:
     """The cells from which any way leads to one, by going over all steps until none helps."""
     found, before = {goal}, 0
     while len(found) > before:
@@ -239,7 +241,7 @@ def leading_to(rules: Rules, goal: Cell) -> set[Cell]:
     return found
 
 
-def led_to(rules: Rules, start: Cell) -> set[Cell]:
+def led_to(rules: ReferenceRules, start: Cell) -> set[Cell]:
     """The cells that any way leads to from one, however many points it takes."""
     found, todo = {start}, [start]
     while todo:

@@ -19,7 +19,7 @@ POINTY = (2, 0), (1, 3), [(0, -2), (1, -1), (1, 1), (0, 2), (-1, 1), (-1, -1)], 
 FLAT = (3, 1), (0, 2), [(-1, -1), (1, -1), (2, 0), (1, 1), (-1, 1), (-2, 0)], (1, 3)
 
 
-class Lines:
+class ReferenceLines:
     """The lines of sight of a board that nobody alters meanwhile."""
 
     def __init__(self, board: Board) -> None:

@@ -44,10 +44,10 @@ def smaller(board: Board, wrong: Callable[[Board], bool], unit: str, seconds: fl
     return board
 
 
-Change = Callable[[Board], Board]
+Reduction = Callable[[Board], Board]
 
 
-def _changes(board: Board, unit: str) -> Iterator[Change]:
+def _changes(board: Board, unit: str) -> Iterator[Reduction]:
     """Ways to make a board plainer, the large ones first."""
     for other in board.units():
         if other.name != unit:
@@ -74,7 +74,7 @@ def _changes(board: Board, unit: str) -> Iterator[Change]:
                 yield _ruled(unit, rule.name, getattr(usual, rule.name))
 
 
-def _done(act: Callable[..., object]) -> Change:
+def _done(act: Callable[..., object]) -> Reduction:
     """A change that is made on the board itself."""
 
     def change(twin: Board) -> Board:
@@ -84,7 +84,7 @@ def _done(act: Callable[..., object]) -> Change:
     return change
 
 
-def _cropped(part: int, side: int) -> Change:
+def _cropped(part: int, side: int) -> Reduction:
     """Without its left, right, upper or lower half (2), or the last line there (1)."""
 
     def change(twin: Board) -> Board:
@@ -98,7 +98,7 @@ def _cropped(part: int, side: int) -> Change:
     return change
 
 
-def _ruled(name: str, rule: str, value: Any) -> Change:
+def _ruled(name: str, rule: str, value: Any) -> Reduction:
     def change(twin: Board) -> Board:
         unit = twin.remove(name)
         moves = replace(movement_of(unit), **{rule: value})

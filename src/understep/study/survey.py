@@ -14,7 +14,7 @@ from typing import Any, NamedTuple, TypeAlias
 
 from understep.boards.board import Board
 from understep.errors import InputError, NameUnknownError, path_of
-from understep.study.survey_questions import QUESTIONS, Number, Question
+from understep.study.survey_questions import QUESTIONS, Figure, Question
 
 Source: TypeAlias = Board | Callable[[], Board]
 FORMULA = ("=", "+", "-", "@", "\t", "\r")  # what makes a spreadsheet take a text for one
@@ -22,7 +22,7 @@ AHEAD = 64  # boards handed to an executor before the first of them is back
 COLUMNS = "board", "question", "subject", "value", "error"
 
 
-class Answer(NamedTuple):
+class SurveyRow(NamedTuple):
     """A row of a survey.
 
     Attributes
@@ -42,7 +42,7 @@ class Answer(NamedTuple):
     board: str
     question: str
     subject: str
-    value: Number
+    value: Figure
     error: str = ""
 
 
@@ -52,7 +52,7 @@ class Summary(NamedTuple):
     Attributes
     ----------
     question, subject
-        As in `Answer`.
+        As in `SurveyRow`.
     boards
         How many answers there are.
     missing
@@ -65,23 +65,23 @@ class Summary(NamedTuple):
     subject: str
     boards: int
     missing: int
-    least: Number
-    middle: Number
-    average: Number
-    most: Number
+    least: Figure
+    middle: Figure
+    average: Figure
+    most: Figure
 
 
-class Survey(tuple[Answer, ...]):
-    """What a survey found, board by board in the order given; a tuple of `Answer`."""
+class Survey(tuple[SurveyRow, ...]):
+    """What a survey found, board by board in the order given; a tuple of `SurveyRow`."""
 
     __slots__ = ()
 
     @property
-    def errors(self) -> tuple[Answer, ...]:
+    def errors(self) -> tuple[SurveyRow, ...]:
         """The rows that say what failed."""
         return tuple(row for row in self if row.error)
 
-    def values(self, question: str, subject: str = "") -> dict[str, Number]:
+    def values(self, question: str, subject: str = "") -> dict[str, Figure]:
         """The answers to one question by board."""
         return {
             row.board: row.value
@@ -92,7 +92,7 @@ class Survey(tuple[Answer, ...]):
     @property
     def summary(self) -> tuple[Summary, ...]:
         """Least, middle, average and most of every question and subject, as they come first."""
-        found: dict[tuple[str, str], list[Number]] = {}
+        found: dict[tuple[str, str], list[Figure]] = {}
         for row in self:
             if row.question:
                 found.setdefault((row.question, row.subject), []).append(row.value)
@@ -178,7 +178,7 @@ def survey(
     >>> lands = {f"delta {seed}": us.delta(seed, 40, 30) for seed in range(3)}
     >>> found = us.survey(lands, ["size", "islands"])
     >>> found[0]
-    Answer(board='delta 0', question='size', subject='cells', value=1200, error='')
+    SurveyRow(board='delta 0', question='size', subject='cells', value=1200, error='')
     >>> own = us.survey(lands, {"deep": lambda board: (board.terrain_codes() == 5).sum()})
     >>> own.summary[0].boards, own.errors
     (3, ())
@@ -187,11 +187,11 @@ def survey(
         raise InputError("boards", "must be a mapping of names to boards", boards)
     asked = _asked(questions)
     done = _Log(log, list(asked)) if log is not None else None
-    rows: dict[str, list[Answer]] = {} if done is None else dict(done.rows)
+    rows: dict[str, list[SurveyRow]] = {} if done is None else dict(done.rows)
     rows = {name: rows[name] for name in boards if name in rows}
     left = [name for name in boards if name not in rows]
 
-    def take(name: str, found: list[Answer]) -> None:
+    def take(name: str, found: list[SurveyRow]) -> None:
         rows[name] = found
         if done is not None:
             done.add(name, found)
@@ -221,10 +221,10 @@ def _spread(
     names: list[str],
     boards: Mapping[str, Source],
     asked: dict[str, Question],
-    take: Callable[[str, list[Answer]], None],
+    take: Callable[[str, list[SurveyRow]], None],
 ) -> None:
     """Hand boards to an executor, some ahead, and take what comes back."""
-    todo, under_way = iter(names), dict[Future[list[Answer]], str]()
+    todo, under_way = iter(names), dict[Future[list[SurveyRow]], str]()
     while True:
         for name in todo:
             under_way[executor.submit(ask, name, boards[name], asked)] = name
@@ -237,7 +237,7 @@ def _spread(
             take(name, [_failed(name, "", error)] if error is not None else future.result())
 
 
-def ask(name: str, source: Source, asked: Mapping[str, Question]) -> list[Answer]:
+def ask(name: str, source: Source, asked: Mapping[str, Question]) -> list[SurveyRow]:
     """All answers of one board."""
     try:
         board = source if isinstance(source, Board) else source()
@@ -250,13 +250,15 @@ def ask(name: str, source: Source, asked: Mapping[str, Question]) -> list[Answer
         try:
             found = answer(board)
             values = found if isinstance(found, Mapping) else {"": found}
-            rows += [Answer(name, question, str(of), _plain(value)) for of, value in values.items()]
+            rows += [
+                SurveyRow(name, question, str(of), _plain(value)) for of, value in values.items()
+            ]
         except Exception as error:
             rows.append(_failed(name, question, error))
     return rows
 
 
-def _plain(value: Any) -> Number:
+def _plain(value: Any) -> Figure:
     """A finite number as Python has it, NumPy's too."""
     value = value.item() if hasattr(value, "item") else value
     if value is not None and not (isinstance(value, int | float) and abs(value) < math.inf):
@@ -269,8 +271,8 @@ def _safe(part: str | int | float) -> str | int | float:
     return f"'{part}" if isinstance(part, str) and part[:1] in FORMULA else part
 
 
-def _failed(name: str, question: str, error: BaseException) -> Answer:
-    return Answer(name, question, "", None, f"{type(error).__name__}: {error}")
+def _failed(name: str, question: str, error: BaseException) -> SurveyRow:
+    return SurveyRow(name, question, "", None, f"{type(error).__name__}: {error}")
 
 
 class _Log:
@@ -278,7 +280,7 @@ class _Log:
 
     def __init__(self, path: str | os.PathLike[str], questions: list[str]) -> None:
         self._path = path_of("log", path)
-        self.rows: dict[str, list[Answer]] = {}
+        self.rows: dict[str, list[SurveyRow]] = {}
         head = json.dumps({"questions": questions})
         try:
             text = self._path.read_bytes().decode("utf-8") if self._path.exists() else ""
@@ -298,15 +300,15 @@ class _Log:
             kept = "".join(f"{line}\n" for line in whole or [head])
             self._path.write_bytes(kept.encode("utf-8"))
 
-    def add(self, name: str, rows: list[Answer]) -> None:
+    def add(self, name: str, rows: list[SurveyRow]) -> None:
         """Add a board."""
         with self._path.open("a", encoding="utf-8", newline="\n") as file:
             file.write(json.dumps([name, rows]) + "\n")
 
 
-def _answer(row: list[Any], name: str, questions: list[str]) -> Answer:
+def _answer(row: list[Any], name: str, questions: list[str]) -> SurveyRow:
     """A row of a log, if it is one of this board and these questions."""
-    found = Answer(*row)
+    found = SurveyRow(*row)
     texts = found.board, found.question, found.subject, found.error
     if not all(isinstance(text, str) for text in texts):
         raise ValueError(row)

@@ -14,25 +14,25 @@ from understep.moves.areas import Areas, areas
 from understep.moves.field import field
 from understep.moves.reach import reach
 
-Number: TypeAlias = int | float | None
-Question: TypeAlias = Callable[[Board], Mapping[str, Number] | Number]
+Figure: TypeAlias = int | float | None
+Question: TypeAlias = Callable[[Board], Mapping[str, Figure] | Figure]
 MARK = "mark"  # the property that names places
 TURNS = 3  # over which starts are compared
 
 
-def size(board: Board) -> dict[str, Number]:
+def size(board: Board) -> dict[str, Figure]:
     """How many cells there are, and units."""
     return {"cells": len(board.grid), "units": len(board.units())}
 
 
-def reaches(board: Board) -> dict[str, Number]:
+def reaches(board: Board) -> dict[str, Figure]:
     """In how many cells each unit can end its turn."""
     return {unit.name: len(reach(board, unit.name, known_to=False)) for unit in board.units()}
 
 
-def routes(board: Board) -> dict[str, Number]:
+def routes(board: Board) -> dict[str, Figure]:
     """What the shortest way from a unit of each side to one of the next costs; None: no way."""
-    found: dict[str, Number] = {}
+    found: dict[str, Figure] = {}
     for a, b in combinations(board.sides, 2):
         ends = Cells.of(home(unit) for unit in board.units(b))
         mine = [party for party in _manned(board) if party.side == a]
@@ -45,7 +45,7 @@ def routes(board: Board) -> dict[str, Number]:
     return found
 
 
-def marks(board: Board) -> dict[str, Number]:
+def marks(board: Board) -> dict[str, Figure]:
     """What the shortest way from every mark to every other costs; None: no way.
 
     Marks are the cells where the text property "mark" is not empty, those of one text together.
@@ -58,7 +58,7 @@ def marks(board: Board) -> dict[str, Number]:
     for cell, name in zip(cells, named, strict=True):
         if name:
             places.setdefault(name, []).append(cell)
-    found: dict[str, Number] = {}
+    found: dict[str, Figure] = {}
     for party in parties_of(board):
         for end in sorted(places):
             goals = field(board, party.movement, places[end], side=party.side, known_to=False)
@@ -79,7 +79,7 @@ def _costs(board: Board, party: Party, ends: Cells) -> Iterator[float]:
             yield float(goals[home(unit)])
 
 
-def islands(board: Board) -> dict[str, Number]:
+def islands(board: Board) -> dict[str, Figure]:
     """How many areas there are that cannot be left and come back to, for each kind of mover."""
     return {name: len(ground) for name, ground in _grounds(board)}
 
@@ -95,7 +95,7 @@ def _manned(board: Board) -> list[Party]:
     return [party for party in parties_of(board) if party.units]
 
 
-def fairness(board: Board) -> dict[str, Number]:
+def fairness(board: Board) -> dict[str, Figure]:
     """How much ground the side with the least can get to in three turns, as a share of the most."""
     ground = []
     for side in board.sides:
@@ -107,12 +107,12 @@ def fairness(board: Board) -> dict[str, Number]:
     return {"least to most": min(ground) / max(ground)} if len(ground) > 1 else {}
 
 
-def chokes(board: Board) -> dict[str, Number]:
+def chokes(board: Board) -> dict[str, Figure]:
     """How many cells part an island in two when they are lost, for each kind of mover."""
     return {name: len(ground.chokes) for name, ground in _grounds(board)}
 
 
-def findings(board: Board) -> dict[str, Number]:
+def findings(board: Board) -> dict[str, Figure]:
     """How many faults and hints `check` finds."""
     weights = [finding.weight for finding in check(board)]
     return {"faults": weights.count("fault"), "hints": weights.count("hint")}

@@ -97,7 +97,7 @@ class Trial(NamedTuple):
         return {**facts, "cells": [list(cell) for cell in self.cells]}
 
 
-class _Search:
+class _TracedSearch:
     """A search over the steps of a movement, one cell at a time."""
 
     def __init__(self, board: Board, unit: Unit, goal: Cell, method: Method) -> None:
@@ -224,7 +224,7 @@ def trace(
     >>> [(tuple(moment.current), moment.cost) for moment in us.trace(board, "scout", (2, 0))]
     [((0, 0), 0), ((1, 0), 1), ((2, 0), 2)]
     """
-    search = _Search(*_asked(known(board, unit, known_to), unit, to, method))
+    search = _TracedSearch(*_asked(known(board, unit, known_to), unit, to, method))
 
     def moments() -> Iterator[Moment]:
         for cell in search.run():
@@ -269,7 +269,7 @@ def compare(
     """
     board, found = known(board, unit, known_to), []
     for method in METHODS:
-        search = _Search(*_asked(board, unit, to, method))
+        search = _TracedSearch(*_asked(board, unit, to, method))
         began = perf_counter()
         closed = list(search.run())
         seconds = perf_counter() - began

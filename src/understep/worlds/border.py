@@ -76,12 +76,12 @@ def crossings(
 
 
 # the two cells, and their numbers
-Step: TypeAlias = tuple[Any, Any, int, int]
+BorderStep: TypeAlias = tuple[Any, Any, int, int]
 
 
 def _chosen(
-    steps: list[Step], legal: dict[tuple[int, int], int], along: int, gap: int
-) -> Iterator[Step]:
+    steps: list[BorderStep], legal: dict[tuple[int, int], int], along: int, gap: int
+) -> Iterator[BorderStep]:
     """Of the steps along a border the best of each stretch of cells that hang together."""
 
     def joined(a: int, b: int) -> bool:
@@ -94,7 +94,7 @@ def _chosen(
             stretch += 1
         marks.append((stretch, step[0][along] // gap))
 
-    def worth(step: Step) -> tuple[int, int]:
+    def worth(step: BorderStep) -> tuple[int, int]:
         _, _, a, b = step
         there = legal[a, b]
         return there + legal.get((b, a), there), abs(step[0][along] % gap - gap // 2)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from understep.grids.cell import Cell, IntArray
 from understep.worlds.guide import Guide
-from understep.worlds.sectors import Key
+from understep.worlds.sectors import SectorKey
 
 FAR = 1 << 60
 MOST_EDGES = 1 << 23
@@ -23,12 +23,12 @@ class Graph:
     A side is looked over when nothing better is left, and only then the sector beyond is woken.
     """
 
-    def __init__(self, guide: Guide, key: Callable[[tuple[int, int]], Key]) -> None:
+    def __init__(self, guide: Guide, key: Callable[[tuple[int, int]], SectorKey]) -> None:
         self._guide, self._key = guide, key
         #: By node: the cell at which a sector is entered, and the side by which it is left.
-        self.nodes: list[tuple[Cell, Key | None]] = []
-        self._ids: dict[tuple[Cell, Key | None], int] = {}
-        self._by_sector: dict[Key, list[int]] = {}
+        self.nodes: list[tuple[Cell, SectorKey | None]] = []
+        self._ids: dict[tuple[Cell, SectorKey | None], int] = {}
+        self._by_sector: dict[SectorKey, list[int]] = {}
         self._spots: dict[Any, int] = {}
         self._edges = 0
         #: By node: its first edge (-1: not known), how many, and its box.
@@ -51,12 +51,12 @@ class Graph:
         """Whether it is time to begin anew."""
         return self._edges > MOST_EDGES
 
-    def forget(self, sectors: Iterable[Key]) -> None:
+    def forget(self, sectors: Iterable[SectorKey]) -> None:
         """Drop what is known of some sectors."""
         for key in sectors:
             self.first[self._by_sector.get(key, [])] = -1
 
-    def entries(self, key: Key) -> list[int]:
+    def entries(self, key: SectorKey) -> list[int]:
         """The nodes at which a sector is entered."""
         return [node for node in self._by_sector.get(key, ()) if self.nodes[node][1] is None]
 
@@ -107,7 +107,7 @@ class Graph:
         """Let a node have no edges."""
         self.first[node], self.count[node] = self._edges, 0
 
-    def _side(self, key: Key, cell: Cell, side: Key) -> int:
+    def _side(self, key: SectorKey, cell: Cell, side: SectorKey) -> int:
         node = self._ids.get((cell, side))
         if node is None:
             sheet = self._guide.sheet(key)
@@ -116,7 +116,7 @@ class Graph:
             node = self._add(key, cell, side, (key, side), box)
         return node
 
-    def _add(self, key: Key, cell: Cell, side: Key | None, name: Any, box: Any) -> int:
+    def _add(self, key: SectorKey, cell: Cell, side: SectorKey | None, name: Any, box: Any) -> int:
         node = self._ids[cell, side] = len(self.nodes)
         self.nodes.append((cell, side))
         self._by_sector.setdefault(key, []).append(node)

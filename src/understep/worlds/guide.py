@@ -19,14 +19,14 @@ from understep.rules.steps import NEVER, step_table
 from understep.worlds.border import Crossing, crossings
 from understep.worlds.bounds import breadth
 from understep.worlds.rect import Rect
-from understep.worlds.sectors import Key
+from understep.worlds.sectors import SectorKey
 from understep.worlds.sheet import Exits, Sheet
 
 PARTS = 1000  # of a point, at least
 SPANS = 256  # sectors whose steps are at hand
 
 
-def note(key: Key) -> str:
+def note(key: SectorKey) -> str:
     """Under what name a sector is noted."""
     return f"{key[0]}.{key[1]}"
 
@@ -40,8 +40,8 @@ class Plot(NamedTuple):
 
     size: tuple[int, int]
     side: int
-    rect: Callable[[Key], Rect]
-    key: Callable[[tuple[int, int]], Key]
+    rect: Callable[[SectorKey], Rect]
+    key: Callable[[tuple[int, int]], SectorKey]
     ground: Callable[[Rect], Board | None]
     links: Callable[[], Iterable[Link]]
 
@@ -84,12 +84,12 @@ class Guide:
         self._wide = breadth(movement)
         self._deep = 0 if movement.leap is None else movement.leap.over
         #: What is known, by sector; the one that was asked for last is last.
-        self.sheets: OrderedDict[Key, Sheet] = OrderedDict()
-        self._spans: OrderedDict[Key, Spans | None] = OrderedDict()
-        self._changed: set[Key] = set()
+        self.sheets: OrderedDict[SectorKey, Sheet] = OrderedDict()
+        self._spans: OrderedDict[SectorKey, Spans | None] = OrderedDict()
+        self._changed: set[SectorKey] = set()
         self._own: tuple[Cell | None, IntArray | None] = None, None
 
-    def sheet(self, key: Key) -> Sheet:
+    def sheet(self, key: SectorKey) -> Sheet:
         """What is known of a sector."""
         sheet = self.sheets.get(key)
         if sheet is None:
@@ -98,7 +98,7 @@ class Guide:
         self.sheets.move_to_end(key)
         return sheet
 
-    def row(self, key: Key, cell: Cell, kept: bool = True) -> IntArray:
+    def row(self, key: SectorKey, cell: Cell, kept: bool = True) -> IntArray:
         """The cost from a cell of a sector to all its outlets, kept or not; -1: no way."""
         sheet = self.sheet(key)
         row = sheet.rows.get(cell)
@@ -118,7 +118,7 @@ class Guide:
                 self._own = cell, row
         return row
 
-    def to(self, key: Key, cell: Cell) -> Callable[[Cell], int]:
+    def to(self, key: SectorKey, cell: Cell) -> Callable[[Cell], int]:
         """The cost from any cell of a sector to one of them; -1: no way."""
         spans = self.spans(key)
         if spans is None:
@@ -126,7 +126,7 @@ class Guide:
         costs, place = self._even(spans.to(cell), spans), spans.number
         return lambda start: int(costs[place(start)])
 
-    def exits(self, key: Key, other: Key) -> Exits:
+    def exits(self, key: SectorKey, other: SectorKey) -> Exits:
         """The crossings from a sector to another; those back are found with them."""
         sheet = self.sheet(key)
         if other not in sheet.exits:
@@ -142,7 +142,7 @@ class Guide:
                     self._changed.add(start)
         return sheet.exits[other]
 
-    def spans(self, key: Key) -> Spans | None:
+    def spans(self, key: SectorKey) -> Spans | None:
         """The costs inside a sector; None: it has no cells."""
         if key not in self._spans:
             rect = self._plot.rect(key)
@@ -171,12 +171,12 @@ class Guide:
 
     # what is kept, and dropped
 
-    def forget(self, cells: Iterable[tuple[int, int]], far: int) -> set[Key]:
+    def forget(self, cells: Iterable[tuple[int, int]], far: int) -> set[SectorKey]:
         """Drop what a change of some cells, or of others so near them, can have altered: where."""
         self._own = None, None
         far += self._deep + 2 * self._wide
         key, size = self._plot.key, self._plot.size
-        touched: set[Key] = set()
+        touched: set[SectorKey] = set()
         for col, row in cells:
             near = Rect(col, row, col + 1, row + 1).grown(far).inside(*size)
             if near is not None:
@@ -202,7 +202,7 @@ class Guide:
                 notes[note(key)] = json.dumps(noted, separators=(",", ":")).encode()
         self._changed.clear()
 
-    def _noted(self, key: Key) -> dict[str, Any]:
+    def _noted(self, key: SectorKey) -> dict[str, Any]:
         """What is noted of a sector, for all movements; nothing, if it is not sound."""
         try:
             found = json.loads((self._notes or {}).get(note(key), b"{}"))
@@ -219,7 +219,7 @@ class Guide:
         found: IntArray = np.where(costs < 0, -1, -(-costs * self.scale // spans.scale))
         return found
 
-    def _outlets(self, key: Key) -> Sheet:
+    def _outlets(self, key: SectorKey) -> Sheet:
         """The cells of a sector from which a step can lead out, and to which sectors."""
         rect, deep, at = self._plot.rect(key), self._deep, self._plot.key
         rim = np.ones(rect.size[::-1], dtype=bool)
@@ -235,7 +235,7 @@ class Guide:
         out = Rect(0, 0, *self._plot.size).within(near) & ~rect.within(near)
         places, ways = np.nonzero(out)
         across, down = (near[places, ways] // self._plot.side).T
-        sides: dict[Key, set[int]] = {}
+        sides: dict[SectorKey, set[int]] = {}
         for col in set(across.tolist()):
             for row in set(down.tolist()):
                 if (there := places[(across == col) & (down == row)]).size:
@@ -245,7 +245,7 @@ class Guide:
             sides.setdefault(at(end), set()).add(place)
         return Sheet(outlets, {other: sorted(sides[other]) for other in sorted(sides)})
 
-    def _across(self, key: Key, other: Key) -> tuple[list[Crossing], list[Crossing]]:
+    def _across(self, key: SectorKey, other: SectorKey) -> tuple[list[Crossing], list[Crossing]]:
         """All crossings from a sector to another, and back."""
         at = self._plot.key
         home, there = self._plot.rect(key), self._plot.rect(other)

@@ -14,9 +14,9 @@ from understep.boards.unit import Unit
 from understep.grids.cell import Cell
 from understep.moves.answer import home, movement_of
 from understep.worlds.bounds import RIM
+from understep.worlds.crossing_search import CrossingRoute, CrossingSearch
 from understep.worlds.graph import Graph
 from understep.worlds.guide import Guide, Plot, note
-from understep.worlds.plan import Plan, Search
 from understep.worlds.rect import Rect
 from understep.worlds.sectors import Sectors
 
@@ -41,7 +41,9 @@ class Guides:
         self._guides: OrderedDict[tuple[Any, ...], tuple[Guide, Graph]]
         self._guides = OrderedDict()
 
-    def plan(self, unit: Unit, goal: Cell, asleep: Asleep, weight: float) -> tuple[Plan, int]:
+    def plan(
+        self, unit: Unit, goal: Cell, asleep: Asleep, weight: float
+    ) -> tuple[CrossingRoute, int]:
         """A way over crossings, and how many parts of its cost make a point."""
         asked = self._guide(unit)
         now = set() if asleep == "load" else self._land.awake
@@ -58,7 +60,7 @@ class Guides:
             guide.sheets.clear()
             graph = Graph(guide, self._land.key)
             self._guides[asked] = guide, graph
-        search = Search(guide, graph, self._land.key, weight, awake, open_, most)
+        search = CrossingSearch(guide, graph, self._land.key, weight, awake, open_, most)
         found = search.find(home(unit), goal)
         guide.keep()
         return found, guide.scale

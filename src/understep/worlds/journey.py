@@ -16,7 +16,7 @@ from understep.moves.ask import joined
 from understep.moves.ask import route as find_route
 from understep.moves.route import Route
 from understep.worlds.bounds import rim_of
-from understep.worlds.plan import Plan
+from understep.worlds.crossing_search import CrossingRoute
 
 AHEAD = 2  # crossings to a piece, but the first, which is to be there soon
 MOST_BARRED = 4  # crossings that are tried, where others stand on them
@@ -56,7 +56,9 @@ class Journey:
         Why there is no way.
     """
 
-    def __init__(self, world: Lands, unit: Unit, goal: Cell, plan: Plan, scale: int) -> None:
+    def __init__(
+        self, world: Lands, unit: Unit, goal: Cell, plan: CrossingRoute, scale: int
+    ) -> None:
         self._world, self._unit = world, unit
         #: The crossing that is gone for, by number.
         self._next = 0

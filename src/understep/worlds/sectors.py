@@ -17,7 +17,7 @@ from understep.worlds.rect import Rect
 
 Make: TypeAlias = Callable[[Cell, int, int], Board | None]
 Save: TypeAlias = Callable[[Cell, Board], None]
-Key: TypeAlias = tuple[int, int]
+SectorKey: TypeAlias = tuple[int, int]
 
 
 class Sectors:
@@ -32,16 +32,16 @@ class Sectors:
     ) -> None:  # fmt: skip
         self._make, self._save, self._most, self._memory = make, save, most, memory
         self.size, self.side = size, side
-        self._lands: OrderedDict[Key, Land] = OrderedDict()
+        self._lands: OrderedDict[SectorKey, Land] = OrderedDict()
         self._held = 0
 
     @property
-    def awake(self) -> set[Key]:
+    def awake(self) -> set[SectorKey]:
         """Those that are awake."""
         return set(self._lands)
 
     @property
-    def altered(self) -> set[Key]:
+    def altered(self) -> set[SectorKey]:
         """Those that are awake and not as they were made, or saved last."""
         return {key for key, land in self._lands.items() if land.altered}
 
@@ -52,18 +52,18 @@ class Sectors:
         for land in self._lands.values():
             land.save(self._save)
 
-    def key(self, cell: tuple[int, int]) -> Key:
+    def key(self, cell: tuple[int, int]) -> SectorKey:
         """The sector that holds a cell."""
         return cell[0] // self.side, cell[1] // self.side
 
-    def rect(self, key: Key) -> Rect:
+    def rect(self, key: SectorKey) -> Rect:
         """The rectangle of a sector."""
         left, top = (part * self.side for part in key)
         return Rect(
             left, top, min(left + self.side, self.size[0]), min(top + self.side, self.size[1])
         )
 
-    def keys(self, rect: Rect) -> Iterator[Key]:
+    def keys(self, rect: Rect) -> Iterator[SectorKey]:
         """The sectors that a rectangle touches."""
         side = self.side
         across = range(rect.left // side, (rect.right - 1) // side + 1)
@@ -82,7 +82,7 @@ class Sectors:
         known = [board for board in boards if board is not None and has_cells(board, rect)]
         return cut(rect, known, seams, links) if known else None
 
-    def land(self, key: Key) -> Land:
+    def land(self, key: SectorKey) -> Land:
         """A sector, awake."""
         land = self._lands.get(key)
         if land is None:
@@ -101,7 +101,7 @@ class Sectors:
         many = self._most is not None and len(self._lands) > self._most
         return many or self._held > self._memory
 
-    def _oldest(self, key: Key) -> Key | None:
+    def _oldest(self, key: SectorKey) -> SectorKey | None:
         """The one to be released first, but for one that is wanted now."""
         for other, land in self._lands.items():
             if other != key and (self._save is not None or not land.altered):

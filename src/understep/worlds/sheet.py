@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from understep.grids.cell import Cell, IntArray
-from understep.worlds.sectors import Key
+from understep.worlds.sectors import SectorKey
 
 
 class Exits(NamedTuple):
@@ -25,13 +25,13 @@ class Sheet:
     from which of them.
     """
 
-    def __init__(self, outlets: IntArray, sides: dict[Key, list[int]]) -> None:
+    def __init__(self, outlets: IntArray, sides: dict[SectorKey, list[int]]) -> None:
         self.outlets, self.sides = outlets, sides
         self.places = dict(zip(map(tuple, outlets.tolist()), range(len(outlets)), strict=True))
         #: The places side by side, and where each side begins.
         self.order = np.array([place for part in sides.values() for place in part], dtype=np.int64)
         self.starts = np.cumsum([0, *map(len, sides.values())])[:-1].astype(np.int64)
-        self.exits: dict[Key, Exits] = {}
+        self.exits: dict[SectorKey, Exits] = {}
         #: By cell, what it costs from there to all outlets; -1: no way.
         self.rows: dict[Cell, IntArray] = {}
 

@@ -7,7 +7,7 @@ from typing import Annotated, Any, TypeAlias
 
 from understep.boards.unit import Unit
 from understep.errors import InputError, text
-from understep.files.codec import At, Faults, Form, Table
+from understep.files.codec import At, Faults, Form, TableOf
 from understep.grids.cell import Cell
 from understep.moves.answer import home
 from understep.rules.movement import Movement
@@ -16,8 +16,8 @@ MOVEMENT = Form(Movement, apart={"rule": (str | None, None)})  # a function, giv
 UNIT = Form(Unit, apart={"name": None, "movement": (str, ...), "at": (At, ...)})
 MovementPart: TypeAlias = Annotated[Any, MOVEMENT]
 UnitPart: TypeAlias = Annotated[Any, UNIT]
-Units: TypeAlias = Table[UnitPart]
-Movements: TypeAlias = Table[MovementPart]
+UnitParts: TypeAlias = TableOf[UnitPart]
+MovementParts: TypeAlias = TableOf[MovementPart]
 
 
 def read_movements(

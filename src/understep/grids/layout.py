@@ -20,7 +20,7 @@ from understep.grids.cell import (
     plain_numbers,
 )
 from understep.grids.frame import Frame
-from understep.grids.shape import Shape
+from understep.grids.shape import GridShape
 
 FloatArray = NDArray[np.float64]
 
@@ -51,7 +51,7 @@ class Box(NamedTuple):
     height: float
 
 
-class World(Shape):
+class GridLayout(GridShape):
     """Where the cells of a grid lie.
 
     A *spot* is a pair of whole numbers ``(u, v)`` on which all centers and corners lie: columns

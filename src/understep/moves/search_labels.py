@@ -149,7 +149,7 @@ class Labels:
                 self._totals = self.first - self.left()
             else:
                 totals = np.zeros(len(self.places), dtype=np.int64)
-                with _Ties(self) as ties:
+                with _TiedLabels(self) as ties:
                     ties.graph.totals(view(totals))
                 if self.layer:  # of labels of a cell that are as good, the cheaper way counts
                     pairs = np.stack([self.cells, self.marks >> SHIFT, self.marks & 256], axis=-1)
@@ -200,7 +200,7 @@ class Labels:
         ``avoid`` holds whole weights of cells, by number, that come before what is preferred. A
         link or leap has the number after all directions.
         """
-        with _Ties(self) as ties:
+        with _TiedLabels(self) as ties:
             return ties.route(goal, prefer, facing, avoid)
 
     def goal(self, order: list[int], avoid: IntArray | None) -> int:
@@ -223,7 +223,7 @@ class Labels:
         return min(goals, key=merit)
 
 
-class _Ties:
+class _TiedLabels:
     """The tie kernel at work on some labels, in a leased workspace."""
 
     def __init__(self, labels: Labels) -> None:
@@ -231,7 +231,7 @@ class _Ties:
         self._grid = labels.board.grid
         self._pool = pool(labels.board, labels.table.layers)
 
-    def __enter__(self) -> _Ties:
+    def __enter__(self) -> _TiedLabels:
         labels = self._labels
         self._workspace = self._pool.lease()
         self._slot, token = self._workspace.slot()

@@ -19,16 +19,16 @@ from understep.grids.cell import (
     near_cell,
     one_cell,
 )
+from understep.grids.layout import FloatArray, GridLayout
 from understep.grids.outline import outline
 from understep.grids.touching import touching
-from understep.grids.world import FloatArray, World
 
 SIDES = 6  # to which a place between cells can be moved
 MOST_AROUND = 1 << 24  # cells around a line
 KEPT = 48  # disks up to this radius are kept, once made
 
 
-class Areas(World):
+class GridSets(GridLayout):
     """Sets of cells, clipped to the grid."""
 
     @cached_property

@@ -14,55 +14,55 @@ from understep.boards.cost import exact, plain
 from understep.boards.edges import Laid
 from understep.boards.links import Link
 from understep.boards.surface import MOST_LEVEL
-from understep.files.bounded import Part
-from understep.files.codec import At, Faults, Many, Number, Pair, Table, number, shown
+from understep.files.bounded import FileObject
+from understep.files.codec import At, Faults, ListOf, Number, PairOf, TableOf, number, shown
 from understep.grids.cell import Cell
 
 NO_CELL = " "  # among the glyphs of the rows
 Level = Annotated[int | float, Field(ge=-MOST_LEVEL, le=MOST_LEVEL)]
 
 
-class LaidPart(Part):
+class LaidPart(FileObject):
     """One edge between two cells."""
 
-    at: Pair[At]
+    at: PairOf[At]
     kind: str
     both: bool = True
     open: bool = False
 
 
-class LinkPart(Part):
+class LinkPart(FileObject):
     """One link between two cells."""
 
-    at: Pair[At]
+    at: PairOf[At]
     cost: Number
     kind: str
     both: bool = True
 
 
-class BlockPart(Part):
+class BlockPart(FileObject):
     """Cells closed to a side, or to everybody."""
 
     to: str | None = None
-    cells: Many[At]
+    cells: ListOf[At]
 
 
-class ValuePart(Part):
+class ValuePart(FileObject):
     """Cells whose property is not the default."""
 
     value: bool | int | float | str
-    cells: Many[At]
+    cells: ListOf[At]
 
 
-class LandPart(Part):
+class LandPart(FileObject):
     """What lies on cells; of a side, as it remembers it."""
 
-    rows: Many[str]  # of glyphs; a space where there is no cell, or one never seen
-    edges: Many[LaidPart] = Field(default_factory=list)
-    elevation: Many[Many[Level]] | None = None
-    links: Many[LinkPart] = Field(default_factory=list)
-    blocks: Many[BlockPart] = Field(default_factory=list)
-    values: Table[Many[ValuePart]] = Field(default_factory=dict)
+    rows: ListOf[str]  # of glyphs; a space where there is no cell, or one never seen
+    edges: ListOf[LaidPart] = Field(default_factory=list)
+    elevation: ListOf[ListOf[Level]] | None = None
+    links: ListOf[LinkPart] = Field(default_factory=list)
+    blocks: ListOf[BlockPart] = Field(default_factory=list)
+    values: TableOf[ListOf[ValuePart]] = Field(default_factory=dict)
 
 
 def read_rows(

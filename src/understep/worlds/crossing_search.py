@@ -13,12 +13,12 @@ from understep.kernels.loader import view
 from understep.worlds.border import Crossing
 from understep.worlds.graph import FAR, Graph
 from understep.worlds.guide import Guide
-from understep.worlds.sectors import Key
+from understep.worlds.sectors import SectorKey
 
 FOUND, FULL = -1, -2
 
 
-class Plan(NamedTuple):
+class CrossingRoute(NamedTuple):
     """Crossings from a start to a goal, and what the way by them costs in parts of a point.
 
     ``cost`` is -1 where there is no way. ``looked`` counts the sectors looked into, ``shut`` are
@@ -28,10 +28,10 @@ class Plan(NamedTuple):
     crossings: tuple[Crossing, ...]
     cost: int
     looked: int
-    shut: frozenset[Key]
+    shut: frozenset[SectorKey]
 
 
-class Search:
+class CrossingSearch:
     """A search for a way by crossings, with a weight on the estimate.
 
     ``awake`` says what sectors are or may be woken, ``open_`` which may be entered, and no more
@@ -39,24 +39,25 @@ class Search:
     """
 
     def __init__(
-        self, guide: Guide, graph: Graph, key: Callable[[tuple[int, int]], Key], weight: float,
-        awake: Callable[[Key], bool], open_: Callable[[Key], bool], most: int,
+        self, guide: Guide, graph: Graph, key: Callable[[tuple[int, int]], SectorKey],
+        weight: float, awake: Callable[[SectorKey], bool], open_: Callable[[SectorKey], bool],
+        most: int,
     ) -> None:  # fmt: skip
         self._guide, self._graph, self._key, self._weight = guide, graph, key, weight
         self._awake, self._open, self._most = awake, open_, most
-        self._shut = set[Key]()
+        self._shut = set[SectorKey]()
         self._closed: list[int] = []
-        self._looked = set[Key]()
+        self._looked = set[SectorKey]()
 
-    def find(self, start: Cell, goal: Cell) -> Plan:
+    def find(self, start: Cell, goal: Cell) -> CrossingRoute:
         """The way from a cell to another."""
         guide, graph = self._guide, self._graph
         home, last = self._key(start), self._key(goal)
         if start == goal:
-            return Plan((), 0, 0, frozenset())
+            return CrossingRoute((), 0, 0, frozenset())
         asleep = {each for each in (home, last) if not (self._awake(each) and self._open(each))}
         if asleep:
-            return Plan((), -1, 0, frozenset(asleep))
+            return CrossingRoute((), -1, 0, frozenset(asleep))
         left = guide.to(last, goal)
         guide.row(home, start, kept=False)
         first = graph.entry(start)
@@ -91,9 +92,9 @@ class Search:
         graph.first[self._closed] = -1
         shut = frozenset(self._shut)
         if state[1] >= FAR:
-            return Plan((), -1, len(self._looked), shut)
+            return CrossingRoute((), -1, len(self._looked), shut)
         way = self._way(int(state[2]))
-        return Plan(way, int(state[1]), len(self._looked), shut)
+        return CrossingRoute(way, int(state[1]), len(self._looked), shut)
 
     def _fill(self, node: int) -> None:
         """Find out the edges of a node, if its sector may be looked into."""
