@@ -14,7 +14,8 @@ try:
 except ImportError:
     from understep.kernels import _shim as cython
 
-SHIFT = 11
+from understep.kernels.marks import SHIFT
+
 KEPT = 254  # place of a cell whose cost is known from before an edit
 DONE = 255  # and of one that is settled
 

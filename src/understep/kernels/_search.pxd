@@ -1,7 +1,7 @@
 cimport cython
 
 cdef long long CHAINS
-cdef long long CLOSED
+cdef long long STOP
 cdef int LINKED
 cdef int WAITED
 cdef long long NEVER_MISSED

@@ -33,17 +33,12 @@ try:
 except ImportError:
     from understep.kernels import _shim as cython
 
+from understep.kernels.marks import CHAINS, EXPANDED, LINKED, LOW, SHIFT, STOP, WAITED
+
 COMPILED = cython.compiled
-CHAINS = 1 << 31  # more than there can be pass labels
-CLOSED = 1 << 8
-LINKED = 1 << 9  # entered by a link or leap, from the cell in `via`
-WAITED = 1 << 10  # entered by a wait, from the layer of dear diagonals
 NEVER_MISSED = 1 << 60
 PLAIN = 16  # the weight of an estimate that counts as it is
-EXPANDED = 1 << 11  # a bit of pass labels in a weighted search
 CHAINED = 3  # where it may stop, but with labels in a chain
-LOW = (1 << 11) - 1  # the bits below the key
-SHIFT = 11
 
 
 class Search:
@@ -341,29 +336,29 @@ class Search:
     def pass_mark(self, label):
         """The mark of a label in a chain; in the layer of dear diagonals it may stop, too."""
         mark = (self.epoch + self.pass_key[label]) << SHIFT
-        mark = mark | (self.pass_back[label] & ~CLOSED & LOW)
+        mark = mark | (self.pass_back[label] & ~STOP & LOW)
         if self.layer and self.pass_cell[label] >= self.layer:
             if self.meaning(self.pass_cell[label], 1) == 0:
-                mark = mark | CLOSED
+                mark = mark | STOP
         return mark
 
     def list_label(self, item):
         """Put a label on the list of those on tied ways, unless it is there."""
         if item >= 0:
             cell = item >> 1
-            if self.mark[cell + self.pad] & CLOSED:
+            if self.mark[cell + self.pad] & STOP:
                 self.order[self.closed] = cell
                 self.marks[self.closed] = self.mark[cell + self.pad]
                 if len(self.via):
                     self.vias[self.closed] = self.via[cell]
-                self.mark[cell + self.pad] = self.mark[cell + self.pad] & ~CLOSED
+                self.mark[cell + self.pad] = self.mark[cell + self.pad] & ~STOP
                 self.closed += 1
-        elif not self.pass_back[-1 - item] & CLOSED:
+        elif not self.pass_back[-1 - item] & STOP:
             self.order[self.closed] = self.pass_cell[-1 - item]
             self.marks[self.closed] = self.pass_mark(-1 - item)
             if len(self.via):
                 self.vias[self.closed] = self.pass_via[-1 - item]
-            self.pass_back[-1 - item] = self.pass_back[-1 - item] | CLOSED
+            self.pass_back[-1 - item] = self.pass_back[-1 - item] | STOP
             self.closed += 1
 
     def place(self, cell):
@@ -714,7 +709,7 @@ class Search:
                 cell = item >> 1
                 line = item & 1
                 known = mark[cell + self.pad]
-                if known & CLOSED:
+                if known & STOP:
                     continue  # a better label of this cell came first
                 key = (known >> SHIFT) - self.epoch
                 may_stop = 1
@@ -737,7 +732,7 @@ class Search:
                 self.stalled = item
                 return -1
             if may_stop:
-                known = known | CLOSED
+                known = known | STOP
                 mark[cell + self.pad] = known
             self.order[self.closed] = item
             if flooding and may_stop:
@@ -809,7 +804,7 @@ class Search:
                 if counting:
                     after = steps + 1 if rank == key else 0
                 if offered + LOW < known:
-                    if known & CLOSED and known >> SHIFT < self.epoch + self.span:
+                    if known & STOP and known >> SHIFT < self.epoch + self.span:
                         self.miss(target, rank)  # only where the estimate is weighted
                         continue
                     mark[at] = offered | (1 << direction)
@@ -875,7 +870,7 @@ class Search:
             if item >= 0:
                 cell = item >> 1
                 key = (self.mark[cell + self.pad] >> SHIFT) - self.epoch
-                if self.mark[cell + self.pad] & CLOSED == 0:
+                if self.mark[cell + self.pad] & STOP == 0:
                     least = min(least, key + self.estimate(cell))
             elif self.pass_hops[-1 - item] >= 0:
                 cell = self.pass_cell[-1 - item]
@@ -899,7 +894,7 @@ class Search:
             return
         mark = (self.epoch + key) << SHIFT
         if mark + LOW < known:
-            if known & CLOSED and known >> SHIFT < self.epoch + self.span:
+            if known & STOP and known >> SHIFT < self.epoch + self.span:
                 self.miss(target, key)
                 return
             self.mark[target + self.pad] = mark | WAITED
@@ -968,7 +963,7 @@ class Search:
         known = self.mark[target + self.pad]
         mark = (self.epoch + offered) << SHIFT
         if mark + LOW < known:
-            if known & CLOSED and known >> SHIFT < self.epoch + self.span:
+            if known & STOP and known >> SHIFT < self.epoch + self.span:
                 self.miss(target, offered)
                 return
             self.mark[target + self.pad] = mark | LINKED

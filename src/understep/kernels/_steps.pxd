@@ -1,7 +1,7 @@
 cimport cython
 
 cdef long long NO
-cdef int LOW_BITS
+cdef int SHIFT
 
 @cython.final
 cdef class Filler:

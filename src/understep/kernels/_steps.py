@@ -14,8 +14,9 @@ except ImportError:
     from understep.kernels import _shim as cython
 
 
+from understep.kernels.marks import SHIFT
+
 NO = -1
-LOW_BITS = 11  # below the cost: the search compares costs with its marks
 
 
 class Filler:
@@ -89,7 +90,7 @@ class Filler:
         self.slots = slots
         self.count = count
         for code in range(2, count):
-            self.slots[self.slot_of(self.costs[code] >> LOW_BITS)] = code
+            self.slots[self.slot_of(self.costs[code] >> SHIFT)] = code
 
     def known(self) -> int:
         """How many codes there are."""
@@ -362,7 +363,7 @@ class Filler:
         """The slot that holds the code of a cost, or the empty one where it goes."""
         mask = len(self.slots) - 1
         slot = (cost ^ (cost >> 16) ^ (cost >> 32)) & mask
-        while self.slots[slot] and self.costs[self.slots[slot]] >> LOW_BITS != cost:
+        while self.slots[slot] and self.costs[self.slots[slot]] >> SHIFT != cost:
             slot = (slot + 1) & mask
         return slot
 
@@ -377,7 +378,7 @@ class Filler:
         if self.count >= len(self.costs):
             return 0
         code = self.count
-        self.costs[code] = cost << LOW_BITS
+        self.costs[code] = cost << SHIFT
         self.count = code + 1
         self.slots[slot] = code
         return code

@@ -1,6 +1,7 @@
 cimport cython
 
 cdef int SHIFT
+cdef long long STOP
 cdef long long LABEL
 
 @cython.final

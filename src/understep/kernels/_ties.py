@@ -14,7 +14,8 @@ except ImportError:
     from understep.kernels import _shim as cython
 
 
-SHIFT = 11
+from understep.kernels.marks import SHIFT, STOP
+
 LABEL = 0x7FFFFFFF
 
 
@@ -97,7 +98,7 @@ class Ties:
             cell += self.layer
             turn -= 1
         other = cython.cast(cython.int, self.slot[cell] & LABEL)
-        if self.marks[other] & 256 and not (self.layer and cell >= self.layer):
+        if self.marks[other] & STOP and not (self.layer and cell >= self.layer):
             return other
         while (self.marks[other] >> SHIFT) // self.stride != turn:  # it cannot have waited there
             other = self.mate[other]
@@ -119,7 +120,7 @@ class Ties:
         if known >> 32 == self.token:
             other = cython.cast(cython.int, known & LABEL)
         while other >= 0:
-            if self.marks[other] & 256 and (self.marks[other] >> SHIFT) // self.stride == turn:
+            if self.marks[other] & STOP and (self.marks[other] >> SHIFT) // self.stride == turn:
                 return other
             other = self.mate[other]
         return -1

@@ -15,6 +15,7 @@ from understep.boards.unit import Unit
 from understep.errors import NotReached, items, whole
 from understep.grids.cell import Cell, CellLike, Cells, IntArray, one_cell
 from understep.grids.systems import choice
+from understep.kernels.marks import SHIFT
 from understep.moves.answer import (
     Answer,
     KnownTo,
@@ -34,7 +35,6 @@ from understep.moves.route import Route, make_route
 from understep.moves.search import search, table_of
 from understep.moves.search_labels import Labels, Prefer
 from understep.overlay import Mark, Overlay
-from understep.rules.steps import SHIFT
 
 Column = Literal["cost", "left", "turn"]
 

@@ -13,6 +13,7 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, Cells, IntArray
+from understep.kernels.marks import SHIFT
 from understep.moves.answer import (
     Answer,
     amount,
@@ -21,7 +22,6 @@ from understep.moves.answer import (
 )
 from understep.moves.search_labels import Labels, Prefer
 from understep.overlay import Mark, Overlay
-from understep.rules.steps import SHIFT
 
 
 class Step(NamedTuple):

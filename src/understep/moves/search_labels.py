@@ -18,10 +18,11 @@ from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.kernels import loader
 from understep.kernels.loader import view
+from understep.kernels.marks import SHIFT, STOP
 from understep.moves.answer import points_left
 from understep.moves.workspace import pool
 from understep.rules.movement import Movement
-from understep.rules.steps import SHIFT, StepTable
+from understep.rules.steps import StepTable
 
 AVOIDED = 30  # bits above those of other preferences
 MOST_AVOIDED = 1 << 32
@@ -34,7 +35,7 @@ class Labels:
 
     All closed ones, nearest first; or, where a goal was found, those on tied ways to it.
 
-    ``marks`` holds ``key << SHIFT``, 256 where the mover may stop, and a bit per direction it is
+    ``marks`` holds ``key << SHIFT``, `STOP` where the mover may stop, and a bit per direction it is
     entered from (512: a link, 1024: a wait). The key counts the turn (from 0) times ``stride``,
     plus the points used.
     """
@@ -100,7 +101,7 @@ class Labels:
     @property
     def stops(self) -> NDArray[np.bool_]:
         """Where the mover may stop; of two labels of a cell the better one."""
-        found: NDArray[np.bool_] = (self.marks & 256) > 0
+        found: NDArray[np.bool_] = (self.marks & STOP) > 0
         if self.layer:
             every = np.flatnonzero(found)
             kept = np.unique(self.cells[every], return_index=True)[1]
@@ -111,13 +112,13 @@ class Labels:
     @property
     def passing(self) -> NDArray[np.int32]:
         """The cells it may only pass, by number, nearest first."""
-        cells = self.cells[(self.marks & 256) == 0]
+        cells = self.cells[(self.marks & STOP) == 0]
         passing: NDArray[np.int32] = cells[np.sort(np.unique(cells, return_index=True)[1])]
         return passing
 
     def ends(self, number: int) -> NDArray[np.int32]:
         """The best labels of a cell where it may stop: one, or as good ones in both layers."""
-        found = np.flatnonzero((self.cells == number) & (self.marks & 256 > 0)).astype(np.int32)
+        found = np.flatnonzero((self.cells == number) & (self.marks & STOP > 0)).astype(np.int32)
         keys = self.marks[found] >> SHIFT
         best: NDArray[np.int32] = found[keys == keys.min()]
         return best
@@ -152,7 +153,7 @@ class Labels:
                 with _TiedLabels(self) as ties:
                     ties.graph.totals(view(totals))
                 if self.layer:  # of labels of a cell that are as good, the cheaper way counts
-                    pairs = np.stack([self.cells, self.marks >> SHIFT, self.marks & 256], axis=-1)
+                    pairs = np.stack([self.cells, self.marks >> SHIFT, self.marks & STOP], axis=-1)
                     groups, which = np.unique(pairs, axis=0, return_inverse=True)
                     least = np.full(len(groups), np.iinfo(np.int64).max)
                     np.minimum.at(least, which.ravel(), totals)

@@ -12,18 +12,11 @@ from understep.boards.board import Board
 from understep.grids.cell import Cell, IntArray
 from understep.kernels import loader
 from understep.kernels.loader import view
+from understep.kernels.marks import SHIFT
 from understep.moves.workspace import layered
 from understep.rules.link_steps import chained
 from understep.rules.movement import Movement
-from understep.rules.steps import (
-    NARROW,
-    NEVER,
-    NOTHING,
-    NOTHING_WIDE,
-    SHIFT,
-    StepTable,
-    step_table,
-)
+from understep.rules.steps import NARROW, NEVER, NOTHING, NOTHING_WIDE, StepTable, step_table
 
 NO_STEP = 1
 MOST_SHAPES = 64

@@ -16,9 +16,10 @@ from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
 from understep.kernels import loader
 from understep.kernels.loader import blank, view
+from understep.kernels.marks import SHIFT
 from understep.rules.link_steps import MOST_MOUTHS, NO_COSTS, NONE
 from understep.rules.movement import Movement
-from understep.rules.steps import SHIFT, StepTable
+from understep.rules.steps import StepTable
 from understep.rules.zones import zones
 
 LOWEST = -(1 << 50)

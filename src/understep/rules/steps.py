@@ -27,6 +27,7 @@ from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.kernels import loader
 from understep.kernels.loader import blank, view
+from understep.kernels.marks import SHIFT
 from understep.rules.feet import feet
 from understep.rules.foes import Foes, closing
 from understep.rules.link_steps import LinkSteps
@@ -35,7 +36,6 @@ from understep.rules.pricing import Kinds
 from understep.rules.slopes import Slopes
 
 NEVER = 1 << 51  # the cost of a step that is none; above every key
-SHIFT = 11  # bits of a mark below its key
 BLOCK = 64  # side of the square of cells that is filled at once
 FINEST_SCALE = 10**9
 NARROW, WIDE = 256, 1 << 16
