@@ -291,6 +291,10 @@ def test_what_fog_tells_and_refuses():
     board.add(us.Unit("pikes", "wreckers", us.Movement(4)), at=(5, 1))
     knowledge = us.fog(board, "wardens")
     assert us.route(board, "scout", (5, 1)).why == "(5, 1) is unknown to the wardens"
+    copied = board.knowledge("wardens").board.copy()  # to try things out on
+    assert us.route(copied, "scout", (5, 1)).why == "(5, 1) is unknown to the wardens"
+    assert not copied.blocked((5, 1))
+    assert not len(copied.blocks())
     assert us.route(board, "scout", (6, 1), known_to=False).cost == 6
     before = board.state
     board.put("scout", at=(3, 1))

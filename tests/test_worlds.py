@@ -150,6 +150,35 @@ def test_what_is_done_is_kept_by_sectors_that_come_and_go(made, seed, data):
     assert sorted(cut.edges()) == sorted(inside)
 
 
+def test_sectors_may_declare_the_same_names_in_any_order():
+    terrain, kinds = (
+        {"turf": 1, "mud": 2, "deep": None},
+        {"wall": us.Edge(), "ford": us.Edge(add=1)},
+    )
+    saved = {}
+
+    def make(first, cols, rows):
+        turned = first.col > 0
+        names = dict(reversed(terrain.items())) if turned else terrain
+        between = dict(reversed(kinds.items())) if turned else kinds
+        board = us.Board(us.SquareGrid(cols, rows, first=first), names, "turf", between)
+        board.paint("mud", (first.col, 0))
+        board.set_edge((first.col, 1), (first.col, 2), "ford")
+        return saved.get(first, board)
+
+    world = us.World(make, 8, 4, sector=4, save=saved.__setitem__)
+    board = world.board((0, 0), 8, 4)
+    assert [board.terrain((col, 0)) for col in range(8)] == ["mud", *["turf"] * 3] * 2
+    assert [edge.kind for edge in board.edges()] == ["ford", "ford"]
+    board.paint("deep", (5, 3))
+    board.set_edge((6, 1), (6, 2), "wall")
+    world.keep(board)
+    world.save()
+    (kept,) = saved.values()
+    assert (kept.terrain((5, 3)), kept.edge((6, 1), (6, 2))) == ("deep", "wall")
+    assert world.board((0, 0), 8, 4).terrain((5, 3)) == "deep"
+
+
 def test_sectors_wake_when_wanted_and_rest_when_they_can():
     asked = []
 
