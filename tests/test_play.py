@@ -34,7 +34,6 @@ def test_it_plays_by_a_script_and_writes_a_picture(tmp_path, monkeypatch):
         assert len(last.convert("RGB").getcolors(1 << 20)) > 50
 
 
-@pytest.mark.deep
 def test_walks_go_where_the_pointer_says_and_are_taken_back(play):
     screen = play.Screen(play.Game(1))
     game, board = screen.game, screen.game.board

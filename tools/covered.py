@@ -11,8 +11,8 @@ import tempfile
 from pathlib import Path
 
 CORE = [
-    "errors", "overlay", "grids", "boards", "rules", "moves", "sight", "actions", "behaviors",
-    "worlds", "study", "maps",
+    "errors", "kernels", "overlay", "grids", "boards", "rules", "moves", "sight", "actions",
+    "behaviors", "worlds",
 ]  # fmt: skip
 LEAST = 0.95
 

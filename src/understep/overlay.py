@@ -17,7 +17,7 @@ class Mark(NamedTuple):
     role
         What the cell is in the answer: "reach", "pass", "route", "goal", ...
     number
-        A figure that goes with the role, such as the turn; None where there is none.
+        A figure that goes with the role, such as the turn; None without one.
     text
         A label, where there is one.
     """

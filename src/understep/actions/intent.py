@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal, TypeAlias
 
 from understep.actions.attacks import Aim, Attacks, attacks_of
@@ -30,9 +30,7 @@ class Intent(Answer):
         ``"attack"``: there is a target, and a stand to attack it from; ``"refused"``: none of
         these, and ``why``; ``"nothing"``: there is no such cell.
     cell
-        The cell; None: there is none.
-    unit
-        The unit that is selected now, as it was when asked.
+        The cell; None without one.
     target
         The name of the unit to select or to attack; empty where there is none.
     route
@@ -43,17 +41,21 @@ class Intent(Answer):
         The cell to aim at from there.
     why
         Why nothing comes of it, as a sentence without a full stop.
+    blockers
+        Names of the units in the way.
+    unit
+        The unit that is selected, as it was when asked; None: none is.
     """
 
     meaning: Meaning
     cell: Cell | None
-    unit: Unit
     target: str = ""
     route: Route | None = None
     stand: Cell | None = None
     aim: Cell | None = None
     why: str = ""
     blockers: tuple[str, ...] = ()
+    unit: Unit | None = None
 
     def __bool__(self) -> bool:
         return self.meaning in ("select", "move", "attack")
@@ -81,7 +83,7 @@ class Intent(Answer):
         facts["route"] = None if self.route is None else self.route.plain()
         return {
             "meaning": self.meaning,
-            "unit": self.unit.name,
+            "unit": self.unit.name if self.unit else "",
             "target": self.target,
             "why": self.why,
         } | facts
@@ -125,7 +127,7 @@ def intent(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
     >>> us.intent(reach, (9, 3)).why
     '(9, 3) is not within 1 turn at 4 points a turn'
     """
-    return _meant(reach, cell)._of(reach.board)
+    return replace(_meant(reach, cell), unit=reach.unit)._of(reach.board)
 
 
 def _meant(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
@@ -144,7 +146,7 @@ def _meant(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
         raise InputError("reach", "must be a Reach, or Attacks", reach)
     board, unit = (reach.board, reach.unit)
     if cell is None or (found := one_cell(cell, "cell")) not in board.grid:
-        return Intent("nothing", None, unit, why="there is no cell")
+        return Intent("nothing", None, why="there is no cell")
     others = [board.unit_at(found, layer) for layer in board.unit_layers]
     there = [each for each in others if each is not None]
     aims = {each.name: strikes.get(each.name) for each in there} if strikes is not None else {}
@@ -152,10 +154,10 @@ def _meant(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
         aim = aims.get(other.name)
         if isinstance(aim, Aim) and other.name != unit.name:
             way = None if where is None or aim.stand == unit.at else where.route_to(aim.stand)
-            return Intent("attack", found, unit, other.name, way, aim.stand, aim.cell)
+            return Intent("attack", found, other.name, way, aim.stand, aim.cell)
     for other in there:
         if other.side == unit.side:
-            return Intent("select", found, unit, other.name)
+            return Intent("select", found, other.name)
     told = [aim.why for aim in aims.values() if not isinstance(aim, Aim)]
     blockers: tuple[str, ...] = ()
     if where is None:
@@ -163,8 +165,8 @@ def _meant(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
     else:
         entry = where.get(found)
         if isinstance(entry, Entry):
-            return Intent("move", found, unit, route=where.route_to(found))
+            return Intent("move", found, route=where.route_to(found))
         told.append(entry.why)
         blockers = entry.blockers
     target = there[0].name if there else ""
-    return Intent("refused", found, unit, target, why=told[0], blockers=blockers)
+    return Intent("refused", found, target, why=told[0], blockers=blockers)

@@ -106,7 +106,7 @@ def push(
 
     It costs no points, and terrain does not slow it. It is stopped by the end of the board, by
     other units of its layer, by blocks, by edges that its movement cannot get across, and by slopes
-    upwards; and it is not moved onto ground where it could not stand, but told of it. Pushed
+    upwards; and it is not moved onto terrain where it could not stand; that is reported. Pushed
     diagonally, it goes around corners as its own steps do (`Movement.corners`): walls, blocks and
     cells closed to its side count there, other terrain and units do not. The board is not changed:
     set the unit down with `Board.put` at ``end``, and see to the rest.
@@ -213,7 +213,7 @@ def _shut(board: Board, unit: Unit, cell: Cell) -> bool:
 def _barred(
     board: Board, unit: Unit, rules: Movement, here: Cell, there: Cell
 ) -> tuple[Hit, str, tuple[str, ...]]:
-    """Why a step is none, though nobody and no block is in its way."""
+    """Why a step is impossible, though no unit and no block is in its way."""
     pairs = list(zip(board.covered(unit, here), board.covered(unit, there), strict=True))
     for a, b in pairs:
         walls = list(walls_met(board, rules, a, b))

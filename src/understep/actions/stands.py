@@ -42,7 +42,7 @@ class Stand(NamedTuple):
         The cover of the ground there, in levels; of several cells the least.
     retreat
         The points from there to the nearest cell that no foe can attack, with all points of a turn:
-        0 where none can attack it there; None: there is none, or it was not asked for.
+        0 where none can attack it there; None without one, or it was not asked for.
     """
 
     cell: Cell
@@ -54,9 +54,9 @@ class Stand(NamedTuple):
 
 
 class Stands(Answer, Sequence[Stand]):
-    """The stands for a target, the best first; false in a condition where there is none.
+    """The stands for a target, the best first; false if there is no stand.
 
-    Made by `stands`. ``why`` says why there is none.
+    Made by `stands`. ``why`` gives the reason if there is no stand.
     """
 
     unit: Unit
@@ -128,7 +128,7 @@ def stands(
     order
         What counts, the first before the second: ``"cost"`` (few points), ``"exposure"`` (few
         foes), ``"cover"`` (much of it), ``"retreat"`` (few points to safety, none last). What is
-        still equal goes by where the unit gets first.
+        still equal is ordered by where the unit arrives first.
     attack
         How it attacks; by default as the unit does.
     threats
@@ -221,7 +221,7 @@ def _stand(
 
 
 def _retreat(board: Board, unit: Unit, cell: Cell, dangers: Threats) -> Cost | None:
-    """The points from a cell to the nearest one that no foe can attack; None: there is none."""
+    """The points from a cell to the nearest one that no foe can attack; None without one."""
     points = movement_of(unit).points
     away = reach(board, unit.name, at=cell, left=points, known_to=False)
     numbers = away.numbers[:, None]

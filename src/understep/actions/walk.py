@@ -58,8 +58,8 @@ class Stride(NamedTuple):
 class Walk(Answer, Iterator[Stride]):
     """A walk under way or over; made by `walk`.
 
-    Go through it step by step, or `finish` it; `stop` ends it where it is. One `Board.undo` takes
-    all of it back, with whatever was changed in between.
+    Go through it step by step, or `finish` it; `stop` ends it where it is. One `Board.undo` reverts
+    all of it, with all changes in between.
 
     Attributes
     ----------
@@ -237,10 +237,10 @@ class Walk(Answer, Iterator[Stride]):
 def walk(board: Board, unit: str, route: Route) -> Walk:
     """Let a unit walk along a route, for as much of it as this turn allows.
 
-    Every step is checked against the board as it is, by the same rule as routes, whatever the route
-    knew; the unit is moved, faces where it goes, its points are spent, and its side sees what there
-    is to see from each cell where it may stop. Where it may only pass, it goes on at once, and not
-    at all if the way on is barred. Nothing happens before the first step is asked for.
+    Every step is checked against the board as it is, by the same rule as routes. The unit is moved,
+    faces where it goes, its points are spent, and its side sees what there is to see from each cell
+    where it may stop. Where it may only pass, it goes on at once, and not at all if the way on is
+    blocked. Nothing happens before the first step is asked for.
 
     Parameters
     ----------

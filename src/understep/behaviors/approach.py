@@ -187,7 +187,7 @@ def withdraw(
 ) -> Plan:
     """Go this turn where the fewest foes can attack, and as far from them as can be.
 
-    What is still equal goes by where the unit gets first.
+    What is still equal is ordered by where the unit arrives first.
 
     Parameters
     ----------

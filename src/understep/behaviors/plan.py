@@ -94,7 +94,7 @@ class Plan(Answer):
 
 
 def reserve(board: Board, plan: Plan, reserved: Reservations | None) -> Plan | None:
-    """A plan that keeps clear of others, reserved; perhaps by another way. None: there is none."""
+    """A plan that keeps clear of others, reserved; perhaps by another way. None without one."""
     _check(reserved)
     if reserved is None:
         return plan._of(board)
@@ -183,7 +183,7 @@ def stay(
     *reasons: str,
     stand: Stand | None = None,
 ) -> Plan:
-    """The plan to stay, and perhaps to attack from there; reserved whatever else is."""
+    """The plan to stay, and perhaps to attack from there; reserved in any case."""
     _check(reserved)
     plan = Plan(unit, behavior, None, home(unit), stand, target, reasons)._of(board)
     if reserved is not None:

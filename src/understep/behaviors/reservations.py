@@ -94,7 +94,7 @@ class Reservations:
         return sorted(places, key=lambda end: (-places[end].left, end[::-1]))
 
     def way(self, board: Board, unit: Unit, end: Cell) -> Route | None:
-        """The cheapest way to a cell this turn that collides with nobody; None: there is none."""
+        """The cheapest way to a cell this turn that collides with nobody; None without one."""
         place = self._places(board, unit).get(end)
         return None if place is None else _route(board, unit, list(place.back())[::-1])
 

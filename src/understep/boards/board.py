@@ -574,7 +574,7 @@ class Board:
         both: bool = True,
         is_open: bool = False,
     ) -> None:
-        """Put an edge between two neighbors, in place of the one that is there.
+        """Put an edge between two neighbors, in place of an edge that is there.
 
         Parameters
         ----------
@@ -695,7 +695,7 @@ class Board:
         a, b
             The cells.
         cost
-            The points it takes, whatever the terrain at its end.
+            The points it takes; the terrain at its end does not count.
         both
             Whether it leads back too.
         kind

@@ -42,7 +42,7 @@ class Part:
     sight
         Whether an edit can change what is seen. Any can change steps.
     codes
-        Its values are places in this declaration of the board; 0 of an edge is none.
+        Its values are places in this declaration of the board; of an edge, 0 means no edge.
     """
 
     keys: Literal["cells", "edges", "pairs"] = "cells"
@@ -246,7 +246,7 @@ class Contents:
         if mine == theirs:
             return None
         codes = np.arange(256, dtype=np.uint8)
-        first = int(names == "edge_kinds")  # code 0 of an edge is none
+        first = int(names == "edge_kinds")  # code 0 means no edge
         for code, name in enumerate(mine, first):
             codes[code] = theirs.index(name) + first
             if first:

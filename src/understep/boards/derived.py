@@ -1,4 +1,4 @@
-"""What is derived from a board, such as step tables: kept with it, and told of every change."""
+"""What is derived from a board, such as step tables: kept with it and notified of every change."""
 
 from __future__ import annotations
 
@@ -14,9 +14,9 @@ _lock = Lock()
 
 
 class Watcher:
-    """Something derived from a board, which is told what has changed."""
+    """Something derived from a board, which is notified of changes."""
 
-    #: Whether it depends on what bears on sight alone.
+    #: Whether it depends only on contents that can change what is seen.
     sight = False
 
     def touched(self, numbers: IntArray) -> None:
@@ -53,7 +53,7 @@ class Derived:
         return cast(T, found)
 
     def touched(self, numbers: IntArray, sight: bool) -> None:
-        """Pass on which cells have changed, and whether that can bear on sight."""
+        """Notify of changed cells, and whether that can change what is seen."""
         for watcher in self._watchers.values():
             if sight or not watcher.sight:
                 watcher.touched(numbers)

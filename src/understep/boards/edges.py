@@ -53,7 +53,7 @@ class Edges:
         return int(self._contents.edges.array[self._key(a, b)[0]])
 
     def name(self, code: int) -> str | None:
-        """The kind of an edge of a code; None: there is none."""
+        """The kind of an edge of a code; None without one."""
         return self._names[code % OPEN - 1] if code else None
 
     def put(self, a: CellLike, b: CellLike, kind: str | None, both: bool, is_open: bool) -> None:

@@ -298,7 +298,7 @@ class Branch:
         return self._version.state
 
     def write(self, store: Store, keys: Any, new: Any, tells: bool = True) -> None:
-        """Set values, by way of the main journal; ``tells``: the contents are others then."""
+        """Set values through the main journal; ``tells``: the state of the contents changes."""
         if not (self._following or self.main.trying):
             rule = "what a side knows can be edited inside a trial only, or on its copy"
             raise JournalError(rule)

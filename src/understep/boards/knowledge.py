@@ -96,7 +96,7 @@ class Knowledge(Generic[B]):
 
     @property
     def board(self) -> B:
-        """The board as the side knows it, to ask whatever can be asked of a board.
+        """The board as the side knows it, for every question that a board takes.
 
         It can be edited inside a trial of the true board alone; its `copy` can be at any time, to
         try things out without giving anything away.
@@ -178,7 +178,7 @@ class Knowledge(Generic[B]):
     def changes(self, state: int) -> Difference | None:
         """How it has changed since an earlier `Board.state`; None if that is not known.
 
-        Known are the states before each change of the board that could be undone, or taken back at
+        Known are the states before each change of the board that could be undone, or rolled back at
         the end of a trial.
         """
         memory = self._memory

@@ -1,4 +1,4 @@
-"""Site: what a movement's rule is told of a cell."""
+"""Site: what a movement's rule gets to know of a cell."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ Value: TypeAlias = bool | int | float | str
 
 
 class Site(NamedTuple):
-    """What a movement's rule is told of a cell: all that counts, but not which cell it is.
+    """What a movement's rule gets to know of a cell: all that counts, but not its address.
 
     Attributes
     ----------

@@ -23,7 +23,7 @@ from understep.cli.common import BoardArgument, CellArgument, PictureFile, say
 def compare(
     board: us.Board, unit: str, to: us.Cell, as_json: bool, png: str | None, gif: str | None
 ) -> None:
-    """Compare ways of searching for a way of UNIT to a cell TO. Exit status 1 where there is none.
+    """Compare ways of searching for a way of UNIT to a cell TO. Exit status 1 without one.
 
     Total points count here, not turns; seconds are those of plain Python.
     """

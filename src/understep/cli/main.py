@@ -116,7 +116,7 @@ def route(
     as_json: bool,
     png: str | None,
 ) -> None:
-    """Show the route of UNIT to a cell TO, as col,row. Exit status 1 where there is none.
+    """Show the route of UNIT to a cell TO, as col,row. Exit status 1 without one.
 
     In a world folder it is planned over crossings from sector to sector, and no shorter way is
     looked for than that.

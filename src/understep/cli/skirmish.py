@@ -139,7 +139,7 @@ class Skirmish:
                 yield from self.shove(name, target)
 
     def shove(self, name: str, target: str) -> Iterator[str]:
-        """Push whoever was hit a cell away."""
+        """Push the unit that was hit one cell away."""
         board = self.board
         here, there = board.unit(name).at, board.unit(target).at
         way = board.grid.facing(here or (0, 0), there or (0, 0))

@@ -148,7 +148,7 @@ class Poses:
         line, jumps = _line(route, self._how, self._board)
         paces = self._paces[:end] + _paces(route, jumps, self._rates[0])
         inside = float(np.interp(self._now(time), self._times, self._places)) > end - 0.5
-        if inside or self._how == "taut":  # by way of its middle
+        if inside or self._how == "taut":  # through its middle
             line, jumps = joined(cut(self._line, end, FINE), line), self._jumps[:end] + jumps
         else:
             jumps = self._jumps[:end] + jumps

@@ -46,7 +46,7 @@ def _few(value: Any, handler: Callable[[Any], Any]) -> Any:
         add = made.extend if isinstance(made, list) else made.update
         add(found)
         for key in piece if isinstance(piece, dict) else range(start, start + len(piece)):
-            value[key] = None  # what was read is let go of: both at once take too much memory
+            value[key] = None  # what was read is released: both at once take too much memory
     return made
 
 
@@ -79,7 +79,7 @@ class FileObject(BaseModel):
     @model_validator(mode="before")
     @classmethod
     def _unknown(cls, value: Any) -> Any:
-        """Leave out keys that are none, but for the first."""
+        """Leave out unknown keys, except for the first ones."""
         if isinstance(value, dict) and len(value) > len(cls.model_fields) + MOST_FAULTS:
             unknown = [key for key in value if key not in cls.model_fields]
             kept = [*cls.model_fields, *unknown[:MOST_FAULTS]]

@@ -12,7 +12,7 @@ Random: TypeAlias = int | np.random.Generator
 
 
 def generator(rng: Random) -> np.random.Generator:
-    """The generator of a seed, or the one that is given."""
+    """The generator of a seed, or a given generator."""
     if isinstance(rng, np.random.Generator):
         return rng
     if type(rng) is bool or not isinstance(rng, int | np.integer) or rng < 0:

@@ -63,7 +63,7 @@ class Ties:
         self.token = token
 
     def entry(self, label, direction):
-        """Where the ways begin by which a label is entered in a direction; 0: there is none.
+        """Where the ways begin by which a label is entered in a direction; 0 without one.
 
         The direction after the last stands for links, which are entries; then comes a wait. A step
         or a wait is one way, -1.
@@ -76,7 +76,7 @@ class Ties:
         return self.via[label] if direction == self.directions else -1
 
     def after(self, entry):
-        """The way after one, by which a label is entered in the same direction; 0: there is none."""
+        """The way after one, by which a label is entered in the same direction; 0 without one."""
         return self.far_next[entry] if entry > 0 else 0
 
     def before(self, label, direction, entry ):
@@ -105,7 +105,7 @@ class Ties:
         return other
 
     def twin(self, label, source):
-        """Another label from which the same step leads to a label, after a wait; -1: there is none.
+        """Another label from which the same step leads to a label, after a wait; -1 if there is none.
 
         A new turn begins with a plain diagonal. So a unit can come from either layer of a cell where
         it waited.

@@ -192,7 +192,7 @@ def _board(
     kind: dict[str, Any],
     source: str,
 ) -> Board:
-    """A board of rows of signs, whatever they are."""
+    """A board of rows of signs of any kind."""
     if type(bottom_first) is not bool and bottom_first != "mirrored":
         raise InputError("bottom_first", "must be True, False or 'mirrored'", bottom_first)
     if not (isinstance(grid, type) and issubclass(grid, Grid)) or grid is Grid:

@@ -134,5 +134,5 @@ def _pixels(path: str | os.PathLike[str]) -> tuple[NDArray[np.uint8], str]:
                 return np.asarray(opened.convert("RGBA")), name
         except BoardFileError:
             raise
-        except Exception as error:  # whatever a broken file makes a decoder do
+        except Exception as error:  # a broken file can make a decoder raise anything
             raise BoardFileError(name, [("", f"is no image that can be read: {error}")]) from None

@@ -85,7 +85,7 @@ def resize(
 def shift(board: Board, cols: int, rows: int) -> Board:
     """A board whose cells all have other addresses: columns and rows are added.
 
-    It lies elsewhere in the world, and is otherwise the same: staggered lines stay staggered, so
+    It lies elsewhere in the world. Everything else is the same: staggered lines stay staggered, so
     that who neighbors whom does not change.
 
     Parameters
@@ -123,7 +123,7 @@ def shift(board: Board, cols: int, rows: int) -> Board:
 
 
 def reframe(board: Board, frame: Frame) -> Board:
-    """A board with the same on the same cells that lies otherwise in the world.
+    """A board with the same contents and another place in the world.
 
     For a second view, such as an isometric one: answers hold for both, since cells are the same.
 

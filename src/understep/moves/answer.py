@@ -44,7 +44,7 @@ class Refusal:
 
 
 class CellValue(NamedTuple):
-    """What an answer holds of a cell.
+    """The value of one cell in an answer.
 
     Attributes
     ----------
@@ -101,11 +101,11 @@ class Answer:
         return not self.why
 
     def _value(self, cell: Cell) -> Any:
-        """What the answer holds of one of its cells."""
+        """The value of one of its cells."""
         return self.overlay()[cell].role
 
     def get(self, cell: CellLike) -> Any:
-        """What the answer holds of a cell, or a false `Refusal`.
+        """The value of a cell, or a falsy `Refusal`.
 
         Raises
         ------

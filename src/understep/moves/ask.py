@@ -1,4 +1,4 @@
-"""Asking for a route: to a cell or the best of several, by way of others, or near enough."""
+"""Ask for a route: to a cell or the best of several, through other cells, or near enough."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ def route(
 ) -> Route:
     """The best route of a unit to a cell, or to the best of several.
 
-    Best is: fewest turns, then fewest points spent in the last turn, then fewest points in all.
+    Best is: fewest turns, then fewest points spent in the last turn, then fewest total cost.
     What is still equal is decided by ``prefer``, and then by the grid's direction order. A*
     (Hart, Nilsson, Raphael 1968) with the grid distance times the cheapest step as estimate, links
     included.
@@ -80,7 +80,7 @@ def route(
         fight; ``"nearest"``: where a cell of the unit is nearest to it, if it cannot get there.
     via
         Cells to pass in order on the way, and to be able to stop on. Turns, and points in the last
-        one, are the fewest for the whole route; points in all are the fewest for each leg.
+        one, are the fewest for the whole route; total cost are the fewest for each leg.
     at, left
         A cell to suppose it stood on, and points to suppose it had left.
     avoid
@@ -140,7 +140,7 @@ def route(
     for (cell,) in stages:
         board.grid.require(cell, "via")
     if stages and ask.weight > PLAIN:
-        raise InputError("weight", "must be 1 for a route by way of cells", weight)
+        raise InputError("weight", "must be 1 for a route through cells", weight)
     if stages:
         return _by_way_of(ask, stages, cells, accept)
     return ask.route(cells, accept)

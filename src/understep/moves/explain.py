@@ -171,7 +171,7 @@ def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None
     """
     board = known(board, unit, known_to)
     who = board.unit(unit)
-    movement_of(who)  # refuses one of a foreign kind before anything else is said
+    movement_of(who)  # refuses a foreign kind first
     return _explained(board, who, board.grid.require(cell))._of(board)
 
 
@@ -274,7 +274,7 @@ class _Relief:
         needs = Fraction(0)
         if labels.found >= 0:
             needs = Fraction(int(labels.totals()[0]), labels.scale) - left
-            needs = Fraction(ceil(needs * 1000), 1000)  # what is said in a few digits is enough
+            needs = Fraction(ceil(needs * 1000), 1000)  # a few digits are enough
             if self._rules.zones == "end":  # the last step takes all points, however many there are
                 needs = self._fewest(left, needs)
         if needs <= 0 or self._labels(self._who.changed(left=left + needs), 1).found < 0:

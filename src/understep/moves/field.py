@@ -47,7 +47,7 @@ class Field(Answer):
         self.unit, self.blockers = unit, ()
         self._rules, self._side = rules, side
         self._scale = table.scale  # costs count in parts of a point
-        # whether it can be refreshed: else ties hang on the order of work
+        # whether it can be refreshed: else ties depend on the order of work
         self._plain = not table.far_steps and not table.free_steps and table.layers == 1
         #: The goals, in their order.
         self.goals = goals

@@ -61,7 +61,7 @@ def within(what: str | CellLike, low: int, high: int) -> Within:
 
 
 def goals_of(board: Board, unit: Unit, to: Any, accept: Accept) -> list[Cell]:
-    """The cells that would do, in their order; none where there are none on the board."""
+    """The cells that would do, in their order; none if none is on the board."""
     choice(accept, Accept, "accept")
     if isinstance(to, Within):
         return _band(board, unit, to)

@@ -1,4 +1,4 @@
-"""Search: a question to the kernel made ready, its labels brought home."""
+"""Search: prepare a query for the kernel, and read its labels."""
 
 from __future__ import annotations
 

@@ -47,7 +47,7 @@ class Labels:
     marks: IntArray
     vias: NDArray[np.int32]  # by label the last entry of `far`, or 0
     far: list[NDArray[np.int32]]  # of links and leaps: the cells they left, the entries before
-    layer: int  # cells before a dear diagonal step are numbered from here on; 0: there are none
+    layer: int  # cells before a dear diagonal step are numbered from here on; 0 without any
     stride: int
     points: int  # scaled points of a full turn
     carry: int  # and those that go on to the next at most

@@ -34,7 +34,7 @@ NO_BYTES = view(np.zeros(0, dtype=np.uint8))
 
 @cache
 def _meanings(passes: str, own: int) -> bytearray:
-    """What whoever stands somewhere means, by side: 0 free, 1 may only pass, 2 blocked."""
+    """What a unit on a cell means, by its side: 0 free, 1 may only pass, 2 blocked."""
     found = bytearray(b"\1" if passes == "all" else b"\2") * 256
     found[0] = 0
     if passes == "own" and own:
@@ -52,7 +52,7 @@ class Workspace:
         self._pad = grid.cols + 1
         self._cells = grid.cols * grid.rows * layers
         self._mark = blank(self._cells + 2 * self._pad, np.int64)
-        #: The number of the first cell of the second layer; 0: there is none.
+        #: The number of the first cell of the second layer; 0 without one.
         self.layer = self._cells // 2 if layers == 2 else 0
         stagger = grid.stagger if layers == 1 else 3
         self._hops: NDArray[np.int32] | None = None
@@ -125,7 +125,7 @@ class Workspace:
         return view(self._hops)
 
     def join(self, table: StepTable, goal: int, cheapest: int) -> bool:
-        """Hand over footprint, leaps, links, if they changed; whether the estimate can be used."""
+        """Set footprint, leaps and links, if they changed; return whether the estimate holds."""
         links = table.links
         if self._footprint is not table.foot_shifts:
             self._footprint = table.foot_shifts
@@ -150,7 +150,7 @@ class Workspace:
         return found is not None
 
     def heed(self, board: Board, unit: Unit, table: StepTable) -> int:
-        """Hand over zones of control; the most that one makes a step cost.
+        """Set zones of control; return the most that one adds to a step.
 
         -1 stands for all points that are left.
         """
@@ -169,7 +169,7 @@ class Workspace:
         return -1 if zoning == 1 else extra
 
     def among(self, board: Board, unit: Unit) -> None:
-        """Hand over who stands where, and what they mean to a unit."""
+        """Set occupancy, and how the unit treats each side."""
         movement = cast(Movement, unit.movement)
         who = board._roster.codes(movement.layer)
         means = _meanings(movement.passes, board._roster.code(unit.side))
@@ -178,7 +178,7 @@ class Workspace:
             self.search.among(view(who), view(means))
 
     def compiled(self, table: StepTable) -> None:
-        """Hand over codes and costs of a table, if they changed."""
+        """Set codes and costs of a table, if they changed."""
         if self._views is not table.views:
             self._views = table.views
             self.search.compiled(*table.views)
@@ -187,7 +187,7 @@ class Workspace:
             self.search.count(self.hops() if table.free_steps else NONE)
 
     def seek(self, goals: list[int], slack: int) -> None:
-        """Hand over several goals, by number, in their order; or take them back, empty."""
+        """Set several goals, by number, in their order; empty: reset them."""
         if not goals and not self._sought:
             return
         if self._targets is None:
@@ -220,7 +220,7 @@ class Pool(Watcher):
         self._free: list[Workspace] = []
 
     def touched(self, numbers: IntArray) -> None:
-        """Workspaces hold nothing of the ground."""
+        """Workspaces hold no contents of a board."""
 
     def share(self, _board: Board) -> Pool:
         """Boards with the same grid can lease from the same pool."""

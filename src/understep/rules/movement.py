@@ -226,7 +226,7 @@ class Movement:
 
 
 def _table(table: Any, argument: str, *words: str) -> Mapping[str, Any]:
-    """Check a table of names to costs; the same whatever order it was written in."""
+    """Check a table of names to costs, and sort it by name."""
     if not isinstance(table, Mapping):
         raise InputError(argument, "must map names to costs", table)
     found: dict[str, Any] = {}

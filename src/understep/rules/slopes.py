@@ -13,7 +13,7 @@ from understep.grids.cell import IntArray
 from understep.grids.layout import FloatArray
 from understep.rules.movement import Movement
 
-GRAINS = (1, 2, 4, 5, 8, 10, 20, 100, 1000)  # the finest parts of a level that are told apart
+GRAINS = (1, 2, 4, 5, 8, 10, 20, 100, 1000)  # parts of a level that can be distinguished
 NONE = np.zeros(0)
 ANY = 1 << 62
 

@@ -35,7 +35,7 @@ from understep.rules.movement import ALTERNATING, Movement
 from understep.rules.pricing import Kinds
 from understep.rules.slopes import Slopes
 
-NEVER = 1 << 51  # the cost of a step that is none; above every key
+NEVER = 1 << 51  # the cost of an impossible step; above every key
 BLOCK = 64  # side of the square of cells that is filled at once
 FINEST_SCALE = 10**9
 NARROW, WIDE = 256, 1 << 16

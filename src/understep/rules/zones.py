@@ -26,7 +26,7 @@ class Zones(Watcher):
         self._cells = board.grid.cols * board.grid.rows
         self._diagonal = board.grid.kind == "square" and len(board.grid.directions) == 8
         walls = [kind.blocks for kind in board.edge_kinds.values()]
-        self._walls = np.zeros(256, dtype=bool)  # by the code of an edge; open doors are none
+        self._walls = np.zeros(256, dtype=bool)  # by the code of an edge; open doors do not block
         self._walls[1 : len(walls) + 1] = walls
         self._every = np.zeros(self._cells, dtype=np.uint8)
         self._sides: dict[str, NDArray[np.uint8]] = {}

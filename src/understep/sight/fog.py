@@ -68,7 +68,7 @@ def fog(board: Board, side: str, *, land_known: bool = False) -> Knowledge[Board
 
 
 def begin(board: Board, side: str, land_known: bool) -> None:
-    """Let a side keep knowledge, whatever units it has or had."""
+    """Let a side keep knowledge, with or without units."""
     board._keep(Memory(board, side, _look, land_known))
 
 

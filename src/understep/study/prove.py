@@ -206,7 +206,7 @@ class _Asked:
 
 
 def _least(board: Board, ask: Ask, told: str, edits: list[str]) -> Counterexample:
-    """A difference on the smallest board; as it is, where it hangs on what was done before."""
+    """A difference on the smallest board; unchanged, where it depends on earlier edits."""
     cells = [arg for arg in ask.args if isinstance(arg, Cell)]
 
     def wrong(twin: Board) -> bool:

@@ -155,7 +155,7 @@ class ReferenceRules:
         return laid.blocks, None if laid.cost is None else Fraction(laid.cost), Fraction(laid.add)
 
     def _single(self, a: Cell, way: int, dear: int) -> Fraction | None:
-        """Points of a step of one cell; None where there is none."""
+        """Points of a step of one cell; None without one."""
         name = self.grid.directions[way]
         b = self.grid.step(a, name)
         price = None if b is None else self.price(b)

@@ -34,7 +34,7 @@ class SurveyRow(NamedTuple):
     subject
         Of what the answer is, such as a unit; empty where there is only one.
     value
-        The answer; None where there is none.
+        The answer; None without one.
     error
         Why there is none; empty where nothing failed.
     """

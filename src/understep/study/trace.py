@@ -59,7 +59,7 @@ class Trial(NamedTuple):
     cells
         The cells of the route it found; none where it found none.
     cost
-        Points of that way; None where there is none.
+        Points of that way; None without one.
     expanded
         How many cells it expanded.
     seconds

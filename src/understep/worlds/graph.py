@@ -1,4 +1,4 @@
-"""Graph: crossings and what lies between them as arrays, filled in where a plan comes by."""
+"""Graph: crossings and what lies between them as arrays, filled in on first use."""
 
 from __future__ import annotations
 
