@@ -189,12 +189,12 @@ class Canvas:
             for cell in overlay.role("turn-end", "goal"):
                 self.ringed(cell, overlay[cell].text or "", look.ROUTE, zorder=8)
         for role, marker in MARKERS.items():
-            ink = ROLES[role].ink
+            ink, over = ROLES[role].ink, 4 if role == "line" else 8
             for cell in overlay.role(role):
                 x, y = self.board.center(cell)
                 if role == "finding" and self.board.unit_at(cell) is not None:  # beside the token
                     x, y = (x, y) + np.array([0.28, -0.28 * self.down]) * self.cell
-                self.axes.plot(x, y, marker, ms=size * 0.4, color=ink, mew=2.4, zorder=8)
+                self.axes.plot(x, y, marker, ms=size * 0.4, color=ink, mew=2.4, zorder=over)
                 if overlay[cell].number is not None and role == "finding":
                     self.axes.text(
                         x, y, str(overlay[cell].number), ha="center", va="center_baseline",

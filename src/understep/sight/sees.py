@@ -53,16 +53,17 @@ class Sighting(Answer):
         return Cells([self.start, self.end])
 
     def overlay(self) -> Overlay:
-        """The line as plain data: roles "eye", "line", "view" or "refused", "finding".
+        """The line as plain data: roles "start", "line", "refused" and "finding".
 
-        The end of the line is "view" where it is seen, else "refused" (text: why); "finding" is
-        where the line is blocked (text: by what).
+        The end is "refused" where it is not seen (text: why); "finding" is where the line is
+        blocked (text: by what).
         """
         marks = {cell: Mark("line") for cell in self.board.grid.line(self.start, self.end)}
-        marks[self.end] = Mark("view") if self else Mark("refused", None, self.why)
+        if not self:
+            marks[self.end] = Mark("refused", None, self.why)
         if self.cell is not None:
             marks[self.cell] = Mark("finding", None, ", ".join(self.blockers))
-        return Overlay(marks | {self.start: Mark("eye")}, priority=2)
+        return Overlay(marks | {self.start: Mark("start")}, priority=2)
 
     def plain(self) -> dict[str, Any]:
         """The sighting as plain lists and texts, for JSON."""
