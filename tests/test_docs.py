@@ -10,6 +10,7 @@ from click.testing import CliRunner
 
 import understep as us
 from understep.cli.main import main
+from understep.draw.roles import ROLES
 
 DOCS = Path(__file__).parents[1] / "docs"
 PUBLIC = [name for name in us.__all__ if not name.startswith("_")]
@@ -75,6 +76,13 @@ def test_every_picture_of_a_page_is_there_and_none_is_left_over(page):
         for picture in re.findall(r"\]\(([^)]+\.png)\)", each.read_text("utf-8"))
     }
     assert {path.resolve() for path in page.parent.glob("*.png")} <= used
+
+
+def test_the_page_of_overlays_names_every_role_and_its_meaning():
+    told = re.findall(
+        r"^\| `([a-z -]+)` \| (.+) \|$", (DOCS / "motion.md").read_text("utf-8"), re.M
+    )
+    assert told == [(name, role.words) for name, role in ROLES.items()]
 
 
 PAGES = [page.read_text("utf-8") for page in [DOCS.parent / "README.md", *DOCS.rglob("*.md")]]

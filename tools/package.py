@@ -20,7 +20,9 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 OLDEST, NEWEST = 11, 14
-EXTRAS = ["hypothesis", "networkx", "pytest", "pytest-benchmark", "scipy", "import-linter"]
+EXTRAS = [
+    "hypothesis", "networkx", "pytest", "pytest-benchmark", "scipy", "import-linter", "jsonschema",
+]  # fmt: skip
 SUITE = "test_reach test_files test_package test_cli"
 # with nothing but NumPy and what commands need
 BARE = """

@@ -44,10 +44,10 @@ ROLES = {
         "may end there, turn {}", "turn", meaning="1-9  may end there, in that turn"
     ),
     "pass": Role("may only pass", "dot", look.INK, "", ":", ":    may only pass"),
-    "start": Role(),
+    "start": Role("where the unit stands"),
     "route": Role("route, turns numbered", "line", look.ROUTE, "", "*",
                   "*    route; *1 where turn 1 ends"),
-    "turn-end": Role(sign="*"),
+    "turn-end": Role("where a turn ends", sign="*"),
     "goal": Role("goal", "full ring", look.ROUTE, "", "*"),
     "refused": Role("not possible there", "marker", look.ROUTE, "x", "x",
                     "x    not possible there"),
@@ -57,7 +57,7 @@ ROLES = {
                     "!    something to look at"),
     "line": Role("line of sight", "marker", look.INK, ".", ".", ".    line of sight"),
     "view": Role("edge of what is seen", "line", look.INK, "", "'", "'    seen"),
-    "eye": Role(sign="'"),
+    "eye": Role("where it is seen from", sign="'"),
     "attack": Role("can be attacked", "hatch", look.STRIKE, "", "/", "/    can be attacked"),
     "target": Role("target", "ring", look.STRIKE, "", "!", "!..! a target"),
     "threat": Role("can be attacked, by how many", "hatch", look.STRIKE,
@@ -74,7 +74,7 @@ ROLES = {
                  meaning="a-z  areas, the largest first"),
     "expanded": Role("expanded, the darker the sooner", "tint", "#484d85", "", "-",
                      "-    expanded by the search"),
-    "label": Role(),
+    "label": Role("a text of the game"),
 }  # fmt: skip
 MARKERS = {name: role.marker for name, role in ROLES.items() if role.marker}
 
