@@ -371,6 +371,7 @@ def test_a_survey_by_several_processes_ends_at_once_when_interrupted(tmp_path, p
         [sys.executable, "-W", "ignore", "-m", "understep", "survey", "--seeds", "0:4000",
          "--workers", "2", "--out", str(tmp_path)],
         stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True,
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),  # shells may ignore it
     )  # fmt: skip
     log = tmp_path / "survey.log"
     while not (log.exists() and log.read_text().count("\n") > 3):

@@ -11,6 +11,7 @@ from click.testing import CliRunner
 import understep as us
 from understep.cli.main import main
 from understep.draw.roles import ROLES
+from understep.files.schema import schema_of_form
 
 DOCS = Path(__file__).parents[1] / "docs"
 PUBLIC = [name for name in us.__all__ if not name.startswith("_")]
@@ -83,6 +84,10 @@ def test_the_page_of_overlays_names_every_role_and_its_meaning():
         r"^\| `([a-z -]+)` \| (.+) \|$", (DOCS / "motion.md").read_text("utf-8"), re.M
     )
     assert told == [(name, role.words) for name, role in ROLES.items()]
+
+
+def test_the_schema_that_is_shipped_is_that_of_the_form():
+    assert us.board_schema() == schema_of_form()
 
 
 PAGES = [page.read_text("utf-8") for page in [DOCS.parent / "README.md", *DOCS.rglob("*.md")]]

@@ -7,7 +7,7 @@ from typing import Annotated, Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
+from pydantic import Field, WithJsonSchema
 
 from understep.boards.board import Board
 from understep.boards.cost import exact, plain
@@ -19,7 +19,10 @@ from understep.files.codec import At, Faults, ListOf, Number, PairOf, TableOf, n
 from understep.grids.cell import Cell
 
 NO_CELL = " "  # among the glyphs of the rows
-Level = Annotated[int | float, Field(ge=-MOST_LEVEL, le=MOST_LEVEL)]
+Level = Annotated[
+    Annotated[int | float, Field(ge=-MOST_LEVEL, le=MOST_LEVEL)],
+    WithJsonSchema({"type": "number", "minimum": -MOST_LEVEL, "maximum": MOST_LEVEL}),
+]
 
 
 class LaidPart(FileObject):

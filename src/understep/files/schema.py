@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from importlib import resources
 from typing import Annotated, Any, Literal, TypeAlias
 
 from pydantic import Field
@@ -75,9 +77,9 @@ class FilePart(LandPart):
 def board_schema() -> dict[str, Any]:
     """Return the form of a board file as a JSON Schema (draft 2020-12).
 
-    For editors and other programs. It says what a schema can say: keys, types and limits. That
-    glyphs fit the legend, or that no two units share a cell, only `load` knows. The same is shipped
-    as ``understep/data/board.schema.json``.
+    For editors and other programs: ``understep/data/board.schema.json``. It says what a schema can
+    say: keys, types and limits. That glyphs fit the legend, or that no two units share a cell, only
+    `load` knows.
 
     Examples
     --------
@@ -85,6 +87,13 @@ def board_schema() -> dict[str, Any]:
     >>> us.board_schema()["title"]
     'A board file'
     """
+    shipped = resources.files("understep").joinpath("data", "board.schema.json")
+    found: dict[str, Any] = json.loads(shipped.read_text("utf-8"))
+    return found
+
+
+def schema_of_form() -> dict[str, Any]:
+    """The schema that is shipped, as pydantic derives it from the form; versions of it differ."""
     made = FilePart.model_json_schema(mode="validation")
     made |= {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "A board file"}
     return made
