@@ -49,6 +49,15 @@ def answers(board):
     }
 
 
+def test_an_intent_to_select_has_an_entry_for_its_cell():
+    board = us.Board(us.SquareGrid(3, 1), {"turf": 1})
+    for name, col in (("a", 0), ("b", 2)):
+        board.add(us.Unit(name, "ours", us.Movement(0)), at=(col, 0))
+    found = us.intent(us.reach(board, "a"), (2, 0))
+    assert (found.target, found.get((2, 0)).value) == ("b", "select")
+    assert not found.get((1, 0))
+
+
 SHAPES = {"areas": "area", "field": "cost", "reach": "turn", "threats": "foes", "view": "view"}
 NOT_OF_A_BOARD = "alert", "labels", "trial"
 

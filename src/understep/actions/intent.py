@@ -65,6 +65,9 @@ class Intent(Answer):
         """The cell, if there is one."""
         return Cells([] if self.cell is None else [self.cell])
 
+    def _value(self, _cell: Cell) -> Meaning:
+        return self.meaning
+
     def overlay(self) -> Overlay:
         """The intent as plain data: that of its route, and "target" or "refused" for the cell."""
         marks: dict[Cell, Mark] = {} if self.route is None else dict(self.route.overlay())

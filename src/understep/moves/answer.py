@@ -51,7 +51,7 @@ class CellValue(NamedTuple):
     cell
         The cell.
     value
-        The figure: a cost, a number of an area, how many foes, ...
+        A cost, the number of an area, how many foes, ...; else the role of the cell.
     """
 
     cell: Cell
@@ -102,7 +102,8 @@ class Answer:
 
     def _value(self, cell: Cell) -> Any:
         """The value of one of its cells."""
-        return self.overlay()[cell].role
+        mark = self.overlay().get(cell)
+        return None if mark is None else mark.role
 
     def get(self, cell: CellLike) -> Any:
         """The value of a cell, or a falsy `Refusal`.
