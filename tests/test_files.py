@@ -244,6 +244,7 @@ SCHEMA = jsonschema.Draft202012Validator(us.board_schema())
 @example(("terrain", "wall", "cost"), -1)
 @example(("terrain", "wall", "glyph"), "long")
 @example(("grid", "cols"), 18.0)
+@example(("units", "sapper", "sight"), 4e16)
 @example(("understep",), True)
 @given(st.sampled_from([path for path in parts(json.loads(TOLD)) if path]), JUNK)
 def test_schema_and_load_agree_on_the_form_of_a_file(path, value):

@@ -17,7 +17,6 @@ from understep.errors import MOST_FAULTS, BoardFileError
 
 MOST_BYTES = 64 << 20
 MOST_DEPTH = 12
-EXACT = 1 << 53  # below it every whole number is a float
 CHUNK = 1000  # things that are checked at once: so many faults are met at most before it ends
 
 P = TypeVar("P", bound=BaseModel)
@@ -169,4 +168,4 @@ def _no_constant(word: str) -> None:
 def _number(digits: str) -> int | float:
     """A number; 3.0 is the whole number 3, as JSON Schema has it."""
     value = float(digits)
-    return int(value) if value.is_integer() and abs(value) < EXACT else value
+    return int(value) if value.is_integer() else value
