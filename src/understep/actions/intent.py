@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias
 
 from understep.actions.attacks import Aim, Attacks, attacks_of
@@ -130,7 +130,7 @@ def intent(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
     >>> us.intent(reach, (9, 3)).why
     '(9, 3) is not within 1 turn at 4 points a turn'
     """
-    return replace(_meant(reach, cell), unit=reach.unit)._of(reach.board)
+    return _meant(reach, cell)._of(reach.board, unit=reach.unit)
 
 
 def _meant(reach: Reach | Attacks, cell: CellLike | None) -> Intent:

@@ -78,6 +78,7 @@ PARTS = {
 BLOCKS = Part()
 #: 1 where a side never looked; only what a side knows has it.
 UNSEEN = Part(default=1)
+EVERY = {**PARTS, "block": BLOCKS, "unseen": UNSEEN}
 
 
 @dataclass(frozen=True)
@@ -94,7 +95,7 @@ class Declared:
         if kind == "property":
             default = self.properties[cast(str, name)]
             return Part(dtype=TYPES[type(default)], default=default)
-        return {"block": BLOCKS, "unseen": UNSEEN, **PARTS}[kind]
+        return EVERY[kind]
 
     @cached_property
     def shut_out(self) -> frozenset[str]:
@@ -242,7 +243,9 @@ class Contents:
     def codes_in(self, key: PartKey, other: Contents) -> NDArray[np.uint8] | None:
         """By code of a part the one of other contents; None: they are the same."""
         names = self.declared.part(key).codes
-        mine, theirs = (list(getattr(each.declared, names, ())) for each in (self, other))
+        if not names or self.declared is other.declared:
+            return None
+        mine, theirs = (list(getattr(each.declared, names)) for each in (self, other))
         if mine == theirs:
             return None
         codes = np.arange(256, dtype=np.uint8)

@@ -75,9 +75,9 @@ class Answer:
     why: str
     blockers: tuple[str, ...]
 
-    def _of(self, board: Board) -> Self:
-        """Take note of the board, and of how it is now; return the answer."""
-        self.__dict__.update(_board=board, _state=board.state)
+    def _of(self, board: Board, **facts: Any) -> Self:
+        """Take note of the board, of how it is now, and of more; return the answer."""
+        self.__dict__.update(facts, _board=board, _state=board.state)
         return self
 
     @property

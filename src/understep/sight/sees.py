@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 from understep.boards.board import Board
@@ -137,9 +137,7 @@ def sees(
     """
     board = known(board, a if isinstance(a, str) else None, known_to)
     found = _sighting(board, a, b, radius, eye, target)
-    if isinstance(a, str):
-        found = replace(found, unit=board.unit(a))
-    return found._of(board)
+    return found._of(board, unit=board.unit(a) if isinstance(a, str) else None)
 
 
 def _sighting(
