@@ -58,7 +58,7 @@ class Attacks(Answer):
         reach: Reach | None,
         stands: IntArray | None = None,
     ) -> None:
-        self._board, self._state = board, board.state
+        self._of(board)
         if stands is None:
             here = np.array([board.grid.number(home(unit))])
             stands = here if reach is None else reach.numbers
@@ -92,11 +92,6 @@ class Attacks(Answer):
     def __contains__(self, cell: object) -> bool:
         grid = self._board.grid
         return cell in grid and grid.number(grid.require(cell)) in self._first
-
-    @property
-    def stale(self) -> bool:
-        """Whether the board has changed since, in a way that may alter the answer."""
-        return self._board.altered_since(self._state, None)
 
     def _unit(self, name: str) -> Unit:
         """A unit as it was when asked."""

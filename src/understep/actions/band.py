@@ -102,11 +102,8 @@ class Band:
 
     def _inside(self, numbers: IntArray) -> NDArray[np.bool_]:
         """For each stand, whether cells are neither too near nor too far: ``(stands, cells)``."""
-        attack, levels, gaps = (
-            self._attack,
-            self._board._contents.elevation.array,
-            self.gaps(numbers),
-        )
+        attack, levels = self._attack, self._board._contents.elevation.array
+        gaps = self.gaps(numbers)
         above = levels[self.starts[:, :1]] - levels[numbers]
         above = np.round(above * FINEST).astype(np.int64)
         more = attack.per_level * np.sign(above) * (np.abs(above) // FINEST)
@@ -171,8 +168,7 @@ class Band:
         told = sees(self._board, stand, cell, eye=self._unit.eye)
         if attack.sight and not told:
             return f"{told.why} from {tuple(stand)}"
-        rise = float(self._board._contents.elevation.array[number]) - float(
-            self._board._contents.elevation.array[grid.number(stand)]
-        )
+        levels = self._board._contents.elevation.array
+        rise = float(levels[number]) - float(levels[grid.number(stand)])
         where = f"{abs(rise):g} level{'s' * (abs(rise) != 1)} {'above' if rise > 0 else 'below'}"
         return f"{tuple(cell)} lies {where} {tuple(stand)}"

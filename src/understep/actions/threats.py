@@ -26,7 +26,7 @@ class Threats(Answer):
     """
 
     def __init__(self, board: Board, against: str, attacks: dict[str, Attacks]) -> None:
-        self._board, self._state = board, board.state
+        self._of(board)
         self._attacks = attacks
         self.unit, self.blockers = None, ()
         #: The side that is threatened.
@@ -103,6 +103,9 @@ class Threats(Answer):
         """Why nothing is threatened; else empty."""
         return "" if self._counts.any() else f"no foe of the {self.against} can attack a cell"
 
+    def _holds(self, cell: Cell) -> bool:
+        return self[cell] > 0
+
     def _value(self, cell: Cell) -> int:
         return self[cell]
 
@@ -115,11 +118,6 @@ class Threats(Answer):
         """How many can attack each of some cells, by number."""
         found: NDArray[np.int32] = self._counts[numbers]
         return found
-
-    @property
-    def stale(self) -> bool:
-        """Whether the board has changed since, in a way that may alter the answer."""
-        return self._board.altered_since(self._state, None)
 
     def overlay(self) -> Overlay:
         """The threats as plain data: role "threat", number: how many foes, text: their names."""

@@ -78,7 +78,6 @@ class Walk(Answer, Iterator[Stride]):
 
     def __init__(self, board: Board, unit: Unit, route: Route) -> None:
         self._of(board)
-        self._board, self._start = board, board.state
         self._cells = list(route.cells)
         self._plan = list(route.steps)
         self._ways = [None, *(each.direction for each in self._plan)]
@@ -86,7 +85,7 @@ class Walk(Answer, Iterator[Stride]):
         self._turn = self._plan[self._place].turn if self._place < len(self._plan) else 0
         self._waiting: list[Stride] = []
         self._dear = False
-        self.unit: Unit = unit
+        self.unit = unit
         self.route = route
         self.ending: Ending = ""
         self.why = ""
@@ -180,7 +179,7 @@ class Walk(Answer, Iterator[Stride]):
         seen = None
         if unit.side in board.fogged:
             seen = board.knowledge(unit.side).changes(before)
-        board.join(self._start)
+        board.join(self._state)
         for cell, direction, cost, rest in ahead:
             last = cell is there
             self._waiting.append(

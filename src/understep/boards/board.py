@@ -14,7 +14,7 @@ from understep.boards.cost import Cost, exact
 from understep.boards.derived import Derived
 from understep.boards.edge import Edge, edge_table
 from understep.boards.edges import Edges, Laid
-from understep.boards.journal import Branch, Journal, Span
+from understep.boards.journal import Journal, Span, Writes
 from understep.boards.knowledge import Knowledge
 from understep.boards.links import Link, Links
 from understep.boards.names import meet
@@ -95,10 +95,8 @@ class Board:
         expect("strict_names", strict_names, bool, "must be True or False")
         #: Whether names that the board does not have are refused; it is not saved.
         self.strict_names = strict_names
-        contents = Contents.fresh(grid, declared)
-        if fill is not None:
-            contents.terrain.array[:] = code = terrain_code(contents.terrain_names, fill, "fill")
-            contents.terrain.fresh = code
+        code = 0 if fill is None else terrain_code(list(declared.terrains), fill, "fill")
+        contents = Contents.fresh(grid, declared, code)
         #: Movements by name, kept in the board file; those of its units need not be listed. Not
         #: part of the journal.
         self.movements: dict[str, Mover] = {}
@@ -106,12 +104,12 @@ class Board:
         roster = Roster(grid, Table[str, int](), {}, {})
         self._set_up(contents, roster, Journal(self._told))
 
-    def _set_up(self, contents: Contents, roster: Roster, journal: Journal | Branch) -> None:
+    def _set_up(self, contents: Contents, roster: Roster, journal: Writes) -> None:
         """Take what the board consists of, and what each can do."""
         #: The cells.
         self.grid = contents.grid
         self._contents, self._roster = contents, roster
-        self._journal: Journal | Branch = journal
+        self._journal: Writes = journal
         self._derived = Derived({})
         self._memories, self._marked = Table[str, Any](), Marked()
         self._units = Units(contents, roster, journal, self._hides)
@@ -320,7 +318,8 @@ class Board:
         >>> board.terrain((1, 1)), other.terrain((1, 1))
         ('turf', 'mud')
         """
-        twin = self._twin()
+        twin = Board.__new__(Board)
+        twin._take_facts(self)
         journal = Journal(twin._told, self._journal.state)
         twin._set_up(self._contents.share(), self._roster.share(), journal)
         twin._derived = self._derived.share(twin)
@@ -328,12 +327,6 @@ class Board:
             joined = {side: each.joined(twin) for side, each in self._memories.values.items()}
             twin._memories = Table(joined)
             journal.follow = twin._follow
-        return twin
-
-    def _twin(self) -> Board:
-        """A board of the same facts that is not set up yet."""
-        twin = Board.__new__(Board)
-        twin._take_facts(self)
         return twin
 
     def _take_facts(self, other: Board) -> None:

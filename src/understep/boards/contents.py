@@ -116,9 +116,10 @@ class Contents:
         self.edge_names = list(declared.edge_kinds)
 
     @classmethod
-    def fresh(cls, grid: Grid, declared: Declared) -> Contents:
-        """Of a board on which nothing was done yet."""
-        found = cls(grid, declared, {})
+    def fresh(cls, grid: Grid, declared: Declared, terrain: int = 0) -> Contents:
+        """Of a board on which nothing was done yet, with one terrain by its code."""
+        filled = PARTS["terrain"].layer(grid.cols * grid.rows, terrain)
+        found = cls(grid, declared, {("terrain", None): filled})
         for name in PARTS:
             found.store((name, None))
         for name in declared.properties:

@@ -81,14 +81,10 @@ class Layer:
         """The cells of a change."""
         return np.atleast_1d(keys)
 
-    def share(self) -> Self:
+    def share(self) -> Layer:
         """A layer with the same contents, which are copied at the first write."""
         self._shared = True
-        twin = type(self).__new__(type(self))
-        for kind in type(self).__mro__[:-1]:
-            for name in kind.__slots__:  # type: ignore[attr-defined]
-                setattr(twin, name, getattr(self, name))
-        return twin
+        return Layer(self.array, self.fresh, shared=True)
 
     def used(self) -> Iterator[IntArray]:
         """All cells."""
@@ -122,9 +118,16 @@ class EdgeLayer(Layer):
 
     __slots__ = ("_grid", "_ways")
 
-    def __init__(self, array: NDArray[Any], grid: Grid) -> None:
-        super().__init__(array, 0)
+    def __init__(
+        self, array: NDArray[Any], grid: Grid, fresh: Any = 0, shared: bool = False
+    ) -> None:
+        super().__init__(array, fresh, shared)
         self._grid, self._ways = grid, len(grid.directions)
+
+    def share(self) -> EdgeLayer:
+        """A layer with the same contents, which are copied at the first write."""
+        self._shared = True
+        return EdgeLayer(self.array, self._grid, self.fresh, shared=True)
 
     def where(self, keys: Any, _old: Any, _new: Any) -> Any:
         """The cells of a change."""

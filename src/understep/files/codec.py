@@ -176,9 +176,9 @@ def _way(hint: Any) -> FieldCodec:
         return way._replace(form=Annotated[way.form, _field(inner[0], limits)])
     if origin in (Union, UnionType):
         return _union(list(inner))
-    if origin is not None and issubclass_(origin, Mapping):
+    if _is_kind(origin, Mapping):
         return _table(_way(inner[1]))
-    if origin is not None and issubclass_(origin, Iterable):
+    if _is_kind(origin, Iterable):
         return _many(inner)
     if is_dataclass(hint):
         kind: Any = hint
@@ -194,7 +194,7 @@ def _way(hint: Any) -> FieldCodec:
     return FieldCodec(hint, _same, _same)
 
 
-def issubclass_(kind: Any, of: Any) -> bool:
+def _is_kind(kind: Any, of: Any) -> bool:
     """Whether something is a class of a kind."""
     return isinstance(kind, type) and issubclass(kind, of)
 
@@ -213,7 +213,7 @@ def _union(options: list[Any]) -> FieldCodec:
     options = [each for each in options if each is not type(None)]
     if Fraction in options:
         words = [word for each in options if get_origin(each) is Literal for word in get_args(each)]
-        tables = [each for each in options if issubclass_(get_origin(each), Mapping)]
+        tables = [each for each in options if _is_kind(get_origin(each), Mapping)]
         form: Any = Number
         if words:
             literal: Any = Literal

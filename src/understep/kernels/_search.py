@@ -420,7 +420,7 @@ class Search:
         row = self.row(cell)
         return self.distance_from(row, cell - row * self.cols, self.goal_row, self.goal_col)
 
-    def distance_from(self, row, col, to_row, to_col ):
+    def distance_from(self, row, col, to_row, to_col):
         """Grid distance to a place whose staggered axis is counted in halves."""
         if self.staggered == 1:
             col = 2 * col + ((row + self.parity) & 1)
@@ -601,7 +601,7 @@ class Search:
         self.mark[cell + self.pad] = (self.epoch + self.span + label) << SHIFT
         self.push(-1 - label, key + self.estimate(cell))
 
-    def saved_up(self, cost, left, turn, ends ):
+    def saved_up(self, cost, left, turn, ends):
         """The key after a step that is paid in the first later turn which has the points, or -1."""
         rest = self.points + min(left, self.carry)
         turn += 1

@@ -108,7 +108,7 @@ class Sight:
         self.tracks = tracks
         self.passes = passes
 
-    def leaves_by(self, side, offset, nudge ):
+    def leaves_by(self, side, offset, nudge):
         """The side by which a line leaves a cell that lies so far from it, looked for from one on."""
         left = self.across[side]
         while True:  # it goes on much as it came
@@ -200,7 +200,7 @@ class Sight:
                 return 0
         return 1
 
-    def clear_line(self, start, end, eye, height ):
+    def clear_line(self, start, end, eye, height):
         """Whether either of the nudged lines is clear."""
         row = start // self.cols
         col = start - row * self.cols

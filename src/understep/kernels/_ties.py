@@ -79,7 +79,7 @@ class Ties:
         """The way after one, by which a label is entered in the same direction; 0 without one."""
         return self.far_next[entry] if entry > 0 else 0
 
-    def before(self, label, direction, entry ):
+    def before(self, label, direction, entry):
         """The label that a label is entered from in a direction, by a link or a wait."""
         back = (direction + self.directions // 2) % self.directions
         cell = self.cells[label]

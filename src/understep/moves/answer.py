@@ -74,6 +74,8 @@ class Answer:
     unit: Unit | None
     why: str
     blockers: tuple[str, ...]
+    _board: Board
+    _state: int
 
     def _of(self, board: Board, **facts: Any) -> Self:
         """Take note of the board, of how it is now, and of more; return the answer."""
@@ -83,13 +85,12 @@ class Answer:
     @property
     def board(self) -> Board:
         """The board it was asked of: the true one, or as a side knows it."""
-        found: Board = self.__dict__["_board"]
-        return found
+        return self._board
 
     @property
     def stale(self) -> bool:
         """Whether the board has changed since, in a way that may alter the answer."""
-        return self.board.altered_since(self.__dict__["_state"], None)
+        return self._board.altered_since(self._state, None)
 
     if TYPE_CHECKING:  # of some answers a field
 
@@ -99,6 +100,10 @@ class Answer:
 
     def __bool__(self) -> bool:
         return not self.why
+
+    def _holds(self, cell: Cell) -> bool:
+        """Whether a cell is one of its cells."""
+        return cell in self.cells
 
     def _value(self, cell: Cell) -> Any:
         """The value of one of its cells."""
@@ -113,8 +118,8 @@ class Answer:
         CellError
             ``cell`` is not a cell, or lies off the board.
         """
-        found = self.board.grid.require(cell)
-        if found not in self.cells:
+        found = self._board.grid.require(cell)
+        if not self._holds(found):
             return Refusal(f"{tuple(found)} is not in the answer: {self!r}")
         return CellValue(found, self._value(found))
 

@@ -32,7 +32,7 @@ class Areas(Answer):
     """
 
     def __init__(self, board: Board, table: StepTable) -> None:
-        self._board, self._state = board, board.state
+        self._of(board)
         self.unit, self.blockers = None, ()
         grid = board.grid
         cells = grid.cols * grid.rows
@@ -73,6 +73,9 @@ class Areas(Answer):
     def cells(self) -> Cells:
         """The cells of all areas, row by row."""
         return Cells(self._board.grid.cells_of(np.flatnonzero(self._area >= 0)))
+
+    def _holds(self, cell: Cell) -> bool:
+        return self[cell] is not None
 
     def _value(self, cell: Cell) -> int | None:
         return self[cell]

@@ -43,7 +43,8 @@ class Field(Answer):
         unit: Unit | None,
         before: Field | None = None,
     ) -> None:
-        self._board, self._state, self._table = board, board.state, table
+        self._of(board)
+        self._table = table
         self.unit, self.blockers = unit, ()
         self._rules, self._side = rules, side
         self._scale = table.scale  # costs count in parts of a point

@@ -70,7 +70,7 @@ class Reach(Answer):
     unit: Unit
 
     def __init__(self, board: Board, unit: Unit, turns: int | None, labels: Labels) -> None:
-        self._board, self._state = board, board.state
+        self._of(board)
         self.why, self.blockers = "", ()
         self._labels = labels
         self._turns = turns

@@ -30,8 +30,8 @@ class View(Answer):
     def __init__(
         self, board: Board, eyes: Cells, numbers: IntArray, viewers: Container[str] | None = ()
     ) -> None:
-        self._board, self._state, self._viewers = board, board.state, viewers
-        self._numbers = numbers
+        self._of(board)
+        self._viewers, self._numbers = viewers, numbers
         self.unit, self.why, self.blockers = None, "", ()
         self._known: frozenset[int] | None = None
         #: The cells it is seen from.
@@ -56,6 +56,12 @@ class View(Answer):
             self._known = frozenset(self._numbers.tolist())
         grid = self._board.grid
         return cell in grid and grid.number(grid.require(cell)) in self._known
+
+    def _holds(self, cell: Cell) -> bool:
+        return cell in self
+
+    def _value(self, cell: Cell) -> str:
+        return "eye" if cell in self.eyes else "view"
 
     def table(self, column: Literal["view"] = "view") -> NDArray[np.bool_]:
         """Whether each cell is seen, ``(rows, cols)``. A new array."""
