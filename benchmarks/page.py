@@ -36,7 +36,7 @@ def growth():
         for col, row in np.ndindex(25, 25):  # the same surroundings on all
             here = first.terrain((SIDES[0] // 2 - 12 + col, SIDES[0] // 2 - 12 + row))
             board.paint(here, (side // 2 - 12 + col, side // 2 - 12 + row))
-        middle = board.grid.number(board.unit("near").at)
+        middle = board.grid.numbering.number(board.unit("near").at)
         best("reach of 8 points", side, lambda board=board: peers.searched(board), 50)
         best("flood", side, lambda board=board: us.reach(board, "far", at=(1, 0)), 1)
         board.remove("near")
@@ -49,7 +49,7 @@ def growth():
             near = lambda lists=lists, middle=middle: peers.heapq_flood(lists, middle, 8)  # noqa: E731
             best("reach of 8 points: heapq", side, near, 20)
             axial = board.grid.convert(board.grid.cells, "offset", "axial").tolist()
-            places, end = list(map(tuple, axial)), board.grid.number(goal)
+            places, end = list(map(tuple, axial)), board.grid.numbering.number(goal)
             star = lambda lists=lists, places=places, end=end: (  # noqa: E731
                 peers.heapq_star(lists, places, 0, end)
             )

@@ -26,9 +26,9 @@ def fen(side, seed=1):
     middle = (side // 2, side // 2)
     for spot in ((0, 0), (side - 2, side - 2), middle):  # nobody is walled in
         for number in (0, 1, side, side + 1):
-            cost[grid.number(us.Cell(*spot)) + number] = 0
+            cost[grid.numbering.number(us.Cell(*spot)) + number] = 0
     for code, name in enumerate(board.terrains):
-        board.paint(name, grid.cells_of(np.flatnonzero(cost == code)))
+        board.paint(name, grid.numbering.cells_of(np.flatnonzero(cost == code)))
     far = us.Movement(points=10**7)
     board.add(us.Unit("far", "ours", far), at=(0, 0))
     board.add(us.Unit("near", "ours", us.Movement(points=8)), at=middle)
@@ -65,9 +65,9 @@ def edges(board):
     price = cost[board.terrain_codes().ravel()]
     sources, targets = [], []
     for way in range(len(grid.directions)):
-        there = cells + grid.deltas[grid.lines(cells), way]
+        there = cells + grid.lattice.deltas[grid.lattice.lines(cells), way]
         inside = ((there >= 0) & (there < grid.size)).all(axis=1)
-        source, target = np.flatnonzero(inside), grid.numbers(there[inside])
+        source, target = np.flatnonzero(inside), grid.numbering.numbers(there[inside])
         passable = price[target] > 0
         sources.append(source[passable])
         targets.append(target[passable])

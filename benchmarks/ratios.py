@@ -56,7 +56,7 @@ def star(prefer):
     lists = peers.adjacency(board)
     goal = us.Cell(255, 255)
     places = list(map(tuple, board.grid.convert(board.grid.cells, "offset", "axial").tolist()))
-    number = board.grid.number(goal)
+    number = board.grid.numbering.number(goal)
     cost, _ = peers.heapq_star(lists, places, 0, number)
     if us.route(board, "far", goal).cost != cost:
         raise SystemExit("the peer finds another cost")
@@ -72,7 +72,7 @@ def star(prefer):
 def short():
     board = peers.fen(64)
     lists = peers.adjacency(board)
-    start = board.grid.number(board.unit("near").at)
+    start = board.grid.numbering.number(board.unit("near").at)
     if len(us.reach(board, "near")) != len(peers.heapq_flood(lists, start, 8)):
         raise SystemExit("the peer finds other cells")
     return ratio(

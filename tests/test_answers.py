@@ -129,7 +129,7 @@ def test_every_answer_can_be_drawn_in_both_views_and_in_a_terminal(board, data):
         free = [cell for cell in overlay.role(role) if lifted.cell_at(lifted.center(cell)) == cell]
         assert not {overlay[cell].text for cell in free} - set(texts)
     shown = us.picture(board, answer, width=200).plain
-    assert shown.count("\n") + 1 == board.grid.rows * (2 if board.grid.stagger == 2 else 1)
+    assert shown.count("\n") + 1 == board.grid.rows * (2 if board.grid.lattice.stagger == 2 else 1)
     meaning = board_legend(board, answer).plain
     assert not {"area", "field", "expanded"} & roles or "  " in meaning.splitlines()[-1]
     if "area" in roles:

@@ -39,7 +39,7 @@ def test_rings_disks_and_cones_are_what_they_say(kind, data):
     here = data.draw(st.sampled_from(cells))
     radius = data.draw(st.integers(0, 6) | st.sampled_from([49, 10**30]))
     way = data.draw(st.sampled_from(grid.directions))
-    beside = np.array(here) + grid.deltas[grid.lines(np.array(here))]
+    beside = np.array(here) + grid.lattice.deltas[grid.lattice.lines(np.array(here))]
     ways = [flat(grid, cell) - flat(grid, here) for cell in beside.tolist()]
     far = {cell: steps(grid, here, cell) for cell in cells}
     assert grid.distance(here, cells).tolist() == list(far.values())
@@ -173,7 +173,7 @@ def test_outlines_wrap_just_the_cells(grid, data):
     assert sum(areas) == pytest.approx(len(chosen) * whole)
     if isinstance(grid, us.HexGrid):
         edges = sum(
-            len(set(map(tuple, grid.around(np.array(c)).tolist())) - chosen) for c in chosen
+            len(set(map(tuple, grid.lattice.around(np.array(c)).tolist())) - chosen) for c in chosen
         )
         assert corners == edges
     else:

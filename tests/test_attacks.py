@@ -152,8 +152,9 @@ class Brute:
 
     def walked(self, cell, ways):
         """A cell some steps away, on a plane without an end."""
-        at = self.grid.plane(np.array(cell)) + sum(self.grid.vectors[way] for way in ways)
-        return us.Cell(*self.grid.addresses(at).tolist())
+        lattice = self.grid.lattice
+        at = lattice.plane(np.array(cell)) + sum(lattice.vectors[way] for way in ways)
+        return us.Cell(*lattice.addresses(at).tolist())
 
     def meant(self, other):
         kinds = {"foe": [False], "friend": [True], "anyone": [True, False]}

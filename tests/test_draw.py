@@ -201,13 +201,13 @@ def test_every_sign_stands_where_its_cell_lies(board, data):
     }.get(top, (1, 1))
     origin = grid.corners(grid.first).min(axis=0)
     if top:
-        origin = origin - 0.5 * np.array((top == "pointy", top == "flat")) * grid.lines(
+        origin = origin - 0.5 * np.array((top == "pointy", top == "flat")) * grid.lattice.lines(
             np.array(grid.first)
         )
     corner = grid.corners((0, 0)).min(axis=0) - grid.center((0, 0))
     short = look.short_names(board)
     for number in range(grid.rows * grid.cols):
-        cell = grid.cell_of(number)
+        cell = grid.numbering.cell_of(number)
         x, y = grid.center(cell) + corner - origin
         column, line = round(4 * x / wide), round(y / high)
         shown = lines[line].ljust(200)[column : column + 4]

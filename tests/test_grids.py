@@ -25,7 +25,7 @@ def test_a_grid_is_its_cells(kind, data):
         (c, r) for r in range(low_row - 1, high_row + 2) for c in range(low_col - 1, high_col + 2)
     ]
     assert [cell in grid for cell in every] == [cell in set(cells) for cell in every]
-    assert grid.holds(np.array(every)).tolist() == [cell in set(cells) for cell in every]
+    assert grid.numbering.holds(np.array(every)).tolist() == [cell in set(cells) for cell in every]
     table = np.full(grid.exists.shape, -1)
     table[grid.index(cells)] = np.arange(len(cells))
     assert table[grid.exists].tolist() == list(range(len(cells)))
@@ -200,7 +200,7 @@ def test_a_line_has_no_gap_on_a_board_without_holes(kind):
 def test_far_from_the_first_cell_all_is_as_near_it(kind, corner):
     """Up to the largest address; beyond it every call refuses."""
     near, far = (make_grid(kind, 9, 8, (0, 0) if not x else corner) for x in (0, 1))
-    if near.stagger and (corner[near.stagger % 2] & 1):
+    if near.lattice.stagger and (corner[near.lattice.stagger % 2] & 1):
         near = make_grid(kind, 9, 8, (corner[0] & 1, corner[1] & 1))
     shift = np.array(far.first) - np.array(near.first)
     for cell in near:

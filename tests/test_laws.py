@@ -384,14 +384,14 @@ def test_hundreds_of_different_costs_take_the_wide_table():
     board = us.Board(grid, {name: i + 1 for i, name in enumerate(names)})
     ground = rng.integers(0, 200, 1600)
     for i, name in enumerate(names):
-        board.paint(name, grid.cells_of(np.flatnonzero(ground == i)))
+        board.paint(name, grid.numbering.cells_of(np.flatnonzero(ground == i)))
     board.add(us.Unit("a", "ours", us.Movement(10**6, diagonal=1.37, corners="free")), at=(0, 0))
     weights = lil_matrix((1600, 1600))
     for cell in grid.cells:
         for other in grid.neighbors(cell):
             straight = cell[0] == other[0] or cell[1] == other[1]
-            price = (ground[grid.number(other)] + 1) * (1 if straight else 1.37)
-            weights[grid.number(cell), grid.number(other)] = price
+            price = (ground[grid.numbering.number(other)] + 1) * (1 if straight else 1.37)
+            weights[grid.numbering.number(cell), grid.numbering.number(other)] = price
     costs = dijkstra(weights.tocsr(), indices=0).reshape(40, 40)
     assert us.reach(board, "a").table() == pytest.approx(costs)
     for goal in ((39, 39), (0, 39), (20, 5)):

@@ -124,8 +124,8 @@ def test_taut_lines_keep_to_ground_that_can_be_stepped_over(made, fine):
     own = [np.array(pair) for pair in itertools.pairwise(bends)]  # the route's own steps
     for a, b in itertools.pairwise(line.cells):
         if grid.distance(a, b) == 1 and (a, b) not in itertools.pairwise(route.cells):
-            way = grid.way(grid.direction(a, b))
-            if way in grid.edge_ways:
+            way = grid.lattice.way(grid.direction(a, b))
+            if way in grid.lattice.edge_ways:
                 assert prices[a, b] <= dearest
     hair = np.array([(1, 0.3), (-0.3, 1), (-1, -0.3), (0.3, -1)]) * min(grid.cell_size) * 1e-6
     for start, end in itertools.pairwise(line.ground):

@@ -60,7 +60,7 @@ for grid in grids * 4:
     board.paint("a", grid.cells.array[:1])
     for place, cell in enumerate(rng.choice(np.flatnonzero(board.terrain_codes() != 3), 6, False)):
         movement = us.Movement(int(rng.integers(1, 6)) * (1000 if costs["c"] == 9000 else 1))
-        board.add(us.Unit(f"u{place}", "xy"[place % 2], movement), grid.cell_of(cell))
+        board.add(us.Unit(f"u{place}", "xy"[place % 2], movement), grid.numbering.cell_of(cell))
     for unit in board.units():
         reach = us.reach(board, unit.name, turns=3)
         out += [reach.plain(), *(reach.route_to(cell).plain() for cell in list(reach)[::7])]

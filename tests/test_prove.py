@@ -100,7 +100,7 @@ FAULTS = {
     ),
     "zone through walls": (
         "rules/zones.py",
-        "exists & ~self._walls[codes[grid.numbers(array)]]",
+        "exists & ~self._walls[codes[grid.numbering.numbers(array)]]",
         "exists",
     ),
     "zone around walled corners": (

@@ -104,7 +104,7 @@ def test_the_estimate_is_consistent(board, data):
     workspace = pool(board, table.layers).lease()
     guess = workspace.search.estimated
     for cell in board.grid:
-        number = board.grid.number(cell)
+        number = board.grid.numbering.number(cell)
         assert guess(number) == 0 if cell == goal else guess(number) >= 0
         for end, cost in table.steps(number):
             assert guess(number) <= cost + guess(end)

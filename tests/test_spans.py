@@ -28,13 +28,13 @@ def graph_of(board, movement, side):
     full = Fraction(movement.points)
     most = full + (Fraction(movement.carry) if full else 0)
     for cell in board.grid:
-        for end, scaled in table.steps(board.grid.number(cell)):
+        for end, scaled in table.steps(board.grid.numbering.number(cell)):
             cost = Fraction(scaled, table.scale)
             if movement.one_step and full:
                 cost = min(cost, full)
             elif cost > most:
                 continue
-            other = board.grid.cell_of(end)
+            other = board.grid.numbering.cell_of(end)
             if cost < graph.edges.get((cell, other), {"cost": cost + 1})["cost"]:
                 graph.add_edge(cell, other, cost=cost)
     return graph

@@ -167,7 +167,8 @@ def test_bearings_and_sides_are_those_on_the_screen(grid):
     down = 1 if grid.frame.y_axis == "down" else -1
     home = next(iter(grid.cells))
     start = complex(*middle(grid, home))
-    for way, there in zip(grid.directions, grid.around(np.array(home)).tolist(), strict=True):
+    beside = grid.lattice.around(np.array(home)).tolist()
+    for way, there in zip(grid.directions, beside, strict=True):
         gap = complex(*middle(grid, there)) - start
         angle = np.degrees(np.arctan2(gap.real, -gap.imag * down)) % 360
         apart = abs(grid.bearing(way) - angle) % 360

@@ -60,7 +60,7 @@ def conventions() -> None:
         grid = us.HexGrid(6, 5, top=top, shifted=shifted)
         board = us.Board(grid, {"lines": us.Terrain(tint="#e6dcc0"), "shifted": 1})
         cells = grid.cells
-        board.paint("shifted", cells.array[grid.lines(cells.array) == 1])
+        board.paint("shifted", cells.array[grid.lattice.lines(cells.array) == 1])
         lines = "rows" if top == "pointy" else "columns"
         us.figure(
             board,

@@ -11,7 +11,8 @@ import numpy as np
 from understep.errors import ABOVE_ZERO, CoverWarning, InputError, MissingExtraError, real
 from understep.grids.cell import Cells, IntArray, array_of
 from understep.grids.grid import Grid
-from understep.grids.layout import FloatArray, points_array
+from understep.grids.lattice import FloatArray
+from understep.grids.layout import points_array
 
 BORDER = 1e-9  # of a cell: what lies no deeper in it than this merely shares its border
 SEGMENTS = 64  # straight pieces of a quarter of a circle: off by less than 0.0001 of its radius

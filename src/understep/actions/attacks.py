@@ -60,7 +60,7 @@ class Attacks(Answer):
     ) -> None:
         self._of(board)
         if stands is None:
-            here = np.array([board.grid.number(home(unit))])
+            here = np.array([board.grid.numbering.number(home(unit))])
             stands = here if reach is None else reach.numbers
         self._band = Band(board, unit, attack, stands)
         self._hits = Hits(board.grid, attack.pattern)
@@ -81,7 +81,7 @@ class Attacks(Answer):
     @cached_property
     def cells(self) -> Cells:
         """The cells it can aim at, row by row."""
-        return Cells(self._board.grid.cells_of(self._numbers))
+        return Cells(self._board.grid.numbering.cells_of(self._numbers))
 
     def __len__(self) -> int:
         return len(self._numbers)
@@ -91,7 +91,7 @@ class Attacks(Answer):
 
     def __contains__(self, cell: object) -> bool:
         grid = self._board.grid
-        return cell in grid and grid.number(grid.require(cell)) in self._first
+        return cell in grid and grid.numbering.of(cell) in self._first
 
     def _unit(self, name: str) -> Unit:
         """A unit as it was when asked."""
@@ -101,7 +101,7 @@ class Attacks(Answer):
             raise NameUnknownError("what", "unit", name, self._units) from None
 
     def _stand(self, place: int) -> Cell:
-        return self._board.grid.cell_of(int(self._band.starts[place, 0]))
+        return self._board.grid.numbering.cell_of(int(self._band.starts[place, 0]))
 
     def first(self, target: str) -> Cell:
         """The stand from which it can attack one of its targets first."""
@@ -126,9 +126,9 @@ class Attacks(Answer):
             target = self._unit(what)
             ways = self._ways(target) if self._meant(target) else {}
         else:
-            number = grid.number(grid.require(what))
+            number = grid.numbering.of(what)
             ways = dict.fromkeys(self._band.stands(number).tolist(), number)
-        return {self._stand(place): grid.cell_of(aim) for place, aim in ways.items()}
+        return {self._stand(place): grid.numbering.cell_of(aim) for place, aim in ways.items()}
 
     def stands(self, what: str | CellLike) -> Cells:
         """The cells from which it can attack a cell or a unit, nearest first; none if it cannot.
@@ -164,7 +164,7 @@ class Attacks(Answer):
                 return Refusal(f"{what!r} is {kind}, and the attack affects {self._whom()}")
             cell = home(target)
         else:
-            cell = grid.require(what)
+            cell = grid.numbering.require(what)
         ways = self.ways(what)
         if not ways:
             return Refusal(self._band.why_not(cell))
@@ -197,7 +197,7 @@ class Attacks(Answer):
         """Whether a unit can be affected from anywhere."""
         one = len(target.movement.footprint) == 1 and target.name != self.unit.name
         if one and self.attack.pattern.shape == "cell":
-            return self._board.grid.number(home(target)) in self._first
+            return self._board.grid.numbering.number(home(target)) in self._first
         return bool(self._ways(target))
 
     # the pattern
@@ -211,7 +211,9 @@ class Attacks(Answer):
             ``stand`` or ``cell`` is no cell, or off the board.
         """
         grid = self._board.grid
-        return self._hits.cells(grid.require(stand, "stand"), grid.require(cell))
+        return self._hits.cells(
+            grid.numbering.require(stand, "stand"), grid.numbering.require(cell)
+        )
 
     def affected(self, stand: CellLike, cell: CellLike) -> tuple[str, ...]:
         """The names of the units that an attack affects, made from a stand and aimed at a cell.
@@ -250,16 +252,16 @@ class Attacks(Answer):
             if shape == "disk":
                 disks = [grid.disk(cell, self.attack.pattern.size) for cell in aims]
                 aims = dict.fromkeys([*aims, *(cell for disk in disks for cell in disk)])
-            for number in map(grid.number, aims):
+            for number in map(grid.numbering.number, aims):
                 if number in self._first:
                     for place in band.stands(number).tolist():
                         ways.setdefault(place, number)
             if shape == "cell" and len(cells) > 1:  # it is as near as the nearest of its cells
-                least = band.gaps(grid.numbers(np.array(cells))).min(axis=1)
+                least = band.gaps(grid.numbering.numbers(np.array(cells))).min(axis=1)
                 ways = {place: ways[place] for place in ways if least[place] >= self.attack.low}
         else:
             for number in self._first:
-                aim = grid.cell_of(number)
+                aim = grid.numbering.cell_of(number)
                 for place in band.stands(number).tolist():
                     if place not in ways:
                         start = self._stand(place)
@@ -273,14 +275,16 @@ class Attacks(Answer):
         if pattern.shape == "cell":
             return numbers
         if pattern.shape == "disk":
-            around = grid.spread(grid.cells_of(numbers), grid.nearby(pattern.size)[0])
-            return np.unique(grid.numbers(around[grid.holds(around)]))
+            around = grid.lattice.spread(
+                grid.numbering.cells_of(numbers), grid.lattice.nearby(pattern.size)[0]
+            )
+            return np.unique(grid.numbering.inside(around))
         cells: set[Cell] = set()
         for number in numbers.tolist():
-            aim = grid.cell_of(number)
+            aim = grid.numbering.cell_of(number)
             for place in self._band.stands(number).tolist():
                 cells.update(self._hits.cells(self._stand(place), aim))
-        return np.array(sorted(map(grid.number, cells)), dtype=np.int64)
+        return np.array(sorted(map(grid.numbering.number, cells)), dtype=np.int64)
 
     def overlay(self) -> Overlay:
         """The attacks as plain data, over the reach they are made from.

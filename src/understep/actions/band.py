@@ -36,7 +36,9 @@ class Band:
         #: The cells taken up at each stand, ``(stands, feet)``.
         self.starts = stands[:, None]
         if offsets != ONE:
-            self.starts = grid.numbers(grid.spread(grid.cells_of(stands), offsets))
+            self.starts = grid.numbering.numbers(
+                grid.lattice.spread(grid.numbering.cells_of(stands), offsets)
+            )
         self._heights = height(unit.eye, "eye"), height(HALF, "target")
         limits = (attack.up, attack.down)
         self._bounds = [-1 if each is None else int(Fraction(each) * FINEST) for each in limits]
@@ -96,8 +98,10 @@ class Band:
         if self._attack.measure == "path":
             places, there = self._places(numbers)
             return np.where(there, self._paths[:, places], ANY)
-        cells = grid.cells_of(numbers)
-        gaps: IntArray = grid.distance(grid.cells_of(self.starts)[:, :, None], cells).min(axis=1)
+        cells = grid.numbering.cells_of(numbers)
+        gaps: IntArray = grid.distance(grid.numbering.cells_of(self.starts)[:, :, None], cells).min(
+            axis=1
+        )
         return gaps
 
     def _inside(self, numbers: IntArray) -> NDArray[np.bool_]:
@@ -119,8 +123,10 @@ class Band:
         """The numbers of all cells that steps could lead to from any stand, in order."""
         grid = self._board.grid
         starts = np.unique(self.starts)
-        around = grid.spread(grid.cells_of(starts), grid.nearby(self._far)[0])
-        return np.unique(grid.numbers(around[grid.holds(around)]))
+        around = grid.lattice.spread(
+            grid.numbering.cells_of(starts), grid.lattice.nearby(self._far)[0]
+        )
+        return np.unique(grid.numbering.inside(around))
 
     def _places(self, numbers: IntArray) -> tuple[IntArray, NDArray[np.bool_]]:
         """The places of cells among those near, and whether they are among them."""
@@ -133,9 +139,9 @@ class Band:
         rules = replace(movement_of(self._unit), footprint=ONE, leap=None)
         table = step_table(self._board, rules, self._unit.side)
         grid, near = self._board.grid, self._near
-        around = grid.around(grid.cells_of(near))
-        leads = (table.rows(near) > 1) & grid.holds(around)
-        others = grid.numbers(around[leads])
+        around = grid.lattice.around(grid.numbering.cells_of(near))
+        leads = (table.rows(near) > 1) & grid.numbering.holds(around)
+        others = grid.numbering.numbers(around[leads])
         places, known = self._places(others)
         from_cell, way = (each[known] for each in np.nonzero(leads))
         # by direction and cell: where a step in that direction leads there from; else a cell more
@@ -155,7 +161,7 @@ class Band:
     def why_not(self, cell: Cell) -> str:
         """Why a cell cannot be aimed at from any stand."""
         grid, attack = self._board.grid, self._attack
-        number = grid.number(cell)
+        number = grid.numbering.number(cell)
         inside = self._inside(np.array([number]))[:, 0]
         band = f"its range is {attack.low} to {attack.high}"
         if not inside.any():
@@ -164,11 +170,11 @@ class Band:
             if nearest == ANY:
                 return f"no {attack.high} steps lead to {tuple(cell)}"
             return f"{tuple(cell)} is {nearest} cell{'s' * (nearest != 1)} away at best, and {band}"
-        stand = grid.cell_of(int(self.starts[int(inside.argmax()), 0]))
+        stand = grid.numbering.cell_of(int(self.starts[int(inside.argmax()), 0]))
         told = sees(self._board, stand, cell, eye=self._unit.eye)
         if attack.sight and not told:
             return f"{told.why} from {tuple(stand)}"
         levels = self._board._contents.elevation.array
-        rise = float(levels[number]) - float(levels[grid.number(stand)])
+        rise = float(levels[number]) - float(levels[grid.numbering.number(stand)])
         where = f"{abs(rise):g} level{'s' * (abs(rise) != 1)} {'above' if rise > 0 else 'below'}"
         return f"{tuple(cell)} lies {where} {tuple(stand)}"

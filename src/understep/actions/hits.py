@@ -34,7 +34,7 @@ class Hits:
     def _way(self, stand: Cell, aim: Cell) -> int:
         """The number of the direction in which it is aimed."""
         grid = self._grid
-        (x, y), (a, b) = (grid.plane(np.array(cell)).tolist() for cell in (stand, aim))
+        (x, y), (a, b) = (grid.lattice.plane(np.array(cell)).tolist() for cell in (stand, aim))
         vector = (a - x, b - y)
         if vector not in self._ways:
             self._ways[vector] = self._nearest(*vector)
@@ -46,8 +46,8 @@ class Hits:
         Cells given one by one turn by quarters on squares. Of two equally near, the one nearer to a
         row counts, so that mirror images hit mirror images; then the first.
         """
-        grid, along = self._grid, self._grid.along(x, y)
-        vectors: list[list[int]] = grid.vectors.tolist()
+        grid, along = self._grid, self._grid.lattice.along(x, y)
+        vectors: list[list[int]] = grid.lattice.vectors.tolist()
         ways = list(range(len(vectors)))
         if grid.kind == "square" and self._pattern.shape == "cells":
             ways = [way for way in ways if 0 in vectors[way]]
@@ -68,5 +68,7 @@ class Hits:
         if pattern.shape == "cone":
             return grid.cone(stand, way, pattern.size, pattern.angle)
         turns = way // (len(grid.directions) // 4) if grid.kind == "square" else way
-        turned: IntArray = np.array(pattern.offsets) @ grid.turning(turns).T
-        return grid.on_board(grid.addresses(grid.plane(np.array(stand)) + turned))
+        turned: IntArray = np.array(pattern.offsets) @ grid.lattice.turning(turns).T
+        return grid.numbering.within(
+            grid.lattice.addresses(grid.lattice.plane(np.array(stand)) + turned)
+        )

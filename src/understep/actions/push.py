@@ -151,7 +151,7 @@ def push(
     ((4, 1), 2, 'ground', ('deep',), 2.0)
     """
     board = known(board, unit, known_to)
-    way = board.grid.way(direction, "direction")
+    way = board.grid.lattice.way(direction, "direction")
     found = _pushed(board, board.unit(unit), way, whole("cells", cells, 0), climb)
     return found._of(board)
 
@@ -171,7 +171,7 @@ def _pushed(board: Board, who: Unit, way: int, cells: int, climb: Cost | None) -
             return Push(who, Cells(path), short, "board", why, (), None, fall, deepest, 0.0)
         drop = -board.slope(here, there)
         hit, why, names = _stopped(board, who, there)
-        if not hit and table.rows(np.array([board.grid.number(here)]))[0, way] < 2:
+        if not hit and table.rows(np.array([board.grid.numbering.number(here)]))[0, way] < 2:
             hit, why, names = _barred(board, who, rules, here, there)
         if not hit and (hindrance := board.hindrance(who, there)):
             hit, why, names = "ground", hindrance, (board.terrain(there),)

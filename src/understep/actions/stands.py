@@ -227,6 +227,6 @@ def _retreat(board: Board, unit: Unit, cell: Cell, dangers: Threats) -> Cost | N
     numbers = away.numbers[:, None]
     offsets = unit.movement.footprint
     if len(offsets) > 1:
-        numbers = board.grid.numbers(board.grid.spread(away.cells.array, offsets))
+        numbers = board.grid.numbering.numbers(board.grid.lattice.spread(away.cells.array, offsets))
     safe = np.flatnonzero((dangers.counts(numbers) == 0).all(axis=1))
     return away[away.cells[int(safe[0])]].cost if len(safe) else None

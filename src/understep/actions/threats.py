@@ -45,7 +45,7 @@ class Threats(Answer):
         return tuple(self._attacks)
 
     def __getitem__(self, cell: CellLike) -> int:
-        return int(self._counts[self._board.grid.number(self._board.grid.require(cell))])
+        return int(self._counts[self._board.grid.numbering.of(cell)])
 
     def by(self, cell: CellLike) -> tuple[str, ...]:
         """The names of the foes that can attack a cell.
@@ -55,7 +55,7 @@ class Threats(Answer):
         CellError
             ``cell`` is not a cell, or lies off the board.
         """
-        return tuple(self._by.get(self._board.grid.number(self._board.grid.require(cell)), ()))
+        return tuple(self._by.get(self._board.grid.numbering.of(cell), ()))
 
     @cached_property
     def _by(self) -> dict[int, list[str]]:
@@ -73,7 +73,7 @@ class Threats(Answer):
         NameUnknownError
             No such foe.
         """
-        return Cells(self._board.grid.cells_of(self._struck[self._foe(foe)]))
+        return Cells(self._board.grid.numbering.cells_of(self._struck[self._foe(foe)]))
 
     def _foe(self, foe: str) -> str:
         if foe not in self._attacks:
@@ -96,7 +96,7 @@ class Threats(Answer):
     def cells(self) -> Cells:
         """The cells that anybody can attack, row by row."""
         every = np.concatenate([np.zeros(0, np.int64), *self._struck.values()])
-        return Cells(self._board.grid.cells_of(np.unique(every)))
+        return Cells(self._board.grid.numbering.cells_of(np.unique(every)))
 
     @property
     def why(self) -> str:  # type: ignore[override]

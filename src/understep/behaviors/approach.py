@@ -162,9 +162,9 @@ def _nearer(
         cells = [cell for cell in board.covered(target) if cell in board.grid]
         span = far + len(unit.movement.footprint) - 1
         around = Cells(dict.fromkeys(c for cell in cells for c in board.grid.disk(cell, span)))
-        areas = board.grid.spread(around.array, unit.movement.footprint)
-        whole = around.array[board.grid.holds(areas).all(axis=1)]
-        elsewhere = Attacks(board, unit, attack, None, board.grid.numbers(whole))
+        areas = board.grid.lattice.spread(around.array, unit.movement.footprint)
+        whole = around.array[board.grid.numbering.holds(areas).all(axis=1)]
+        elsewhere = Attacks(board, unit, attack, None, board.grid.numbering.numbers(whole))
         for cell in elsewhere.ways(target.name):
             goals.setdefault(cell, target)
     if not goals:
@@ -229,8 +229,8 @@ def withdraw(
     who, grid = found.unit, board.grid
     check_against(threats, who.side)
     dangers = find_threats(board, who.side, known_to=False) if threats is None else threats
-    areas = grid.spread(found.cells.array, who.movement.footprint)
-    exposure = dangers.counts(grid.numbers(areas)).max(axis=1)
+    areas = grid.lattice.spread(found.cells.array, who.movement.footprint)
+    exposure = dangers.counts(grid.numbering.numbers(areas)).max(axis=1)
     foes = [home(board.unit(name)) for name in dangers.foes]
     away = np.zeros(len(exposure), dtype=np.int64)
     if foes:

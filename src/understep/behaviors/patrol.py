@@ -108,7 +108,7 @@ def _waypoint(board: Board, waypoints: CellsLike, leg: int, back: bool) -> Cell:
     if not len(cells):
         raise InputError("waypoints", "must hold at least one cell", waypoints)
     for cell in cells:
-        board.grid.require(cell, "waypoints")
+        board.grid.numbering.require(cell, "waypoints")
     leg = whole("leg", leg, 0)
     expect("back", back, bool, "must be True or False")
     if not back or len(cells) < 3:

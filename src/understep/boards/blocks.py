@@ -25,7 +25,7 @@ class Blocks:
         numbers, layer = np.unique(numbers_of(self._grid, cells)), self._layer(side)
         counts = layer.array[numbers]
         if (counts == MOST_BLOCKS).any():
-            cell = self._grid.cell_of(int(numbers[counts == MOST_BLOCKS][0]))
+            cell = self._grid.numbering.cell_of(int(numbers[counts == MOST_BLOCKS][0]))
             raise InputError("cells", f"a cell can be blocked {MOST_BLOCKS} times", tuple(cell))
         self._change(layer, numbers, counts + np.uint8(1), numbers)
 
@@ -53,12 +53,12 @@ class Blocks:
     def blocked(self, cell: CellLike, side: str | None) -> bool:
         """Whether a cell is blocked to everybody, or to a side."""
         expect("to", side, (str, type(None)), "must name a side, or be None")
-        return self._contents.blocked(self._grid.number(self._grid.require(cell)), side)
+        return self._contents.blocked(self._grid.numbering.of(cell), side)
 
     def times(self, side: str | None, times: int) -> Cells:
         """The cells that are blocked at least so many times."""
         counts = self._contents.blocks(side)
-        return Cells(self._grid.cells_of(np.flatnonzero(counts >= times)))
+        return Cells(self._grid.numbering.cells_of(np.flatnonzero(counts >= times)))
 
     def layers(self, side: str | None) -> list[Cells]:
         """The cells that are blocked, then those blocked at least twice, and so on."""

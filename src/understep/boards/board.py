@@ -28,10 +28,9 @@ from understep.boards.unit import Mover, Unit
 from understep.boards.units import Units
 from understep.errors import InputError, NameUnknownError, expect, text
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
-from understep.grids.grid import Grid
-from understep.grids.layout import FloatArray
+from understep.grids.grid import AnchorPoint, Grid
+from understep.grids.lattice import FloatArray
 from understep.grids.picking import pick_raised
-from understep.grids.pictures import AnchorPoint
 
 
 class Marked:
@@ -284,7 +283,7 @@ class Board:
         numbers: set[int] = set()
         for change in changes:
             numbers.update(map(int, change.store.where(change.keys, change.old, change.new)))
-        return Cells(self.grid.cells_of(np.array(sorted(numbers), dtype=np.int64)))
+        return Cells(self.grid.numbering.cells_of(np.array(sorted(numbers), dtype=np.int64)))
 
     def altered_since(self, state: int, units: Container[str] | None = ()) -> bool:
         """Whether terrain, levels, edges, links, blocks or values may differ from an earlier state.
@@ -879,7 +878,11 @@ class Board:
         NameUnknownError
             No such unit, or no such direction.
         """
-        way = None if facing is None else self.grid.directions[self.grid.way(facing, "facing")]
+        way = (
+            None
+            if facing is None
+            else self.grid.directions[self.grid.lattice.way(facing, "facing")]
+        )
         return self._units.alter(name, facing=way)
 
     def set_left(self, name: str, left: Cost | None) -> Unit:

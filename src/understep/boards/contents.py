@@ -260,6 +260,7 @@ class Contents:
 
 def places(source: Grid, target: Grid, by: tuple[int, int] = (0, 0)) -> IntArray:
     """By cell of a grid its number on another, columns and rows added to it; -1: it has none."""
-    cells = source.cells_of(np.arange(source.cols * source.rows)) + np.array(by)
-    inside = source.exists.ravel() & target.holds(cells)
-    return np.where(inside, target.numbers(np.where(inside[:, None], cells, target.first)), -1)
+    mine, other = source.numbering, target.numbering
+    cells = mine.cells_of(np.arange(source.cols * source.rows)) + np.array(by)
+    inside = source.exists.ravel() & other.holds(cells)
+    return np.where(inside, other.numbers(np.where(inside[:, None], cells, target.first)), -1)

@@ -33,14 +33,14 @@ class Edges:
 
     def _key(self, a: CellLike, b: CellLike) -> tuple[int, int]:
         """The keys of an edge, as met from a and from b."""
-        start, end = self._grid.require(a, "a"), self._grid.require(b, "b")
+        start, end = self._grid.numbering.require(a, "a"), self._grid.numbering.require(b, "b")
         way = self._grid.direction(start, end)
         if way is None:
             rule = f"must be next to {tuple(start)}; an edge stands between neighbors"
             raise CellError("b", rule, tuple(end))
-        there = self._grid.way(way)
+        there = self._grid.lattice.way(way)
         back = (there + self._ways // 2) % self._ways
-        number = self._grid.number
+        number = self._grid.numbering.number
         return number(start) * self._ways + there, number(end) * self._ways + back
 
     def _kind(self, kind: str | None) -> int:
@@ -87,14 +87,14 @@ class Edges:
         numbers = np.unique(numbers_of(self._grid, cells))
         inside = np.zeros(self._grid.cols * self._grid.rows, dtype=bool)
         inside[numbers] = True
-        there, back, other = self._contents.edges.sides(numbers, self._grid.edge_ways)
+        there, back, other = self._contents.edges.sides(numbers, self._grid.lattice.edge_ways)
         rim = ~inside[other]
         self._write(np.concatenate([there[rim], back[rim]]), self._kind(kind))
 
     def beside(self, kind: str | None, cells: Where, direction: str | int) -> None:
         """Put an edge on one side of every cell."""
         numbers = numbers_of(self._grid, cells)
-        there, back, _ = self._contents.edges.sides(numbers, [self._grid.way(direction)])
+        there, back, _ = self._contents.edges.sides(numbers, [self._grid.lattice.way(direction)])
         self._write(np.concatenate([there, back]), self._kind(kind))
 
     def _write(self, keys: IntArray, code: int) -> None:
@@ -106,9 +106,9 @@ class Edges:
         found = []
         for key in np.flatnonzero(codes).tolist():
             number, way = divmod(key, ways)
-            cells = self._grid.cells_of(np.array([number]))
-            other = self._grid.around(cells)[0, way]
-            back = int(self._grid.numbers(other)) * ways + (way + ways // 2) % ways
+            cells = self._grid.numbering.cells_of(np.array([number]))
+            other = self._grid.lattice.around(cells)[0, way]
+            back = int(self._grid.numbering.numbers(other)) * ways + (way + ways // 2) % ways
             code = int(codes[key])
             both = int(codes[back]) == code
             if both and back < key:

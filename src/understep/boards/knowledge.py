@@ -137,7 +137,7 @@ class Knowledge(Generic[B]):
         CellError
             ``cell`` is not a cell, or lies off the board.
         """
-        number = self._memory.grid.number(self._memory.grid.require(cell))
+        number = self._memory.grid.numbering.of(cell)
         if self._memory.counts.array[number]:
             return "now"
         return "before" if self._memory._contents.knows(number) else "never"
@@ -153,13 +153,15 @@ class Knowledge(Generic[B]):
         """The cells never seen that are next to one that was, row by row."""
         grid = self._memory.grid
         known = self.table() > 0
-        rim = grid.around(grid.cells_of(np.flatnonzero(known & grid.exists))).reshape(-1, 2)
+        rim = grid.lattice.around(
+            grid.numbering.cells_of(np.flatnonzero(known & grid.exists))
+        ).reshape(-1, 2)
         found = np.zeros_like(known)
-        found[grid.index(rim[grid.holds(rim)])] = True
+        found[grid.index(rim[grid.numbering.holds(rim)])] = True
         return self._listed(found & ~known)
 
     def _listed(self, mask: NDArray[np.bool_]) -> Cells:
-        return Cells(self._memory.grid.cells_of(np.flatnonzero(mask)))
+        return Cells(self._memory.grid.numbering.cells_of(np.flatnonzero(mask)))
 
     def last_seen(self, name: str) -> Unit | None:
         """A unit of another side as it was when it was last seen; None: never, or seen to go."""
@@ -170,7 +172,7 @@ class Knowledge(Generic[B]):
         """Units of others as last seen, where none of the cells they took up is seen now."""
         memory, found = self._memory, []
         for unit in memory.last.values.values():
-            numbers = [memory.grid.number(cell) for cell in memory.covered(unit)]
+            numbers = [memory.grid.numbering.number(cell) for cell in memory.covered(unit)]
             if unit.name not in memory.roster.values and not memory.counts.array[numbers].any():
                 found.append(unit)
         return tuple(found)
@@ -200,7 +202,9 @@ class Knowledge(Generic[B]):
         learned, was = _earliest(changes, unseen)
         new = learned[memory._contents.knows(learned) & (was == 1)]
         each = touched[now & ~before], touched[before & ~now], new
-        appeared, faded, discovered = (Cells(memory.grid.cells_of(cells)) for cells in each)
+        appeared, faded, discovered = (
+            Cells(memory.grid.numbering.cells_of(cells)) for cells in each
+        )
         return Difference(appeared, faded, discovered, met, lost)
 
     def overlay(self) -> Overlay:

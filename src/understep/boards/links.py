@@ -69,19 +69,19 @@ class Links:
                 self._journal.write(self._contents.links, key, ABSENT)
 
     def _ends(self, a: CellLike, b: CellLike) -> tuple[int, int]:
-        start, end = self._grid.require(a, "a"), self._grid.require(b, "b")
+        start, end = self._grid.numbering.require(a, "a"), self._grid.numbering.require(b, "b")
         if start == end:
             raise CellError("b", "a link leads to another cell", tuple(b))
-        return self._grid.number(start), self._grid.number(end)
+        return self._grid.numbering.number(start), self._grid.numbering.number(end)
 
     def all(self, cell: CellLike | None = None) -> tuple[Link, ...]:
         """All links, those that lead both ways once; or those that leave a cell."""
-        home = None if cell is None else self._grid.number(self._grid.require(cell))
+        home = None if cell is None else self._grid.numbering.of(cell)
         links = self._contents.links.values
         found = []
         for (start, end), facts in sorted(links.items()):
             both = links.get((end, start)) == facts
             if start == home or (home is None and not (both and end < start)):
-                a, b = self._grid.cell_of(start), self._grid.cell_of(end)
+                a, b = self._grid.numbering.cell_of(start), self._grid.numbering.cell_of(end)
                 found.append(Link(a, b, plain(facts[0]), facts[1], both))
         return tuple(found)

@@ -127,7 +127,7 @@ class Memory(Board):
         own = {unit.name: unit for unit in every if unit.side == self.side}
         asked = {name for name in names if name in own or name in self.views.values}
         if len(cells):
-            places = truth.grid.cells_of(cells)
+            places = truth.grid.numbering.cells_of(cells)
             low, high = places.min(axis=0), places.max(axis=0)
             for name, unit in own.items():
                 at = np.array(unit.at)
@@ -182,7 +182,7 @@ class Memory(Board):
         """Whether a unit is its own, or seen."""
         if listed.unit.side == self.side:
             return True
-        return any(self.counts.array[self.grid.number(cell)] for cell in listed.cells)
+        return any(self.counts.array[self.grid.numbering.number(cell)] for cell in listed.cells)
 
     def own_changes(self, state: int) -> list[Change] | None:
         """Its changes since a state of the true board, the last first; None if not known."""

@@ -72,20 +72,20 @@ class Roster(Table[str, Listed]):
             codes, names = self.layer(old.unit.layer)
             for cell in old.cells:
                 del names[cell]
-                codes.put(self._grid.number(cell), 0)
+                codes.put(self._grid.numbering.number(cell), 0)
         super().put(key, value)
         if not isinstance(value, Absent):
             codes, names = self.layer(value.unit.layer)
             side = self.sides.values[value.unit.side]
             for cell in value.cells:
                 names[cell] = key
-                codes.put(self._grid.number(cell), side)
+                codes.put(self._grid.numbering.number(cell), side)
         self._ordered = None
 
     def where(self, _key: str, old: Listed | Absent, new: Listed | Absent) -> Any:
         """The cells a unit left and entered."""
         listed = [each for each in (old, new) if not isinstance(each, Absent)]
-        return [self._grid.number(cell) for each in listed for cell in each.cells]
+        return [self._grid.numbering.number(cell) for each in listed for cell in each.cells]
 
     def on(self, numbers: NDArray[Any]) -> list[str]:
         """The names of the units on some cells, by number, each once."""
@@ -96,7 +96,7 @@ class Roster(Table[str, Listed]):
             return []
         for codes, names in self.standing.values():
             for number in numbers[codes.array[numbers] > 0].tolist():
-                found[names[self._grid.cell_of(number)]] = None
+                found[names[self._grid.numbering.cell_of(number)]] = None
         return list(found)
 
     def of_nobody(self) -> Self:

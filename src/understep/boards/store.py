@@ -145,19 +145,19 @@ class EdgeLayer(Layer):
     def sides(self, numbers: IntArray, ways: Any) -> tuple[IntArray, IntArray, IntArray]:
         """Keys of edges to neighbors that exist: as met from here, from there; the neighbors."""
         grid, many = self._grid, self._ways
-        cells = grid.cells_of(numbers)
-        others = cells[:, None] + grid.deltas[grid.lines(cells)][:, ways]
-        home, way = np.nonzero(there := grid.holds(others))
-        other, way = grid.numbers(others[there]), np.array(ways)[way]
+        cells = grid.numbering.cells_of(numbers)
+        others = cells[:, None] + grid.lattice.deltas[grid.lattice.lines(cells)][:, ways]
+        home, way = np.nonzero(there := grid.numbering.holds(others))
+        other, way = grid.numbering.numbers(others[there]), np.array(ways)[way]
         return numbers[home] * many + way, other * many + (way + many // 2) % many, other
 
     def moved(self, keys: Any, values: Any, place: IntArray) -> Iterator[tuple[Any, Any]]:
         """Edges both of whose cells have a place."""
         homes, ways = np.divmod(keys, self._ways)
-        cells = self._grid.cells_of(homes)
-        beyond = cells + self._grid.deltas[self._grid.lines(cells), ways]
-        exists = self._grid.holds(beyond)
-        other = place[np.where(exists, self._grid.numbers(beyond), 0)]
+        cells = self._grid.numbering.cells_of(homes)
+        beyond = cells + self._grid.lattice.deltas[self._grid.lattice.lines(cells), ways]
+        exists = self._grid.numbering.holds(beyond)
+        other = place[np.where(exists, self._grid.numbering.numbers(beyond), 0)]
         kept = exists & (place[homes] >= 0) & (other >= 0)
         yield (place[homes] * self._ways + ways)[kept], values[kept]
 

@@ -14,7 +14,7 @@ from understep.boards.site import Value
 from understep.errors import LARGEST, CellError, InputError, NameUnknownError, text
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, array_of, cells_array
 from understep.grids.grid import Grid
-from understep.grids.layout import FloatArray
+from understep.grids.lattice import FloatArray
 
 MOST_LEVEL = 10**6
 MOST_PROPERTIES = 100
@@ -33,7 +33,7 @@ class Write(Protocol):
 def numbers_of(grid: Grid, cells: Where) -> IntArray:
     """The numbers of cells that are given as cells, as a mask or by a function."""
     if isinstance(cells, tuple) and len(cells) == 2 and type(cells[0]) is int:
-        return np.array([grid.number(grid.require(cells, "cells"))])  # a single cell, fast
+        return np.array([grid.numbering.of(cells, "cells")])  # a single cell, fast
     if callable(cells):
         cells = [cell for cell in grid if cells(cell)]
     if isinstance(cells, np.ndarray) and cells.dtype == np.bool_:
@@ -41,7 +41,7 @@ def numbers_of(grid: Grid, cells: Where) -> IntArray:
             rule = f"a mask must have the shape {(grid.rows, grid.cols)}"
             raise InputError("cells", rule, cells.shape)
         return np.flatnonzero(cells & grid.exists)
-    return grid.numbers(grid.require_all(cells).reshape(-1, 2))
+    return grid.numbering.numbers(grid.numbering.require_all(cells).reshape(-1, 2))
 
 
 class Surface:
@@ -52,7 +52,7 @@ class Surface:
 
     def terrain(self, cell: CellLike) -> str:
         """The name of a cell's terrain."""
-        number = self._grid.number(self._grid.require(cell))
+        number = self._grid.numbering.of(cell)
         return self._contents.terrain_names[int(self._contents.terrain.array[number])]
 
     def paint(self, name: str, cells: Where) -> None:
@@ -64,9 +64,9 @@ class Surface:
     def raise_to(self, level: Levels, cells: Where | None) -> None:
         """Set the level of elevation of cells."""
         grid = self._grid
-        numbers = grid.existing if cells is None else numbers_of(grid, cells)
+        numbers = grid.numbering.existing if cells is None else numbers_of(grid, cells)
         if callable(level):
-            level = _called(level, *grid.center(grid.cells_of(numbers)).T)
+            level = _called(level, *grid.center(grid.numbering.cells_of(numbers)).T)
         found = array_of("level", level)
         if found.dtype == object and all(isinstance(each, Real) for each in found.flat):
             found = array_of("level", found, float)  # fractions
@@ -89,7 +89,7 @@ class Surface:
         if self._grid.direction(a, b) is None:
             raise CellError("b", f"must be next to {tuple(a)}", tuple(b))
         levels = self._contents.elevation.array
-        low, high = (levels[self._grid.number(Cell(*cell))] for cell in (a, b))
+        low, high = (levels[self._grid.numbering.number(Cell(*cell))] for cell in (a, b))
         return float(high - low)
 
     def level(self, cells: CellsLike) -> FloatArray | float:
@@ -97,8 +97,8 @@ class Surface:
         if not self.raised:
             return 0.0
         array = cells_array(cells, "cells")
-        inside = self._grid.holds(array)
-        numbers = np.where(inside, self._grid.numbers(array), 0)
+        inside = self._grid.numbering.holds(array)
+        numbers = np.where(inside, self._grid.numbering.numbers(array), 0)
         return np.where(inside, self._contents.elevation.array[numbers], 0.0)
 
     # declared properties
@@ -112,7 +112,7 @@ class Surface:
 
     def value(self, name: str, cell: CellLike) -> Value:
         """A declared property of a cell."""
-        number = self._grid.number(self._grid.require(cell))
+        number = self._grid.numbering.of(cell)
         found = self.values(name)[number]
         return cast(Value, found.item() if isinstance(found, np.generic) else found)
 

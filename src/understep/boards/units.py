@@ -39,19 +39,19 @@ class Units:
     def covered(self, unit: Unit, at: CellLike | None = None) -> tuple[Cell, ...]:
         """The cells a unit takes up, on a cell or where it stands; the anchor first."""
         expect("unit", unit, Unit, "must be a Unit")
-        cell = unit.at if at is None else self._grid.require(at, "at")
+        cell = unit.at if at is None else self._grid.numbering.require(at, "at")
         if cell is None:
             return ()
         if unit.movement.footprint == ONE:
             return (cell,)
-        return self._grid.covered(unit.movement.footprint, cell)
+        return self._grid.lattice.covered(unit.movement.footprint, cell)
 
     def price(self, movement: Mover, side: str, cell: Cell) -> Fraction | None:
         """Points to enter a cell by a straight step over no edge; None where it never can.
 
         The one place where that is decided for a single cell; step tables hold the same for all.
         """
-        contents, number = self._contents, self._grid.number(cell)
+        contents, number = self._contents, self._grid.numbering.number(cell)
         if contents.blocked(number, side) or not contents.knows(number):
             return None
         name = contents.terrain_names[int(contents.terrain.array[number])]
@@ -77,14 +77,16 @@ class Units:
         """Why terrain, a block or a wall would not let a unit stand somewhere; else empty."""
         cells, contents = self.covered(unit, at), self._contents
         for cell in cells:
-            if not self._grid.has(*cell):
+            if not self._grid.numbering.has(*cell):
                 return f"{unit.name!r} would stand on {tuple(cell)}, which is off the board"
             if self.price(unit.movement, unit.side, cell) is None:
                 return self._closed_by(unit, cell)
         for a in cells if len(cells) > 1 else ():
-            for way, b in enumerate(self._grid.covered(self._grid.vectors.tolist(), a)):
+            for way, b in enumerate(
+                self._grid.lattice.covered(self._grid.lattice.vectors.tolist(), a)
+            ):
                 if b in cells:
-                    key = self._grid.number(a) * len(self._grid.directions) + way
+                    key = self._grid.numbering.number(a) * len(self._grid.directions) + way
                     code = int(contents.edges.array[key])
                     name = contents.edge_names[code - 1] if 0 < code < OPEN else ""
                     kinds = contents.declared.edge_kinds
@@ -94,7 +96,7 @@ class Units:
         return ""
 
     def _closed_by(self, unit: Unit, cell: Cell) -> str:
-        contents, number = self._contents, self._grid.number(cell)
+        contents, number = self._contents, self._grid.numbering.number(cell)
         if not contents.knows(number):
             return f"{tuple(cell)} is unknown to the {contents.known_by}"
         name = contents.terrain_names[int(contents.terrain.array[number])]
@@ -129,7 +131,7 @@ class Units:
         if unit.name in self.roster.values:
             raise InputError("unit", "its name is taken on this board", unit.name)
         if unit.facing is not None:
-            self._grid.way(unit.facing, "unit.facing")
+            self._grid.lattice.way(unit.facing, "unit.facing")
         return self._set_down(unit, at, next(self._serials))
 
     def put(self, name: str, at: CellLike) -> Unit:
@@ -137,7 +139,7 @@ class Units:
         return self._set_down(self.find(name), at, self.roster.values[name].serial)
 
     def _set_down(self, unit: Unit, at: CellLike, serial: int) -> Unit:
-        cell = self._grid.require(at, "at")
+        cell = self._grid.numbering.require(at, "at")
         cells = self.covered(unit, cell)
         names = self.roster.layer(unit.layer).names
         for each in cells:
@@ -192,7 +194,7 @@ class Units:
 
     def at(self, cell: CellLike, layer: str | None) -> Unit | None:
         """The unit that stands on a cell, in a layer or in any."""
-        found = self._grid.require(cell)
+        found = self._grid.numbering.require(cell)
         expect("layer", layer, (str, type(None)), "must name a layer, or be None")
         for each in self.layers if layer is None else (layer,):
             standing = self.roster.standing.get(each)

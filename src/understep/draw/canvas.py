@@ -17,7 +17,7 @@ from understep.draw.roles import MARKERS, ROLES
 from understep.errors import InputError, MissingExtraError, path_of, printable
 from understep.grids.cell import Cell, Cells
 from understep.grids.depth import depth_order
-from understep.grids.layout import FloatArray
+from understep.grids.lattice import FloatArray
 from understep.overlay import Overlay
 
 if TYPE_CHECKING:

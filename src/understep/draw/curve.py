@@ -12,7 +12,7 @@ from understep.boards.board import Board
 from understep.draw.taut import stretches
 from understep.errors import InputError, whole
 from understep.grids.cell import Cell, Cells
-from understep.grids.layout import FloatArray
+from understep.grids.lattice import FloatArray
 from understep.grids.systems import choice
 from understep.moves.route import Route
 
@@ -49,7 +49,7 @@ class Curve:
     @property
     def points(self) -> FloatArray:
         """The points as they are seen, ``(points, 2)``: lifted by their levels. A new array."""
-        return self.board.grid.lifted(self.ground.copy(), self.levels)
+        return self.board.grid.layout.lifted(self.ground.copy(), self.levels)
 
 
 def curve(route: Route, *, fine: int = 8, line: Line = "rounded", on: Board | None = None) -> Curve:

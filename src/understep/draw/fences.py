@@ -10,7 +10,7 @@ from understep.boards.board import Board
 from understep.boards.edge import Edge
 from understep.boards.edges import Laid
 from understep.draw import look
-from understep.grids.layout import FloatArray
+from understep.grids.lattice import FloatArray
 
 #: For each style: colour, width in hundredths of a cell, dashes. Roads lie under the others.
 STYLES: dict[str, tuple[str, float, Any]] = {
@@ -47,9 +47,9 @@ def _border(board: Board, edge: Laid) -> FloatArray:
     corners = board.corners([edge.a, edge.b])
     a, b = board.center([edge.a, edge.b])
     grid = board.grid
-    way = grid.way(grid.direction(edge.a, edge.b) or 0)
-    if way in grid.edge_ways:
-        place = grid.edge_ways.index(way)
+    way = grid.lattice.way(grid.direction(edge.a, edge.b) or 0)
+    if way in grid.lattice.edge_ways:
+        place = grid.lattice.edge_ways.index(way)
         return np.array([corners[0][place], corners[0][(place + 1) % len(corners[0])]])
     middle, (across, down) = (a + b) / 2, (b - a) / 8
     half = np.array([down, -across])

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.draw import look
-from understep.grids.layout import FloatArray
+from understep.grids.lattice import FloatArray
 
 if TYPE_CHECKING:
     from matplotlib.collections import Collection

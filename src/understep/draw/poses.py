@@ -12,7 +12,7 @@ from understep.boards.board import Board
 from understep.draw.curve import Curve, Line, curve, cut, joined, laid
 from understep.errors import ABOVE_ZERO, InputError, real
 from understep.grids.cell import Cell
-from understep.grids.layout import FloatArray
+from understep.grids.lattice import FloatArray
 from understep.moves.route import Route
 
 FINE = 8

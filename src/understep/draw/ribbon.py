@@ -92,11 +92,11 @@ def ribbon(route: Route, *, on: Board | None = None) -> tuple[Piece, ...]:
     for place, cell in enumerate(route.cells):
         before, after = ways[place], ways[place + 1]
         heading = before or after
-        rotation = 0 if heading is None else grid.way(heading)
+        rotation = 0 if heading is None else grid.lattice.way(heading)
         turn = 0
         if before is not None and after is not None:
             many = len(grid.directions)
-            turn = (grid.way(after) - rotation + many // 2) % many - many // 2
+            turn = (grid.lattice.way(after) - rotation + many // 2) % many - many // 2
         angle = 0.0 if heading is None else grid.bearing(heading)
         here = steps[place - 1].turn if place else 1
         ends = place == len(steps) or steps[place].turn > here

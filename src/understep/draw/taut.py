@@ -10,7 +10,7 @@ import numpy as np
 
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell
-from understep.grids.layout import FloatArray
+from understep.grids.lattice import FloatArray
 from understep.moves.route import Route
 from understep.moves.search import step
 
@@ -86,7 +86,7 @@ class _Ground:
         """The straight piece from one cell to another; None: not all of it is free."""
         grid = self._board.grid
         array, shares = grid.touched(start, end)
-        if not grid.holds(array).all():
+        if not grid.numbering.holds(array).all():
             return None
         cells = [Cell(*cell) for cell in array.tolist()]
         middles = shares.sum(axis=1).tolist()
@@ -108,7 +108,11 @@ class _Ground:
         if abs(a.col - b.col) > 1 or abs(a.row - b.row) > 1:
             return False
         way = grid.direction(a, b)
-        return way is not None and grid.distance(a, b) == 1 and grid.way(way) in grid.edge_ways
+        return (
+            way is not None
+            and grid.distance(a, b) == 1
+            and grid.lattice.way(way) in grid.lattice.edge_ways
+        )
 
     def _allows(self, a: Cell, b: Cell, dearest: Fraction) -> bool:
         if (a, b) not in self._costs:

@@ -77,7 +77,7 @@ def picture(
         texts = {cell: text.replace("\n", " ") for cell, text in texts.items()}
         room = max(map(len, texts.values())) // 2 * 2 + 2  # even, to be halved
     canvas = _TextCanvas(board, laid, room, texts, width)
-    if grid.stagger == 2:
+    if grid.lattice.stagger == 2:
         lines = [
             canvas.line(row, shifted=shifted) for row in range(grid.rows) for shifted in (0, 1)
         ]
@@ -151,9 +151,9 @@ class _TextCanvas:
         """One line of text: a row, or the half of one whose columns are (not) shifted."""
         grid = self.board.grid
         cells = [Cell(grid.first[0] + col, grid.first[1] + row) for col in self.shown]
-        lines = grid.lines(np.array(cells)).tolist()
+        lines = grid.lattice.lines(np.array(cells)).tolist()
         text = Text()
-        if grid.stagger == 1 and lines[0]:
+        if grid.lattice.stagger == 1 and lines[0]:
             text.append(" " * (self.room // 2))
         for col, line, cell in zip(self.shown, lines, cells, strict=True):
             if shifted is not None and line != shifted:

@@ -229,7 +229,7 @@ def read_land(
 ) -> None:
     """All that lies on cells, onto a board; ``place`` is where its part stands in the file."""
     for name, numbers in terrain.items():
-        board.paint(name, board.grid.cells_of(np.array(numbers)))
+        board.paint(name, board.grid.numbering.cells_of(np.array(numbers)))
     for key, codec in CODECS.items():
         codec.read(board, getattr(part, key), f"{place}{key}", faults)
 

@@ -142,13 +142,17 @@ def _read_knowledge(
     place, grid = f"knowledge.{side}.", board.grid
     known = read_rows(part.rows, grid.size, owners, place, faults)
     numbers = sorted(number for found in known.values() for number in found)
-    outside = [number for number in numbers if not grid.has(*grid.cell_of(number))]
+    outside = [
+        number for number in numbers if not grid.numbering.has(*grid.numbering.cell_of(number))
+    ]
     if outside:
-        faults.add(f"{place}rows", f"there is no cell at {tuple(grid.cell_of(outside[0]))}")
+        faults.add(
+            f"{place}rows", f"there is no cell at {tuple(grid.numbering.cell_of(outside[0]))}"
+        )
     faults.build(place, text, "side", side)
     last = {}
     for name, unit in part.units.items():
-        faults.build(f"{place}units.{name}", grid.require, unit.at)
+        faults.build(f"{place}units.{name}", grid.numbering.require, unit.at)
         made = read_unit(name, unit, movements, place, faults)
         if made is not None:
             last[name] = made

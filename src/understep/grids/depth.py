@@ -10,7 +10,7 @@ import numpy as np
 from understep.errors import InputError, expect
 from understep.grids.cell import CellsLike, IntArray, array_of, cells_array
 from understep.grids.grid import Grid
-from understep.grids.layout import FloatArray
+from understep.grids.lattice import FloatArray
 
 
 def depth_order(grid: Grid, things: Sequence[CellsLike] | IntArray, levels: Any = None) -> IntArray:
@@ -71,7 +71,7 @@ def depth_order(grid: Grid, things: Sequence[CellsLike] | IntArray, levels: Any 
     every = np.concatenate(parts)
     x, y = (
         np.round(grid.center(every)[:, 0] / grid.cell_size[0], 6),
-        np.round(grid.depths(every), 6),
+        np.round(grid.layout.depths(every), 6),
     )
     count = np.bincount(owner)
     mean = np.bincount(owner, y) / count, np.bincount(owner, x) / count

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,7 @@ from understep.errors import InputError, whole
 from understep.grids.cell import CellLike, IntArray, one_cell
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid
-from understep.grids.layout import Maths
+from understep.grids.lattice import Lattice, Maths
 from understep.grids.systems import (
     Shifted,
     System,
@@ -40,6 +41,73 @@ CORNERS = {
 # moves of a place to all sides, so short that only places on a border change their cell
 NUDGES = (1, 2), (-1, -2), (-2, 3), (2, -3), (-3, 1), (3, -1)
 LONG = 2 / 3**0.5  # from corner to corner of a hex whose opposite edges lie 1 apart
+
+
+class HexLattice(Lattice):
+    """Hexes with pointy or flat tops, whose odd or even lines are shifted."""
+
+    kind = "hex"
+
+    def __init__(self, top: Top, shifted: Shifted) -> None:
+        self._pointy = top == "pointy"
+        self.directions = POINTY if self._pointy else FLAT
+        self.compass = np.array(AXIAL[top])
+        self.corner_spots = np.array(CORNERS[top])
+        self.units = (2, 4) if self._pointy else (4, 2)
+        self.regular = (1.0, LONG) if self._pointy else (LONG, 1.0)
+        self.stagger = 1 if self._pointy else 2
+        self.parity = 0 if shifted == "odd" else 1
+        lines = []
+        for line in (self.parity, 1 - self.parity):  # an unshifted line, then a shifted one
+            start = np.array((0, line) if self._pointy else (line, 0))
+            lines.append(self.addresses(self.plane(start) + self.compass) - start)
+        self.deltas = np.array(lines, dtype=np.int64)
+
+    def to_plane(self, col: Any, row: Any) -> tuple[Any, Any]:
+        if self._pointy:
+            return to_axial(col, row, self.parity), row
+        return col, to_axial(row, col, self.parity)
+
+    def to_cell(self, x: Any, y: Any) -> tuple[Any, Any]:
+        if self._pointy:
+            return from_axial(x, y, self.parity), y
+        return x, from_axial(y, x, self.parity)
+
+    def steps(self, x: Any, y: Any) -> Any:
+        return (abs(x) + abs(y) + abs(x + y)) >> 1
+
+    def squared(self, x: Any, y: Any) -> Any:
+        x, y = x * 1.0, y * 1.0
+        return x * x + y * y + x * y
+
+    def spot(self, col: Any, row: Any) -> tuple[Any, Any]:
+        if self._pointy:
+            return 2 * col + (1 + shift(row, self.parity)), 3 * row + 2
+        return 3 * col + 2, 2 * row + (1 + shift(col, self.parity))
+
+    def pick(self, u: Any, v: Any, maths: Maths) -> tuple[Any, Any]:
+        along, across = (u, v) if self._pointy else (v, u)
+        line = (across - 2) / 3
+        place = (along - (1 + self.parity) - line) * 0.5
+        r, q = maths.rint(line), maths.rint(place)
+        dr, dq = line - r, place - q
+        first = abs(dq) >= abs(dr)
+        q = maths.whole(q + maths.where(first, maths.rint(dq + 0.5 * dr), 0))
+        r = maths.whole(r + maths.where(first, 0, maths.rint(dr + 0.5 * dq)))
+        q = from_axial(q, r, self.parity)
+        return (q, r) if self._pointy else (r, q)
+
+    def nearest(self, places: IntArray, parts: int, side: int) -> IntArray:
+        # 16 times finer, then moved by less than a place off a border can be from it
+        fine = 16 * parts
+        x, y = (16 * places + NUDGES[side]).T
+        cube = np.stack([x, y, -x - y], axis=-1)
+        near = (2 * cube + fine) // (2 * fine)
+        found: IntArray = mended(near, np.abs(near * fine - cube))[:, :2]
+        return found
+
+
+_lattice = cache(HexLattice)  # immutable: one for all grids of a kind
 
 
 class HexGrid(Grid):
@@ -79,8 +147,6 @@ class HexGrid(Grid):
     Cell(col=7, row=3)
     """
 
-    kind = "hex"
-
     def __init__(
         self,
         cols: int,
@@ -94,23 +160,9 @@ class HexGrid(Grid):
     ) -> None:
         choice(top, Top, "top")
         choice(shifted, Shifted, "shifted")
-        super().__init__(cols, rows, first, exists)
+        super().__init__(_lattice(top, shifted), cols, rows, first, exists, frame)
         self.top: Top = top
         self.shifted: Shifted = shifted
-        self._pointy = top == "pointy"
-        self.directions = POINTY if self._pointy else FLAT
-        self.compass = np.array(AXIAL[top])
-        self.corner_spots = np.array(CORNERS[top])
-        self.units = (2, 4) if self._pointy else (4, 2)
-        self.regular = (1.0, LONG) if self._pointy else (LONG, 1.0)
-        self.stagger = 1 if self._pointy else 2
-        self.parity = 0 if shifted == "odd" else 1
-        lines = []
-        for line in (self.parity, 1 - self.parity):  # an unshifted line, then a shifted one
-            start = np.array((0, line) if self._pointy else (line, 0))
-            lines.append(self.addresses(self.plane(start) + self.compass) - start)
-        self.deltas = np.array(lines, dtype=np.int64)
-        self._set_frame(frame)
 
     @classmethod
     def hexagon(
@@ -179,64 +231,14 @@ class HexGrid(Grid):
         return {"top": self.top, "shifted": self.shifted}
 
     def _reversed(self) -> dict[str, Any]:
-        keeps = self._pointy and (2 * self.first[1] + self.rows) % 2
+        keeps = self.top == "pointy" and (2 * self.first[1] + self.rows) % 2
         other: Shifted = "even" if self.shifted == "odd" else "odd"
         return {"top": self.top, "shifted": self.shifted if keeps else other}
 
     def _moved_by(self, cols: int, rows: int) -> dict[str, Any]:
         other: Shifted = "even" if self.shifted == "odd" else "odd"
-        flips = (rows if self._pointy else cols) % 2
+        flips = (rows if self.top == "pointy" else cols) % 2
         return {"top": self.top, "shifted": other if flips else self.shifted}
-
-    def convert(self, values: Any, source: System, target: System) -> IntArray:
-        """As `understep.convert`, with this grid's top and shift."""
-        return convert(values, source, target, top=self.top, shifted=self.shifted)
-
-    def _plane(self, col: Any, row: Any) -> tuple[Any, Any]:
-        if self._pointy:
-            return to_axial(col, row, self.parity), row
-        return col, to_axial(row, col, self.parity)
-
-    def _address(self, x: Any, y: Any) -> tuple[Any, Any]:
-        if self._pointy:
-            return from_axial(x, y, self.parity), y
-        return x, from_axial(y, x, self.parity)
-
-    def _steps(self, x: Any, y: Any) -> Any:
-        return (abs(x) + abs(y) + abs(x + y)) >> 1
-
-    def _squared(self, x: Any, y: Any) -> Any:
-        x, y = x * 1.0, y * 1.0
-        return x * x + y * y + x * y
-
-    def _spot(self, col: Any, row: Any) -> tuple[Any, Any]:
-        if self._pointy:
-            return 2 * col + (1 + shift(row, self.parity)), 3 * row + 2
-        return 3 * col + 2, 2 * row + (1 + shift(col, self.parity))
-
-    # In axial places a spot of a pointy board is u = 2 q + r + parity + 1, v = 3 r + 2. Of the two
-    # parts, the one that is further from a whole number was rounded with the other at hand.
-
-    def _pick(self, u: Any, v: Any, maths: Maths) -> tuple[Any, Any]:
-        along, across = (u, v) if self._pointy else (v, u)
-        line = (across - 2) / 3
-        place = (along - (1 + self.parity) - line) * 0.5
-        r, q = maths.rint(line), maths.rint(place)
-        dr, dq = line - r, place - q
-        first = abs(dq) >= abs(dr)
-        q = maths.whole(q + maths.where(first, maths.rint(dq + 0.5 * dr), 0))
-        r = maths.whole(r + maths.where(first, 0, maths.rint(dr + 0.5 * dq)))
-        q = from_axial(q, r, self.parity)
-        return (q, r) if self._pointy else (r, q)
-
-    def _nearest(self, places: IntArray, parts: int, side: int) -> IntArray:
-        # 16 times finer, then moved by less than a place off a border can be from it
-        fine = 16 * parts
-        x, y = (16 * places + NUDGES[side]).T
-        cube = np.stack([x, y, -x - y], axis=-1)
-        near = (2 * cube + fine) // (2 * fine)
-        found: IntArray = mended(near, np.abs(near * fine - cube))[:, :2]
-        return found
 
     @classmethod
     def _fitting(cls, width: float, height: float, **kind: Any) -> tuple[int, int]:
@@ -245,3 +247,7 @@ class HexGrid(Grid):
         lines = math.floor((across - 0.25) / 0.75)
         places = math.floor(along - 0.5 * (lines > 1))
         return (places, lines) if pointy else (lines, places)
+
+    def convert(self, values: Any, source: System, target: System) -> IntArray:
+        """As `understep.convert`, with this grid's top and shift."""
+        return convert(values, source, target, top=self.top, shifted=self.shifted)

@@ -4,27 +4,39 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from typing import Any, Literal
+from functools import cached_property
+from typing import Any, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
-from understep.errors import InputError, NameUnknownError, named, whole
-from understep.grids.cell import (
-    Cell,
-    CellLike,
-    CellsLike,
-    IntArray,
-    cells_array,
-    near_cell,
-    plain_numbers,
-)
-from understep.grids.systems import choice
+from understep.errors import NameUnknownError, NoRoomError, named
+from understep.grids.cell import Cell, IntArray
+from understep.grids.touching import touching
 
-Metric = Literal["steps", "straight", "taxicab", "eight-way"]
+FloatArray = NDArray[np.float64]
+MOST_AROUND = 1 << 24  # cells around a line
+
+
+class Maths(NamedTuple):
+    """The functions that differ between one number and an array of them."""
+
+    floor: Any
+    rint: Any
+    where: Any
+    whole: Any
+
+
+ONE = Maths(math.floor, round, lambda which, one, other: one if which else other, int)
+MANY = Maths(np.floor, np.rint, np.where, lambda numbers: numbers.astype(np.int64))
 
 
 class Lattice:
-    """What a grid knows without knowing which cells exist."""
+    """What holds for every grid of one kind: no size, no holes, no place in the world.
+
+    Plane coordinates are those in which a pattern is the same everywhere: for hexes the axial
+    ones. Spots are the whole numbers in which centers and corners of cells are given.
+    """
 
     kind: str
     #: Names of the directions, clockwise from north; the order breaks ties.
@@ -38,8 +50,47 @@ class Lattice:
     #: ``(6 or 8, 2)``: steps all around, clockwise, in plane coordinates. `directions` are these,
     #: or every second one.
     compass: IntArray
+    #: How many spots a regular cell's box spans, across and down.
+    units: tuple[int, int]
+    #: Width and height of the box around a regular cell, whose neighbors lie 1 apart.
+    regular: tuple[float, float]
+    #: Corners in spots from the center, clockwise; edge ``k`` faces the ``k``-th neighbor.
+    corner_spots: IntArray
 
-    @property
+    # The next seven take and return numbers or arrays alike.
+
+    def to_plane(self, col: Any, row: Any) -> tuple[Any, Any]:
+        """Offset to plane coordinates."""
+        raise NotImplementedError
+
+    def to_cell(self, x: Any, y: Any) -> tuple[Any, Any]:
+        """Plane coordinates to offset ones."""
+        raise NotImplementedError
+
+    def steps(self, x: Any, y: Any) -> Any:
+        """Steps to a neighbor, and its neighbor, ... along a vector of the plane."""
+        raise NotImplementedError
+
+    def squared(self, x: Any, y: Any) -> Any:
+        """The square of the straight length of a vector of the plane."""
+        raise NotImplementedError
+
+    def spot(self, col: Any, row: Any) -> tuple[Any, Any]:
+        """The spot of a center."""
+        raise NotImplementedError
+
+    def pick(self, u: Any, v: Any, maths: Maths) -> tuple[Any, Any]:
+        """The cell that holds a place between spots."""
+        raise NotImplementedError
+
+    def nearest(self, places: IntArray, parts: int, side: int) -> IntArray:
+        """The plane cells along a line whose exact places ``(n, 2)`` count parts of a step.
+
+        A place on a border belongs to the cell on one of several sides.
+        """
+        raise NotImplementedError
+
+    @cached_property
     def vectors(self) -> IntArray:
         """``(directions, 2)``: what a step in each direction adds to plane coordinates."""
         return self.compass[:: len(self.compass) // len(self.directions)]
@@ -50,47 +101,47 @@ class Lattice:
         many = len(self.directions)
         return range(0, many, 2 if many == 8 else 1)
 
-    def _plane(self, col: Any, row: Any) -> tuple[Any, Any]:
-        """Offset to plane coordinates, in which a pattern is the same everywhere (hex: axial)."""
-        raise NotImplementedError
-
-    def _address(self, x: Any, y: Any) -> tuple[Any, Any]:
-        """Plane coordinates to offset ones."""
-        raise NotImplementedError
-
-    def _steps(self, x: Any, y: Any) -> Any:
-        """Steps to a neighbor, and its neighbor, ... along a vector of the plane."""
-        raise NotImplementedError
-
-    def _squared(self, x: Any, y: Any) -> Any:
-        """The square of the straight length of a vector of the plane."""
-        raise NotImplementedError
-
     def plane(self, cells: IntArray) -> IntArray:
         """Plane coordinates of cells ``(..., 2)``."""
-        return np.stack(self._plane(cells[..., 0], cells[..., 1]), axis=-1)
+        return np.stack(self.to_plane(cells[..., 0], cells[..., 1]), axis=-1)
 
     def addresses(self, vectors: IntArray) -> IntArray:
         """Cells at plane coordinates ``(..., 2)``."""
-        return np.stack(self._address(vectors[..., 0], vectors[..., 1]), axis=-1)
+        return np.stack(self.to_cell(vectors[..., 0], vectors[..., 1]), axis=-1)
+
+    def spots(self, cells: IntArray) -> IntArray:
+        """The spots of the centers of cells ``(..., 2)``."""
+        return np.stack(self.spot(cells[..., 0], cells[..., 1]), axis=-1)
 
     def covered(self, offsets: Iterable[Any], cell: Cell) -> tuple[Cell, ...]:
-        """The cells at offsets in plane coordinates from a cell, on the grid or off it."""
-        x, y = self._plane(*cell)
-        return tuple(Cell(*self._address(x + across, y + down)) for across, down in offsets)
+        """The cells at offsets in plane coordinates from a cell."""
+        x, y = self.to_plane(*cell)
+        return tuple(Cell(*self.to_cell(x + across, y + down)) for across, down in offsets)
 
     def spread(self, cells: IntArray, offsets: Any) -> IntArray:
         """The same for many cells ``(n, 2)`` at once: ``(n, offsets, 2)``."""
         return self.addresses(self.plane(cells)[:, None] + np.asarray(offsets))
 
+    def line(self, col: int, row: int) -> int:
+        """Which half of `deltas` counts for a cell: 0, or 1 in a shifted line."""
+        return ((row if self.stagger == 1 else col) + self.parity) & 1 if self.stagger else 0
+
     def lines(self, cells: IntArray) -> IntArray:
-        """Which half of `deltas` counts for cells ``(..., 2)``: 0, or 1 in a shifted line."""
+        """The same for cells ``(..., 2)``."""
         if self.stagger == 0:
             return np.zeros(cells.shape[:-1], dtype=np.int64)
         return (cells[..., 1 if self.stagger == 1 else 0] + self.parity) & 1
 
+    @cached_property
+    def _delta_lists(self) -> list[list[list[int]]]:
+        return self.deltas.tolist()  # type: ignore[no-any-return]
+
+    def steps_from(self, col: int, row: int) -> list[list[int]]:
+        """What a step in each direction adds to one cell."""
+        return self._delta_lists[self.line(col, row)]
+
     def around(self, cells: IntArray) -> IntArray:
-        """The cells next to cells ``(..., 2)``, on the grid or off it, ``(..., directions, 2)``."""
+        """The cells next to cells ``(..., 2)``: ``(..., directions, 2)``."""
         return cells[..., None, :] + self.deltas[self.lines(cells)]
 
     def way(self, direction: str | int, argument: str = "direction") -> int:
@@ -99,7 +150,7 @@ class Lattice:
         Raises
         ------
         NameUnknownError
-            The grid has no such direction.
+            There is no such direction.
         """
         if isinstance(direction, str) and direction in self.directions:
             return self.directions.index(direction)
@@ -108,135 +159,23 @@ class Lattice:
             return int(direction)
         raise NameUnknownError(argument, "direction", direction, self.directions)
 
-    def distance(self, a: CellsLike, b: CellsLike, measure: Metric = "steps") -> Any:
-        """The distance between cells.
-
-        Parameters
-        ----------
-        a, b
-            Cells or arrays ``(..., 2)`` that broadcast against each other; off the grid is fine.
-        measure
-            ``"steps"``: steps from neighbor to neighbor on an empty board without holes.
-            ``"straight"``: the straight line between centers, regular neighbors lying 1 apart.
-            On squares, whoever counts as a neighbor: ``"taxicab"``, columns plus rows;
-            ``"eight-way"``, the larger of columns and rows.
-
-        Returns
-        -------
-        int or float, or ndarray of int64 or float64
-            A number for two single cells, else the broadcast shape without the last axis; floats
-            for "straight".
-
-        Raises
-        ------
-        CellError
-            A value that is no cell.
-        NameUnknownError
-            An unknown measure.
-        InputError
-            A measure of squares asked of hexes.
-
-        Examples
-        --------
-        >>> import understep as us
-        >>> us.HexGrid(9, 9).distance((0, 0), [(3, 0), (3, 3)]).tolist()
-        [3, 5]
-        >>> us.SquareGrid(9, 9).distance((0, 0), (3, 4), "straight")
-        5.0
-        """
-        one, other = plain_numbers(a), plain_numbers(b)
-        single = one is not None and other is not None
-        if single:
-            (ax, ay), (bx, by) = self._plane(*one), self._plane(*other)  # type: ignore[misc]
-        else:
-            starts, ends = cells_array(a, "a"), cells_array(b, "b")
-            ax, ay = self._plane(starts[..., 0], starts[..., 1])
-            bx, by = self._plane(ends[..., 0], ends[..., 1])
-        x, y = bx - ax, by - ay
-        if type(measure) is not str:
-            choice(measure, Metric, "measure")
-        if measure == "steps":
-            found = self._steps(x, y)
-        elif measure == "straight":
-            found = self._squared(x, y) ** 0.5
-        else:
-            choice(measure, Metric, "measure")
-            if self.kind != "square":
-                raise InputError("measure", "is one of square grids only", measure)
-            found = abs(x) + abs(y) if measure == "taxicab" else eight_way(x, y)
-        if single or np.ndim(found):
-            return found
-        return found.item()
-
-    def facing(self, a: CellLike, b: CellLike) -> str | None:
-        """The direction in which one looks from ``a`` towards ``b``, however far that is.
-
-        Of two equally near the line, the first in the order of `directions`; None for ``a`` itself.
-
-        Raises
-        ------
-        CellError
-            ``a`` or ``b`` is no cell.
-
-        Examples
-        --------
-        >>> import understep as us
-        >>> us.HexGrid(9, 9).facing((1, 1), (7, 2))
-        'E'
-        """
-        ends = near_cell(a, "a"), near_cell(b, "b")
-        (ax, ay), (bx, by) = (self._plane(*end) for end in ends)
-        x, y = bx - ax, by - ay
-        if not (x or y):
-            return None
-        along = self.along(x, y)
-        return self.directions[along.index(max(along))]
-
     def along(self, x: int, y: int) -> list[float]:
-        """How far a vector of the plane leads in each direction: squares that keep their sign.
-
-        Exact scalar products, so that equal ones are equal.
-        """
+        """How far a vector of the plane leads in each direction: squares that keep their sign."""
         across = 1 if self.kind == "hex" else 0  # the axes of hexes are 60 degrees apart
         found = []
         for p, q in self.vectors.tolist():
             apart = 2 * (p * x + q * y) + across * (p * y + q * x)
-            found.append(math.copysign(apart * apart / self._squared(p, q), apart))
+            found.append(math.copysign(apart * apart / self.squared(p, q), apart))
         return found
 
-    def flags(self, directions: Iterable[str | int]) -> int:
-        """Directions packed into one number: bit ``k`` is set for the ``k``-th of `directions`.
-
-        Raises
-        ------
-        NameUnknownError
-            The grid has no such direction.
-
-        Examples
-        --------
-        >>> import understep as us
-        >>> grid = us.SquareGrid(4, 4)
-        >>> grid.flags(["N", "S"]), grid.unpack(5)
-        (5, ('N', 'S'))
-        """
-        if isinstance(directions, str):
-            directions = [directions]
-        packed = 0
-        for direction in directions:
-            packed |= 1 << self.way(direction, "directions")
-        return packed
-
-    def unpack(self, flags: int) -> tuple[str, ...]:
-        """The names of the directions in a number made by `flags` or `exits`.
-
-        Raises
-        ------
-        InputError
-            ``flags`` is not a whole number from 0 to 2**directions - 1.
-        """
-        many = len(self.directions)
-        flags = whole("flags", flags, 0, (1 << many) - 1)
-        return tuple(name for bit, name in enumerate(self.directions) if flags >> bit & 1)
+    def angles(self, vectors: IntArray, start: IntArray) -> FloatArray:
+        """Angles of plane vectors ``(n, 2)`` clockwise from another, 0 to below 360 degrees."""
+        size = np.array(self.regular) / self.units
+        home = self.spot(*self.to_cell(0, 0))
+        ends = (self.spots(self.addresses(each)) for each in (vectors, start))
+        (x, y), (x0, y0) = (((end - home) * size).T for end in ends)
+        angle = np.degrees(np.arctan2(y, x) - np.arctan2(y0, x0)) % 360
+        return np.where(angle > 360 - 1e-9, 0.0, angle)
 
     def turning(self, turns: int) -> IntArray:
         """What turns plane vectors clockwise, by 60 degrees a turn (squares: 90): 2 x 2."""
@@ -259,6 +198,51 @@ class Lattice:
         """The matrix that sends each step of the compass to another, given by place."""
         places = [self.compass.tolist().index(unit) for unit in ([1, 0], [0, 1])]
         return self.compass[[moved(place) % len(self.compass) for place in places]].T
+
+    @cached_property
+    def _disks(self) -> dict[int, tuple[IntArray, IntArray]]:
+        return {}
+
+    def nearby(self, radius: int) -> tuple[IntArray, IntArray]:
+        """Plane vectors ``(n, 2)`` up to ``radius`` steps long, in a spiral, and their lengths."""
+        if radius not in self._disks:
+            span = np.arange(-radius, radius + 1)
+            square = np.stack(np.meshgrid(span, span), axis=-1).reshape(-1, 2)
+            near = self.spiral(square, 0, radius)
+            self._disks[radius] = near, self.steps(*near.T)
+        return self._disks[radius]
+
+    def spiral(self, vectors: IntArray, low: int, high: int) -> IntArray:
+        """Those of some plane vectors from ``low`` to ``high`` steps long, by length, clockwise."""
+        steps = self.steps(*vectors.T)
+        chosen = vectors[(low <= steps) & (steps <= high)]
+        angles = self.angles(chosen, self.compass[0])
+        order = np.lexsort((np.round(angles, 9), self.steps(*chosen.T)))
+        found: IntArray = chosen[order]
+        return found
+
+    def touched(self, a: Cell, b: Cell) -> tuple[IntArray, FloatArray]:
+        """All cells that the straight line between two middles touches, borders included.
+
+        Returns
+        -------
+        cells : int64 array (n, 2)
+            In the order met.
+        shares : float64 array (n, 2)
+            From where to where on the line each is touched, 0 to 1.
+        """
+        ends = np.array([a, b])
+        low, high = ends.min(axis=0) - 1, ends.max(axis=0) + 2
+        if math.prod(map(int, high - low)) > MOST_AROUND:
+            raise NoRoomError("b", f"at most {MOST_AROUND} cells around both", tuple(b))
+        around = np.stack(np.meshgrid(*map(np.arange, low, high), indexing="ij"), -1)
+        cells: IntArray = around.reshape(-1, 2)
+        if a == b:
+            return ends[:1], np.array([[0.0, 1.0]])
+        met, shares = touching(self.spots(cells), self.corner_spots, *self.spots(ends))
+        cells, shares = cells[met], shares[met]
+        order = np.lexsort((*cells.T[::-1], shares[:, 1], shares[:, 0]))
+        return cells[order], shares[order]
 
 
 def eight_way(x: Any, y: Any) -> Any:

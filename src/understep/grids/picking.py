@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
-from understep.grids.layout import FloatArray, points_array
+from understep.grids.lattice import FloatArray
+from understep.grids.layout import points_array
 
 STEP = 1e-7  # of a cell's height: how far beyond a border the next cell is looked for
 

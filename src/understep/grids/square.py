@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -11,13 +12,62 @@ from understep.errors import expect
 from understep.grids.cell import CellLike, IntArray
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid
-from understep.grids.lattice import eight_way
-from understep.grids.layout import Maths
+from understep.grids.lattice import Lattice, Maths, eight_way
 
 EIGHT = (
     ("N", (0, -1)), ("NE", (1, -1)), ("E", (1, 0)), ("SE", (1, 1)),
     ("S", (0, 1)), ("SW", (-1, 1)), ("W", (-1, 0)), ("NW", (-1, -1)),
 )  # fmt: skip
+
+
+class SquareLattice(Lattice):
+    """Squares with four or eight neighbors."""
+
+    kind = "square"
+    stagger = 0
+    parity = 0
+    units = (2, 2)
+    regular = (1.0, 1.0)
+    corner_spots = np.array([(-1, -1), (1, -1), (1, 1), (-1, 1)])
+    compass = np.array([step for _, step in EIGHT])
+
+    def __init__(self, diagonals: bool) -> None:
+        self.diagonals = diagonals
+        steps = EIGHT if diagonals else EIGHT[::2]
+        self.directions = tuple(name for name, _ in steps)
+        self.deltas = np.array([[delta for _, delta in steps]] * 2, dtype=np.int64)
+
+    def to_plane(self, col: Any, row: Any) -> tuple[Any, Any]:
+        return col, row
+
+    def to_cell(self, x: Any, y: Any) -> tuple[Any, Any]:
+        return x, y
+
+    def steps(self, x: Any, y: Any) -> Any:
+        return eight_way(x, y) if self.diagonals else abs(x) + abs(y)
+
+    def squared(self, x: Any, y: Any) -> Any:
+        x, y = x * 1.0, y * 1.0
+        return x * x + y * y
+
+    def spot(self, col: Any, row: Any) -> tuple[Any, Any]:
+        return 2 * col + 1, 2 * row + 1
+
+    def pick(self, u: Any, v: Any, maths: Maths) -> tuple[Any, Any]:
+        return maths.whole(maths.floor(u * 0.5)), maths.whole(maths.floor(v * 0.5))
+
+    def nearest(self, places: IntArray, parts: int, side: int) -> IntArray:
+        # halves go up, or on the other side down
+        near = (2 * places + parts - side % 2) // (2 * parts)
+        if not self.diagonals:  # so many steps in all: what is not across is down
+            across, down = np.sign(places[-1] - places[0])
+            steps = (places - places[0]) @ (across, down) // parts
+            gone = abs(near[:, 0] - near[0, 0])
+            near[:, 1] = near[0, 1] + down * (steps - gone)
+        return near
+
+
+_lattice = cache(SquareLattice)  # immutable: one for all grids of a kind
 
 
 class SquareGrid(Grid):
@@ -51,14 +101,6 @@ class SquareGrid(Grid):
     Cell(col=3, row=2)
     """
 
-    kind = "square"
-    stagger = 0
-    parity = 0
-    units = (2, 2)
-    regular = (1.0, 1.0)
-    corner_spots = np.array([(-1, -1), (1, -1), (1, 1), (-1, 1)])
-    compass = np.array([step for _, step in EIGHT])
-
     def __init__(
         self,
         cols: int,
@@ -69,45 +111,12 @@ class SquareGrid(Grid):
         exists: Any = None,
         frame: Frame | None = None,
     ) -> None:
-        super().__init__(cols, rows, first, exists)
         expect("diagonals", diagonals, bool, "must be True or False")
+        super().__init__(_lattice(diagonals), cols, rows, first, exists, frame)
         self.diagonals = diagonals
-        steps = EIGHT if diagonals else EIGHT[::2]
-        self.directions = tuple(name for name, _ in steps)
-        self.deltas = np.array([[delta for _, delta in steps]] * 2, dtype=np.int64)
-        self._set_frame(frame)
 
     def _own(self) -> dict[str, Any]:
         return {"diagonals": self.diagonals}
-
-    def _plane(self, col: Any, row: Any) -> tuple[Any, Any]:
-        return col, row
-
-    def _address(self, x: Any, y: Any) -> tuple[Any, Any]:
-        return x, y
-
-    def _steps(self, x: Any, y: Any) -> Any:
-        return eight_way(x, y) if self.diagonals else abs(x) + abs(y)
-
-    def _squared(self, x: Any, y: Any) -> Any:
-        x, y = x * 1.0, y * 1.0
-        return x * x + y * y
-
-    def _spot(self, col: Any, row: Any) -> tuple[Any, Any]:
-        return 2 * col + 1, 2 * row + 1
-
-    def _pick(self, u: Any, v: Any, maths: Maths) -> tuple[Any, Any]:
-        return maths.whole(maths.floor(u * 0.5)), maths.whole(maths.floor(v * 0.5))
-
-    def _nearest(self, places: IntArray, parts: int, side: int) -> IntArray:
-        # halves go up, or on the other side down
-        near = (2 * places + parts - side % 2) // (2 * parts)
-        if not self.diagonals:  # so many steps in all: what is not across is down
-            across, down = np.sign(places[-1] - places[0])
-            steps = (places - places[0]) @ (across, down) // parts
-            gone = abs(near[:, 0] - near[0, 0])
-            near[:, 1] = near[0, 1] + down * (steps - gone)
-        return near
 
     @classmethod
     def _fitting(cls, width: float, height: float, **_kind: Any) -> tuple[int, int]:

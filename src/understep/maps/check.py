@@ -209,12 +209,12 @@ def _pieces(board: Board, numbers: IntArray) -> list[Cells]:
         todo = [next(iter(left))]
         del left[todo[0]]
         for number in todo:
-            for cell in board.grid.neighbors(board.grid.cell_of(number)):
-                other = board.grid.number(cell)
+            for cell in board.grid.neighbors(board.grid.numbering.cell_of(number)):
+                other = board.grid.numbering.number(cell)
                 if other in left:
                     del left[other]
                     todo.append(other)
-        pieces.append(Cells(board.grid.cells_of(np.array(sorted(todo)))))
+        pieces.append(Cells(board.grid.numbering.cells_of(np.array(sorted(todo)))))
     return pieces
 
 
@@ -244,7 +244,7 @@ def _starts(board: Board, parties: list[Party]) -> Iterator[Finding]:
         other, theirs = known.setdefault(party.movement.rules, (party, inside))
         if inside != theirs:
             more = f"{len(inside)} cells, {other.name!r} of the {other.side} {len(theirs)}"
-            apart = board.grid.cells_of(np.array(sorted(inside ^ theirs)))
+            apart = board.grid.numbering.cells_of(np.array(sorted(inside ^ theirs)))
             yield Finding(
                 "uneven starts", "hint",
                 f"by the same movement {party.name!r} of the {party.side} can get to {more}",
@@ -272,7 +272,7 @@ def _ground(board: Board, parties: list[Party]) -> Iterator[Finding]:
                 "paint it somewhere, or take it out",
             )  # fmt: skip
         elif kind.cost is not None and not (can & where).any():
-            cells = Cells(grid.cells_of(np.flatnonzero(where.ravel())))
+            cells = Cells(grid.numbering.cells_of(np.flatnonzero(where.ravel())))
             yield Finding(
                 "dead terrain", "fault",
                 f"no movement can enter {name!r}, whose own cost is {float(kind.cost):g}", cells,

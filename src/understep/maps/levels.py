@@ -219,7 +219,7 @@ def _board(
     made = make(width, height, exists=codes > 0, **kind)
     if bottom_first:
         codes = codes[::-1]
-        if bottom_first == "mirrored" or made.stagger != 2:
+        if bottom_first == "mirrored" or made.lattice.stagger != 2:
             made = made.reversed()
         else:
             made = make(width, height, exists=codes > 0, **kind)

@@ -76,7 +76,9 @@ def resize(
         named("fill", "terrain", fill, board.terrains)
     start = board.grid.first if first is None else near_cell(first, "first")
     plain = board.grid.resized(cols, rows, start, None)
-    known = board.grid.holds(plain.cells.array) | ~board.grid.covers(plain.cells.array)
+    known = board.grid.numbering.holds(plain.cells.array) | ~board.grid.numbering.covers(
+        plain.cells.array
+    )
     exists = known.reshape(plain.rows, plain.cols)
     grid = plain if exists.all() else board.grid.resized(cols, rows, start, exists)
     return _moved(board, grid, (0, 0), fill, lost)

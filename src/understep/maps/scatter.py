@@ -72,12 +72,14 @@ def scatter(
     count, spacing = whole("count", count, 0), whole("spacing", spacing, 1)
     draw = generator(rng)
     taken = [
-        set(grid.numbers(grid.require_all(cells, name).reshape(-1, 2)).tolist())
+        set(grid.numbering.numbers(grid.numbering.require_all(cells, name).reshape(-1, 2)).tolist())
         for name, cells in (
             ("keep_out", keep_out), ("keep_connected", keep_connected), ("closed", closed),
         )
     ]  # fmt: skip
-    free = np.setdiff1d(grid.existing, np.array(sorted(set().union(*taken)), dtype=np.int64))
+    free = np.setdiff1d(
+        grid.numbering.existing, np.array(sorted(set().union(*taken)), dtype=np.int64)
+    )
     best: list[int] = []
     for _ in range(TRIES if spacing > 1 or taken[1] else 1):
         order = draw.permutation(free).tolist()
@@ -87,7 +89,7 @@ def scatter(
             picked = order[:count]
         best = max(best, picked, key=len)
         if len(best) >= count:
-            return Cells(grid.cells_of(np.array(best, dtype=np.int64)))
+            return Cells(grid.numbering.cells_of(np.array(best, dtype=np.int64)))
     raise NoRoomError("count", f"there is room for {len(best)}", count)
 
 
@@ -136,8 +138,8 @@ def _pick(grid: Grid, order: list[int], count: int, spacing: int, paths: _Paths)
             continue
         picked.append(number)
         if spacing > 1:
-            around = grid.disk(grid.cell_of(number), spacing - 1)
-            near.update(grid.numbers(around.array).tolist())
+            around = grid.disk(grid.numbering.cell_of(number), spacing - 1)
+            near.update(grid.numbering.numbers(around.array).tolist())
     return picked
 
 
@@ -146,7 +148,7 @@ class _Paths:
 
     def __init__(self, grid: Grid, places: set[int], closed: set[int]) -> None:
         self._grid = grid
-        self._open = set(grid.existing.tolist()) - closed
+        self._open = set(grid.numbering.existing.tolist()) - closed
         self._areas: set[int] = set()
         for place in places - closed:
             if place not in self._areas:
@@ -157,7 +159,7 @@ class _Paths:
         if number not in self._areas:
             return True
         self._open.discard(number)
-        beside = [other for other in self._grid.beside(number) if other in self._open]
+        beside = [other for other in self._grid.numbering.beside(number) if other in self._open]
         if len(beside) < 2 or self._joined(number, beside):
             return True
         if self._reached(beside[0], self._open).issuperset(beside):
@@ -167,14 +169,16 @@ class _Paths:
 
     def _joined(self, number: int, beside: list[int]) -> bool:
         """Whether the cells beside one still reach each other nearby."""
-        cell = self._grid.cell_of(number)
-        near = set(self._grid.numbers(self._grid.disk(cell, 2).array).tolist()) & self._open
+        cell = self._grid.numbering.cell_of(number)
+        near = (
+            set(self._grid.numbering.numbers(self._grid.disk(cell, 2).array).tolist()) & self._open
+        )
         return self._reached(beside[0], near).issuperset(beside)
 
     def _reached(self, start: int, among: set[int]) -> set[int]:
         reached, todo = {start}, [start]
         for here in todo:
-            for other in self._grid.beside(here):
+            for other in self._grid.numbering.beside(here):
                 if other in among and other not in reached:
                     reached.add(other)
                     todo.append(other)

@@ -118,7 +118,7 @@ class Answer:
         CellError
             ``cell`` is not a cell, or lies off the board.
         """
-        found = self._board.grid.require(cell)
+        found = self._board.grid.numbering.require(cell)
         if not self._holds(found):
             return Refusal(f"{tuple(found)} is not in the answer: {self!r}")
         return CellValue(found, self._value(found))
@@ -173,7 +173,7 @@ def gap(board: Board, unit: Unit, other: Unit, at: Cell | None = None) -> int:
     """The distance of two units, of where one would stand: the least between their cells."""
     grid = board.grid
     mine, theirs = (np.array(board.covered(*each)) for each in ((unit, at), (other,)))
-    here, there = mine[grid.holds(mine)], theirs[grid.holds(theirs)]
+    here, there = mine[grid.numbering.holds(mine)], theirs[grid.numbering.holds(theirs)]
     return int(grid.distance(here[:, None], there).min())
 
 
@@ -206,20 +206,20 @@ def still_holds(board: Board, state: int, near: Callable[[], NDArray[np.bool_]])
     changed = board.changed_since(state)
     if changed is None:
         return False
-    return not near()[board.grid.numbers(changed.array)].any() if len(changed) else True
+    return not near()[board.grid.numbering.numbers(changed.array)].any() if len(changed) else True
 
 
 def supposed(unit: Unit, at: Any, left: Cost | None, board: Board) -> tuple[Unit, Cell | None]:
     """The unit with other points left, and where it would stand; None: where it does."""
     if left is not None:
         unit = unit.changed(left=exact(left, "left"))
-    return unit, None if at is None else board.grid.require(at, "at")
+    return unit, None if at is None else board.grid.numbering.require(at, "at")
 
 
 def heading(board: Board, unit: Unit, facing: str | int | None) -> int:
     """The number of the direction a unit looks in, or -1."""
     facing = unit.facing if facing is None else facing
-    return -1 if facing is None else board.grid.way(facing, "facing")
+    return -1 if facing is None else board.grid.lattice.way(facing, "facing")
 
 
 def turn_limit(turns: int | None) -> int | None:

@@ -43,8 +43,9 @@ class Areas(Answer):
         seen, low, stack, path, way = (view(np.zeros(cells, dtype=np.int32)) for _ in range(5))
         link_at, following, to, _ = chained(self._far, costs, 0, cells)
         self._count: int = loader.areas.strong(
-            view(self._stands), *table.views[:2], view(grid.shifts), grid.cols, grid.stagger,
-            grid.line_parity, link_at, following, to, seen, low, view(found), stack, path, way,
+            view(self._stands), *table.views[:2], view(grid.numbering.shifts), grid.cols,
+            *grid.numbering.staggering, link_at, following, to, seen, low, view(found), stack,
+            path, way,
         )  # fmt: skip
         known = found[found >= 0]
         sizes = np.bincount(known, minlength=self._count)
@@ -61,7 +62,7 @@ class Areas(Answer):
         return self._count
 
     def __getitem__(self, cell: CellLike) -> int | None:
-        found = int(self._area[self._board.grid.number(self._board.grid.require(cell))])
+        found = int(self._area[self._board.grid.numbering.of(cell)])
         return None if found < 0 else found
 
     @property
@@ -72,7 +73,7 @@ class Areas(Answer):
     @property
     def cells(self) -> Cells:
         """The cells of all areas, row by row."""
-        return Cells(self._board.grid.cells_of(np.flatnonzero(self._area >= 0)))
+        return Cells(self._board.grid.numbering.cells_of(np.flatnonzero(self._area >= 0)))
 
     def _holds(self, cell: Cell) -> bool:
         return self[cell] is not None
@@ -99,13 +100,13 @@ class Areas(Answer):
             There is no area of that number.
         """
         area = whole("area", area, 0, self._count - 1)
-        return Cells(self._board.grid.cells_of(np.flatnonzero(self._area == area)))
+        return Cells(self._board.grid.numbering.cells_of(np.flatnonzero(self._area == area)))
 
     def overlay(self) -> Overlay:
         """The areas as plain data: role "area", number and text: that of the area."""
         grid, numbers = self._board.grid, np.flatnonzero(self._area >= 0)
         areas = self._area[numbers].tolist()
-        cells = Cells(grid.cells_of(numbers))
+        cells = Cells(grid.numbering.cells_of(numbers))
         return Overlay(
             {cell: Mark("area", area, str(area)) for cell, area in zip(cells, areas, strict=True)}
         )
@@ -166,8 +167,8 @@ class Areas(Answer):
         """Pairs of cells for every step and link that can be taken, by number, part by part."""
         grid = self._board.grid
         homes = np.flatnonzero(self._stands)
-        lines = grid.lines(grid.cells_of(homes)) if grid.stagger else 0
-        shifts = grid.shifts.reshape(2, -1)
+        lines = grid.lattice.lines(grid.numbering.cells_of(homes)) if grid.lattice.stagger else 0
+        shifts = grid.numbering.shifts.reshape(2, -1)
         yield self._far[self._stands[self._far[:, 0]] > 0].astype(np.int64)
         for way in range(len(grid.directions)):
             open_ways = self._codes[homes, way] > 1
@@ -181,7 +182,7 @@ class Areas(Answer):
         Articulation points of its steps.
         """
         found = cut_points(np.concatenate(list(self._steps())))
-        return Cells(self._board.grid.cells_of(np.array(found, dtype=np.int64)))
+        return Cells(self._board.grid.numbering.cells_of(np.array(found, dtype=np.int64)))
 
 
 class _KeptAreas(Watcher):

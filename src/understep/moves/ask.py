@@ -138,7 +138,7 @@ def route(
     cells = goals_of(board, who, to, accept)
     stages = [[cell] for cell in as_cells(via)]
     for (cell,) in stages:
-        board.grid.require(cell, "via")
+        board.grid.numbering.require(cell, "via")
     if stages and ask.weight > PLAIN:
         raise InputError("weight", "must be 1 for a route through cells", weight)
     if stages:
@@ -162,7 +162,7 @@ class _RouteQuestion(NamedTuple):
         """The route to the best of some cells."""
         began = perf_counter()
         board, grid = self.board, self.board.grid
-        numbers = [grid.number(cell) for cell in cells]
+        numbers = [grid.numbering.number(cell) for cell in cells]
         single = cells[0] if len(cells) == 1 else None
         home = self.start or cast(Cell, self.unit.at)
         closed = not cells or (
@@ -193,7 +193,7 @@ class _RouteQuestion(NamedTuple):
             dear = "" if closed or late else self._dear(numbers)
             found = no_route(self.unit, labels, cells, late, dear)
         else:
-            goal = grid.cell_of(labels.goal(numbers, self.avoid))
+            goal = grid.numbering.cell_of(labels.goal(numbers, self.avoid))
             ties = (self.prefer, self.facing, self.avoid) if self.weight == PLAIN else ("first", -1)
             found = make_route(self.unit, board.state, labels, goal, *ties)
         took = perf_counter() - began
@@ -240,7 +240,7 @@ class _RouteQuestion(NamedTuple):
         labels = search(self.board, rich, goals=numbers, turns=1, start=self.start)
         if labels.found < 0 or rules.zones == "end":
             return ""
-        goal = self.board.grid.cell_of(labels.found)
+        goal = self.board.grid.numbering.cell_of(labels.found)
         found = make_route(rich, self.board.state, labels, goal, "first", -1)
         step = next((step for step in found.steps if Fraction(step.cost) > most), None)
         if step is None:
@@ -284,7 +284,7 @@ def _by_way_of(
             last = leg.steps[-1]
             turn += last.turn - 1
             unit = ask.unit.changed(left=exact(last.left, "left"))
-            way = -1 if last.direction is None else ask.board.grid.way(last.direction)
+            way = -1 if last.direction is None else ask.board.grid.lattice.way(last.direction)
             ask = ask._replace(unit=unit, start=leg.goal, facing=way)
     return joined(legs)
 

@@ -30,7 +30,7 @@ def weights(board: Board, avoid: Any) -> IntArray | None:
     elif isinstance(avoid, Mapping):
         found = np.zeros(board.grid.cols * board.grid.rows)
         for cell, weight in avoid.items():
-            place = board.grid.number(board.grid.require(cell, "avoid"))
+            place = board.grid.numbering.of(cell, "avoid")
             found[place] = float(exact(weight, "avoid", str(tuple(cell))))
     else:
         found = array_of("avoid", avoid)

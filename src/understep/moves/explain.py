@@ -172,7 +172,7 @@ def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None
     board = known(board, unit, known_to)
     who = board.unit(unit)
     movement_of(who)  # refuses a foreign kind first
-    return _explained(board, who, board.grid.require(cell))._of(board)
+    return _explained(board, who, board.grid.numbering.require(cell))._of(board)
 
 
 def _explained(board: Board, who: Unit, goal: Cell) -> Explanation:
@@ -212,7 +212,9 @@ class _Relief:
         return self._unit.changed(movement=self._rules)
 
     def _labels(self, unit: Unit, turns: int | None) -> Labels:
-        return search(self._board, unit, goals=[self._board.grid.number(self._goal)], turns=turns)
+        return search(
+            self._board, unit, goals=[self._board.grid.numbering.number(self._goal)], turns=turns
+        )
 
     def turns(self) -> int | None:
         """How many turns it takes now; None: there is no way."""

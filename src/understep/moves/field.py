@@ -55,7 +55,7 @@ class Field(Answer):
         grid = board.grid
         self._cells = cells = grid.cols * grid.rows
         table.fill()
-        numbers = grid.numbers(goals.array)
+        numbers = grid.numbering.numbers(goals.array)
         self._given = np.flatnonzero(table.standing()[numbers])
         self._deltas = layered(grid, table.layers)
         places = cells * table.layers
@@ -83,8 +83,8 @@ class Field(Answer):
         loader.field.spread(
             queued, view(sought.astype(np.int32)), view(self._cost), view(self._onward),
             view(self._owner), view(self._way), heads, after, before, view(place),
-            *self._table.views, view(self._deltas), grid.cols, grid.rows * layers, grid.stagger,
-            grid.line_parity, self._cells if layers == 2 else 0, *links,
+            *self._table.views, view(self._deltas), grid.cols, grid.rows * layers,
+            *grid.numbering.staggering, self._cells if layers == 2 else 0, *links,
         )  # fmt: skip
 
     def _keep(self, before: Field, lists: list[Any]) -> bool:
@@ -97,7 +97,7 @@ class Field(Answer):
         alike = alike and np.array_equal(before._given, self._given)
         if not (alike and self._plain and before._plain):
             return False
-        altered = table.altered(grid.numbers(changed.array)).astype(np.int32)
+        altered = table.altered(grid.numbering.numbers(changed.array)).astype(np.int32)
         self._cost, self._onward = before._cost.copy(), before._onward.copy()
         self._owner, self._way = before._owner.copy(), before._way.copy()
         place = np.full(self._cells, KEPT, dtype=np.uint8)
@@ -105,8 +105,7 @@ class Field(Answer):
         queued = loader.field.forget(
             view(altered), view(np.empty(self._cells, dtype=np.int32)), view(self._cost),
             view(self._onward), view(self._owner), heads, after, befores, view(place),
-            *table.views[:2], view(self._deltas), grid.cols, grid.rows, grid.stagger,
-            grid.line_parity,
+            *table.views[:2], view(self._deltas), grid.cols, grid.rows, *grid.numbering.staggering,
         )  # fmt: skip
         self._spread(
             queued, np.zeros(0, dtype=np.int64), lists, place, (NONE, NONE, NONE, NO_COSTS)
@@ -135,7 +134,7 @@ class Field(Answer):
         return f"<Field to {amount(len(self.goals), 'goal')}>"
 
     def _number(self, cell: CellLike) -> int:
-        return self._board.grid.number(self._board.grid.require(cell))
+        return self._board.grid.numbering.of(cell)
 
     def __contains__(self, cell: object) -> bool:
         return cell in self._board.grid and self._cost[self._number(cell)] >= 0  # type: ignore[arg-type]
@@ -155,7 +154,9 @@ class Field(Answer):
     @property
     def cells(self) -> Cells:
         """The cells from which a way leads to a goal, row by row."""
-        return Cells(self._board.grid.cells_of(np.flatnonzero(self._cost[: self._cells] >= 0)))
+        return Cells(
+            self._board.grid.numbering.cells_of(np.flatnonzero(self._cost[: self._cells] >= 0))
+        )
 
     def get(self, cell: CellLike) -> CellValue | Refusal:
         """The cost from a cell to the nearest goal, or a false `Refusal`.
@@ -181,7 +182,7 @@ class Field(Answer):
             ``cell`` is not a cell, or lies off the board.
         """
         onward = int(self._onward[self._number(cell)])
-        return None if onward < 0 else self._board.grid.cell_of(onward % self._cells)
+        return None if onward < 0 else self._board.grid.numbering.cell_of(onward % self._cells)
 
     def owner(self, cell: CellLike) -> Cell | None:
         """The goal that the way from a cell leads to; None: no way.
@@ -207,7 +208,7 @@ class Field(Answer):
             return Cells()
         while self._onward[numbers[-1]] != numbers[-1]:
             numbers.append(int(self._onward[numbers[-1]]))
-        return Cells(self._board.grid.cells_of(np.array(numbers) % self._cells))
+        return Cells(self._board.grid.numbering.cells_of(np.array(numbers) % self._cells))
 
     def table(self, column: Literal["cost"] = "cost") -> NDArray[np.float64]:
         """The cost of every cell, ``(rows, cols)``; NaN where no way leads to any. A new array."""
@@ -228,7 +229,10 @@ class Field(Answer):
         """
         grid, cost = self._board.grid, self._cost[: self._cells]
         numbers = np.flatnonzero((cost >= 0) & (self._table.standing() > 0))
-        cells, costs = Cells(grid.cells_of(numbers)), (cost[numbers] / self._scale).tolist()
+        cells, costs = (
+            Cells(grid.numbering.cells_of(numbers)),
+            (cost[numbers] / self._scale).tolist(),
+        )
         marks = {
             cell: Mark("field", many, f"{many:g}") for cell, many in zip(cells, costs, strict=True)
         }
@@ -296,7 +300,7 @@ def field(
     (5, (4, 0), (6, 2))
     """
     board, rules, who = rules_of(board, movement, side, known_to)
-    array = board.grid.require_all(goals, "goals").reshape(-1, 2)
+    array = board.grid.numbering.require_all(goals, "goals").reshape(-1, 2)
     if not len(array):
         raise InputError("goals", "must hold at least one cell", goals)
     unit = board.unit(movement) if isinstance(movement, str) else None

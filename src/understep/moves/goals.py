@@ -69,11 +69,11 @@ def goals_of(board: Board, unit: Unit, to: Any, accept: Accept) -> list[Cell]:
     if array.ndim > 1:
         cells = [Cell(*cell) for cell in array.reshape(-1, 2).tolist()]
     else:
-        cells = [board.grid.require(to, "to")]
+        cells = [board.grid.numbering.require(to, "to")]
     if not cells:
         raise InputError("to", "must hold at least one cell", to)
     for cell in cells:
-        board.grid.require(cell, "to")
+        board.grid.numbering.require(cell, "to")
     if accept == "adjacent":
         found = (_band(board, unit, Within(cell, 1, 1)) for cell in cells)
         return list(dict.fromkeys(cell for band in found for cell in band))
@@ -86,10 +86,10 @@ def _band(board: Board, unit: Unit, band: Within) -> list[Cell]:
     if isinstance(band.what, str):
         target = np.array(board.covered(board.unit(band.what)))
     else:
-        target = np.array([board.grid.require(band.what, "to")])
+        target = np.array([board.grid.numbering.require(band.what, "to")])
     offsets = np.array(unit.movement.footprint)
     spread = int(abs(offsets).max()) * 2 + int(grid.distance(target, target[0]).max())
     cells = grid.disk(Cell(*target[0].tolist()), band.high + spread).array
-    covered = grid.spread(cells, offsets)
+    covered = grid.lattice.spread(cells, offsets)
     gaps: IntArray = grid.distance(covered[:, :, None], target).min(axis=(1, 2))
     return [Cell(*cell) for cell in cells[(band.low <= gaps) & (gaps <= band.high)].tolist()]

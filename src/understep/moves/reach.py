@@ -89,7 +89,7 @@ class Reach(Answer):
         """Where it may end its move, the start included, nearest first."""
         if self._cells is None:
             labels = self._labels
-            self._cells = Cells(self._board.grid.cells_of(labels.cells[labels.stops]))
+            self._cells = Cells(self._board.grid.numbering.cells_of(labels.cells[labels.stops]))
         return self._cells
 
     @property
@@ -101,7 +101,7 @@ class Reach(Answer):
     @property
     def passing(self) -> Cells:
         """Where it may pass but not stop, nearest first."""
-        return Cells(self._board.grid.cells_of(self._labels.passing))
+        return Cells(self._board.grid.numbering.cells_of(self._labels.passing))
 
     @property
     def stale(self) -> bool:
@@ -123,7 +123,7 @@ class Reach(Answer):
             labels = self._labels
             stops = np.flatnonzero(labels.stops)
             self._places = dict(zip(labels.cells[stops].tolist(), stops.tolist(), strict=True))
-        return self._places.get(self._board.grid.number(cell))
+        return self._places.get(self._board.grid.numbering.number(cell))
 
     def __len__(self) -> int:
         return int(np.count_nonzero(self._labels.stops))
@@ -229,7 +229,7 @@ class Reach(Answer):
     def overlay(self) -> Overlay:
         """The reach as plain data: roles "start", "reach" (number: the turn) and "pass"."""
         labels, grid = self._labels, self._board.grid
-        cells = grid.cells_of(labels.cells).tolist()
+        cells = grid.numbering.cells_of(labels.cells).tolist()
         marks: dict[Cell, Mark] = {}
         rows = zip(cells, labels.turns().tolist(), labels.stops.tolist(), strict=True)
         for cell, turn, stop in rows:

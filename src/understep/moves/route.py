@@ -195,8 +195,8 @@ def make_route(
 ) -> Route:
     """Read the preferred route to a reached cell off a search's labels."""
     board, grid = labels.board, labels.board.grid
-    on_way, ways = labels.tied_route(grid.number(goal), prefer, facing, avoid)
-    cells = Cells(grid.cells_of(labels.cells[on_way]))
+    on_way, ways = labels.tied_route(grid.numbering.number(goal), prefer, facing, avoid)
+    cells = Cells(grid.numbering.cells_of(labels.cells[on_way]))
     turns, left, costs = labels.turns(on_way), labels.left(on_way), labels.paid(on_way)
 
     def steps() -> tuple[Step, ...]:
@@ -248,11 +248,13 @@ def no_route(
     """
     board, grid = labels.board, labels.board.grid
     refusal = cannot_stop(board, unit, goals[0]) if len(goals) == 1 else None
-    goal = goals[0] if goals else grid.cell_of(labels.home)
+    goal = goals[0] if goals else grid.numbering.cell_of(labels.home)
     what = tuple(goal) if len(goals) == 1 else f"any of {len(goals)} cells"
     stops = labels.stops
-    cells = grid.cells_of(labels.cells[stops])
-    covered = grid.spread(cells, unit.movement.footprint)  # of a large unit the nearest cell counts
+    cells = grid.numbering.cells_of(labels.cells[stops])
+    covered = grid.lattice.spread(
+        cells, unit.movement.footprint
+    )  # of a large unit the nearest cell counts
     gaps = reduce(
         np.minimum, (grid.distance(covered, each).min(axis=1) for each in goals or [goal])
     )
@@ -275,7 +277,7 @@ def no_route(
             and other.name != unit.name
         ]
         blockers = tuple(dict.fromkeys(others))
-        why = f"no way from {tuple(grid.cell_of(labels.home))} to {what}"
+        why = f"no way from {tuple(grid.numbering.cell_of(labels.home))} to {what}"
         if blockers:
             why += ": " + ", ".join(map(repr, blockers)) + " in the way"
     made = refused(board, unit, goal, why, blockers, lambda: nearest)
@@ -287,6 +289,6 @@ def _border(board: Board, labels: Labels) -> IntArray:
     grid = board.grid
     reached = np.zeros(grid.cols * grid.rows, dtype=bool)
     reached[labels.cells] = True
-    around = grid.around(grid.cells_of(labels.cells))
-    around = around[grid.holds(around)]
-    return around[~reached[grid.numbers(around)]]
+    around = grid.lattice.around(grid.numbering.cells_of(labels.cells))
+    around = around[grid.numbering.holds(around)]
+    return around[~reached[grid.numbering.numbers(around)]]

@@ -57,7 +57,7 @@ def step(
     """
     asked = _Query(board, unit, None, 0, 1, 0, start, PLAIN, alone=True, dear=dear)
     try:
-        return asked.step(board.grid.number(end))
+        return asked.step(board.grid.numbering.number(end))
     finally:
         asked.give_back()
 
@@ -75,7 +75,7 @@ def steps_from(
         for end in sorted({end for end, _ in asked.table.steps(asked.home)}):
             taken = asked.step(end)
             if taken is not None:
-                found.append((board.grid.cell_of(end), taken[1], taken[0]))
+                found.append((board.grid.numbering.cell_of(end), taken[1], taken[0]))
         return found
     finally:
         asked.give_back()
@@ -121,8 +121,8 @@ class _Query:
             workspace.make_window(span)
             workspace.among(board, unit)
             workspace.compiled(table)
-            own = board.grid.number(cast(Cell, unit.at))
-            self.home = home = own if start is None else board.grid.number(start)
+            own = board.grid.numbering.number(cast(Cell, unit.at))
+            self.home = home = own if start is None else board.grid.numbering.number(start)
             goal, farthest = -1, 0
             if goals is not None or workspace.joined is not table or table.far_steps:
                 goal, cheapest, farthest = _aim(workspace, board, table, cheapest, goals)
@@ -243,10 +243,12 @@ def _aim(
     if goals is not None:
         goal = goals[0]
         if len(goals) > 1:
-            cells = board.grid.cells_of(np.array(goals))
+            cells = board.grid.numbering.cells_of(np.array(goals))
             middle = cells.mean(axis=0)
             goal = goals[int(((cells - middle) ** 2).sum(axis=1).argmin())]
-            slack = cheapest * int(board.grid.distance(cells, board.grid.cell_of(goal)).max())
+            slack = cheapest * int(
+                board.grid.distance(cells, board.grid.numbering.cell_of(goal)).max()
+            )
         workspace.seek(goals if len(goals) > 1 else [], slack)
     guided = workspace.join(table, goal, cheapest)
     farthest = max(table.links.farthest, table.leap_length) if goals is not None else 0

@@ -68,18 +68,18 @@ class Labels:
         and corners; farther for leaps), or at the end of a link that leaves a closed cell.
         """
         grid = self.board.grid
-        cells = grid.cells_of(np.append(self.cells, self.home))
+        cells = grid.numbering.cells_of(np.append(self.cells, self.home))
         found = np.zeros(grid.cols * grid.rows, dtype=bool)
         closed = np.zeros_like(found)
         closed[self.cells] = True
         ends = self.table.links.ends()
-        far = grid.cells_of(ends[closed[ends[:, 0]], 1])
-        cells = grid.spread(np.concatenate([cells, far]), self.footprint).reshape(-1, 2)
+        far = grid.numbering.cells_of(ends[closed[ends[:, 0]], 1])
+        cells = grid.lattice.spread(np.concatenate([cells, far]), self.footprint).reshape(-1, 2)
         for _ in range(2 + self.table.leap_length):
-            cells = np.unique(cells[grid.holds(cells)], axis=0)
-            found[grid.numbers(cells)] = True
-            cells = grid.around(cells).reshape(-1, 2)
-        found[grid.numbers(cells[grid.holds(cells)])] = True
+            cells = np.unique(cells[grid.numbering.holds(cells)], axis=0)
+            found[grid.numbering.numbers(cells)] = True
+            cells = grid.lattice.around(cells).reshape(-1, 2)
+        found[grid.numbering.inside(cells)] = True
         return found
 
     def box(self) -> tuple[IntArray, IntArray] | None:
@@ -89,7 +89,7 @@ class Labels:
         """
         if self.table.links.count:
             return None
-        cells = self.board.grid.cells_of(np.append(self.cells, self.home))
+        cells = self.board.grid.numbering.cells_of(np.append(self.cells, self.home))
         aside = int(np.abs(self.footprint).sum(axis=1).max()) + 2 + self.table.leap_length
         return cells.min(axis=0) - aside, cells.max(axis=0) + aside
 
@@ -242,7 +242,7 @@ class _TiedLabels:
         self.graph = loader.ties.Ties(
             cells, view(labels.marks), self._slot, mate, view(labels.vias),
             view(labels.far[0]), view(labels.far[1]), view(self._workspace.shifts),
-            self._grid.cols, self._grid.stagger, self._workspace.parity, labels.layer,
+            self._grid.cols, self._grid.lattice.stagger, self._workspace.parity, labels.layer,
             labels.stride, labels.points, labels.carry, token,
         )  # fmt: skip
         return self
@@ -301,12 +301,12 @@ class _TiedLabels:
         Twice the area of the triangle that each makes with the line, on the lattice whose staggered
         axis is doubled; stretching a board does not change which is nearer.
         """
-        cells = self._grid.cells_of(numbers)
-        ends = self._grid.cells_of(np.array([self._labels.home, goal]))
-        if self._grid.stagger:
-            along = self._grid.stagger - 1
+        cells = self._grid.numbering.cells_of(numbers)
+        ends = self._grid.numbering.cells_of(np.array([self._labels.home, goal]))
+        if self._grid.lattice.stagger:
+            along = self._grid.lattice.stagger - 1
             for each in (cells, ends):
-                lines = self._grid.lines(each)
+                lines = self._grid.lattice.lines(each)
                 each[:, along] = 2 * each[:, along] + lines
         dx, dy = ends[1] - ends[0]
         gap = cells - ends[0]

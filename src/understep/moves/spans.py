@@ -84,7 +84,7 @@ class Spans:
         self._ways = codes, _reversed(inner, codes)
         ends, costs = table.far()
         costs = charged(movement, self.scale, costs * table.layers)
-        cells = grid.cells_of(ends) - np.array(first)
+        cells = grid.numbering.cells_of(ends) - np.array(first)
         kept = ((cells >= 0) & (cells < (cols, rows))).all(axis=(-1, -2)) & (costs < NEVER)
         numbers = cells[kept, :, 1] * cols + cells[kept, :, 0]
         self._links = [chained(numbers, costs[kept], side, cols * rows) for side in (1, 0)]
@@ -120,15 +120,21 @@ class Spans:
         loader.field.spread(
             0, view(np.array([self.number(cell)], dtype=np.int32)), view(cost), view(onward),
             view(owner), view(way), view(heads), view(after), view(before), view(place), *both,
-            view(self._costs), view(layered(grid, 1)), grid.cols, grid.rows, grid.stagger,
-            grid.line_parity, 0, *self._links[side],
+            view(self._costs), view(layered(grid, 1)), grid.cols, grid.rows,
+            *grid.numbering.staggering, 0, *self._links[side],
         )  # fmt: skip
         return cost
 
 
 def _reversed(grid: Any, codes: NDArray[Any]) -> NDArray[Any]:
     """The codes of the steps that lead to each cell, from where its own would lead."""
-    shape = type(grid), grid.cols, grid.rows, codes.shape[1], grid.stagger, grid.line_parity
+    shape = (
+        type(grid),
+        grid.cols,
+        grid.rows,
+        codes.shape[1],
+        *grid.numbering.staggering,
+    )
     if shape not in _sources:
         if len(_sources) >= MOST_SHAPES:
             _sources.clear()
@@ -145,7 +151,7 @@ def _turned(grid: Any, ways: int) -> IntArray:
     cells = grid.cols * grid.rows
     place = np.arange(cells)
     at = np.stack([place % grid.cols, place // grid.cols], axis=-1) + np.array(grid.first)
-    ends = grid.around(at) - np.array(grid.first)
+    ends = grid.lattice.around(at) - np.array(grid.first)
     inside = ((ends >= 0) & (ends < (grid.cols, grid.rows))).all(axis=-1)
     found = np.full((cells, ways), cells * ways, dtype=np.int32)
     for way in range(ways):

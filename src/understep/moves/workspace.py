@@ -48,13 +48,16 @@ class Workspace:
     def __init__(self, grid: Grid, layers: int) -> None:
         deltas = layered(grid, layers)
         steps = deltas.reshape(-1, 2)
-        self.shifts, self.parity = steps[:, 1] * np.int32(grid.cols) + steps[:, 0], grid.line_parity
+        self.shifts, self.parity = (
+            steps[:, 1] * np.int32(grid.cols) + steps[:, 0],
+            grid.numbering.staggering[1],
+        )
         self._pad = grid.cols + 1
         self._cells = grid.cols * grid.rows * layers
         self._mark = blank(self._cells + 2 * self._pad, np.int64)
         #: The number of the first cell of the second layer; 0 without one.
         self.layer = self._cells // 2 if layers == 2 else 0
-        stagger = grid.stagger if layers == 1 else 3
+        stagger = grid.lattice.stagger if layers == 1 else 3
         self._hops: NDArray[np.int32] | None = None
         self._targets: NDArray[np.int32] | None = None
         self._sought: list[int] = []
@@ -250,7 +253,7 @@ def layered(grid: Grid, layers: int) -> NDArray[np.int32]:
     Where diagonal steps alternate, cells before a dear one come after all others, as more rows; the
     two kinds of line are the two layers, between which diagonal steps lead.
     """
-    deltas = grid.deltas.astype(np.int32)
+    deltas = grid.lattice.deltas.astype(np.int32)
     if layers == 2:
         deltas = deltas.copy()
         deltas[0, 1::2, 1] += grid.rows

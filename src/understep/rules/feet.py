@@ -19,14 +19,14 @@ def feet(grid: Grid, offsets: Footprint) -> tuple[Int32, Int32, Int32]:
     as differences of numbers.
     """
     first = [Cell(0, 0)] * 2
-    if grid.stagger:
-        shifted = [Cell(0, 0), Cell(1, 0) if grid.stagger == 2 else Cell(0, 1)]
-        first = shifted[::-1] if grid.lines(np.array([(0, 0)]))[0] else shifted
-    lines = np.array([np.array(grid.covered(offsets, cell)) - cell for cell in first])
+    if grid.lattice.stagger:
+        shifted = [Cell(0, 0), Cell(1, 0) if grid.lattice.stagger == 2 else Cell(0, 1)]
+        first = shifted[::-1] if grid.lattice.lines(np.array([(0, 0)]))[0] else shifted
+    lines = np.array([np.array(grid.lattice.covered(offsets, cell)) - cell for cell in first])
     inner = [
         (number, way)
         for number, (x, y) in enumerate(offsets)
-        for way, (across, down) in enumerate(grid.vectors.tolist())
+        for way, (across, down) in enumerate(grid.lattice.vectors.tolist())
         if (x + across, y + down) in offsets
     ]
     shifts = (lines[..., 1] * grid.cols + lines[..., 0]).astype(np.int32).ravel()

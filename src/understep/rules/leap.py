@@ -95,9 +95,9 @@ def leaps_of(grid: Grid, leaps: NDArray[np.uint8], numbers: IntArray) -> IntArra
     for way in np.flatnonzero(leaps.any(axis=0)).tolist():
         homes = numbers[leaps[:, way] > 0]
         bits = leaps[leaps[:, way] > 0, way]
-        ends = grid.cells_of(homes)
+        ends = grid.numbering.cells_of(homes)
         for over in range(FARTHEST + 1):
-            ends = ends + grid.deltas[grid.lines(ends), way]
+            ends = ends + grid.lattice.deltas[grid.lattice.lines(ends), way]
             lands = (bits >> over) & 1 > 0
-            found.append(np.stack([homes[lands], grid.numbers(ends[lands])], axis=-1))
+            found.append(np.stack([homes[lands], grid.numbering.numbers(ends[lands])], axis=-1))
     return np.concatenate(found)

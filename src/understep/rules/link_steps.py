@@ -85,8 +85,8 @@ class LinkSteps:
             return
         grid, every = self._board.grid, self._taken()
         ends = np.array([end for _, end, _ in every], dtype=np.int64)
-        landed = grid.spread(grid.cells_of(ends), self._movement.footprint)
-        self._watched = np.unique(grid.numbers(landed[grid.holds(landed)]))
+        landed = grid.lattice.spread(grid.numbering.cells_of(ends), self._movement.footprint)
+        self._watched = np.unique(grid.numbering.inside(landed))
         taken = table.standable(every)
         self.count = len(taken)
         self.views = (NONE, NONE, NONE, NO_COSTS)
@@ -98,7 +98,7 @@ class LinkSteps:
         self.dearest, self.free = int(self._costs.max()), int(self._costs.min()) == 0
         self.most = int(np.unique(self._ends[:, 0], return_counts=True)[1].max())
         self.views = chained(self._ends, self._costs, 0, grid.cols * grid.rows)
-        starts, ends = (grid.cells_of(self._ends[:, side]) for side in (0, 1))
+        starts, ends = (grid.numbering.cells_of(self._ends[:, side]) for side in (0, 1))
         self.farthest = int(grid.distance(starts, ends).max())
         self._joined = (
             None if len(taken) > MOST_JOINED else grid.distance(ends[:, None], starts[None])
@@ -125,8 +125,8 @@ class LinkSteps:
             return None
         grid = self._board.grid
         costs = self._costs
-        target = grid.cell_of(goal)
-        starts, ends = (grid.cells_of(self._ends[:, side]) for side in (0, 1))
+        target = grid.numbering.cell_of(goal)
+        starts, ends = (grid.numbering.cells_of(self._ends[:, side]) for side in (0, 1))
         left = cheapest * grid.distance(ends, target)  # from the end of each link
         onward = cheapest * self._joined + costs  # from there to the end of another
         while True:

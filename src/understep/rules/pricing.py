@@ -38,7 +38,7 @@ class Kinds:
         self._closed = [side in kind.closed_to for kind in board.terrains.values()]
         self._places: dict[Fraction | None, int] = {}
         self.codes = np.zeros(board.grid.cols * board.grid.rows, dtype=np.uint16)
-        existing = board.grid.existing
+        existing = board.grid.numbering.existing
         self.codes[existing] = self._ask(existing)
         self.prices = list(self._places)
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.grids.cell import IntArray
-from understep.grids.layout import FloatArray
+from understep.grids.lattice import FloatArray
 from understep.rules.movement import Movement
 
 GRAINS = (1, 2, 4, 5, 8, 10, 20, 100, 1000)  # parts of a level that can be distinguished

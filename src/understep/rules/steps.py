@@ -122,12 +122,13 @@ class StepTable(Watcher):
         foot, inner, self.foot_shifts = feet(grid, movement.footprint)
         place = np.arange(256, dtype=np.int32) * (np.arange(256) < OPEN)
         walls = [blocks for blocks, *_ in edges]
-        deltas = grid.deltas.astype(np.int32).ravel()
+        deltas = grid.lattice.deltas.astype(np.int32).ravel()
         scratch = [view(np.zeros(self._ways, dtype=kind)) for kind in ("i4", "u1", "i4", "i8")]
         self._laid: tuple[Any, ...] = (None,) * 8
+        mask = grid.numbering.mask
         self._filler = loader.steps.Filler(
-            grid.cols, grid.rows, self._ways, grid.stagger, grid.line_parity, view(deltas),
-            view(NOTHING if grid.whole else grid.exists.astype(np.uint8).ravel()), *scratch,
+            grid.cols, grid.rows, self._ways, *grid.numbering.staggering, view(deltas),
+            view(NOTHING if mask is None else mask.astype(np.uint8)), *scratch,
         )  # fmt: skip
         self._filler.rules(
             view(self._prices), len(prices), len(edges), view(place),
@@ -257,13 +258,13 @@ class StepTable(Watcher):
     def altered(self, numbers: IntArray) -> IntArray:
         """The cells whose steps a change of some cells can alter, by number."""
         offsets, grid = self._movement.footprint, self._grid
-        cells = grid.cells_of(np.unique(numbers))
+        cells = grid.numbering.cells_of(np.unique(numbers))
         if offsets != ONE:  # anchors whose units cover a changed cell
-            cells = grid.spread(cells, -np.array(offsets)).reshape(-1, 2)
-        near = np.concatenate([cells, grid.around(cells).reshape(-1, 2)])
+            cells = grid.lattice.spread(cells, -np.array(offsets)).reshape(-1, 2)
+        near = np.concatenate([cells, grid.lattice.around(cells).reshape(-1, 2)])
         for _ in range(self.leap_length - 1):  # a leap is altered from as far as it leads
-            near = grid.around(np.unique(near, axis=0)).reshape(-1, 2)
-        found: IntArray = np.unique(grid.numbers(near[grid.holds(near)]))
+            near = grid.lattice.around(np.unique(near, axis=0)).reshape(-1, 2)
+        found: IntArray = np.unique(grid.numbering.inside(near))
         return found
 
     def fill_around(self, number: int) -> None:
@@ -315,7 +316,9 @@ class StepTable(Watcher):
         Of alternating diagonals, what the first costs.
         """
         grid = self._grid
-        ends = grid.numbers(grid.around(grid.cells_of(np.array([number])))[0])
+        ends = grid.numbering.numbers(
+            grid.lattice.around(grid.numbering.cells_of(np.array([number])))[0]
+        )
         codes = self.rows(np.array([number]))[0].tolist()
         found = [
             (end, int(self._costs[code]) >> SHIFT)

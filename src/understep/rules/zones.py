@@ -37,8 +37,8 @@ class Zones(Watcher):
         """Take note of the units beside which walls may have changed."""
         if self._diagonal:  # an edge at a corner is not the unit's own
             grid = self._board.grid
-            near = grid.around(grid.cells_of(np.unique(numbers))).reshape(-1, 2)
-            numbers = np.append(numbers, grid.numbers(near[grid.holds(near)]))
+            near = grid.lattice.around(grid.numbering.cells_of(np.unique(numbers))).reshape(-1, 2)
+            numbers = np.append(numbers, grid.numbering.inside(near))
         self._moved.update(self._board._units.on(numbers))
 
     def manned(self, name: str) -> None:
@@ -82,16 +82,16 @@ class Zones(Watcher):
         grid = self._board.grid
         codes = self._board._contents.edges.array.reshape(-1, len(grid.directions))
         array = np.array(cells)
-        near = grid.around(array)
-        exists = grid.holds(near)
-        open_to = exists & ~self._walls[codes[grid.numbers(array)]]
+        near = grid.lattice.around(array)
+        exists = grid.numbering.holds(near)
+        open_to = exists & ~self._walls[codes[grid.numbering.numbers(array)]]
         if self._diagonal:
-            numbers = np.where(exists, grid.numbers(near), 0)
+            numbers = np.where(exists, grid.numbering.numbers(near), 0)
             beyond = open_to[..., None] & ~self._walls[codes[numbers]]  # by neighbor and next step
             for way in range(1, 8, 2):
                 left, right = way - 1, (way + 1) % 8
                 open_to[:, way] &= beyond[:, left, right] | beyond[:, right, left]
-        return np.setdiff1d(grid.numbers(near[open_to]), grid.numbers(array))
+        return np.setdiff1d(grid.numbering.numbers(near[open_to]), grid.numbering.numbers(array))
 
 
 def _guards(movement: Any) -> bool:

@@ -119,17 +119,17 @@ class Lines(Watcher):
 def _sight(grid: Grid) -> Any:
     """The kernel for a grid, which knows the short lines of its kind."""
     sight = _bare(grid)
-    sight.remember(SPAN, *map(view, _tracks(grid.stagger)))
+    sight.remember(SPAN, *map(view, _tracks(grid.lattice.stagger)))
     return sight
 
 
 def _bare(grid: Grid) -> Any:
     """The kernel for a grid, with no line known yet."""
-    corners, steps, wide, high = SHAPES[grid.stagger]
+    corners, steps, wide, high = SHAPES[grid.lattice.stagger]
     ways = len(grid.directions)
-    exists = NONE if grid.whole else grid.exists.astype(np.uint8).ravel()
+    exists = NONE if grid.numbering.mask is None else grid.exists.astype(np.uint8).ravel()
     return loader.sight.Sight(
-        grid.cols, grid.rows, ways, grid.stagger, grid.line_parity,
+        grid.cols, grid.rows, ways, *grid.numbering.staggering,
         view(layered(grid, 1)), view(exists), view(np.array(corners, dtype=np.int32)),
         view(np.array(steps, dtype=np.int32)), wide, high, MEASURES[grid.kind, ways],
         view(np.zeros(6, dtype=np.int64)), view(np.zeros(6, dtype=np.int64)),

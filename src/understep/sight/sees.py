@@ -160,8 +160,10 @@ def _sighting(
     for place, (gap, start, end) in enumerate(pairs):
         if gap > far:
             break
-        seen, met, side = sight.clear(grid.number(start), grid.number(end), *heights)
-        if seen and not board._contents.knows(board.grid.number(end)):
+        seen, met, side = sight.clear(
+            grid.numbering.number(start), grid.numbering.number(end), *heights
+        )
+        if seen and not board._contents.knows(board.grid.numbering.number(end)):
             found = Sighting(
                 start, end, f"{tuple(end)} is unknown to the {board._contents.known_by}"
             )
@@ -169,7 +171,7 @@ def _sighting(
         if seen:
             return Sighting(start, end)
         if place == 0:
-            found = _hidden(board, start, end, grid.cell_of(met), side)
+            found = _hidden(board, start, end, grid.numbering.cell_of(met), side)
     return found
 
 
@@ -192,7 +194,7 @@ def places(board: Board, what: str | CellLike, argument: str) -> list[Cell]:
     """A cell, or those that a unit takes up."""
     if isinstance(what, str):
         return list(board.covered(board.unit(what)))
-    return [board.grid.require(what, argument)]
+    return [board.grid.numbering.require(what, argument)]
 
 
 def _hidden(board: Board, start: Cell, end: Cell, cell: Cell, side: int) -> Sighting:

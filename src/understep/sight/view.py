@@ -43,7 +43,7 @@ class View(Answer):
     @property
     def cells(self) -> Cells:
         """The cells that are seen, those it is seen from included, row by row."""
-        return Cells(self._board.grid.cells_of(self._numbers))
+        return Cells(self._board.grid.numbering.cells_of(self._numbers))
 
     def __len__(self) -> int:
         return len(self._numbers)
@@ -55,7 +55,7 @@ class View(Answer):
         if self._known is None:
             self._known = frozenset(self._numbers.tolist())
         grid = self._board.grid
-        return cell in grid and grid.number(grid.require(cell)) in self._known
+        return cell in grid and grid.numbering.of(cell) in self._known
 
     def _holds(self, cell: Cell) -> bool:
         return cell in self
@@ -151,7 +151,7 @@ def view(
         units = (board.unit(what),)
     looks = [(cell, *sight_of(unit, radius, eye)) for unit in units for cell in board.covered(unit)]
     if side is None and not units:
-        looks = [(board.grid.require(what, "what"), *sight_of(None, radius, eye))]
+        looks = [(board.grid.numbering.require(what, "what"), *sight_of(None, radius, eye))]
     numbers = seen(board, looks, target)
     numbers = numbers[board._contents.knows(numbers)]
     viewers = None if side is not None else [unit.name for unit in units]
@@ -178,6 +178,6 @@ def _from(
     kept.countable(far, heights)
     wide, high = (min(2 * far + 1, size) for size in grid.size)
     seen = np.empty(wide * high, dtype=np.int32)
-    count = sight.look(grid.number(cell), far, *heights, buffer(seen))
+    count = sight.look(grid.numbering.number(cell), far, *heights, buffer(seen))
     found: IntArray = seen[:count].astype(np.int64)
     return found

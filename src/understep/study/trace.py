@@ -105,10 +105,10 @@ class _TracedSearch:
         self._method, self.goal = method, goal
         self._table = step_table(board, self._movement, unit.side)
         grid, cheapest = board.grid, self._table.cheapest
-        found = self._table.links.mouths(grid.number(goal), cheapest)
+        found = self._table.links.mouths(grid.numbering.number(goal), cheapest)
         self._cheapest = 0 if found is None else cheapest
         cells, self._rest = found or (NO_MOUTHS, NO_MOUTHS)
-        self._mouths = grid.cells_of(cells)
+        self._mouths = grid.numbering.cells_of(cells)
         self.spent = {unit.at or goal: 0}
         self.before: dict[Cell, Cell] = {}
         self.closed: dict[Cell, None] = {}
@@ -151,8 +151,8 @@ class _TracedSearch:
             if cell == self.goal:
                 yield cell
                 return
-            for number, cost in self._table.steps(self._board.grid.number(cell)):
-                other = self._board.grid.cell_of(number)
+            for number, cost in self._table.steps(self._board.grid.numbering.number(cell)):
+                other = self._board.grid.numbering.cell_of(number)
                 spent = self.spent[cell] + cost
                 known = self.spent.get(other)
                 better = known is None or (counts and spent < known)
@@ -281,4 +281,4 @@ def compare(
 
 def _asked(board: Board, unit: str, to: CellLike, method: Any) -> tuple[Board, Unit, Cell, Any]:
     choice(method, Method, "method")
-    return board, mover(board, unit), board.grid.require(to, "to"), method
+    return board, mover(board, unit), board.grid.numbering.require(to, "to"), method

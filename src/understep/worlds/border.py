@@ -49,15 +49,17 @@ def crossings(
     prices, scale = priced(table, movement)
     grid = board.grid
     cells = grid.cells.array
-    numbers, ends = grid.numbers(cells), grid.around(cells)
+    numbers, ends = grid.numbering.numbers(cells), grid.lattice.around(cells)
     prices = prices[numbers]
     good = prices < NEVER
-    pairs = np.stack([np.broadcast_to(numbers[:, None], good.shape), grid.numbers(ends)], axis=-1)
+    pairs = np.stack(
+        [np.broadcast_to(numbers[:, None], good.shape), grid.numbering.numbers(ends)], axis=-1
+    )
     legal = dict(zip(map(tuple, pairs[good].tolist()), prices[good].tolist(), strict=True))
     along = int(home.left != other.left)
     leaps, rises = table.far()
     rises = charged(movement, scale, rises * table.layers)
-    where = grid.cells_of(leaps)
+    where = grid.numbering.cells_of(leaps)
     found: list[list[Crossing]] = []
     for near, far in ((home, other), (other, home)):
         out = good & near.within(cells)[:, None] & far.within(ends)

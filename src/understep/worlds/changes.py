@@ -31,7 +31,7 @@ class Changes:
         """All cells that differ, and both ends of what lies between two that does."""
         for key, keys, values in self._parts:
             numbers = self._before.store(key).where(keys, None, values)
-            yield from map(tuple, self._before.grid.cells_of(numbers).tolist())
+            yield from map(tuple, self._before.grid.numbering.cells_of(numbers).tolist())
         for ends in (*self._edges, *self._links):
             yield from ends
 

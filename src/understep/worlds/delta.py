@@ -18,7 +18,7 @@ from understep.boards.unit import Unit
 from understep.errors import expect, whole
 from understep.grids.cell import Cell, CellLike, IntArray, near_cell
 from understep.grids.hexes import HexGrid
-from understep.grids.layout import FloatArray
+from understep.grids.lattice import FloatArray
 from understep.rules.movement import Movement
 
 MOST_SEED = 1 << 32

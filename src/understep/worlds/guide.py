@@ -228,9 +228,9 @@ class Guide:
         for (col, row), *_ in links:
             rim[row - rect.top, col - rect.left] = True
         outlets = np.argwhere(rim)[:, ::-1] + rect[:2]
-        near = self.grid.around(outlets)
+        near = self.grid.lattice.around(outlets)
         for _ in range(deep):
-            near = self.grid.around(near.reshape(-1, 2))
+            near = self.grid.lattice.around(near.reshape(-1, 2))
         near = near.reshape(len(outlets), -1, 2)
         out = Rect(0, 0, *self._plot.size).within(near) & ~rect.within(near)
         places, ways = np.nonzero(out)
