@@ -13,7 +13,7 @@ from samples import boards
 from ties import bends, ranks, tied_routes
 
 import understep as us
-from understep.moves.search import table_of
+from understep.moves.mover import table_of
 from understep.moves.workspace import pool
 
 

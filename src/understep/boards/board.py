@@ -24,7 +24,7 @@ from understep.boards.store import ABSENT, Store, Table
 from understep.boards.surface import Levels, Surface, Where, property_table, terrain_code
 from understep.boards.terrain import Terrain, TerrainLike, terrain_table
 from understep.boards.turn import Turn
-from understep.boards.unit import Mover, Unit
+from understep.boards.unit import MovementLike, Unit
 from understep.boards.units import Units
 from understep.errors import InputError, NameUnknownError, expect, text
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
@@ -98,7 +98,7 @@ class Board:
         contents = Contents.fresh(grid, declared, code)
         #: Movements by name, kept in the board file; those of its units need not be listed. Not
         #: part of the journal.
-        self.movements: dict[str, Mover] = {}
+        self.movements: dict[str, MovementLike] = {}
         self._facts = Table[str, Any]({"title": ""})
         roster = Roster(grid, Table[str, int](), {}, {})
         self._set_up(contents, roster, Journal(self._told))

@@ -9,6 +9,7 @@ from typing import Any, TypeVar, cast
 from understep.grids.cell import IntArray
 
 MANY = ("steps",), ("areas",)  # those that each movement adds
+MOVERS = ("movers",)  # these hold step tables, so that they go when one does
 MOST = 64  # of these; the oldest go first
 _lock = Lock()
 
@@ -50,6 +51,7 @@ class Derived:
                     many = [each for each in self._watchers if each[:1] in MANY]
                     for old in many[: max(len(many) - MOST, 0)]:
                         del self._watchers[old]
+                        self._watchers.pop(MOVERS, None)
         return cast(T, found)
 
     def touched(self, numbers: IntArray, sight: bool) -> None:

@@ -18,7 +18,7 @@ from understep.grids.cell import Cell
 
 
 @runtime_checkable
-class Mover(Protocol):
+class MovementLike(Protocol):
     """What a board needs to know of a movement."""
 
     @property
@@ -90,7 +90,7 @@ class Unit:
 
     name: str
     side: Annotated[str, Limits(pattern=r"\S")]
-    movement: Mover
+    movement: MovementLike
     left: Cost | None = None
     facing: str | None = None
     sight: Annotated[int, Limits(0)] | None = None
@@ -101,7 +101,7 @@ class Unit:
     def __post_init__(self) -> None:
         for what in ("name", "side"):
             text(what, getattr(self, what))
-        if not isinstance(self.movement, Mover):
+        if not isinstance(self.movement, MovementLike):
             raise InputError("movement", "must be a Movement", self.movement)
         if self.left is not None:
             object.__setattr__(self, "left", exact(self.left, "left"))

@@ -16,7 +16,7 @@ from understep.boards.journal import Writes
 from understep.boards.roster import GROUND, Listed, Roster
 from understep.boards.site import Site
 from understep.boards.store import ABSENT
-from understep.boards.unit import Mover, Unit
+from understep.boards.unit import MovementLike, Unit
 from understep.errors import InputError, NameUnknownError, OccupiedError, expect, named, text
 from understep.grids.cell import Cell, CellLike, IntArray
 
@@ -46,7 +46,7 @@ class Units:
             return (cell,)
         return self._grid.lattice.covered(unit.movement.footprint, cell)
 
-    def price(self, movement: Mover, side: str, cell: Cell) -> Fraction | None:
+    def price(self, movement: MovementLike, side: str, cell: Cell) -> Fraction | None:
         """Points to enter a cell by a straight step over no edge; None where it never can.
 
         The one place where that is decided for a single cell; step tables hold the same for all.
@@ -64,7 +64,7 @@ class Units:
         return self.ruled(movement, name, float(contents.elevation.array[number]), values)
 
     def ruled(
-        self, movement: Mover, name: str, level: float, values: dict[str, Any]
+        self, movement: MovementLike, name: str, level: float, values: dict[str, Any]
     ) -> Fraction | None:
         """What a movement's rule says of a cell with these facts."""
         kind = self._contents.declared.terrains[name]

@@ -313,7 +313,7 @@ class Grid:
         >>> us.SquareGrid(9, 9).distance((0, 0), (3, 4), "straight")
         5.0
         """
-        if measure != "steps":
+        if type(measure) is not str or measure != "steps":
             choice(measure, Metric, "measure")
         if measure in ("taxicab", "eight-way") and self.kind != "square":
             raise InputError("measure", "is one of square grids only", measure)

@@ -26,8 +26,9 @@ from understep.moves.answer import (
 )
 from understep.moves.avoid import Avoid, weights
 from understep.moves.goals import Accept, Goals, goals_of
+from understep.moves.mover import table_of
 from understep.moves.route import Route, Step, make_route, no_route, refused
-from understep.moves.search import PLAIN, search, table_of
+from understep.moves.search import PLAIN, search
 from understep.moves.search_labels import Labels, Prefer
 
 HEAVIEST = 16

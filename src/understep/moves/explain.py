@@ -275,7 +275,7 @@ class _Relief:
         labels = self._labels(self._who.changed(left=Fraction(10**6)), 1)
         needs = Fraction(0)
         if labels.found >= 0:
-            needs = Fraction(int(labels.totals()[0]), labels.scale) - left
+            needs = Fraction(int(labels.totals()[0]), labels.mover.scale) - left
             needs = Fraction(ceil(needs * 1000), 1000)  # a few digits are enough
             if self._rules.zones == "end":  # the last step takes all points, however many there are
                 needs = self._fewest(left, needs)

@@ -31,8 +31,9 @@ from understep.moves.answer import (
     turn_limit,
 )
 from understep.moves.kept import KeptReaches, kept
+from understep.moves.mover import table_of
 from understep.moves.route import Route, make_route
-from understep.moves.search import search, table_of
+from understep.moves.search import search
 from understep.moves.search_labels import Labels, Prefer
 from understep.overlay import Mark, Overlay
 
@@ -159,9 +160,9 @@ class Reach(Answer):
             return Refusal(f"{tuple(cell)} is not within {limit} at {points_of(self.unit)}")
         labels = self._labels
         key = int(labels.marks[place]) >> SHIFT
-        turn, used = divmod(key, labels.stride)
-        left = labels.stride - 1 - used
-        cost = labels.first - left if turn == 0 else int(labels.totals()[place])
+        turn, used = divmod(key, labels.mover.stride)
+        left = labels.mover.stride - 1 - used
+        cost = labels.mover.first - left if turn == 0 else int(labels.totals()[place])
         return Entry(cell, labels.amount(cost), labels.left_in(turn + 1, left), turn + 1)
 
     def __getitem__(self, cell: CellLike) -> Entry:
@@ -218,10 +219,10 @@ class Reach(Answer):
         if column == "turn":
             values = labels.turns().astype(np.float64)
         elif column == "cost":
-            values = labels.totals() / labels.scale
+            values = labels.totals() / labels.mover.scale
         else:
-            finer = np.array([float(part) for part in labels.finer])
-            values = labels.left() / labels.scale + finer[(labels.turns() > 1).astype(int)]
+            finer = np.array([float(part) for part in labels.mover.finer])
+            values = labels.left() / labels.mover.scale + finer[(labels.turns() > 1).astype(int)]
         table = np.full(grid.cols * grid.rows, np.nan)
         table[labels.cells[stops]] = values[stops]
         return table.reshape(grid.rows, grid.cols)

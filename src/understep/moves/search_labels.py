@@ -4,25 +4,20 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from fractions import Fraction
-from functools import cached_property
-from typing import Any, Literal, cast
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.cost import plain
-from understep.boards.footprint import Footprint
-from understep.boards.unit import Unit
 from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.kernels import loader
 from understep.kernels.loader import view
 from understep.kernels.marks import SHIFT, STOP
-from understep.moves.answer import points_left
+from understep.moves.mover import Mover
 from understep.moves.workspace import pool
-from understep.rules.movement import Movement
-from understep.rules.steps import StepTable
 
 AVOIDED = 30  # bits above those of other preferences
 MOST_AVOIDED = 1 << 32
@@ -36,28 +31,21 @@ class Labels:
     All closed ones, nearest first; or, where a goal was found, those on tied ways to it.
 
     ``marks`` holds ``key << SHIFT``, `STOP` where the mover may stop, and a bit per direction it is
-    entered from (512: a link, 1024: a wait). The key counts the turn (from 0) times ``stride``,
-    plus the points used.
+    entered from (512: a link, 1024: a wait). The key counts the turn (from 0) times the
+    ``stride`` of the mover, plus the points used.
     """
 
     board: Board
-    table: StepTable
-    scale: int  # parts of a point that are counted
+    mover: Mover
     places: NDArray[np.int32]
     marks: IntArray
     vias: NDArray[np.int32]  # by label the last entry of `far`, or 0
     far: list[NDArray[np.int32]]  # of links and leaps: the cells they left, the entries before
     layer: int  # cells before a dear diagonal step are numbered from here on; 0 without any
-    stride: int
-    points: int  # scaled points of a full turn
-    carry: int  # and those that go on to the next at most
-    first: int  # and those of the first turn
-    unit: Unit
     found: int  # number of the cell that answers the question, or -1
     answers: int  # how many labels do, which come first; 0 in a flood
     home: int  # number of the cell it starts from
     expanded: int  # cells that were closed
-    footprint: Footprint
     keys: tuple[int, int] | None  # of a weighted search: that of the goal, the least it could be
     _totals: IntArray | None = field(default=None)
 
@@ -72,10 +60,12 @@ class Labels:
         found = np.zeros(grid.cols * grid.rows, dtype=bool)
         closed = np.zeros_like(found)
         closed[self.cells] = True
-        ends = self.table.links.ends()
+        ends = self.mover.table.links.ends()
         far = grid.numbering.cells_of(ends[closed[ends[:, 0]], 1])
-        cells = grid.lattice.spread(np.concatenate([cells, far]), self.footprint).reshape(-1, 2)
-        for _ in range(2 + self.table.leap_length):
+        cells = grid.lattice.spread(np.concatenate([cells, far]), self.mover.footprint).reshape(
+            -1, 2
+        )
+        for _ in range(2 + self.mover.table.leap_length):
             cells = np.unique(cells[grid.numbering.holds(cells)], axis=0)
             found[grid.numbering.numbers(cells)] = True
             cells = grid.lattice.around(cells).reshape(-1, 2)
@@ -87,10 +77,12 @@ class Labels:
 
         As `near`, but in little time; None where links may lead out of any box.
         """
-        if self.table.links.count:
+        if self.mover.table.links.count:
             return None
         cells = self.board.grid.numbering.cells_of(np.append(self.cells, self.home))
-        aside = int(np.abs(self.footprint).sum(axis=1).max()) + 2 + self.table.leap_length
+        aside = (
+            int(np.abs(self.mover.footprint).sum(axis=1).max()) + 2 + self.mover.table.leap_length
+        )
         return cells.min(axis=0) - aside, cells.max(axis=0) + aside
 
     @property
@@ -126,19 +118,19 @@ class Labels:
     def turns(self, which: Any = slice(None)) -> IntArray:
         """The turn of each label, or of some, the first being 1."""
         keys: IntArray = self.marks[which] >> SHIFT
-        return keys // self.stride + 1
+        return keys // self.mover.stride + 1
 
     def left(self, which: Any = slice(None)) -> IntArray:
         """Scaled points left in that turn."""
         keys: IntArray = self.marks[which] >> SHIFT
-        return self.stride - 1 - keys % self.stride
+        return self.mover.stride - 1 - keys % self.mover.stride
 
     def paid(self, way: NDArray[np.int32]) -> IntArray:
         """Scaled points of each step along some labels, by their indices."""
         turns, left = self.turns(way), self.left(way)
         waits, before = np.diff(turns), left[:-1].copy()
         for wait in range(1, int(waits.max(initial=0)) + 1):
-            filled = self.points + np.minimum(before, self.carry)
+            filled = self.mover.points + np.minimum(before, self.mover.carry)
             before = np.where(waits >= wait, filled, before)
         paid: IntArray = before - left[1:]
         return paid
@@ -146,8 +138,8 @@ class Labels:
     def totals(self) -> IntArray:
         """Scaled points spent on the whole way (the least of all tied ways)."""
         if self._totals is None:
-            if len(self.marks) and int(self.marks[-1]) >> SHIFT < self.stride:
-                self._totals = self.first - self.left()
+            if len(self.marks) and int(self.marks[-1]) >> SHIFT < self.mover.stride:
+                self._totals = self.mover.first - self.left()
             else:
                 totals = np.zeros(len(self.places), dtype=np.int64)
                 with _TiedLabels(self) as ties:
@@ -172,26 +164,17 @@ class Labels:
         return found / best if best > 0 else (1.0 if found <= 0 else float("inf"))
 
     def _elapsed(self, key: int) -> int:
-        turn, used = divmod(key, self.stride)
-        return turn * (self.stride - 1) + used - (self.stride - 1 - self.first)
+        turn, used = divmod(key, self.mover.stride)
+        return turn * (self.mover.stride - 1) + used - (self.mover.stride - 1 - self.mover.first)
 
     def amount(self, scaled: int) -> int | float:
         """A scaled number of points as it is given back."""
-        return scaled if self.scale == 1 else plain(Fraction(scaled, self.scale))
-
-    @cached_property
-    def finer(self) -> tuple[Fraction, Fraction]:
-        """What the scaled points of the first turn, and of others, leave out."""
-        full = Fraction(cast(Movement, self.unit.movement).points)
-        parts = self.scale
-        return points_left(self.unit) - Fraction(self.first, parts), full - Fraction(
-            self.points, parts
-        )
+        return scaled if self.mover.scale == 1 else plain(Fraction(scaled, self.mover.scale))
 
     def left_in(self, turn: int, left: int) -> int | float:
         """So many scaled points left in a turn (from 1), as they are given back."""
-        finer = self.finer[turn > 1]
-        return plain(Fraction(left, self.scale) + finer) if finer else self.amount(left)
+        finer = self.mover.finer[turn > 1]
+        return plain(Fraction(left, self.mover.scale) + finer) if finer else self.amount(left)
 
     def tied_route(
         self, goal: int, prefer: Prefer, facing: int, avoid: IntArray | None = None
@@ -213,7 +196,7 @@ class Labels:
         goals = [number for number in order if number in equal]
         if len(goals) < 2 or self.keys is not None:
             return self.found if not goals else goals[0]
-        if avoid is None and int(self.marks[0]) >> SHIFT < self.stride:
+        if avoid is None and int(self.marks[0]) >> SHIFT < self.mover.stride:
             return goals[0]  # in the first turn equal points are equal totals
 
         def merit(number: int) -> tuple[int, int]:
@@ -230,7 +213,7 @@ class _TiedLabels:
     def __init__(self, labels: Labels) -> None:
         self._labels = labels
         self._grid = labels.board.grid
-        self._pool = pool(labels.board, labels.table.layers)
+        self._pool = pool(labels.board, labels.mover.table.layers)
 
     def __enter__(self) -> _TiedLabels:
         labels = self._labels
@@ -243,7 +226,7 @@ class _TiedLabels:
             cells, view(labels.marks), self._slot, mate, view(labels.vias),
             view(labels.far[0]), view(labels.far[1]), view(self._workspace.shifts),
             self._grid.cols, self._grid.lattice.stagger, self._workspace.parity, labels.layer,
-            labels.stride, labels.points, labels.carry, token,
+            labels.mover.stride, labels.mover.points, labels.mover.carry, token,
         )  # fmt: skip
         return self
 
@@ -263,7 +246,7 @@ class _TiedLabels:
         start = self._label(labels.home)
         ends = labels.ends(goal) if labels.layer else np.array([self._label(goal)], np.int32)
         route, taken = np.empty((2, many), dtype=np.int32)
-        soon = int(labels.marks[ends[0]]) >> SHIFT < labels.stride
+        soon = int(labels.marks[ends[0]]) >> SHIFT < labels.mover.stride
         if labels.keys is not None or (prefer == "first" and avoid is None and soon):
             length = self.graph.first(int(ends[0]), start, view(route), view(taken))
             return route[:length][::-1], taken[1:length][::-1]

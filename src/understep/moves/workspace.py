@@ -2,23 +2,21 @@
 
 from __future__ import annotations
 
-from fractions import Fraction
 from functools import cache
-from typing import Any, cast
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.derived import Watcher
-from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
 from understep.kernels import loader
 from understep.kernels.loader import blank, view
 from understep.kernels.marks import SHIFT
+from understep.moves.mover import Mover
 from understep.rules.link_steps import MOST_MOUTHS, NO_COSTS, NONE
-from understep.rules.movement import Movement
 from understep.rules.steps import StepTable
 from understep.rules.zones import zones
 
@@ -61,7 +59,7 @@ class Workspace:
         self._hops: NDArray[np.int32] | None = None
         self._targets: NDArray[np.int32] | None = None
         self._sought: list[int] = []
-        self.heeding = True
+        self._heeding = True
         self._who: Any = None
         self._means: Any = None
         self._views: tuple[Any, ...] = ()
@@ -152,33 +150,22 @@ class Workspace:
         self.search.lead(len(cells), view(cells), view(rest), *places)
         return found is not None
 
-    def heed(self, board: Board, unit: Unit, table: StepTable) -> int:
-        """Set zones of control; return the most that one adds to a step.
-
-        -1 stands for all points that are left.
-        """
-        movement = cast(Movement, unit.movement)
-        zoning = 0 if movement.zones == "ignore" else 1 if movement.zones == "end" else 2
-        if not zoning:
-            if self.heeding:
-                self.heeding = False
-                self.search.heed(0, 0, NO_BYTES, NO_BYTES, 0)
-            return 0
-        self.heeding = True
-        held, own = map(view, zones(board, movement.layer).counts(unit.side))
-        extra = table.whole(Fraction(movement.zones)) if zoning == 2 else 0
-        capped = int(movement.one_step and movement.points > 0)
-        self.search.heed(zoning, extra, held, own, capped)
-        return -1 if zoning == 1 else extra
-
-    def among(self, board: Board, unit: Unit) -> None:
-        """Set occupancy, and how the unit treats each side."""
-        movement = cast(Movement, unit.movement)
+    def bind(self, board: Board, mover: Mover) -> None:
+        """Set what a mover brings: zones of control, occupancy, step table."""
+        movement, side = mover.movement, mover.unit.side
+        if mover.zoning:
+            held, own = map(view, zones(board, movement.layer).counts(side))
+            capped = int(movement.one_step and movement.points > 0)
+            self.search.heed(mover.zoning, mover.extra, held, own, capped)
+        elif self._heeding:
+            self.search.heed(0, 0, NO_BYTES, NO_BYTES, 0)
+        self._heeding = mover.zoning > 0
         who = board._roster.codes(movement.layer)
-        means = _meanings(movement.passes, board._roster.code(unit.side))
+        means = _meanings(movement.passes, board._roster.code(side))
         if who is not self._who or means is not self._means:
             self._who, self._means = who, means
             self.search.among(view(who), view(means))
+        self.compiled(mover.table)
 
     def compiled(self, table: StepTable) -> None:
         """Set codes and costs of a table, if they changed."""

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.boards.unit import Mover
+from understep.boards.unit import MovementLike
 from understep.errors import CostError
 from understep.grids.cell import IntArray
 
@@ -24,7 +24,7 @@ class Kinds:
     on the board, and cells of the same price are of one kind.
     """
 
-    def __init__(self, board: Board, movement: Mover, side: str) -> None:
+    def __init__(self, board: Board, movement: MovementLike, side: str) -> None:
         self._board, self._movement = board, movement
         #: The price of each kind; None: impassable.
         self.prices: list[Fraction | None] = [

@@ -60,6 +60,8 @@ class StepTable(Watcher):
         self._ways = len(board.grid.directions)
         self._lock = Lock()
         self._dirty: list[IntArray] = []
+        #: Counts how often costs have come to be counted otherwise.
+        self.version = 0
         self._make()
 
     def _make(self) -> None:
@@ -69,8 +71,7 @@ class StepTable(Watcher):
         prices = self._kinds.prices
         diagonal = grid.kind == "square" and self._ways == 8
         alternating = diagonal and movement.diagonal == ALTERNATING
-        #: What searches count in, by movement and points left.
-        self.counts: dict[Any, tuple[int, ...]] = {}
+        self.version += 1
         #: 2 where diagonal steps alternate: the table holds the cells before a dear one, too.
         self.layers = 2 if alternating else 1
         ways = [1, 2] if alternating else [movement.diagonal] if diagonal else []

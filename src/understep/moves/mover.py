@@ -1,0 +1,87 @@
+"""The mover: what a unit brings to every search, read from its movement once."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from math import lcm
+
+from understep.boards.board import Board
+from understep.boards.derived import MOVERS, Watcher
+from understep.boards.unit import Unit
+from understep.moves.answer import movement_of, points_left
+from understep.rules.steps import StepTable, step_table
+
+MOST = 1 << 10  # movers that a board keeps
+
+
+class Mover:
+    """A unit as searches count it: its step table, and its rules as whole numbers."""
+
+    def __init__(self, board: Board, unit: Unit) -> None:
+        movement = movement_of(unit)
+        self.unit, self.movement = unit, movement
+        self.footprint = movement.footprint
+        self.table = table = table_of(board, unit)
+        self._state, self._version = board.state, table.version
+        #: Parts of a point that are counted.
+        self.scale = scale = table.scale
+        left = points_left(unit)
+        every = Fraction(movement.points), Fraction(movement.carry), left
+        #: Points of a full turn, those carried over at most, and those of the first turn.
+        self.points, self.carry, self.first = (int(each * scale) for each in every)
+        #: What these leave out: of the first turn, and of others.
+        self.finer = left - Fraction(self.first, scale), every[0] - Fraction(self.points, scale)
+        #: After how many turns of waiting no more points are carried over.
+        self.waits = 1 + (-(-self.carry // self.points) if self.points else 0)
+        #: A key is ``turn * stride + points used``.
+        self.stride = max(self.points + self.carry, self.first) + 1
+        #: 0: zones of control are ignored; 1: the turn ends in one; 2: it costs ``extra``.
+        self.zoning = {"ignore": 0, "end": 1}.get(str(movement.zones), 2)
+        self.extra = table.whole(Fraction(movement.zones)) if self.zoning == 2 else 0
+        #: The most that a step costs, on top of what the table says.
+        self.dearest = table.dearest + self.extra
+
+    def fits(self, board: Board, unit: Unit) -> bool:
+        """Whether it still says what a unit brings to a search on its board."""
+        if self.unit is not unit or self._state != board.state:
+            return False
+        self.table.refresh()
+        return self._version == self.table.version
+
+
+class Movers(Watcher):
+    """The movers of a board's units, by name, as they were last asked for."""
+
+    def __init__(self) -> None:
+        self._known: dict[str, Mover] = {}
+
+    def share(self, _board: Board) -> Movers:
+        """A copy of the board makes its own."""
+        return Movers()
+
+    def find(self, board: Board, unit: Unit) -> Mover:
+        """The mover of a unit."""
+        known = self._known.get(unit.name)
+        if known is None or not known.fits(board, unit):
+            if len(self._known) > MOST:
+                self._known = {}
+            known = self._known[unit.name] = Mover(board, unit)
+        return known
+
+
+def mover_of(board: Board, unit: Unit) -> Mover:
+    """The mover of a unit, up to date with its board."""
+    return board._derived.get(MOVERS, Movers).find(board, unit)
+
+
+def table_of(board: Board, unit: Unit) -> StepTable:
+    """The steps of a unit, as searches count them.
+
+    Finer than its costs ask for where the last part of a turn's points counts: where what is left
+    is carried over or taken.
+    """
+    movement = movement_of(unit)
+    every = movement.points, movement.carry, unit.left or 0
+    full = movement.carry or movement.one_step or movement.zones == "end"
+    parts = lcm(*(Fraction(each).denominator for each in every)) if full else 1
+    return step_table(board, movement, unit.side, parts=parts, foes=True)
