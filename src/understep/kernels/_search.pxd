@@ -7,7 +7,6 @@ cdef int WAITED
 cdef long long NEVER_MISSED
 cdef long long PLAIN
 cdef int EXPANDED
-cdef int CHAINED
 cdef long long LOW
 cdef int SHIFT
 
@@ -178,7 +177,7 @@ cdef class Search:
     cdef inline int code(self, Py_ssize_t place) noexcept nogil
     @cython.locals(direction=cython.int, better=cython.int)
     cdef inline int leading(self, int cell, Py_ssize_t base, int shift, long long near, int directions) noexcept nogil
-    @cython.locals(item=cython.int, cell=cython.int, target=cython.int, direction=cython.int, meaning=cython.int, may_stop=cython.int, stops=cython.int, after=cython.int, line=cython.int, row=cython.int, col=cython.int, shift=cython.int, base=cython.Py_ssize_t, safe=cython.Py_ssize_t, steps=cython.int, counting=cython.int, key=cython.longlong, cost=cython.longlong, left=cython.longlong, fresh=cython.longlong, turn=cython.longlong, offered=cython.longlong, known=cython.longlong, near=cython.longlong, at=cython.int, costs=cython.longlong[::1], shifts=cython.int[::1], mark=cython.longlong[::1], directions=cython.int, better=cython.int, rank=cython.longlong, guided=cython.int, flooding=cython.int, linking=cython.int, carry=cython.longlong, leaping=cython.int, heeding=cython.int, ends=cython.int)
+    @cython.locals(item=cython.int, cell=cython.int, target=cython.int, direction=cython.int, meaning=cython.int, may_stop=cython.int, stops=cython.int, after=cython.int, line=cython.int, shift=cython.int, base=cython.Py_ssize_t, safe=cython.Py_ssize_t, steps=cython.int, counting=cython.int, key=cython.longlong, cost=cython.longlong, left=cython.longlong, fresh=cython.longlong, turn=cython.longlong, offered=cython.longlong, known=cython.longlong, near=cython.longlong, at=cython.int, costs=cython.longlong[::1], shifts=cython.int[::1], mark=cython.longlong[::1], directions=cython.int, better=cython.int, side=cython.int, flooding=cython.int, linking=cython.int, carry=cython.longlong, leaping=cython.int, heeding=cython.int, ends=cython.int)
     cdef int close_all(self) noexcept nogil
     @cython.locals(place=cython.int)
     cdef int answers(self, int cell) noexcept nogil
@@ -187,12 +186,15 @@ cdef class Search:
     cdef void miss(self, int cell, long long key) noexcept nogil
     @cython.locals(item=cython.int, cell=cython.int, key=cython.longlong, least=cython.longlong)
     cdef long long lowest_key(self) noexcept nogil
-    @cython.locals(target=cython.int, known=cython.longlong, mark=cython.longlong)
+    @cython.locals(at=cython.int, known=cython.longlong, mark=cython.longlong)
+    cdef inline void offer(self, int cell, int line, long long key, int bit, int hops, int source) noexcept nogil
+    cdef inline long long zoned(self, long long cost) noexcept nogil
+    @cython.locals(target=cython.int)
     cdef void offer_wait(self, int cell, long long key) noexcept nogil
     @cython.locals(link=cython.int, target=cython.int)
     cdef void offer_links(self, int cell, long long key, int steps, int may_stop, long long left, long long turn) noexcept nogil
     @cython.locals(direction=cython.int, bits=cython.int, at=cython.int, side=cython.int)
     cdef void offer_leaps(self, int cell, int line, Py_ssize_t base, long long key, int steps, int may_stop, long long left, long long turn) noexcept nogil
-    @cython.locals(ends=cython.int, line=cython.int, meaning=cython.int, after=cython.int, offered=cython.longlong, mark=cython.longlong, known=cython.longlong)
+    @cython.locals(ends=cython.int, line=cython.int, meaning=cython.int, after=cython.int, offered=cython.longlong)
     cdef void offer_far(self, int cell, int target, long long cost, long long key, int steps, int may_stop, long long left, long long turn) noexcept nogil
     cdef inline int via_after(self, int entry, int source) noexcept nogil

@@ -38,7 +38,6 @@ from understep.kernels.marks import CHAINS, EXPANDED, LINKED, LOW, SHIFT, STOP, 
 COMPILED = cython.compiled
 NEVER_MISSED = 1 << 60
 PLAIN = 16  # the weight of an estimate that counts as it is
-CHAINED = 3  # where it may stop, but with labels in a chain
 
 
 class Search:
@@ -675,8 +674,6 @@ class Search:
     def close_all(self):
         """The loop: close the label of least rank, offer its steps."""
         after = 0
-        row = 0
-        col = 0
         safe = 0
         steps = 0
         counting = len(self.hops) > 0
@@ -684,7 +681,6 @@ class Search:
         shifts = self.shifts
         mark = self.mark
         directions = self.directions
-        guided = self.cheapest > 0
         flooding = self.goal < 0
         linking = len(self.link_at) > 0
         carry = self.carry
@@ -753,9 +749,6 @@ class Search:
             left = (turn + 1) * self.stride - 1 - key
             fresh = (turn + 2) * self.stride - 1 - self.points
             shift = line * directions
-            if guided:
-                row = self.row(cell)
-                col = cell - row * self.cols
             near = (self.epoch + key) << SHIFT
             if directions == 6:  # a constant count is unrolled
                 better = self.leading(cell, base, shift, near, 6)
@@ -770,15 +763,11 @@ class Search:
                 at = cell + shifts[shift + direction]
                 known = mark[at]
                 target = at - self.pad
+                side = line ^ ((self.flips >> direction) & 1)
                 ends = 0
-                if heeding:
-                    if self.in_zone(target, line ^ ((self.flips >> direction) & 1)):
-                        if self.zoning == 1:
-                            ends = 1
-                        else:
-                            cost += self.zone_extra
-                            if self.capped and cost > self.points:
-                                cost = self.points
+                if heeding and self.in_zone(target, side):
+                    ends = self.zoning == 1
+                    cost = self.zoned(cost)
                 if cost <= left:
                     offered = key + (left if ends else cost)
                 elif may_stop and carry == 0 and cost <= self.points and fresh + cost < self.limit:
@@ -789,44 +778,16 @@ class Search:
                         continue
                 else:
                     continue
-                meaning = self.meaning(target, line ^ ((self.flips >> direction) & 1))
-                if meaning == 0 and self.layer and target >= self.layer:
-                    meaning = CHAINED
-                if meaning:
-                    if meaning == CHAINED or (meaning == 1 and not ends):
-                        after = steps + 1 if offered == key else 0
+                if counting:
+                    after = steps + 1 if offered == key else 0
+                meaning = self.meaning(target, side)
+                if meaning or (self.layer and target >= self.layer):
+                    if meaning == 0 or (meaning == 1 and not ends):
                         self.offer_pass(target, offered, 1 << direction, after, -1)
                         if may_stop and not ends:
                             self.offer_later(target, cost, left, turn, offered, 1 << direction, -1)
-                    continue
-                rank = offered
-                offered = (self.epoch + offered) << SHIFT
-                if counting:
-                    after = steps + 1 if rank == key else 0
-                if offered + LOW < known:
-                    if known & STOP and known >> SHIFT < self.epoch + self.span:
-                        self.miss(target, rank)  # only where the estimate is weighted
-                        continue
-                    mark[at] = offered | (1 << direction)
-                    if counting:
-                        self.hops[target] = after
-                    if linking or leaping:
-                        self.via[target] = 0
-                    if guided:
-                        rank += self.estimate_from(
-                            row + self.deltas[2 * (shift + direction) + 1],
-                            col + self.deltas[2 * (shift + direction)],
-                        )
-                    self.push(2 * target + (line ^ ((self.flips >> direction) & 1)), rank)
-                elif offered > known:
-                    continue
-                elif not counting or after == self.hops[target]:
-                    mark[at] = known | (1 << direction)
-                elif after < self.hops[target]:
-                    self.hops[target] = after
-                    mark[at] = offered | (1 << direction)
-                    if linking or leaping:
-                        self.via[target] = 0
+                else:
+                    self.offer(target, side, offered, 1 << direction, after, -1)
             if linking and self.link_at[self.place(cell)]:
                 self.offer_links(cell, key, steps, may_stop, left, turn)
             if leaping:
@@ -885,31 +846,44 @@ class Search:
         """The estimate from a cell to the goal of the last search, so that it can be checked."""
         return self.estimate(cell)
 
-    def offer_wait(self, cell, key):
-        """Offer to wait for the next turn, in which the first diagonal step is not a dear one."""
-        target = cell - self.layer
-        known = self.mark[target + self.pad]
-        key = (key // self.stride + 2) * self.stride - 1 - self.points
-        if key >= self.limit:
-            return
+    def offer(self, cell, line, key, bit, hops, source):
+        """A way to a cell where it may stop: the better label stays, with all ways as good."""
+        at = cell + self.pad
+        known = self.mark[at]
         mark = (self.epoch + key) << SHIFT
         if mark + LOW < known:
             if known & STOP and known >> SHIFT < self.epoch + self.span:
-                self.miss(target, key)
+                self.miss(cell, key)  # only where the estimate is weighted
                 return
-            self.mark[target + self.pad] = mark | WAITED
+            self.mark[at] = mark | bit
             if len(self.hops):
-                self.hops[target] = 0
+                self.hops[cell] = hops
             if len(self.via):
-                self.via[target] = 0
-            self.push(2 * target, key + self.estimate(target))
-        elif mark <= known and (len(self.hops) == 0 or self.hops[target] == 0):
-            self.mark[target + self.pad] = known | WAITED
-        elif mark <= known:
-            self.hops[target] = 0
-            self.mark[target + self.pad] = mark | WAITED
+                self.via[cell] = self.via_after(0, source)
+            self.push(2 * cell + line, key + self.estimate(cell))
+        elif mark > known:
+            return
+        elif len(self.hops) == 0 or hops == self.hops[cell]:
+            self.mark[at] = known | bit
+            if source >= 0:
+                self.via[cell] = self.via_after(self.via[cell], source)
+        elif hops < self.hops[cell]:
+            self.hops[cell] = hops
+            self.mark[at] = mark | bit
             if len(self.via):
-                self.via[target] = 0
+                self.via[cell] = self.via_after(0, source)
+
+    def zoned(self, cost):
+        """What a step into a zone of control costs."""
+        cost += self.zone_extra
+        return self.points if self.capped and cost > self.points else cost
+
+    def offer_wait(self, cell, key):
+        """Offer to wait for the next turn, in which the first diagonal step is not a dear one."""
+        target = cell - self.layer
+        key = (key // self.stride + 2) * self.stride - 1 - self.points
+        if key < self.limit:
+            self.offer(target, 0, key, WAITED, 0, -1)
 
     def offer_links(self, cell, key, steps, may_stop, left, turn):
         """Offer the links that leave a cell."""
@@ -937,12 +911,8 @@ class Search:
         ends = 0
         line = self.line(target)
         if self.zoning and self.in_zone(target, line):
-            if self.zoning == 1:
-                ends = 1
-            else:
-                cost += self.zone_extra
-                if self.capped and cost > self.points:
-                    cost = self.points
+            ends = self.zoning == 1
+            cost = self.zoned(cost)
         if cost <= left:
             offered = key + (left if ends else cost)
         elif may_stop:
@@ -960,26 +930,7 @@ class Search:
             if may_stop and not ends:
                 self.offer_later(target, cost, left, turn, offered, LINKED, cell)
             return
-        known = self.mark[target + self.pad]
-        mark = (self.epoch + offered) << SHIFT
-        if mark + LOW < known:
-            if known & STOP and known >> SHIFT < self.epoch + self.span:
-                self.miss(target, offered)
-                return
-            self.mark[target + self.pad] = mark | LINKED
-            self.via[target] = self.via_after(0, cell)
-            if len(self.hops):
-                self.hops[target] = after
-            self.push(2 * target + line, offered + self.estimate(target))
-        elif mark > known:
-            return
-        elif len(self.hops) == 0 or after == self.hops[target]:
-            self.via[target] = self.via_after(self.via[target], cell)
-            self.mark[target + self.pad] = known | LINKED
-        elif after < self.hops[target]:
-            self.hops[target] = after
-            self.via[target] = self.via_after(0, cell)
-            self.mark[target + self.pad] = mark | LINKED
+        self.offer(target, line, offered, LINKED, after, cell)
 
     def via_after(self, entry, source):
         """An entry more for a label that a link or leap leads to; -1 stands for no such source."""
