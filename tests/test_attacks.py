@@ -288,7 +288,7 @@ def test_why_an_attack_is_none():
     board.undo()
     board.undo()
     assert old.get("far")
-    assert us.attacks(board, "archer").plain()["targets"]["far"]["aim"] == [6, 1]
+    assert us.attacks(board, "archer").plain()["targets"]["far"]["cell"] == [6, 1]
     for call, rule in (
         (lambda: us.Attack(3, 2), "high: must be 3 or more"),
         (lambda: us.Attack(1, 2, measure="steps"), "measure"),

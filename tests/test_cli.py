@@ -110,7 +110,7 @@ def test_sight_says_what_is_seen_and_what_is_in_the_way(tmp_path):
     assert png.stat().st_size > 10_000
     status, out, _ = understep("sight", "fen", "6,6", "18,3", "--json")
     told, facts = us.sees(fen, (6, 6), (18, 3)), json.loads(out)
-    assert (status, facts["seen"], facts["why"]) == (1, False, told.why)
+    assert (status, facts["ok"], facts["why"]) == (1, False, told.why)
     assert len(facts["cells"]) == len(us.view(fen, (6, 6)))
     status, out, _ = understep("sight", "fen", "6,6", "18,3", "--eye", "9")
     assert (status, "(18, 3) is seen from (6, 6)" in out) == (0, True)

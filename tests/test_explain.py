@@ -20,7 +20,7 @@ def test_an_explanation_agrees_with_the_reach_and_its_change_would_help(board, d
     assert bool(told) == (cell in reach)
     assert (told.turns is not None) == (cell in ever)
     assert str(told)
-    assert told.plain()["allowed"] == bool(told)
+    assert told.plain()["ok"] == bool(told)
     if told:
         assert (told.turns, told.change, told.obstacles) == (1, "", ())
         return

@@ -217,7 +217,7 @@ def test_an_answer_as_plain_data_says_it_all():
     assert reach.plain()["passing"] == [[2, 0]]
     route = us.route(board, "S", to=(3, 1))
     assert route.plain() == {
-        "unit": "S", "goal": [3, 1], "found": True, "cost": 5, "turns": 2,
+        "unit": "S", "goal": [3, 1], "ok": True, "cost": 5, "turns": 2,
         "cells": [[0, 0], [1, 0], [2, 0], [3, 0], [3, 1]],
         "steps": [
             {"cell": [1, 0], "direction": "E", "cost": 2, "turn": 1, "left": 1},

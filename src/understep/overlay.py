@@ -3,10 +3,33 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from fractions import Fraction
 from typing import Any, NamedTuple
 
 from understep.errors import InputError, items
 from understep.grids.cell import Cell
+
+
+def plain_data(value: Any) -> Any:
+    """A value of an answer as JSON holds it: cells as lists, entries as dicts, units by name."""
+    if isinstance(value, Cell):
+        return list(value)
+    if isinstance(value, Fraction):
+        return value.numerator if value.denominator == 1 else float(value)
+    if hasattr(value, "plain"):
+        return value.plain()
+    if hasattr(value, "_asdict"):
+        value = value._asdict()
+    if isinstance(value, Mapping):
+        return plain_facts(value)
+    if isinstance(value, Iterable) and not isinstance(value, str):
+        return [plain_data(each) for each in value]
+    return value
+
+
+def plain_facts(facts: Mapping[str, Any]) -> dict[str, Any]:
+    """Named values of an answer as JSON holds them."""
+    return {name: plain_data(value) for name, value in facts.items()}
 
 
 class Mark(NamedTuple):
@@ -108,10 +131,7 @@ class Overlay(Mapping[Cell, Mark]):
 
     def plain(self) -> dict[str, Any]:
         """The overlay as plain lists and dictionaries, for JSON."""
-        marks = [
-            {"cell": list(cell), "role": mark.role, "number": mark.number, "text": mark.text}
-            for cell, mark in self._marks.items()
-        ]
+        marks = [{"cell": list(cell), **mark._asdict()} for cell, mark in self._marks.items()]
         return {"priority": self.priority, "marks": marks}
 
 

@@ -17,7 +17,7 @@ from understep.errors import InputError, NameUnknownError, NotReached, expect
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves.answer import Answer, KnownTo, Refusal, home, known
 from understep.moves.reach import Reach, reach
-from understep.overlay import Mark, Overlay
+from understep.overlay import Mark, Overlay, plain_facts
 
 
 class Aim(NamedTuple):
@@ -305,19 +305,8 @@ class Attacks(Answer):
 
     def plain(self) -> dict[str, Any]:
         """The attacks as plain lists and names, for JSON."""
-        targets = {}
-        for name in self.targets:
-            aim = self[name]
-            targets[name] = {
-                "aim": list(aim.cell),
-                "stands": [list(cell) for cell in aim.stands],
-                "affected": list(aim.units),
-            }
-        return {
-            "unit": self.unit.name,
-            "cells": [list(cell) for cell in self.cells],
-            "targets": targets,
-        }
+        targets = {name: self[name] for name in self.targets}
+        return super().plain() | plain_facts({"targets": targets})
 
 
 def attacks(

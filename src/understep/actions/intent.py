@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Literal, TypeAlias
+from typing import Literal, TypeAlias
 
 from understep.actions.attacks import Aim, Attacks, attacks_of
 from understep.boards.unit import Unit
@@ -47,6 +47,8 @@ class Intent(Answer):
         The unit that is selected, as it was when asked; None: none is.
     """
 
+    _facts = ("meaning", "cell", "target", "route", "stand", "aim")
+
     meaning: Meaning
     cell: Cell | None
     target: str = ""
@@ -76,20 +78,6 @@ class Intent(Answer):
         if self.meaning == "refused" and self.cell is not None:
             marks[self.cell] = Mark("refused", None, self.why)
         return Overlay(marks, priority=2)
-
-    def plain(self) -> dict[str, Any]:
-        """The intent as plain lists and texts, for JSON."""
-        cells = {"cell": self.cell, "stand": self.stand, "aim": self.aim}
-        facts: dict[str, Any] = {
-            name: None if cell is None else list(cell) for name, cell in cells.items()
-        }
-        facts["route"] = None if self.route is None else self.route.plain()
-        return {
-            "meaning": self.meaning,
-            "unit": self.unit.name if self.unit else "",
-            "target": self.target,
-            "why": self.why,
-        } | facts
 
 
 def intent(reach: Reach | Attacks, cell: CellLike | None) -> Intent:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from itertools import permutations
-from typing import Any, Literal, TypeAlias
+from typing import Literal, TypeAlias
 
 import numpy as np
 
@@ -52,6 +52,16 @@ class Push(Answer):
         How many levels the ground it cannot stand on lies below where it ends.
     """
 
+    _facts = (
+        "cells",
+        "short",
+        "hit",
+        "beyond",
+        "fall",
+        "deepest",
+        "drop",
+    )
+
     unit: Unit
     cells: Cells
     short: int
@@ -76,21 +86,6 @@ class Push(Answer):
         if self.beyond is not None:
             marks[self.beyond] = Mark("refused", None, self.why)
         return Overlay(marks, priority=2)
-
-    def plain(self) -> dict[str, Any]:
-        """The push as plain lists and numbers, for JSON."""
-        return {
-            "unit": self.unit.name,
-            "cells": [list(cell) for cell in self.cells],
-            "short": self.short,
-            "hit": self.hit,
-            "why": self.why,
-            "blockers": list(self.blockers),
-            "beyond": None if self.beyond is None else list(self.beyond),
-            "fall": self.fall,
-            "deepest": self.deepest,
-            "drop": self.drop,
-        }
 
 
 def push(

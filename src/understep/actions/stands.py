@@ -19,7 +19,7 @@ from understep.grids.cell import Cell, CellLike, Cells
 from understep.grids.systems import choice
 from understep.moves.answer import Answer, KnownTo, Refusal, known, movement_of
 from understep.moves.reach import reach
-from understep.overlay import Mark, Overlay
+from understep.overlay import Mark, Overlay, plain_data
 
 Merit: TypeAlias = Literal["cost", "exposure", "cover", "retreat"]
 ORDER: tuple[Merit, ...] = ("cost", "exposure", "cover", "retreat")
@@ -101,8 +101,7 @@ class Stands(Answer, Sequence[Stand]):
 
     def plain(self) -> dict[str, Any]:
         """The stands as plain lists and numbers, for JSON."""
-        rows = [each._asdict() | {"cell": list(each.cell), "aim": list(each.aim)} for each in self]
-        return {"unit": self.unit.name, "why": self.why, "stands": rows}
+        return super().plain() | {"stands": plain_data(list(self))}
 
 
 def stands(

@@ -16,7 +16,7 @@ from understep.grids.systems import choice
 from understep.kernels.loader import blank
 from understep.moves.answer import Answer, KnownTo, known, mine, movement_of
 from understep.moves.reach import reach
-from understep.overlay import Mark, Overlay
+from understep.overlay import Mark, Overlay, plain_facts
 
 
 class Threats(Answer):
@@ -127,8 +127,8 @@ class Threats(Answer):
 
     def plain(self) -> dict[str, Any]:
         """The threats as plain lists and names, for JSON."""
-        cells = [{"cell": list(cell), "foes": list(self.by(cell))} for cell in self.cells]
-        return {"against": self.against, "cells": cells}
+        cells = [{"cell": cell, "foes": self.by(cell)} for cell in self.cells]
+        return super().plain() | plain_facts({"against": self.against, "cells": cells})
 
 
 def check_against(threats: Threats | None, side: str) -> None:

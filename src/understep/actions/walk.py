@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from fractions import Fraction
-from typing import Any, Literal, NamedTuple, TypeAlias
+from typing import Literal, NamedTuple, TypeAlias
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost, plain
@@ -73,6 +73,8 @@ class Walk(Answer, Iterator[Stride]):
     blockers
         The names of the units in the way.
     """
+
+    _facts = ("cells", "spent", "ending")
 
     unit: Unit
 
@@ -220,17 +222,6 @@ class Walk(Answer, Iterator[Stride]):
         marks[self._walked[0]] = Mark("start", 1, self.unit.name)
         marks[self._walked[-1]] = Mark("goal", 1, self.ending)
         return Overlay(marks, priority=2)
-
-    def plain(self) -> dict[str, Any]:
-        """The walk as plain lists and texts, for JSON."""
-        return {
-            "unit": self.unit.name,
-            "cells": [list(cell) for cell in self._walked],
-            "spent": self.spent,
-            "ending": self.ending,
-            "why": self.why,
-            "blockers": list(self.blockers),
-        }
 
 
 def walk(board: Board, unit: str, route: Route) -> Walk:

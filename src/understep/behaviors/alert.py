@@ -13,7 +13,7 @@ from understep.errors import expect, whole
 from understep.grids.cell import Cell, Cells
 from understep.moves.answer import KnownTo, gap, known
 from understep.moves.ask import route
-from understep.overlay import Mark, Overlay
+from understep.overlay import Mark, Overlay, plain_facts
 from understep.sight.sees import sees
 
 
@@ -58,10 +58,7 @@ class Alert:
 
     def plain(self) -> dict[str, Any]:
         """The alert as plain numbers and texts, for JSON."""
-        last = None if self.last is None else list(self.last)
-        return {
-            "target": self.target, "last": last, "seen": self.seen, "patience": self.patience
-        }  # fmt: skip
+        return plain_facts(vars(self))
 
 
 CALM = Alert()

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from typing import Any
 
 from understep.actions.stands import Stand
 from understep.behaviors.reservations import Reservations
@@ -41,6 +40,8 @@ class Plan(Answer):
     reasons
         Why, as sentences without a full stop.
     """
+
+    _facts = ("behavior", "cells", "end", "stand", "target", "reasons")
 
     unit: Unit
     behavior: str
@@ -79,18 +80,6 @@ class Plan(Answer):
         if self.stand is not None:
             marks[self.stand.aim] = Mark("target", None, self.target)
         return Overlay(marks, priority=2)
-
-    def plain(self) -> dict[str, Any]:
-        """The plan as plain lists and texts, for JSON."""
-        return {
-            "unit": self.unit.name,
-            "behavior": self.behavior,
-            "cells": [list(cell) for cell in self.cells],
-            "end": list(self.end),
-            "aim": None if self.stand is None else list(self.stand.aim),
-            "target": self.target,
-            "reasons": list(self.reasons),
-        }
 
 
 def reserve(board: Board, plan: Plan, reserved: Reservations | None) -> Plan | None:

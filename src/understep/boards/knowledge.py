@@ -15,7 +15,7 @@ from understep.boards.unit import Unit
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.grid import Grid
 from understep.grids.systems import choice
-from understep.overlay import Mark, Overlay
+from understep.overlay import Mark, Overlay, plain_facts
 
 Status: TypeAlias = Literal["never", "before", "now"]
 STATUS: tuple[Status, ...] = ("never", "before", "now")
@@ -221,12 +221,10 @@ class Knowledge(Generic[B]):
 
     def plain(self) -> dict[str, Any]:
         """The knowledge as plain lists and names, for JSON."""
-        return {
-            "side": self.side,
-            "table": self.table().tolist(),
-            "units": [unit.name for unit in self._memory.units()],
-            "remembered": {unit.name: list(unit.at or ()) for unit in self.remembered},
-        }
+        units = [unit.name for unit in self._memory.units()]
+        remembered = {unit.name: unit.at for unit in self.remembered}
+        facts = {"side": self.side, "table": self.table().tolist()}
+        return plain_facts(facts | {"units": units, "remembered": remembered})
 
 
 def _earliest(changes: list[Change], layer: Any) -> tuple[IntArray, IntArray]:

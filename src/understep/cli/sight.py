@@ -48,8 +48,7 @@ def sight(
     facts: dict[str, Any] = found.plain()
     marks: dict[us.Cell, Mark] = {}
     if told is not None:
-        facts |= {"to": told.end, "seen": bool(told), "why": told.why}
-        facts |= {"blockers": list(told.blockers)}
+        facts |= told.plain()
         marks = {cell: mark for cell, mark in told.overlay().items() if cell != told.start}
     if not as_json:
         where = f"{who} at {tuple(found.eyes[0])}" if numbers is None else str(tuple(place))

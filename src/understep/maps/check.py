@@ -16,7 +16,7 @@ from understep.grids.cell import Cells, IntArray
 from understep.moves.answer import Answer, amount, mine
 from understep.moves.areas import areas, where_it_can_get
 from understep.moves.reach import reach
-from understep.overlay import Mark, Overlay
+from understep.overlay import Mark, Overlay, plain_facts
 from understep.rules.movement import Movement
 
 Weight: TypeAlias = Literal["fault", "hint"]
@@ -48,7 +48,7 @@ class Finding(NamedTuple):
 
     def plain(self) -> dict[str, Any]:
         """The finding as plain lists and texts, for JSON."""
-        return {**self._asdict(), "cells": [list(cell) for cell in self.cells]}
+        return plain_facts(self._asdict())
 
 
 class Findings(Answer, Sequence[Finding]):

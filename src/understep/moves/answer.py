@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any, Literal, NamedTuple, Self, TypeAlias, cast
+from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple, Self, TypeAlias, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +15,7 @@ from understep.boards.cost import Cost, exact, plain
 from understep.boards.unit import Unit
 from understep.errors import InputError, whole
 from understep.grids.cell import Cell, CellLike, Cells
-from understep.overlay import Overlay
+from understep.overlay import Overlay, plain_facts
 from understep.rules.movement import Movement
 
 KnownTo: TypeAlias = str | Literal[False] | None
@@ -76,6 +76,8 @@ class Answer:
     blockers: tuple[str, ...]
     _board: Board
     _state: int
+    #: The attributes that `plain` returns besides.
+    _facts: ClassVar[tuple[str, ...]] = ("cells",)
 
     def _of(self, board: Board, **facts: Any) -> Self:
         """Take note of the board, of how it is now, and of more; return the answer."""
@@ -129,7 +131,10 @@ class Answer:
 
     def plain(self) -> dict[str, Any]:
         """The answer as plain lists, numbers and texts, for JSON."""
-        raise NotImplementedError
+        name = self.unit.name if self.unit else None
+        shared = {"unit": name, "ok": bool(self), "why": self.why, "blockers": self.blockers}
+        facts = {name: getattr(self, name) for name in self._facts}
+        return plain_facts(shared | facts)
 
 
 def mine(board: Board) -> Board:

@@ -18,7 +18,7 @@ from understep.kernels import loader
 from understep.kernels.loader import view
 from understep.moves.answer import Answer, KnownTo, rules_of
 from understep.moves.chokes import cut_points
-from understep.overlay import Mark, Overlay
+from understep.overlay import Mark, Overlay, plain_facts
 from understep.rules.link_steps import chained
 from understep.rules.movement import Movement
 from understep.rules.steps import StepTable, step_table
@@ -113,13 +113,11 @@ class Areas(Answer):
 
     def plain(self) -> dict[str, Any]:
         """The areas as plain lists, for JSON: of each the cells, and where one-way steps lead."""
-        onward = self._onward[0]
-        return {
-            "areas": [
-                {"cells": [list(cell) for cell in self.cells_of(area)], "to": onward.get(area, [])}
-                for area in range(self._count)
-            ]
-        }
+        every = [
+            {"cells": self.cells_of(area), "to": self._onward[0].get(area, [])}
+            for area in range(self._count)
+        ]
+        return super().plain() | plain_facts({"areas": every})
 
     def leads(self, a: CellLike, b: CellLike) -> bool:
         """Whether there is any way from one cell to another, if nobody is in the way.

@@ -71,6 +71,8 @@ class Explanation(Answer):
         of what follows "either" one of the two. Empty where none is needed or none was found.
     """
 
+    _facts = ("cell", "turns", "obstacles", "change")
+
     unit: Unit
     cell: Cell
     obstacles: tuple[Obstacle, ...]
@@ -113,23 +115,6 @@ class Explanation(Answer):
             return f"{self.unit.name!r} may end on {tuple(self.cell)} this turn"
         told = "; ".join(obstacle.text for obstacle in self.obstacles) or "no way leads there"
         return told + (f". It could: {self.change}" if self.change else "")
-
-    def plain(self) -> dict[str, Any]:
-        """The explanation as plain lists and texts, for JSON."""
-        obstacles = [
-            {
-                "kind": each.kind,
-                "text": each.text,
-                "cell": list(each.cell),
-                "names": list(each.names),
-                "between": [list(cell) for cell in each.between],
-            }
-            for each in self.obstacles
-        ]
-        return {
-            "unit": self.unit.name, "cell": list(self.cell), "allowed": bool(self),
-            "turns": self.turns, "obstacles": obstacles, "change": self.change,
-        }  # fmt: skip
 
 
 def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None) -> Explanation:

@@ -18,7 +18,7 @@ from understep.kernels import loader
 from understep.kernels.loader import view
 from understep.moves.answer import Answer, CellValue, KnownTo, Refusal, amount, rules_of
 from understep.moves.workspace import layered
-from understep.overlay import Mark, Overlay
+from understep.overlay import Mark, Overlay, plain_facts
 from understep.rules.link_steps import NO_COSTS, NONE, Chains, chained
 from understep.rules.movement import Movement
 from understep.rules.steps import StepTable, step_table
@@ -240,14 +240,8 @@ class Field(Answer):
 
     def plain(self) -> dict[str, Any]:
         """The field as plain lists and numbers, for JSON."""
-        return {
-            "goals": [list(goal) for goal in self.goals],
-            "cells": [
-                {"cell": list(cell), "cost": self[cell], "next": list(self.next(cell) or ())}
-                for cell in self._board.grid
-                if cell in self
-            ],
-        }
+        entries = ({"cell": c, "cost": self[c], "next": self.next(c)} for c in self.cells)
+        return super().plain() | plain_facts({"goals": self.goals, "cells": entries})
 
 
 def field(

@@ -35,7 +35,7 @@ from understep.moves.mover import table_of
 from understep.moves.route import Route, make_route
 from understep.moves.search import search
 from understep.moves.search_labels import Labels, Prefer
-from understep.overlay import Mark, Overlay
+from understep.overlay import Mark, Overlay, plain_facts
 
 Column = Literal["cost", "left", "turn"]
 
@@ -240,20 +240,9 @@ class Reach(Answer):
 
     def plain(self) -> dict[str, Any]:
         """The reach as plain lists and numbers, for JSON."""
-        return {
-            "unit": self.unit.name,
-            "turns": self._turns,
-            "cells": [
-                {
-                    "cell": list(entry.cell),
-                    "cost": entry.cost,
-                    "left": entry.left,
-                    "turn": entry.turn,
-                }
-                for entry in map(self.__getitem__, self.cells)
-            ],
-            "passing": [list(cell) for cell in self.passing],
-        }
+        entries = map(self.__getitem__, self.cells)
+        facts = {"turns": self._turns, "cells": entries, "passing": self.passing}
+        return super().plain() | plain_facts(facts)
 
 
 def reach(

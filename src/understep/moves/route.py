@@ -79,6 +79,16 @@ class Route(Answer):
         Where ``accept="nearest"`` led to another cell than asked for: why that could not be had.
     """
 
+    _facts = (
+        "goal",
+        "cells",
+        "cost",
+        "turns",
+        "steps",
+        "stops",
+        "nearest",
+    )
+
     unit: Unit
     goal: Cell
     cells: Cells
@@ -157,31 +167,6 @@ class Route(Answer):
                 marks[step.cell] = Mark("turn-end", step.turn, str(step.turn))
         marks[self.goal] = Mark("goal", self.turns, str(self.turns))
         return Overlay(marks, priority=2)
-
-    def plain(self) -> dict[str, Any]:
-        """The route as plain lists and numbers, for JSON."""
-        return {
-            "unit": self.unit.name,
-            "goal": list(self.goal),
-            "found": bool(self),
-            "cells": [list(cell) for cell in self.cells],
-            "cost": self.cost,
-            "turns": self.turns,
-            "steps": [
-                {
-                    "cell": list(step.cell),
-                    "direction": step.direction,
-                    "cost": step.cost,
-                    "turn": step.turn,
-                    "left": step.left,
-                }
-                for step in self.steps
-            ],
-            "stops": [list(cell) for cell in self.stops],
-            "why": self.why,
-            "blockers": list(self.blockers),
-            "nearest": None if self.nearest is None else list(self.nearest),
-        }
 
 
 def make_route(

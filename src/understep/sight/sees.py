@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost
@@ -33,6 +32,8 @@ class Sighting(Answer):
     cell
         Where that is; of an edge, the cell before it.
     """
+
+    _facts = ("start", "end", "cell")
 
     start: Cell
     end: Cell
@@ -64,13 +65,6 @@ class Sighting(Answer):
         if self.cell is not None:
             marks[self.cell] = Mark("finding", None, ", ".join(self.blockers))
         return Overlay(marks | {self.start: Mark("start")}, priority=2)
-
-    def plain(self) -> dict[str, Any]:
-        """The sighting as plain lists and texts, for JSON."""
-        return {
-            "start": list(self.start), "end": list(self.end), "seen": bool(self), "why": self.why,
-            "blockers": list(self.blockers), "cell": self.cell and list(self.cell),
-        }  # fmt: skip
 
 
 def sees(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Container, Iterable, Iterator
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +26,8 @@ class View(Answer):
 
     ``cell in view``, ``len``, iteration and ``cells`` (row by row).
     """
+
+    _facts = ("eyes", "cells")
 
     def __init__(
         self, board: Board, eyes: Cells, numbers: IntArray, viewers: Container[str] | None = ()
@@ -80,10 +82,6 @@ class View(Answer):
         """The view as plain data: roles "view" and "eye"."""
         marks = {cell: Mark("view") for cell in self.cells}
         return Overlay(marks | {cell: Mark("eye") for cell in self.eyes})
-
-    def plain(self) -> dict[str, Any]:
-        """The view as plain lists, for JSON."""
-        return {"eyes": [list(cell) for cell in self.eyes], "cells": [list(c) for c in self.cells]}
 
 
 def view(
