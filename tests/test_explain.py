@@ -27,7 +27,7 @@ def test_an_explanation_agrees_with_the_reach_and_its_change_would_help(board, d
     if told.turns is not None:
         assert told.turns == ever[cell].turn
     kinds = {obstacle.kind for obstacle in told.obstacles}
-    if "ground" in kinds:
+    if "terrain" in kinds:
         assert not told.change
     if not told.change:
         return
@@ -67,7 +67,7 @@ def test_every_kind_of_obstacle_is_named():
     assert str(us.explain(board, "scout", (2, 0))) == "'scout' may end on (2, 0) this turn"
     assert us.explain(board, "scout", (5, 0)).change == "with 2 points more, or in 2 turns"
     board.paint("deep", (5, 0))
-    assert us.explain(board, "scout", (5, 0)).obstacles[0].kind == "ground"
+    assert us.explain(board, "scout", (5, 0)).obstacles[0].kind == "terrain"
     board.set_edge((1, 0), (2, 0), "wall")
     told = us.explain(board, "scout", (3, 0))
     assert told.obstacles[0].text == "'wall' between (1, 0) and (2, 0)"
@@ -89,13 +89,13 @@ def test_every_kind_of_obstacle_is_named():
     lone = us.Board(us.SquareGrid(3, 1), {"turf": 1, "deep": None})
     lone.paint("deep", (1, 0))
     lone.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(0, 0))
-    assert str(us.explain(lone, "scout", (2, 0))) == "no way leads there"
+    assert str(us.explain(lone, "scout", (2, 0))) == "no route leads there"
     with pytest.raises(us.NameUnknownError, match="'scout'"):
         us.explain(lone, "scuot", (0, 0))
 
 
 def test_the_points_that_are_said_to_be_enough_are_enough():
-    """A third is said as 0.334: 0.333 would be too few."""
+    """A third is printed as 0.334: 0.333 would be too few."""
     board = us.Board(us.SquareGrid(2, 1), {"turf": 1, "mud": Fraction(4, 3)})
     board.paint("mud", (1, 0))
     board.add(us.Unit("scout", "ours", us.Movement(2), left=1), at=(0, 0))

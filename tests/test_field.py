@@ -37,7 +37,7 @@ def test_a_field_costs_what_an_independent_search_from_every_cell_finds(board, d
         if cell not in costs:
             assert not field.get(cell)
             assert (field.next(cell), field.owner(cell), len(route)) == (None, None, 0)
-            with pytest.raises(us.NotReached, match="no way leads from"):
+            with pytest.raises(us.NotReached, match="no route leads from"):
                 field[cell]
             continue
         assert (route[0], route[-1]) == (cell, field.owner(cell))

@@ -1,4 +1,4 @@
-"""Board files: round trips, faults with their places, and whatever else a file may hold."""
+"""Board files: round trips, faults with their places, and hostile content."""
 
 import json
 import os

@@ -198,7 +198,7 @@ def said(board, name, which):
 
 
 def answers(board):
-    """All that is told to a side, as plain data."""
+    """All that a side can ask, as plain data."""
     known, told = board.knowledge("ours"), []
     reach, attacks = us.reach(board, "a", turns=2), us.attacks(board, "a")
     told += [known.table().tolist(), known.plain(), known.overlay().plain(), known.board.state]

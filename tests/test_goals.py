@@ -112,7 +112,7 @@ def test_legs_of_a_route_are_each_the_best_from_where_the_last_one_ended(board, 
 
 @given(boards(cells=49), st.data())
 def test_an_answer_that_says_it_still_holds_does(board, data):
-    """Whatever is edited, an answer that does not call itself stale is the one given anew."""
+    """After any edit, an answer that is not stale equals a new one."""
     reach = us.reach(board, "a", turns=data.draw(st.integers(1, 2)))
     before = reach.plain()
     far = data.draw(st.sampled_from(list(board.grid)))
@@ -178,17 +178,17 @@ def test_what_is_refused_and_what_is_told():
     assert (route.expanded, route.nearest) == (6, (5, 0))
     assert 0 < route.seconds < 60
     near = us.route(board, "scout", to=(8, 0), accept="nearest")
-    assert (near.goal, near.shortfall) == ((5, 0), "no way from (0, 0) to (8, 0)")
+    assert (near.goal, near.shortfall) == ((5, 0), "no route from (0, 0) to (8, 0)")
     assert tuple(near.cells) == tuple((col, 0) for col in range(6))
     again = us.route(board, "scout", to=(8, 0))
     assert (again.expanded, again.plain()) == (0, route.plain())  # another area, it is known now
-    why = "no way leads over the ground from (0, 0) to any of 2 cells"
+    why = "no route leads over the terrain from (0, 0) to any of 2 cells"
     assert us.route(board, "scout", to=[(8, 0), (7, 0)]).why == why
     assert us.route(board, "scout", to=us.within((8, 0), 90, 99)).why == (
         "there is no such cell on the board"
     )
     out = us.route(board, "scout", to=(2, 0), via=[(8, 0)])
-    assert (bool(out), out.why) == (False, "no way leads over the ground from (0, 0) to (8, 0)")
+    assert (bool(out), out.why) == (False, "no route leads over the terrain from (0, 0) to (8, 0)")
     assert us.reach(board, "scout", at=(6, 0)).cells[0] == (6, 0)
     late = us.route(board, "scout", to=[(5, 0), (8, 0)], turns=1)
     assert late.why == "it takes 2 turns to any of the goals, and 1 are allowed"

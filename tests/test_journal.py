@@ -1,4 +1,4 @@
-"""The board equals a model of plain dictionaries, whatever is done, undone or refused."""
+"""The board equals a model of plain dictionaries after edits, undo and refusals."""
 
 import numpy as np
 import pytest
@@ -82,7 +82,7 @@ class Model:
 
 
 class BoardMachine(RuleBasedStateMachine):
-    """Edits against a model; what is refused changes nothing, what is taken back comes back."""
+    """Edits against a model; refused edits change nothing, undo restores all."""
 
     @initialize(open_field=st.booleans())
     def begin(self, open_field):

@@ -217,7 +217,7 @@ def test_threads_compile_steps_while_others_search():
         fresh = us.resize(board, *board.grid.size)
         together = us.reaches(fresh, turns=4, threads=8)
         assert {name: each.plain() for name, each in together.items()} == alone
-        with fresh.batch():  # after an edit, whoever comes first refills, and the others wait
+        with fresh.batch():  # after an edit, one thread refills, and the others wait
             fresh.paint("mud", [unit.at for unit in fresh.units()])
             fresh.raise_to(1, (0, 0))
         alone_again = {name: us.reach(fresh.copy(), name, turns=2).plain() for name in alone}

@@ -45,7 +45,7 @@ def test_there_is_a_plan_where_there_is_a_way(made, data):
                 continue
             assert bool(journey) == bool(exact)
             if not journey:
-                assert "no way leads over the ground" in journey.why
+                assert "no route leads over the terrain" in journey.why
                 continue
             least = us.field(board, unit.name, [goal], known_to=False)[unit.at]
             assert journey.cost >= least or unit.movement.one_step
@@ -215,7 +215,7 @@ def test_a_journey_on_small_land_past_others_off_its_way_and_to_where_nobody_can
         assert "not looked into" in world.plan("scout", (38, 1), asleep=asleep).why
     nowhere = world.plan("scout", (34, 5))
     assert not nowhere
-    assert "no way leads over the ground" in nowhere.why
+    assert "no route leads over the terrain" in nowhere.why
     assert repr(nowhere) == f"Journey({nowhere.why})"
     journey = world.plan("scout", (38, 1))
     assert repr(journey) == f"Journey('scout' to (38, 1), cost {journey.cost})"

@@ -48,7 +48,7 @@ def test_walks_go_where_the_pointer_says_and_are_taken_back(play):
         assert board.unit("scout").left == 6 - intent.route.cost
         assert set(game.knowledge.cells_seen("now")) != seen
         screen.open = True
-        screen.run(["undo", "undo", "view"])  # there is one walk to take back
+        screen.run(["undo", "undo", "view"])  # there is one walk to undo
         screen.open = True
         assert board.state == before
         assert (screen.seen.grid.frame.view == "isometric") == (view == 0)

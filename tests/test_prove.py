@@ -1,4 +1,4 @@
-"""The proof finds faults that are put into a copy of the package, and none where there is none."""
+"""The proof finds faults put into copies of the package, and none in the package."""
 
 import json
 import os
@@ -351,7 +351,7 @@ def test_every_comparison_tells_a_wrong_answer_and_an_error(name, monkeypatch):
     monkeypatch.setattr(ask, name, fails)
     assert ask.differs(asked, ask.Truth(board)) == "raised ValueError: of no use"
     assert ask.answer(asked, board) == []
-    if unit:  # a fault of the reference is none of the library
+    if unit:  # a fault of the reference, not of the library
         monkeypatch.setattr(ReferenceRules, "covered", None)
         with pytest.raises(TypeError):
             ask.Truth(board).search(unit, 1)

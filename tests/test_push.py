@@ -73,7 +73,7 @@ def test_a_push_goes_straight_on_until_something_is_in_the_way(board, cells, cli
         elif push.hit == "block":
             cornered = len(covered) == 1 and barred(board, push.end, beyond, way, climb)
             assert any(board.blocked(each, "ours") for each in covered) or cornered
-        elif push.hit == "ground":
+        elif push.hit == "terrain":
             assert push.why == board.hindrance(unit, beyond)
             assert push.drop == max(0, -board.slope(push.end, beyond))
         elif len(covered) == 1:

@@ -198,7 +198,7 @@ def test_a_refusal_names_the_reason_and_the_blockers():
     shut = us.route(board, "scout", to=(4, 1))
     assert not shut
     assert shut.blockers == ("pikes",)
-    assert shut.why == "no way from (0, 1) to (4, 1): 'pikes' in the way"
+    assert shut.why == "no route from (0, 1) to (4, 1): 'pikes' in the way"
     assert shut.nearest == (1, 1)
     taken = us.route(board, "scout", to=(2, 1))
     assert (taken.why, taken.nearest) == ("'pikes' of the wreckers stands on (2, 1)", (1, 1))

@@ -76,7 +76,7 @@ def test_costs_of_ways_that_stay_inside(board, data):
 @examples(1.5)
 @given(boards(), st.data())
 def test_crossings_join_what_hangs_together(board, data):
-    """Whoever can step across can do so at a crossing, without leaving the two sides."""
+    """A unit that can step across can do so at a crossing, without leaving the two sides."""
     unit, (left, top), (cols, rows) = board.unit("a"), board.grid.first, board.grid.size
     if not even(unit.movement) or cols < 2:
         return

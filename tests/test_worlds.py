@@ -292,7 +292,7 @@ def test_a_piece_without_cells_is_refused_and_crossed_by_nobody():
     world.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(0, 0))
     with pytest.raises(us.InputError, match="there are no cells"):
         world.board((4, 0), 2, 4)
-    assert "no way leads" in world.plan("scout", (11, 3)).why
+    assert "no route leads" in world.plan("scout", (11, 3)).why
     assert world.plan("scout", (2, 3)).cost == 5
 
 

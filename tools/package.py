@@ -63,7 +63,7 @@ def pythons() -> list[str]:
 
 
 def tested(python: str, sdist: Path, work: Path) -> None:
-    """A wheel for an interpreter, and what is said to hold of it."""
+    """Build and check a wheel for an interpreter."""
     home = work / f"{len(list(work.iterdir()))}-{Path(python).name}"
     run(python, "-m", "venv", home, cwd=work)
     here = home / "bin" / "python"

@@ -32,7 +32,7 @@ class Intent(Answer):
     cell
         The cell; None without one.
     target
-        The name of the unit to select or to attack; empty where there is none.
+        The name of the unit to select or to attack; empty without one.
     route
         The way to the cell, or to the stand; None where it need not move.
     stand

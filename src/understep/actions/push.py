@@ -19,7 +19,7 @@ from understep.overlay import Mark, Overlay
 from understep.rules.movement import Movement
 from understep.rules.steps import step_table
 
-Hit: TypeAlias = Literal["", "board", "unit", "block", "edge", "slope", "ground"]
+Hit: TypeAlias = Literal["", "board", "unit", "block", "edge", "slope", "terrain"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,7 +36,7 @@ class Push(Answer):
         By how many cells it falls short.
     hit
         What stops it: a ``"unit"``, a ``"block"``, an ``"edge"`` that blocks, a ``"slope"``
-        upwards, the ``"ground"``, where it cannot stand, or the end of the ``"board"``; empty:
+        upwards, the ``"terrain"``, where it cannot stand, or the end of the ``"board"``; empty:
         nothing.
     why
         The same as a sentence without a full stop.
@@ -49,7 +49,7 @@ class Push(Answer):
     deepest
         The largest single one of these drops.
     drop
-        How many levels the ground it cannot stand on lies below where it ends.
+        How many levels the terrain it cannot stand on lies below where it ends.
     """
 
     _facts = (
@@ -143,7 +143,7 @@ def push(
     >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 1))
     >>> push = us.push(board, "scout", "E", 6)
     >>> tuple(push.end), push.short, push.hit, push.blockers, push.fall
-    ((4, 1), 2, 'ground', ('deep',), 2.0)
+    ((4, 1), 2, 'terrain', ('deep',), 2.0)
     """
     board = known(board, unit, known_to)
     way = board.grid.lattice.way(direction, "direction")
@@ -169,9 +169,9 @@ def _pushed(board: Board, who: Unit, way: int, cells: int, climb: Cost | None) -
         if not hit and table.rows(np.array([board.grid.numbering.number(here)]))[0, way] < 2:
             hit, why, names = _barred(board, who, rules, here, there)
         if not hit and (hindrance := board.hindrance(who, there)):
-            hit, why, names = "ground", hindrance, (board.terrain(there),)
+            hit, why, names = "terrain", hindrance, (board.terrain(there),)
         if hit:
-            below = max(drop, 0.0) if hit == "ground" else 0.0
+            below = max(drop, 0.0) if hit == "terrain" else 0.0
             return Push(who, Cells(path), short, hit, why, names, there, fall, deepest, below)
         fall, deepest = fall + max(drop, 0.0), max(drop, deepest)
         path.append(there)

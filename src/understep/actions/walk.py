@@ -228,7 +228,7 @@ def walk(board: Board, unit: str, route: Route) -> Walk:
     """Let a unit walk along a route, for as much of it as this turn allows.
 
     Every step is checked against the board as it is, by the same rule as routes. The unit is moved,
-    faces where it goes, its points are spent, and its side sees what there is to see from each cell
+    faces where it goes, its points are spent, and its side sees what is visible from each cell
     where it may stop. Where it may only pass, it goes on at once, and not at all if the way on is
     blocked. Nothing happens before the first step is asked for.
 

@@ -40,7 +40,7 @@ def approach(
     """Attack the best target this turn; where none can be, get nearer to one that can be got at.
 
     The best is the one whose best stand is nearest, then the weakest, unless ``score`` says
-    otherwise. A target that no way leads to is never gone for.
+    otherwise. A target that no route leads to is never gone for.
 
     Parameters
     ----------
@@ -126,7 +126,7 @@ def approach(
         way = _nearer(board, found, group, reserved)
         if way is not None:
             return way
-    told = "all stands are reserved" if found.targets else "no way leads to where it could attack"
+    told = "all stands are reserved" if found.targets else "no route leads to where it could attack"
     return stay(board, who, "approach", reserved, None, told)
 
 
@@ -152,7 +152,7 @@ def _nearer(
 ) -> Plan | None:
     """The plan to get nearer to the nearest place from which any of some units can be attacked.
 
-    None where no way leads to any.
+    None where no route leads to any.
     """
     unit, attack = found.unit, found.attack
     far = attack.high + attack.per_level * lines(board).span

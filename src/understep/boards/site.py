@@ -35,7 +35,7 @@ class Site(NamedTuple):
     >>> foot = us.Movement(points=9, rule=wade)
     >>> scout = board.add(us.Unit("scout", "wardens", foot), at=(0, 0))
     >>> us.route(board, "scout", to=(2, 0)).why
-    'no way leads over the ground from (0, 0) to (2, 0)'
+    'no route leads over the terrain from (0, 0) to (2, 0)'
     """
 
     terrain: str

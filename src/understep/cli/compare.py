@@ -37,7 +37,7 @@ def compare(
     else:
         table = Table("method", "cost", "steps", "expanded", "ms", box=None, pad_edge=False)
         for trial in trials:
-            cost = "no way" if trial.cost is None else f"{float(trial.cost):g}"
+            cost = "no route" if trial.cost is None else f"{float(trial.cost):g}"
             steps = str(len(trial.cells) - 1) if trial.cells else ""
             table.add_row(
                 trial.method, cost, steps, str(trial.expanded), f"{1000 * trial.seconds:.2f}"

@@ -28,7 +28,7 @@ class Scene(NamedTuple):
 class Skirmish:
     """A game under way; `play` goes on with it, a line of the log at a time.
 
-    Each side goes from waypoint to waypoint until somebody can be attacked; whoever is nearly
+    Each side goes from waypoint to waypoint until somebody can be attacked; a unit that is nearly
     beaten withdraws.
     """
 

@@ -32,7 +32,7 @@ class Stretch:
 def stretches(route: Route) -> Iterator[Stretch | None]:
     """The straight pieces of a route pulled taut, from turn's end to turn's end; None: a jump.
 
-    Whatever a piece touches, even in a corner, can be stepped over by the rules of the route, and
+    Every cell that a piece touches, even in a corner, is open to the rules of the route, and
     no step is dearer than the dearest of those that it replaces. Of all such lines with bends in
     the middle of cells of the route, and none of its pieces over more than `MOST` steps of it, the
     shortest.

@@ -287,7 +287,7 @@ class Grid:
         measure
             ``"steps"``: steps from neighbor to neighbor on an empty board without holes.
             ``"straight"``: the straight line between centers, regular neighbors lying 1 apart.
-            On squares, whoever counts as a neighbor: ``"taxicab"``, columns plus rows;
+            On squares, whether or not diagonals are neighbors: ``"taxicab"``, columns plus rows;
             ``"eight-way"``, the larger of columns and rows.
 
         Returns

@@ -232,7 +232,7 @@ def spread(
                     way[other] = cython.cast(cython.uchar, direction - 1)
                     onward[other] = cell
                     owner[other] = owner[cell]
-                    if place[other] == KEPT:  # who goes by it goes to another goal now
+                    if place[other] == KEPT:  # routes through it lead to another goal now
                         put(other, width(price ^ floor), heads, after, before, place)
                         left += 1
                     continue

@@ -11,7 +11,7 @@ the same remainder of the stride; a turn with fewer points starts later in it.
 Where the mover may stop, one label a cell is enough, and ``mark`` holds it: the key above, a bit
 for "closed", and a bit for every direction from which the cell is entered at that key (so the tied
 routes are all in there, and the choice among them is made afterwards). Every search takes a window
-of numbers below those of all earlier ones (``epoch``), so that whatever an earlier search left in
+of numbers below those of all earlier ones (``epoch``), so that all that an earlier search left in
 ``mark`` reads as infinity: nothing is ever cleared, and one comparison says "not met yet", "dearer
 than this" and "no step" at once. Where it may only pass, labels of later turns with more points
 left are kept too, in a chain whose newest label stands in ``mark`` above all keys of the window.
@@ -317,7 +317,7 @@ class Search:
     def list_before(self, cell, turn):
         """Put the label of a cell on the list from which a step of a turn led on."""
         where = (self.mark[cell + self.pad] >> SHIFT) - self.epoch - self.span
-        if where < 0:  # one label, whoever stands there: it may be the start
+        if where < 0:  # one label, even on an occupied cell: it may be the start
             self.list_label(2 * cell)
             where = (where + self.span) // self.stride
             if self.layer == 0 or where == turn or self.meaning(cell, 0):
@@ -361,7 +361,7 @@ class Search:
             self.closed += 1
 
     def place(self, cell):
-        """The number of a cell, whatever its layer."""
+        """The number of a cell of either layer."""
         return cell - self.layer if self.layer and cell >= self.layer else cell
 
     def before(self, cell, direction):

@@ -174,7 +174,7 @@ class Filler:
         return 0
 
     def number(self, col, row):
-        """The number of a cell, or -1 where there is none."""
+        """The number of a cell, or -1 off the grid."""
         if col < 0 or row < 0 or col >= self.cols or row >= self.rows:
             return -1
         cell = row * self.cols + col
@@ -187,7 +187,7 @@ class Filler:
         return self.kinds[cell] if len(self.kinds) else self.ground[cell]
 
     def blocked(self, cell):
-        """Whether a cell is closed, whatever its terrain, or not known."""
+        """Whether a cell is blocked (over any terrain) or unknown."""
         return (
             (len(self.closed) and self.closed[cell])
             or (len(self.barred) and self.barred[cell])

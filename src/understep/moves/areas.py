@@ -28,7 +28,7 @@ class Areas(Answer):
     """The areas of a board for one movement; made by `areas`.
 
     Cells are of one area where each can be reached from the other, however many points it takes and
-    whoever stands in the way. Areas are numbered from 0, the largest first.
+    units do not count. Areas are numbered from 0, the largest first.
     """
 
     def __init__(self, board: Board, table: StepTable) -> None:
@@ -231,7 +231,7 @@ def areas(
     NameUnknownError
         No such unit; a side that keeps no knowledge.
     InputError
-        ``board`` or ``movement`` is none.
+        ``board`` or ``movement`` is not valid.
 
     Examples
     --------
@@ -256,7 +256,7 @@ def _kept(board: Board, rules: Movement, side: str) -> _KeptAreas:
 def parted(
     board: Board, rules: Movement, side: str, start: Cell, ends: list[Cell], known: bool
 ) -> bool:
-    """Whether no way leads from a cell to any of some, whoever is in it.
+    """Whether no route leads from a cell to any of some, even without units.
 
     ``known``: only if that is known already, without working out the areas.
     """
@@ -273,7 +273,7 @@ def parted(
 
 
 def where_it_can_get(found: Areas, starts: list[Cell]) -> tuple[IntArray, IntArray]:
-    """Numbers of the cells that can be reached from some, and of those with no way back to any."""
+    """Numbers of the cells that can be reached from some, and of those with no route back."""
     table = found.table().ravel()
     stands = np.flatnonzero(table >= 0)
     homes = [area for cell in starts if (area := found[cell]) is not None]

@@ -99,7 +99,7 @@ def route(
     Returns
     -------
     Route
-        False in a condition where there is no way; then ``why``, ``blockers`` and ``nearest`` tell.
+        False in a condition without a route; then ``why``, ``blockers`` and ``nearest`` tell.
 
     Raises
     ------
@@ -209,7 +209,7 @@ class _RouteQuestion(NamedTuple):
     def _elsewhere(self, cells: list[Cell], home: Cell, began: float) -> Route:
         """No route, as ground and walls part the start from all goals."""
         what = str(tuple(cells[0])) if len(cells) == 1 else f"any of {len(cells)} cells"
-        why = f"no way leads over the ground from {tuple(home)} to {what}"
+        why = f"no route leads over the terrain from {tuple(home)} to {what}"
 
         def nearest() -> Cell | None:
             labels = search(self.board, self.unit, turns=self.turns, start=self.start)

@@ -34,7 +34,7 @@ class Obstacle(NamedTuple):
     Attributes
     ----------
     kind
-        "unit", "ground", "edge", "slope", "points" or "zone".
+        "unit", "terrain", "edge", "slope", "points" or "zone".
     text
         What it is, as a sentence without a full stop.
     cell
@@ -65,7 +65,7 @@ class Explanation(Answer):
     obstacles
         What is in the way, all of which would have to go; empty where it may end there.
     turns
-        How many turns it takes as things are; None where there is no way at all.
+        How many turns it takes as things are; None where there is no route at all.
     change
         A change that would allow it, tried on a copy of the board: all that it names together, and
         of what follows "either" one of the two. Empty where none is needed or none was found.
@@ -113,7 +113,7 @@ class Explanation(Answer):
     def __str__(self) -> str:
         if self:
             return f"{self.unit.name!r} may end on {tuple(self.cell)} this turn"
-        told = "; ".join(obstacle.text for obstacle in self.obstacles) or "no way leads there"
+        told = "; ".join(obstacle.text for obstacle in self.obstacles) or "no route leads there"
         return told + (f". It could: {self.change}" if self.change else "")
 
 
@@ -202,7 +202,7 @@ class _Relief:
         )
 
     def turns(self) -> int | None:
-        """How many turns it takes now; None: there is no way."""
+        """How many turns it takes now; None: there is no route."""
         if self._goal != self._unit.at and cannot_stop(self._board, self._who, self._goal):
             return None
         labels = self._labels(self._who, None)
@@ -213,7 +213,7 @@ class _Relief:
         met: list[Obstacle] = []
         refusal = cannot_stop(self._board, self._who, self._goal)
         if refusal is not None and self._goal != self._unit.at:
-            kind = "unit" if refusal.blockers else "ground"
+            kind = "unit" if refusal.blockers else "terrain"
             met = [Obstacle(kind, refusal.why, self._goal, refusal.blockers)]
         else:
             met = self._met()
@@ -230,7 +230,7 @@ class _Relief:
                 rises = self._board.slope(obstacle.between[0], obstacle.between[1]) > 0
                 lifted: dict[str, Any] = {"climb" if rises else "drop": None}
                 self._rules = replace(self._rules, **lifted)
-        return any(obstacle.kind != "ground" for obstacle in met)
+        return any(obstacle.kind != "terrain" for obstacle in met)
 
     def _met(self) -> list[Obstacle]:
         """What is in the way on the first route that is found when rules are lifted."""

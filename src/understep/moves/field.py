@@ -168,11 +168,11 @@ class Field(Answer):
         """
         cost = int(self._cost[self._number(cell)])
         if cost < 0:
-            return Refusal(f"no way leads from {tuple(cell)} to any of {len(self.goals)} goals")
+            return Refusal(f"no route leads from {tuple(cell)} to any of {len(self.goals)} goals")
         return CellValue(Cell(*cell), plain(Fraction(cost, self._scale)))
 
     def next(self, cell: CellLike) -> Cell | None:
-        """The next cell on the way to the nearest goal; the cell itself on a goal, None: no way.
+        """The next cell on the way to the nearest goal; the cell itself on a goal, None: no route.
 
         Of tied steps, the first in the grid's direction order, links and leaps last.
 
@@ -185,7 +185,7 @@ class Field(Answer):
         return None if onward < 0 else self._board.grid.numbering.cell_of(onward % self._cells)
 
     def owner(self, cell: CellLike) -> Cell | None:
-        """The goal that the way from a cell leads to; None: no way.
+        """The goal that the way from a cell leads to; None: no route.
 
         Raises
         ------
@@ -196,7 +196,7 @@ class Field(Answer):
         return None if owner < 0 else self.goals[int(self._given[owner % len(self._given)])]
 
     def cells_from(self, cell: CellLike) -> Cells:
-        """The cells from one to the nearest goal, both included; none where no way leads there.
+        """The cells from one to the nearest goal, both included; none where no route leads there.
 
         Raises
         ------
@@ -211,7 +211,7 @@ class Field(Answer):
         return Cells(self._board.grid.numbering.cells_of(np.array(numbers) % self._cells))
 
     def table(self, column: Literal["cost"] = "cost") -> NDArray[np.float64]:
-        """The cost of every cell, ``(rows, cols)``; NaN where no way leads to any. A new array."""
+        """The cost of every cell, ``(rows, cols)``; NaN without a route to any. A new array."""
         choice(column, Literal["cost"], "column")
         cost = self._cost[: self._cells]
         found = np.where(cost < 0, np.nan, cost / self._scale)

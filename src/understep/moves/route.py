@@ -50,22 +50,22 @@ class Step(NamedTuple):
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Route(Answer):
-    """The way from a start to a goal, or the reason why there is none; made by `route`.
+    """The route from a start to a goal, or the reason why there is no route; made by `route`.
 
     Attributes
     ----------
     unit
         The unit, as it was when asked.
     goal
-        The cell it leads to; where there is no way, the first that was asked for.
+        The cell it leads to; where there is no route, the first that was asked for.
     cells
-        All cells from start to goal, both included; none where there is no way.
+        All cells from start to goal, both included; none where there is no route.
     cost
-        Points spent, the sum of the steps' costs; None where there is no way.
+        Points spent, the sum of the steps' costs; None where there is no route.
     turns
-        Turns it takes, the present one included; None where there is no way.
+        Turns it takes, the present one included; None where there is no route.
     why
-        Why there is no way; empty where there is one.
+        Why there is no route; empty where there is one.
     blockers
         Names of the units in the way.
     expanded
@@ -150,7 +150,7 @@ class Route(Answer):
     def overlay(self) -> Overlay:
         """The route as plain data, in order: roles "start", "route", "turn-end" and "goal".
 
-        The number is the turn, the text at the end of a turn the turn too. Where there is no way,
+        The number is the turn, the text at the end of a turn the turn too. Where there is no route,
         the goal is "refused" and the nearest cell "nearest".
         """
         marks: dict[Cell, Mark] = {}
@@ -262,7 +262,7 @@ def no_route(
             and other.name != unit.name
         ]
         blockers = tuple(dict.fromkeys(others))
-        why = f"no way from {tuple(grid.numbering.cell_of(labels.home))} to {what}"
+        why = f"no route from {tuple(grid.numbering.cell_of(labels.home))} to {what}"
         if blockers:
             why += ": " + ", ".join(map(repr, blockers)) + " in the way"
     made = refused(board, unit, goal, why, blockers, lambda: nearest)

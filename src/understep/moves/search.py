@@ -193,7 +193,7 @@ def _aim(
 ) -> tuple[int, int, int]:  # fmt: skip
     """Hand over goals and links: the goal to estimate by, the least cost of a step, links' length.
 
-    Several goals lie around the one that is nearest to their middle; the estimate is that to it,
+    Several goals lie around that nearest to their middle; the estimate is that to it,
     less the distance to the farthest of them.
     """
     goal, slack, cheapest = -1, 0, table.cheapest

@@ -53,7 +53,7 @@ def priced(table: StepTable, movement: Movement) -> tuple[IntArray, int]:
 class Spans:
     """Costs between cells of a rectangle, by ways that do not leave it.
 
-    Over the ground, whoever stands there, and in points, wherever turns end: in parts of a point,
+    By terrain alone (units do not count), and in points, without turns: in parts of a point,
     of which ``scale`` make one. By number: row by row of its ``cols`` columns. Footprints and
     corners may lie outside of the rectangle, on the board.
     """
@@ -98,11 +98,11 @@ class Spans:
         return bool(self._stands[self.number(cell)])
 
     def to(self, cell: tuple[int, int]) -> IntArray:
-        """The cost from every cell to one, by number; -1: no way."""
+        """The cost from every cell to one, by number; -1: no route."""
         return self._spread(cell, 0)
 
     def since(self, cell: tuple[int, int]) -> IntArray:
-        """The cost from a cell, whatever its ground, to every one, by number; -1: no way."""
+        """The cost from a cell, over any terrain, to every cell, by number; -1: no route."""
         return self._spread(cell, 1)
 
     def _spread(self, cell: tuple[int, int], side: int) -> IntArray:

@@ -145,7 +145,7 @@ def chained(ends: IntArray, costs: IntArray, side: int, cells: int) -> Chains:
     """Links by the cell they leave (side 0) or lead to (1), as kernels take them.
 
     The first link of each cell (from 1); then by link the next of the same cell, the cell at its
-    other end, its cost. Empty where there are none.
+    other end, its cost. Empty without links.
     """
     if not len(ends):
         return NONE, NONE, NONE, NO_COSTS

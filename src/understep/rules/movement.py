@@ -50,7 +50,7 @@ class Movement:
     corners
         When a diagonal step is allowed on an eight-neighbor grid. It goes around one of two
         corners, over two edges each. A way around is open if the movement can enter the corner
-        cell, of whatever level, and no wall stands on its edges. ``"both"`` must be open, at least
+        cell, at any level, and no wall stands on its edges. ``"both"`` must be open, at least
         ``"one"``, or the step is ``"free"``: then terrain does not count, but between two walls or
         holes of the board nobody gets through. It pays the least that edges on an open way add.
     passes

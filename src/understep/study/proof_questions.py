@@ -126,7 +126,7 @@ def differs(ask: Ask, truth: Truth) -> str:
 
 
 def _own(error: Exception) -> bool:
-    """Whether an error is none of the library's answers: raised by the reference itself."""
+    """Whether an error was raised by the reference itself, not by the library."""
     trace = error.__traceback__
     while trace is not None and trace.tb_next is not None:
         trace = trace.tb_next
@@ -159,7 +159,9 @@ def _route(truth: Truth, unit: str, goal: Cell, turns: int, prefer: Any) -> str:
     search = truth.search(unit, turns)
     found = route(truth.board, unit, to=goal, turns=turns, prefer=prefer)
     if bool(found) != (goal in search.best):
-        return f"{'a way' if found else 'no way'} to {tuple(goal)}: {found.why or 'there is none'}"
+        return (
+            f"{'a way' if found else 'no route'} to {tuple(goal)}: {found.why or 'there is none'}"
+        )
     if not found:
         near = {
             cell: min(
@@ -225,7 +227,7 @@ def _goals(
     weights = _weights(truth.board, near)
     found = route(truth.board, unit, to=goals, turns=turns, avoid=weights)
     if bool(found) != any(goal in search.best for goal in goals):
-        return f"{'a way' if found else 'no way'} to any: {found.why or 'there is none'}"
+        return f"{'a way' if found else 'no route'} to any: {found.why or 'there is none'}"
     if not found:
         return ""
     facing = search.rules.unit.facing

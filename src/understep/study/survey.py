@@ -36,7 +36,7 @@ class SurveyRow(NamedTuple):
     value
         The answer; None without one.
     error
-        Why there is none; empty where nothing failed.
+        The error; empty where nothing failed.
     """
 
     board: str
@@ -58,7 +58,7 @@ class Summary(NamedTuple):
     missing
         How many boards asked have none, or failed.
     least, middle, average, most
-        Of the answers; None where there are none.
+        Of the answers; None without any.
     """
 
     question: str
@@ -137,7 +137,7 @@ def survey(
     """Ask the same questions of many boards.
 
     A board that cannot be had, or a question that fails on one, is a row with its error; the rest
-    goes on. Whoever works on it, and in which order, the survey is the same.
+    goes on. The number of workers and their order do not change the survey.
 
     Parameters
     ----------

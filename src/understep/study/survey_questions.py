@@ -31,7 +31,7 @@ def reaches(board: Board) -> dict[str, Figure]:
 
 
 def routes(board: Board) -> dict[str, Figure]:
-    """What the shortest way from a unit of each side to one of the next costs; None: no way."""
+    """What the shortest way from a unit of each side to one of the next costs; None: no route."""
     found: dict[str, Figure] = {}
     for a, b in combinations(board.sides, 2):
         ends = Cells.of(home(unit) for unit in board.units(b))
@@ -46,7 +46,7 @@ def routes(board: Board) -> dict[str, Figure]:
 
 
 def marks(board: Board) -> dict[str, Figure]:
-    """What the shortest way from every mark to every other costs; None: no way.
+    """What the shortest way from every mark to every other costs; None: no route.
 
     Marks are the cells where the text property "mark" is not empty, those of one text together.
     """

@@ -76,7 +76,7 @@ class Trial(NamedTuple):
     closed: Cells
 
     def __repr__(self) -> str:
-        cost = "no way" if self.cost is None else f"cost {float(self.cost):g}"
+        cost = "no route" if self.cost is None else f"cost {float(self.cost):g}"
         steps = f", {len(self.cells) - 1} steps" if self.cells else ""
         return f"<{self.method}: {cost}{steps}, {self.expanded} cells expanded>"
 

@@ -21,7 +21,7 @@ FOUND, FULL = -1, -2
 class CrossingRoute(NamedTuple):
     """Crossings from a start to a goal, and what the way by them costs in parts of a point.
 
-    ``cost`` is -1 where there is no way. ``looked`` counts the sectors looked into, ``shut`` are
+    ``cost`` is -1 where there is no route. ``looked`` counts the sectors looked into, ``shut`` are
     those that were not.
     """
 

@@ -1,7 +1,7 @@
 """Delta: a demo land of any size from a seed: rivers, dykes, islands and causeways.
 
 Every cell follows from the seed and its address alone, so that a piece of the land is the same
-whatever is made before it, or beside it.
+which pieces are made before it, or beside it.
 """
 
 from __future__ import annotations

@@ -66,7 +66,7 @@ class Guide:
 
     D. Botea, M. Mueller, J. Schaeffer, Near optimal hierarchical path-finding, Journal of Game
     Development 1 (2004), with more crossings, and costs from one to the others worked out when a
-    plan first comes by. ``notes`` keep them by sector and ``name``, as JSON.
+    plan first needs. ``notes`` keep them by sector and ``name``, as JSON.
     """
 
     def __init__(
@@ -83,7 +83,7 @@ class Guide:
         #: How far from an anchor a unit's own cells can lie.
         self._wide = breadth(movement)
         self._deep = 0 if movement.leap is None else movement.leap.over
-        #: What is known, by sector; the one that was asked for last is last.
+        #: What is known, by sector, in the order of their last use.
         self.sheets: OrderedDict[SectorKey, Sheet] = OrderedDict()
         self._spans: OrderedDict[SectorKey, Spans | None] = OrderedDict()
         self._changed: set[SectorKey] = set()
@@ -99,7 +99,7 @@ class Guide:
         return sheet
 
     def row(self, key: SectorKey, cell: Cell, kept: bool = True) -> IntArray:
-        """The cost from a cell of a sector to all its outlets, kept or not; -1: no way."""
+        """The cost from a cell of a sector to all its outlets, kept or not; -1: no route."""
         sheet = self.sheet(key)
         row = sheet.rows.get(cell)
         if row is None and self._own[0] == cell:
@@ -119,7 +119,7 @@ class Guide:
         return row
 
     def to(self, key: SectorKey, cell: Cell) -> Callable[[Cell], int]:
-        """The cost from any cell of a sector to one of them; -1: no way."""
+        """The cost from any cell of a sector to one of them; -1: no route."""
         spans = self.spans(key)
         if spans is None:
             return lambda _: -1

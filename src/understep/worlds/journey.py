@@ -39,7 +39,7 @@ class Lands(Protocol):
 class Journey:
     """A long way from where a unit stands to a goal, planned over crossings; made by `World.plan`.
 
-    False in a condition where there is no way; then ``why`` tells.
+    False in a condition where there is no route; then ``why`` tells.
 
     Attributes
     ----------
@@ -49,11 +49,11 @@ class Journey:
         The steps from sector to sector, in order.
     cost
         Points that the way by these crossings takes; walked piece by piece it is hardly ever more,
-        and often less. None: no way.
+        and often less. None: no route.
     looked
         How many sectors had to be looked into anew.
     why
-        Why there is no way.
+        Why there is no route.
     """
 
     def __init__(
@@ -67,9 +67,9 @@ class Journey:
             each._replace(cost=plain(Fraction(int(each.cost), scale))) for each in plan.crossings
         )
         where = f"from {tuple(home(unit))} to {tuple(goal)}"
-        self.why = f"no way leads over the ground {where}" if plan.cost < 0 else ""
+        self.why = f"no route leads over the terrain {where}" if plan.cost < 0 else ""
         if self.why and plan.shut:
-            self.why = f"no way was found {where}: {len(plan.shut)} sectors were not looked into"
+            self.why = f"no route was found {where}: {len(plan.shut)} sectors were not looked into"
         self.cost: Cost | None = None if plan.cost < 0 else plain(Fraction(plan.cost, scale))
 
     def __bool__(self) -> bool:

@@ -73,7 +73,7 @@ class Sectors:
         """A board with the terrains and edges of all, by which rules are judged."""
         board = self.land(self.key(cell)).board
         if board is None:
-            raise CellError("cell", "there is none", tuple(cell))
+            raise CellError("cell", "the world has no such cell", tuple(cell))
         return board
 
     def ground(self, rect: Rect, seams: Iterable[Laid], links: Iterable[Link]) -> Board | None:

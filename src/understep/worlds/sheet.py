@@ -32,7 +32,7 @@ class Sheet:
         self.order = np.array([place for part in sides.values() for place in part], dtype=np.int64)
         self.starts = np.cumsum([0, *map(len, sides.values())])[:-1].astype(np.int64)
         self.exits: dict[SectorKey, Exits] = {}
-        #: By cell, what it costs from there to all outlets; -1: no way.
+        #: By cell, what it costs from there to all outlets; -1: no route.
         self.rows: dict[Cell, IntArray] = {}
 
     def plain(self) -> dict[str, Any]:

@@ -179,7 +179,7 @@ class World:
     ) -> None:
         """Take back what is not in sectors, as it was saved, without waking any.
 
-        In place of what there is. Whether units can stand where they are is not looked into.
+        In place of what is there. Whether units can stand there is not checked.
 
         Raises
         ------
@@ -265,7 +265,7 @@ class World:
     def route(self, unit: str, to: CellLike, **options: Any) -> Route:
         """The best route of a unit to a cell, as it would be on one board of the whole world.
 
-        Found on boards that grow until no way around them can be as good.
+        Found on boards that grow until no route around them can be as good.
 
         Parameters
         ----------
@@ -305,7 +305,7 @@ class World:
     ) -> Journey:
         """A long way of a unit to a cell, over crossings from sector to sector.
 
-        Over the ground, whoever stands there; in points, wherever turns end. There is one exactly
+        By terrain alone (units do not count), in points, without turns. There is one exactly
         where there is a way; it takes one or two in a hundred points more than the best. What is
         found out about sectors is kept, so that later plans are faster.
 
@@ -327,7 +327,7 @@ class World:
         Returns
         -------
         Journey
-            False in a condition where no way was found; then ``why`` tells.
+            False in a condition where no route was found; then ``why`` tells.
 
         Raises
         ------
