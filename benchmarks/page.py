@@ -61,7 +61,7 @@ def drawn(found, path):
     """The curves, each beside its peer."""
     from matplotlib.figure import Figure
 
-    from understep.draw import look
+    from understep.draw import _look as look
 
     drawing = Figure(figsize=(12.8, 5.2), facecolor=look.PAPER, layout="constrained")
     for place, name in enumerate(["reach of 8 points", "route across", "flood"]):

@@ -20,7 +20,6 @@ from rich.table import Table
 from scipy.sparse.csgraph import dijkstra
 
 import understep as us
-from understep.cli.common import shipped
 from understep.moves.workspace import pool
 from understep.rules.steps import step_table
 
@@ -174,7 +173,7 @@ def views():
     board = us.Board(us.HexGrid(256, 256), {"turf": 1, "reeds": us.Terrain(2, cover=1)})
     board.paint("reeds", rng.random((256, 256)) < 0.15)
     names = [f"u{number}" for number in range(100)]
-    spots = us.scatter(board.grid, 100, rng=1, keep_out=board.grid.rectangle((0, 0), (255, 9)))
+    spots = us.maps.scatter(board.grid, 100, rng=1, keep_out=board.grid.rectangle((0, 0), (255, 9)))
     for name, spot in zip(names, spots, strict=True):
         board.add(us.Unit(name, "ours", us.Movement(4), sight=8), at=spot)
     us.view(board, names[0])
@@ -236,7 +235,7 @@ def hovering():
             intent = us.intent(reach, board.cell_at(point))
             if intent.route is not None:
                 us.ribbon(intent.route)
-            shown = us.stack([wash, intent.overlay()])
+            shown = us.Overlay.stacked([wash, intent.overlay()])
             shown.changes(before)
             before = shown
 
@@ -256,15 +255,15 @@ def drawing():
 
     with tempfile.TemporaryDirectory() as folder:
         path = os.path.join(folder, "large.png")
-        us.figure(board, path=path)
-        return median(seconds(lambda: us.figure(board, reach, path=path), 1) for _ in range(3))
+        us.draw.figure(board, path=path)
+        return median(seconds(lambda: us.draw.figure(board, reach, path=path), 1) for _ in range(3))
 
 
 def turn():
     """Twenty units on the fen approach: each tries its walk out, and walks; in milliseconds."""
     times = []
     for seed in range(7):
-        board, rng = shipped("fen"), np.random.default_rng(seed)
+        board, rng = us.maps.shipped("fen"), np.random.default_rng(seed)
         for unit in board.units():
             board.remove(unit.name)
         foot = us.Movement(points=6)
@@ -276,7 +275,7 @@ def turn():
 
         def play(board=board):
             for unit in board.units("wardens"):
-                plan = us.approach(board, unit.name)
+                plan = us.behaviors.approach(board, unit.name)
                 if plan.route is not None:
                     with board.trial():
                         us.walk(board, unit.name, plan.route).finish()

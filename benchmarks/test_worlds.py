@@ -16,11 +16,11 @@ START = us.Cell(0, 3)
 
 
 def make(first, cols, rows):
-    return us.delta(7, cols, rows, first=first, units=False)
+    return us.worlds.delta(7, cols, rows, first=first, units=False)
 
 
 def world(sector):
-    made = us.World(make, SIZE, SIZE, sector=sector)
+    made = us.worlds.World(make, SIZE, SIZE, sector=sector)
     made.add(us.Unit("scout", "wardens", FOOT), at=START)
     made.board(GOAL, 1, 1)
     return made
@@ -28,7 +28,7 @@ def world(sector):
 
 @pytest.mark.benchmark(group="long route, 2048 x 2048")
 def test_long_route_with_crossings_ready(benchmark):
-    land = us.delta(7, SIZE, SIZE, units=False)
+    land = us.worlds.delta(7, SIZE, SIZE, units=False)
     land.add(us.Unit("scout", "wardens", FOOT), at=START)
     flat = lambda: us.route(land, "scout", to=GOAL, prefer="first")  # noqa: E731
     there = world(64)
@@ -56,7 +56,7 @@ def test_first_answer(benchmark):
 @pytest.mark.benchmark(group="10,000 x 10,000")
 def test_a_large_world_opens_and_gives_a_board(benchmark):
     def opened():
-        return us.World(make, 10_000, 10_000).board((5_000, 5_000), 40, 30)
+        return us.worlds.World(make, 10_000, 10_000).board((5_000, 5_000), 40, 30)
 
     assert benchmark(opened).grid.size == (40, 30)
 
@@ -66,7 +66,7 @@ import numpy as np
 import understep as us
 from ratios import resident
 from test_worlds import FOOT, START, make
-there = us.World(make, 10_000, 10_000, memory=128 << 20)
+there = us.worlds.World(make, 10_000, 10_000, memory=128 << 20)
 there.add(us.Unit("scout", "wardens", FOOT), at=START)
 before, most = resident(), 0
 for goal in np.random.default_rng(1).integers(0, 10_000, (4, 2)).tolist():

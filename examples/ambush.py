@@ -4,9 +4,8 @@ Run ``python examples/ambush.py``.
 """
 
 import understep as us
-from understep.cli.common import shipped
 
-board = shipped("fen")
+board = us.maps.shipped("fen")
 cart = board.unit("ox-cart")
 print(f"The ox-cart stands on {tuple(cart.at)}.")
 

@@ -13,7 +13,7 @@ LEVEL = """
 """
 
 # every second line is set in by a blank: odd rows are shifted
-board = us.read_text(
+board = us.maps.read_text(
     LEVEL,
     legend={".": "turf", "r": "reeds", "~": "deep", "=": "causeway"},
     terrain={"turf": 1, "reeds": 2, "deep": None, "causeway": 1},
@@ -35,4 +35,4 @@ print(f"canvas: {grid.extent.width:g} x {grid.extent.height:g}")
 pointer = (-100.0, 60.0)
 cell = grid.cell_at(pointer)
 print(f"{pointer} is over {tuple(cell)}, {board.terrain(cell)}")
-print(us.picture(board).plain)
+print(us.draw.terminal(board).plain)

@@ -26,7 +26,7 @@ board.add(us.Unit("scout", side="wardens", movement=us.Movement(points=4)), at=(
 board.add(us.Unit("sapper", side="wreckers", movement=us.Movement(points=4)), at=(7, 1))
 
 goal = (11, 4)
-us.figure(
+us.draw.figure(
     board, us.reach(board, "scout"), us.route(board, "scout", goal), path=folder / "own_level.png"
 )
 turn = 1
@@ -36,6 +36,6 @@ while board.unit("scout").at != goal:
     print(f"turn {turn}: the scout walks to {tuple(route.stops[0])}, {route.turns - 1} turns to go")
     turn += 1
 
-print(us.picture(board).plain)
+print(us.draw.terminal(board).plain)
 us.save(board, folder / "own_level.board.json")
 print(f"saved as {folder / 'own_level.board.json'}")

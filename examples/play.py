@@ -15,7 +15,6 @@ from typing import Any
 import numpy as np
 
 import understep as us
-from understep.cli.common import shipped
 
 os.environ.setdefault("PYGAME_HIDE_SUPPORT_PROMPT", "1")
 import pygame
@@ -33,13 +32,13 @@ class Game:
     """The rules: whose turn it is, what a click does, what an attack does. Draws nothing."""
 
     def __init__(self, seed: int) -> None:
-        self.board, self.rng = shipped("fen"), np.random.default_rng(seed)
+        self.board, self.rng = us.maps.shipped("fen"), np.random.default_rng(seed)
         self.health = {unit.name: HEALTH for unit in self.board.units()}
         for side in ("wardens", "wreckers"):
             us.fog(self.board, side, land_known=True)
         self.turns = us.Turns(self.board, ["wardens", "wreckers"])
         self.knowledge = self.board.knowledge("wardens")
-        self.legs = dict.fromkeys(self.health, 0)
+        self.passed = dict.fromkeys(self.health, 0)
         self.told = ["Your turn: lead the wardens."]
         self.walks = 0  # that can be undone
         self.select(None)
@@ -53,15 +52,15 @@ class Game:
             self.choice = us.attacks(self.board, name) if able else us.reach(self.board, name)
             self.wash = self.choice.overlay()
 
-    def intent(self, cell: us.Cell | None) -> us.Intent:
+    def intent(self, cell: us.Cell | None) -> us.answers.Intent:
         """What the pointer over a cell means."""
         if self.choice is not None:
             return us.intent(self.choice, cell)
         unit = None if cell is None else self.knowledge.board.unit_at(cell)
         mine = unit is not None and unit.side == self.turns.side
-        return us.Intent("select" if mine else "nothing", cell, unit.name if mine else "")
+        return us.answers.Intent("select" if mine else "nothing", cell, unit.name if mine else "")
 
-    def click(self, cell: us.Cell | None) -> Iterator[us.Stride]:
+    def click(self, cell: us.Cell | None) -> Iterator[us.answers.Stride]:
         """Do what a click means; gives back the strides of a walk, to be shown."""
         intent = self.intent(cell)
         name = self.name or ""
@@ -75,7 +74,7 @@ class Game:
         else:
             self.select(None)
 
-    def walk(self, name: str, route: us.Route | None) -> Iterator[us.Stride]:
+    def walk(self, name: str, route: us.Route | None) -> Iterator[us.answers.Stride]:
         """Let a unit walk, and say so where somebody was in the way."""
         if route is not None:
             walk = us.walk(self.board, name, route)
@@ -107,7 +106,7 @@ class Game:
             self.board.undo()
             self.select(self.name)
 
-    def opponents(self) -> Iterator[tuple[str, us.Route | None, Iterator[us.Stride]]]:
+    def opponents(self) -> Iterator[tuple[str, us.Route | None, Iterator[us.answers.Stride]]]:
         """The wreckers' turn, unit by unit: name, route and strides; then the wardens' again."""
         self.select(None)
         self.turns.end()
@@ -116,17 +115,20 @@ class Game:
             yield unit.name, plan.route, self.walk(unit.name, plan.route)
             if plan.target is not None and plan.stand is not None:
                 self.strike(unit.name, plan.target)
-            self.legs[unit.name] = us.next_leg(self.board, unit.name, MARCH, self.legs[unit.name])
         if not self.turns.over:
             self.turns.end()
         self.walks = 0
         self.say(f"{self.turns.winner} hold the fen" if self.turns.over else "Your turn")
 
-    def plan(self, unit: us.Unit) -> us.Plan:
+    def plan(self, unit: us.Unit) -> us.behaviors.Plan:
         """What a wrecker does: flee when nearly beaten, attack whom it can, else march."""
         board, name = self.board, unit.name
-        flight = us.withdraw(board, name) if self.health[name] == 1 else None
-        return flight or us.approach(board, name) or us.patrol(board, name, MARCH, self.legs[name])
+        flight = us.behaviors.withdraw(board, name) if self.health[name] == 1 else None
+        plan = flight or us.behaviors.approach(board, name)
+        if not plan:
+            plan = us.behaviors.patrol(board, name, MARCH, passed=self.passed[name])
+            self.passed[name] = plan.passed
+        return plan
 
     def say(self, text: str) -> None:
         """A line for the player."""
@@ -137,12 +139,12 @@ def fitted(board: us.Board, view: str) -> us.Board:
     """The board as it lies on the screen, seen from above or from the side."""
     iso = view == "isometric"
     cell, lift = ((64.0, 32.0), 14.0) if iso else ((44.0, 50.0), 0.0)
-    box = us.reframe(board, us.Frame(cell, view=view, lift=lift)).grid.extent
+    box = us.maps.reframe(board, us.Frame(cell, view=view, lift=lift)).grid.extent
     room = min((SIZE[0] - 40) / box.width, (SIZE[1] - 190) / (box.height + lift))
     width, height = (room * size for size in cell)
     left = (SIZE[0] - room * box.width) / 2 - room * box.x
     at = (left, 30 - room * (box.y - lift))
-    return us.reframe(board, us.Frame((width, height), at, view=view, lift=room * lift))
+    return us.maps.reframe(board, us.Frame((width, height), at, view=view, lift=room * lift))
 
 
 class Screen:
@@ -171,7 +173,7 @@ class Screen:
         sheet = pygame.Surface(SIZE)
         sheet.fill(PAPER)
         cells = seen.grid.cells.array
-        for cell in us.Cells(cells[us.depth_order(seen.grid, cells)]):
+        for cell in us.Cells(cells[us.draw.depth_order(seen.grid, cells)]):
             corners = seen.corners(cell)
             lift = seen.grid.frame.lift * float(seen.elevation[seen.grid.index(cell)])
             for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True):
@@ -245,7 +247,7 @@ class Screen:
         """The units that the wardens know of, from the farthest; who is on the way, at its pose."""
         game, seen = self.game, self.seen
         known = game.knowledge.board.units()
-        for place in us.depth_order(seen.grid, [game.board.covered(unit) for unit in known]):
+        for place in us.draw.depth_order(seen.grid, [game.board.covered(unit) for unit in known]):
             unit = known[place]
             x, y = seen.center(game.board.covered(unit)).mean(axis=0).tolist()
             if self.going is not None and self.going[0] == unit.name:
@@ -262,7 +264,7 @@ class Screen:
         for unit in game.knowledge.remembered:
             self.text(self.sheet, unit.name[:2] + "?", seen.center(unit.at), INK)
 
-    def words(self, intent: us.Intent) -> None:
+    def words(self, intent: us.answers.Intent) -> None:
         """What was told, what a click would do, and the keys."""
         game = self.game
         hint = {
@@ -277,7 +279,7 @@ class Screen:
         keys = self.fonts[22].render("U undo   V view   E end turn   Esc leave", True, INK)
         self.sheet.blit(keys, (SIZE[0] - keys.get_width() - 24, 668))
 
-    def show(self, name: str, route: us.Route | None, strides: Iterator[us.Stride]) -> None:
+    def show(self, name: str, route: us.Route | None, strides: Iterator[us.answers.Stride]) -> None:
         """A walk as it goes: a stride is taken, then shown, then the next."""
         moving = None if route is None else us.poses(route, pace=PACE, on=self.seen)
         start = 0 if route is None else list(route.cells).index(self.game.board.unit(name).at)

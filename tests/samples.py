@@ -21,7 +21,12 @@ KINDS_OF_EDGES = {
     "door": us.Edge(blocks=True, door=True),
 }
 COSTS = [1, 2, 3, 1, 2, None, 0.5, 1.5, 0.1, 0]
-FOOTPRINTS = [((0, 0),)] * 4 + [((0, 0), (1, 0)), us.block(2), us.cluster(1), ((0, 0), (-1, 1))]
+FOOTPRINTS = [((0, 0),)] * 4 + [
+    ((0, 0), (1, 0)),
+    us.Footprint.block(2),
+    us.Footprint.cluster(1),
+    ((0, 0), (-1, 1)),
+]
 LEAPS = [
     us.Leap(),
     us.Leap(2, ["t0", "turf"], up=1, down=None, cost=1.5),
@@ -33,7 +38,7 @@ LEVELS = [0, 0, 1, 2, 0.5]
 
 def wade(site):
     """A movement's rule: the depth decides, a hazard costs a point more."""
-    if site.values["depth"] > 1 or site.cost is None:
+    if site.values.get("depth", 0) > 1 or site.cost is None:
         return None
     return site.cost + site.values["depth"] + (1 if site.hazard else 0)
 
@@ -102,7 +107,7 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
     unit = us.Unit("a", "ours", movement, left, facing)
     try:  # where it fits, or small
         board.add(unit, at=places[0])
-    except us.InputError:
+    except us.errors.InputError:
         small = dataclasses.replace(movement, footprint=((0, 0),))
         board.paint("turf", places[0])
         board.clear(places[0])

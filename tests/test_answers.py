@@ -15,7 +15,7 @@ from samples import boards, examples
 from test_draw import polygons
 
 import understep as us
-from understep.draw.terminal import legend as board_legend
+from understep.draw._terminal import legend as board_legend
 
 
 def told(drawn):
@@ -38,14 +38,16 @@ def answers(board):
         "threats": us.threats(board, against=unit.side),
         "view": us.view(board, "a", radius=2),
         "push": us.push(board, "a", 0, 2),
-        "trial": us.compare(board, "a", goal)[0],
-        "findings": us.check(board),
-        "labels": SimpleNamespace(overlay=lambda: us.labels(board, lambda c: c.col * c.row or "")),
-        "plan": us.wander(board, "a", rng=1),
+        "trial": us.study.compare(board, "a", goal)[0],
+        "findings": us.maps.check(board),
+        "labels": SimpleNamespace(
+            overlay=lambda: us.draw.labels(board, lambda c: c.col * c.row or "")
+        ),
+        "plan": us.behaviors.wander(board, "a", rng=1),
         "sighting": us.sees(board, "a", goal),
         "explanation": us.explain(board, "a", goal),
         "intent": us.intent(us.reach(board, "a"), goal),
-        "alert": us.notice(board, "a"),
+        "alert": us.behaviors.notice(board, "a"),
     }
 
 
@@ -88,7 +90,7 @@ def test_every_answer_has_the_same_shape(board, data):
             assert found.why
     if name in SHAPES:
         assert answer.table(SHAPES[name]).shape == (board.grid.rows, board.grid.cols)
-        with pytest.raises(us.NameUnknownError, match="column"):
+        with pytest.raises(us.errors.NameUnknownError, match="column"):
             answer.table("price")
     state = board.state
     board.title += "!"
@@ -104,7 +106,7 @@ def test_every_answer_can_be_drawn_in_both_views_and_in_a_terminal(board, data):
     view = data.draw(st.sampled_from([None, "plan", "isometric"]))
     overlay = answer.overlay()
     assert all(cell in board.grid for cell in overlay), name
-    drawn = us.figure(board, answer, view=view)
+    drawn = us.draw.figure(board, answer, view=view)
     words, axes = told(drawn), drawn.axes[0]
     roles = {mark.role for mark in overlay.values()}
     known = {
@@ -125,10 +127,10 @@ def test_every_answer_can_be_drawn_in_both_views_and_in_a_terminal(board, data):
             assert sum(map(polygons, washes)) == len(wanted)
     texts = [text.get_text() for text in axes.texts]
     for role in {"field", "label"} & roles:
-        lifted = board if view is None else us.reframe(board, us.Frame(view=view, lift=0.3))
+        lifted = board if view is None else us.maps.reframe(board, us.Frame(view=view, lift=0.3))
         free = [cell for cell in overlay.role(role) if lifted.cell_at(lifted.center(cell)) == cell]
         assert not {overlay[cell].text for cell in free} - set(texts)
-    shown = us.picture(board, answer, width=200).plain
+    shown = us.draw.terminal(board, answer, width=200).plain
     assert shown.count("\n") + 1 == board.grid.rows * (2 if board.grid.lattice.stagger == 2 else 1)
     meaning = board_legend(board, answer).plain
     assert not {"area", "field", "expanded"} & roles or "  " in meaning.splitlines()[-1]
@@ -140,8 +142,10 @@ def test_every_answer_can_be_drawn_in_both_views_and_in_a_terminal(board, data):
 @given(boards(), st.integers(3, 30))
 def test_a_board_too_wide_is_cut_to_what_fits_around_its_units(board, width):
     reach, grid = us.reach(board, "a"), board.grid
-    *lines, last = us.picture(board, reach, width=width).plain.split("\n")
-    whole = us.picture(board, reach, width=4 * grid.cols + 2 if width > 400 else 1 << 20).plain
+    *lines, last = us.draw.terminal(board, reach, width=width).plain.split("\n")
+    whole = us.draw.terminal(
+        board, reach, width=4 * grid.cols + 2 if width > 400 else 1 << 20
+    ).plain
     if not last.startswith("columns"):
         assert max(map(len, [*lines, last])) <= width
         return
@@ -154,16 +158,18 @@ def test_a_board_too_wide_is_cut_to_what_fits_around_its_units(board, width):
     assert first <= middle + 1 or first == low
     assert end >= middle - 1 or end == high
     cells = [cell for cell in grid if first <= cell.col <= end]
-    roomy = us.picture(us.resize(board, grid.cols, grid.rows), reach, width=2 * grid.cols + 2)
+    roomy = us.draw.terminal(
+        us.maps.resize(board, grid.cols, grid.rows), reach, width=2 * grid.cols + 2
+    )
     assert len("".join(lines).split()) <= len(whole.split()) + len(cells)
     assert set("".join(lines)) <= set(roomy.plain)
 
 
 @given(boards(frame=frames()), frames(lift=True), st.data())
 def test_a_reframed_board_is_the_same_but_for_where_it_lies(board, frame, data):
-    other = us.reframe(board, frame)
+    other = us.maps.reframe(board, frame)
     assert (other.grid.frame, list(other.grid)) == (frame, list(board.grid))
-    assert us.reframe(other, board.grid.frame).grid == board.grid
+    assert us.maps.reframe(other, board.grid.frame).grid == board.grid
     cells = list(board.grid)
     for facts in (
         lambda b: [b.terrain(cell) for cell in cells],
@@ -174,7 +180,7 @@ def test_a_reframed_board_is_the_same_but_for_where_it_lies(board, frame, data):
         lambda b: [(cell, us.reach(b, "a", turns=2)[cell]) for cell in us.reach(b, "a", turns=2)],
     ):
         assert facts(other) == facts(board)
-    seen = us.reframe(board, us.Frame(view=data.draw(st.sampled_from(["plan", "isometric"]))))
+    seen = us.maps.reframe(board, us.Frame(view=data.draw(st.sampled_from(["plan", "isometric"]))))
     route = us.route(board, "a", to=data.draw(st.sampled_from(cells)), accept="nearest")
     line = us.curve(route, on=seen)
     ends = seen.grid.center(route.cells)[[0, -1]]
@@ -189,10 +195,10 @@ def test_a_reframed_board_is_the_same_but_for_where_it_lies(board, frame, data):
             assert piece.angle == seen.grid.bearing(piece.heading)
     smaller = us.Board(us.SquareGrid(1, 1), {"turf": 1})
     for call in (us.curve, us.ribbon, lambda way, on: us.poses(way, speed=1, on=on)):
-        with pytest.raises(us.InputError, match="on: must be a board of the same cells"):
+        with pytest.raises(us.errors.InputError, match="on: must be a board of the same cells"):
             call(route, on=smaller if len(cells) > 1 else "board")
-    with pytest.raises(us.InputError, match="frame: must be a Frame"):
-        us.reframe(board, "isometric")
+    with pytest.raises(us.errors.InputError, match="frame: must be a Frame"):
+        us.maps.reframe(board, "isometric")
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -203,14 +209,14 @@ def test_answers_stand_beside_each_other_and_move(kind, tmp_path):
         board.add(us.Unit(name, side, us.Movement(3), attack=us.Attack(1, 2)), at=at)
     route = us.route(board, "scout", to=(5, 0))
     many = [us.reach(board, "scout"), route, us.areas(board, "scout")]
-    drawn = us.comparison(board, *many, path=tmp_path / "three.svg")
+    drawn = us.draw.side_by_side(board, *many, path=tmp_path / "three.svg")
     assert [axes.get_title(loc="left") for axes in drawn.axes] == [
         repr(each).strip("<>") for each in many
     ]
     assert "<svg" in (tmp_path / "three.svg").read_text()
     assert not drawn.artists  # legends are for single figures
     path = tmp_path / "walk.gif"
-    frames = us.animate(board, route, path, size=(420, 300))
+    frames = us.draw.animate(board, route, path, size=(420, 300))
     assert frames == 4 * len(route.steps) + 1
     with Image.open(path) as moving:
         assert (moving.n_frames, moving.size) == (frames, (420, 300))
@@ -221,11 +227,11 @@ def test_answers_stand_beside_each_other_and_move(kind, tmp_path):
     for a, b in pairwise(stills):  # the token has moved, and little else
         assert 0.001 < (np.abs(a - b) > 40).mean() < 0.1
     for call, rule in (
-        (lambda: us.comparison(board, *many, titles=["one"]), "titles: must be as many"),
-        (lambda: us.comparison(board, *many * 2), "answers: must be one to four"),
-        (lambda: us.animate(board, us.reach(board, "scout"), path), "what: must be a trial"),
-        (lambda: us.animate(board, us.route(board, "scout", (3, 0)), path), "what: must be"),
-        (lambda: us.figure(board, view="above"), "view: must name a choice"),
+        (lambda: us.draw.side_by_side(board, *many, titles=["one"]), "titles: must be as many"),
+        (lambda: us.draw.side_by_side(board, *many * 2), "answers: must be one to four"),
+        (lambda: us.draw.animate(board, us.reach(board, "scout"), path), "what: must be a trial"),
+        (lambda: us.draw.animate(board, us.route(board, "scout", (3, 0)), path), "what: must be"),
+        (lambda: us.draw.figure(board, view="above"), "view: must name a choice"),
     ):
         with pytest.raises(us.UnderstepError, match=rule):
             call()
@@ -235,7 +241,7 @@ def test_answers_stand_beside_each_other_and_move(kind, tmp_path):
 @pytest.mark.parametrize("y_axis", ["down", "up"])
 def test_the_scale_is_as_long_as_its_cells(size, many, y_axis):
     frame = us.Frame(cell=(32, 32), y_axis=y_axis)
-    axes = us.figure(us.Board(us.SquareGrid(*size, frame=frame), {"turf": 1})).axes[0]
+    axes = us.draw.figure(us.Board(us.SquareGrid(*size, frame=frame), {"turf": 1})).axes[0]
     (bar,) = axes.lines
     count = int(many.split()[0])
     (_, (x, y), (far, _), _) = bar.get_xydata()
@@ -250,7 +256,7 @@ def test_a_legend_with_too_many_units_counts_them():
     for place, cell in enumerate(list(board.grid)[:50]):
         side = ["wardens", "wreckers"][place % 2]
         board.add(us.Unit(f"u{place}", side, us.Movement(1)), at=cell)
-    drawn = us.figure(board)
+    drawn = us.draw.figure(board)
     assert len(drawn.axes[0].lines) == 2 + 1  # the tokens of each side at once, and the scale
     assert {f"u{place}"[:2] for place in range(9)} <= {
         each.get_text() for each in drawn.axes[0].texts
@@ -258,10 +264,10 @@ def test_a_legend_with_too_many_units_counts_them():
     words = told(drawn)
     assert words[-2:] == ["wardens: 25 units", "wreckers: 25 units"]
     found = us.Overlay({us.Cell(0, 8): us.Mark("field", 123.5, "123.5")})
-    assert "124" in us.picture(board, found).plain
+    assert "124" in us.draw.terminal(board, found).plain
     assert (
-        SimpleNamespace(**us.check(board)[0].plain()).kind
-        == us.check(board).plain()["findings"][0]["kind"]
+        SimpleNamespace(**us.maps.check(board)[0].plain()).kind
+        == us.maps.check(board).plain()["findings"][0]["kind"]
     )
 
 

@@ -211,5 +211,5 @@ def test_outlines_wrap_just_the_cells(grid, data):
     ],
 )
 def test_bad_input_is_named(call, message):
-    with pytest.raises(us.InputError, match=message):
+    with pytest.raises(us.errors.InputError, match=message):
         call(us.HexGrid(6, 5))

@@ -267,7 +267,7 @@ def test_why_an_attack_is_none():
         refusal = us.attacks(board, "archer").get(name)
         assert (bool(refusal), refusal.why) == (False, why)
         assert not us.stands(board, "archer", name)
-        with pytest.raises(us.NotReached, match=r"at best|affects"):
+        with pytest.raises(us.errors.NotReached, match=r"at best|affects"):
             us.attacks(board, "archer")[name]
     board.put("far", at=(6, 1))
     assert us.attacks(board, "archer").targets == ("far",)
@@ -283,7 +283,7 @@ def test_why_an_attack_is_none():
     assert old.get("far").stand  # it stays what it was: units are not in the way of sight
     board.paint("reeds", (6, 3))
     assert dict(old.overlay()) == dict(shown)
-    with pytest.raises(us.StaleError, match="ask for them anew"):
+    with pytest.raises(us.errors.StaleError, match="ask for them anew"):
         old.get("far")
     board.undo()
     board.undo()
@@ -298,13 +298,13 @@ def test_why_an_attack_is_none():
         (lambda: us.Pattern.disk(-1), "radius: must be a whole number"),
         (lambda: us.Unit("x", "y", us.Movement(1), attack="bow"), "attack: must be an Attack"),
     ):
-        with pytest.raises(us.InputError, match=rule):
+        with pytest.raises(us.errors.InputError, match=rule):
             call()
 
 
 def test_of_large_units_the_nearest_cell_and_every_cell_count():
     board = us.Board(us.SquareGrid(14, 3), {"turf": 1})
-    wide = us.Movement(3, footprint=us.block(2, 1))
+    wide = us.Movement(3, footprint=us.Footprint.block(2, 1))
     board.add(us.Unit("cart", "wardens", wide, attack=us.Attack(2, 3)), at=(4, 1))
     foot = us.Movement(0)
     board.add(us.Unit("left", "wreckers", foot, attack=us.Attack()), at=(3, 1))

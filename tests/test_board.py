@@ -11,36 +11,52 @@ FOOT = us.Movement(points=5)
 @pytest.mark.parametrize(
     ("call", "error", "message"),
     [
-        (lambda b: b.paint("turff", (0, 0)), us.NameUnknownError, "did you mean 'turf'"),
-        (lambda b: us.reach(b, "scoot"), us.NameUnknownError, "did you mean 'scout'"),
-        (lambda b: b.put("scout", at=(1, 0)), us.OccupiedError, "at: unit 'pikes' stands on "),
-        (lambda b: us.route(b, "scout", to=(9, 9)), us.CellError, r"to: must lie on the board"),
-        (lambda b: us.route(b, "scout", to=(1.0, 1)), us.CellError, "whole numbers"),
-        (lambda b: us.route(b, "scout", (1, 1), prefer="strait"), us.NameUnknownError, "straight"),
-        (lambda b: b.slope((0, 0), (2, 2)), us.CellError, r"b: must be next to \(0, 0\)"),
-        (lambda b: us.reach(b, "scout", turns=0), us.InputError, "turns: must be a whole number"),
+        (lambda b: b.paint("turff", (0, 0)), us.errors.NameUnknownError, "did you mean 'turf'"),
+        (lambda b: us.reach(b, "scoot"), us.errors.NameUnknownError, "did you mean 'scout'"),
+        (
+            lambda b: b.put("scout", at=(1, 0)),
+            us.errors.OccupiedError,
+            "at: unit 'pikes' stands on ",
+        ),
+        (
+            lambda b: us.route(b, "scout", to=(9, 9)),
+            us.errors.CellError,
+            r"to: must lie on the board",
+        ),
+        (lambda b: us.route(b, "scout", to=(1.0, 1)), us.errors.CellError, "whole numbers"),
+        (
+            lambda b: us.route(b, "scout", (1, 1), prefer="strait"),
+            us.errors.NameUnknownError,
+            "straight",
+        ),
+        (lambda b: b.slope((0, 0), (2, 2)), us.errors.CellError, r"b: must be next to \(0, 0\)"),
+        (
+            lambda b: us.reach(b, "scout", turns=0),
+            us.errors.InputError,
+            "turns: must be a whole number",
+        ),
         (
             lambda b: b.paint("deep", [(1, 1), (0, 0)]),
-            us.OccupiedError,
+            us.errors.OccupiedError,
             "'scout' stands there: 'deep' at",
         ),
         (
             lambda b: us.Movement(points=-1),
-            us.CostError,
+            us.errors.CostError,
             "points: a cost is never negative; got -1",
         ),
         (
             lambda b: us.Movement(3, {"mud": float("nan")}),
-            us.CostError,
+            us.errors.CostError,
             "costs at 'mud': .* finite",
         ),
-        (lambda b: us.Movement(3, {"mud": "2"}), us.CostError, "a cost is a number"),
-        (lambda b: us.Board(b.grid, {"turf": -2}), us.CostError, "terrain at 'turf'"),
-        (lambda b: us.Board(b.grid, {}), us.InputError, "terrain: must map"),
-        (lambda b: us.Terrain(glyph="ab"), us.InputError, "glyph: must be one"),
+        (lambda b: us.Movement(3, {"mud": "2"}), us.errors.CostError, "a cost is a number"),
+        (lambda b: us.Board(b.grid, {"turf": -2}), us.errors.CostError, "terrain at 'turf'"),
+        (lambda b: us.Board(b.grid, {}), us.errors.InputError, "terrain: must map"),
+        (lambda b: us.Terrain(glyph="ab"), us.errors.InputError, "glyph: must be one"),
         (
             lambda b: us.reach(b, "scout").route_to((2, 2)),
-            us.NotReached,
+            us.errors.NotReached,
             "'deep' at .* is impassable",
         ),
     ],
@@ -85,11 +101,11 @@ def test_half_a_character_is_refused_where_it_is_given():
         lambda: board.set_value("sign", half, (0, 0)),
         lambda: setattr(board, "title", half),
     ):
-        with pytest.raises(us.InputError, match="half of a character"):
+        with pytest.raises(us.errors.InputError, match="half of a character"):
             call()
     assert dump(board)
     board.movements[half] = us.Movement(1)
-    with pytest.raises(us.InputError, match="half of a character"):
+    with pytest.raises(us.errors.InputError, match="half of a character"):
         dump(board)
 
 
@@ -101,5 +117,5 @@ def test_a_cost_that_cannot_be_is_refused_however_large(cost):
         lambda: us.Edge(add=cost),
         lambda: us.Movement(1, costs=cost),
     ):
-        with pytest.raises(us.CostError, match="a cost is"):
+        with pytest.raises(us.errors.CostError, match="a cost is"):
             call()

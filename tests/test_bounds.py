@@ -115,7 +115,7 @@ def test_a_faulty_file_is_told_in_few_words_and_little_memory(kind, size):
     raw = faulty(kind, size)
     tracemalloc.start()
     try:
-        with pytest.raises(us.BoardFileError) as caught:
+        with pytest.raises(us.errors.BoardFileError) as caught:
             parse(raw)
         peak = tracemalloc.get_traced_memory()[1]
     finally:
@@ -126,7 +126,7 @@ def test_a_faulty_file_is_told_in_few_words_and_little_memory(kind, size):
 
 
 def test_the_rest_of_the_faults_is_counted():
-    with pytest.raises(us.BoardFileError) as caught:
+    with pytest.raises(us.errors.BoardFileError) as caught:
         parse(faulty("costs of nothing", 1000))
     error = caught.value
     assert (len(error.faults), error.more) == (20, 63)
@@ -139,8 +139,8 @@ def test_a_table_of_nothing_known_is_told_at_once(tmp_path):
         path.write_text(line * (2**20 // len(line)))
         tracemalloc.start()
         try:
-            with pytest.raises(us.BoardFileError) as caught:
-                us.read_table(path, {1: "turf"}, {"turf": 1}, grid=us.SquareGrid)
+            with pytest.raises(us.errors.BoardFileError) as caught:
+                us.maps.read_table(path, {1: "turf"}, {"turf": 1}, grid=us.SquareGrid)
             assert tracemalloc.get_traced_memory()[1] < 30 << 20
         finally:
             tracemalloc.stop()

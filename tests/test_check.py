@@ -41,7 +41,7 @@ def test_areas_are_what_can_be_reached_and_left_again(board):
 
 @given(boards())
 def test_what_a_check_finds_is_so(board):
-    found = us.check(board)
+    found = us.maps.check(board)
     for unit in board.units():
         stuck = [f for f in found if f.kind == "stuck unit" and list(f.cells) == [unit.at]]
         assert bool(stuck) == (len(us.reach(board, unit.name, turns=None)) == 1)
@@ -103,17 +103,17 @@ CASES = [
 def test_every_kind_of_finding_is_found_where_it_is(kind, change, cells):
     board = field()
     assert kind in {"unused edge", "unused terrain"} or not any(
-        finding.kind == kind for finding in us.check(board)
+        finding.kind == kind for finding in us.maps.check(board)
     )
     change(board)
-    found = [finding for finding in us.check(board) if finding.kind == kind]
+    found = [finding for finding in us.maps.check(board) if finding.kind == kind]
     assert found
     if cells is not None:
         assert sorted(found[0].cells) == sorted(cells)
     assert found[0].text
     assert found[0].suggestion
-    assert [finding.weight for finding in us.check(board)] == sorted(
-        finding.weight for finding in us.check(board)
+    assert [finding.weight for finding in us.maps.check(board)] == sorted(
+        finding.weight for finding in us.maps.check(board)
     )
 
 

@@ -13,9 +13,8 @@ import xml.dom.minidom
 import pytest
 
 import understep as us
-from understep.cli.common import shipped
 from understep.cli.main import main
-from understep.draw.labels import label_texts
+from understep.draw._labels import label_texts
 from understep.files.writer import dump
 
 
@@ -47,7 +46,7 @@ def started(*words, stdin=None):
 
 
 def test_reach_and_route_answer_like_the_library(tmp_path):
-    fen = shipped("fen")
+    fen = us.maps.shipped("fen")
     status, out, _ = understep("reach", "fen", "scout", "--turns", "2", "--json")
     assert (status, json.loads(out)) == (
         0,
@@ -60,7 +59,7 @@ def test_reach_and_route_answer_like_the_library(tmp_path):
     route = us.route(fen, "scout", to=(18, 3))
     assert status == 0
     assert f"cost {route.cost}, {route.turns} turns" in out
-    assert us.picture(fen, route).plain in out
+    assert us.draw.terminal(fen, route).plain in out
     assert png.stat().st_size > 10_000
     status, out, _ = understep("route", "fen", "punt", "4,6")
     assert status == 1
@@ -68,17 +67,17 @@ def test_reach_and_route_answer_like_the_library(tmp_path):
 
 
 def test_attack_answers_like_the_library(tmp_path):
-    fen, png = shipped("fen"), tmp_path / "attack.png"
+    fen, png = us.maps.shipped("fen"), tmp_path / "attack.png"
     status, out, _ = understep("attack", "fen", "lookout", "--png", str(png))
     attacks = us.attacks(fen, "lookout")
     told = f"lookout can attack {len(attacks)} cells, {len(attacks.targets)} targets"
     assert (status, out.splitlines()[0]) == (0, told)
-    assert us.picture(fen, attacks).plain in out
+    assert us.draw.terminal(fen, attacks).plain in out
     assert png.stat().st_size > 10_000
     status, out, _ = understep("attack", "fen", "lookout", "billhooks")
     stands = us.stands(fen, "lookout", "billhooks")
     assert f"1. {tuple(stands[0].cell)}: {stands[0].cost} points" in out
-    assert us.picture(fen, stands).plain in out
+    assert us.draw.terminal(fen, stands).plain in out
     status, out, _ = understep("attack", "fen", "scout", "--threats", "--json")
     threats = us.threats(fen, against="wardens").plain()
     assert (status, json.loads(out)) == (0, json.loads(json.dumps(threats)))
@@ -102,11 +101,11 @@ def test_the_demo_plays_the_same_skirmish_for_the_same_seed(tmp_path):
 
 
 def test_sight_says_what_is_seen_and_what_is_in_the_way(tmp_path):
-    fen, png = shipped("fen"), tmp_path / "sight.png"
+    fen, png = us.maps.shipped("fen"), tmp_path / "sight.png"
     status, out, _ = understep("sight", "fen", "lookout", "--radius", "6", "--png", str(png))
     view = us.view(fen, "lookout", radius=6)
     assert (status, out.splitlines()[0]) == (0, f"lookout at (8, 2) sees {len(view)} cells")
-    assert us.picture(fen, view).plain in out
+    assert us.draw.terminal(fen, view).plain in out
     assert png.stat().st_size > 10_000
     status, out, _ = understep("sight", "fen", "6,6", "18,3", "--json")
     told, facts = us.sees(fen, (6, 6), (18, 3)), json.loads(out)
@@ -121,15 +120,15 @@ def test_sight_says_what_is_seen_and_what_is_in_the_way(tmp_path):
 def test_show_and_convert():
     status, out, _ = understep("show", "sluice-house")
     assert status == 0
-    assert us.picture(shipped("sluice-house")).plain in out
+    assert us.draw.terminal(us.maps.shipped("sluice-house")).plain in out
     assert "wall -" in out
     status, out, _ = understep("show", "fen", "--json")
     assert json.loads(out)["grid"]["bounds"] == [[0, 0], [21, 13]]
     status, out, _ = understep("show", "fen", "--labels", "axial")
-    assert us.picture(shipped("fen"), labels="axial", width=1000).plain in out
+    assert us.draw.terminal(us.maps.shipped("fen"), labels="axial", width=1000).plain in out
     status, out, _ = understep("show", "sluice-house", "--labels", "exits", "--json")
     texts = {tuple(each["cell"]): each["text"] for each in json.loads(out)["labels"]}
-    assert texts == label_texts(shipped("sluice-house"), "exits")
+    assert texts == label_texts(us.maps.shipped("sluice-house"), "exits")
     status, out, _ = understep("convert", "3,2", "-1,-3", "--to", "cube", "--json")
     assert json.loads(out) == us.convert([(3, 2), (-1, -3)], "offset", "cube").tolist()
 
@@ -222,7 +221,7 @@ def test_a_broken_board_file_is_told_with_all_its_faults(tmp_path):
 
 
 def test_convert_reads_lines_and_knows_the_world():
-    fen = shipped("fen")
+    fen = us.maps.shipped("fen")
     status, out, _ = understep("convert", "-", "--to", "doubled", stdin="1,2\n\n-3 4\n")
     wanted = us.convert([(1, 2), (-3, 4)], "offset", "doubled").tolist()
     assert (status, out) == (0, "".join(
@@ -282,8 +281,8 @@ def test_commands_draw_both_views_and_moving_pictures(tmp_path):
     assert (status, str(plan) in out) == (0, True)
     status, _, _ = understep("reach", "fen", "scout", "--png", str(tilted), "--isometric")
     assert (status, plan.read_bytes() != tilted.read_bytes()) == (0, True)
-    board = shipped("fen")
-    us.figure(board, us.reach(board, "scout"), title=f"{board.title}: reach of scout",
+    board = us.maps.shipped("fen")
+    us.draw.figure(board, us.reach(board, "scout"), title=f"{board.title}: reach of scout",
               view="isometric", path=tmp_path / "same.png")  # fmt: skip
     assert tilted.read_bytes() == (tmp_path / "same.png").read_bytes()
     assert understep("route", "sluice-house", "scout", "8,3", "--gif", str(moving))[0] == 0
@@ -334,7 +333,7 @@ def test_nothing_to_read_is_told():
 @pytest.fixture
 def steering(tmp_path):
     """A board whose title and names would steer a terminal, and are no formulas."""
-    fen = shipped("fen")
+    fen = us.maps.shipped("fen")
     text = dump(fen).replace('"scout"', r'"\u001b[2Jev$il"').replace("turf", r"\u009b3$1m_{turf")
     text = text.replace(fen.title, r"\u001b]0;$x_{\u0007")
     path = tmp_path / "steering.board.json"

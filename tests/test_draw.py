@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 from samples import boards
 
 import understep as us
-from understep.draw import look
-from understep.draw.figure import new_figure
-from understep.draw.labels import label_texts
-from understep.draw.terminal import legend as board_legend
+from understep.draw import _look as look
+from understep.draw._figure import new_figure
+from understep.draw._labels import label_texts
+from understep.draw._terminal import legend as board_legend
 
 
 def polygons(collection):
@@ -34,12 +34,12 @@ def scene(kind):
 def test_the_terminal_view_shows_every_cell_and_mark(kind):
     board = scene(kind)
     reach, route = us.reach(board, "scout"), us.route(board, "scout", to=(4, 3))
-    text = us.picture(board, reach).plain
+    text = us.draw.terminal(board, reach).plain
     assert text.count("1.") == len(reach) - 1
     assert text.count("d") == 3
     for token in ("(sc)", "(pi)", "[sa]"):
         assert text.count(token) == 1
-    lines = us.picture(board).plain.splitlines()
+    lines = us.draw.terminal(board).plain.splitlines()
     if kind.startswith("flat"):
         assert len(lines) == 8
         shifted = 1 if kind.endswith("odd") else 0
@@ -49,10 +49,13 @@ def test_the_terminal_view_shows_every_cell_and_mark(kind):
         assert len(lines) == 4
         if kind.startswith("pointy"):
             assert (indents[3] > indents[0]) == kind.endswith("odd")
-    for text in (us.picture(board, route).plain, us.picture(board, route, width=15).plain):
+    for text in (
+        us.draw.terminal(board, route).plain,
+        us.draw.terminal(board, route, width=15).plain,
+    ):
         assert text.count("*") == sum(board.vacant(step.cell) for step in route.steps)
     assert f"*{route.turns}" in text
-    assert max(map(len, us.picture(board, width=15).plain.splitlines())) <= 12
+    assert max(map(len, us.draw.terminal(board, width=15).plain.splitlines())) <= 12
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -61,7 +64,7 @@ def test_the_figure_draws_what_the_answers_say(kind, tmp_path):
     reach, route = us.reach(board, "scout", turns=2), us.route(board, "scout", to=(4, 3))
     refused = us.route(board, "scout", to=(3, 0))
     path = tmp_path / "scene.png"
-    drawn = us.figure(board, reach, route, refused, title="Scene", path=path)
+    drawn = us.draw.figure(board, reach, route, refused, title="Scene", path=path)
     assert path.read_bytes()[:4] == b"\x89PNG"
     axes = drawn.axes[0]
     ground, *washes = (each for each in axes.collections if type(each).__name__ == "PathCollection")
@@ -77,12 +80,12 @@ def test_the_figure_draws_what_the_answers_say(kind, tmp_path):
     assert axes.yaxis_inverted()
     sheet = new_figure((800, 400))
     left, right = sheet.subplots(1, 2)
-    assert us.figure(board, reach, axes=left, title="Left") is sheet
-    assert us.figure(board, route, axes=right, title="Right") is sheet
+    assert us.draw.figure(board, reach, axes=left, title="Left") is sheet
+    assert us.draw.figure(board, route, axes=right, title="Right") is sheet
     assert (left.get_title(loc="left"), right.get_title(loc="left")) == ("Left", "Right")
     assert not sheet.artists
     assert [len(axes.collections) > 0 for axes in (left, right)] == [True, True]
-    written = us.figure(board, labels=lambda cell: f"{cell.col}.{cell.row}")
+    written = us.draw.figure(board, labels=lambda cell: f"{cell.col}.{cell.row}")
     assert "4.3" in [text.get_text() for text in written.axes[0].texts]
 
 
@@ -93,10 +96,10 @@ def test_overlays_are_plain_and_stack_by_priority():
     assert [mark["cell"] for mark in route.overlay().plain()["marks"]] == [
         list(c) for c in route.cells
     ]
-    over = us.picture(board, route, reach).plain
-    assert over == us.picture(board, reach.overlay(), route.overlay()).plain
-    with pytest.raises(us.InputError, match="answers: must be answers or overlays"):
-        us.picture(board, "reach")
+    over = us.draw.terminal(board, route, reach).plain
+    assert over == us.draw.terminal(board, reach.overlay(), route.overlay()).plain
+    with pytest.raises(us.errors.InputError, match="answers: must be answers or overlays"):
+        us.draw.terminal(board, "reach")
 
 
 MARKS = st.builds(us.Mark, st.sampled_from(["reach", "goal"]), st.sampled_from([None, 1, 2]))
@@ -109,7 +112,7 @@ LAID = st.builds(
 
 @given(st.lists(LAID, max_size=4), LAID)
 def test_stacked_overlays_show_the_highest_and_changes_lead_from_one_to_the_next(laid, other):
-    stacked = us.stack(laid)
+    stacked = us.Overlay.stacked(laid)
     for cell in {cell for each in laid for cell in each} | set(other):
         marks = [
             (each.priority, place, each[cell]) for place, each in enumerate(laid) if cell in each
@@ -122,8 +125,8 @@ def test_stacked_overlays_show_the_highest_and_changes_lead_from_one_to_the_next
             del drawn[cell]
         assert not any(drawn.get(cell) == mark for cell, mark in change.laid.items())
         assert drawn | change.laid == dict(after)
-    for call in (lambda: us.stack(["reach"]), lambda: other.changes("reach")):
-        with pytest.raises(us.InputError, match="must be"):
+    for call in (lambda: us.Overlay.stacked(["reach"]), lambda: other.changes("reach")):
+        with pytest.raises(us.errors.InputError, match="must be"):
             call()
 
 
@@ -158,9 +161,9 @@ def test_attacks_threats_and_fog_are_drawn_with_their_legend(kind):
     }  # fmt: skip
     for answer in (attacks, threats, stands, knowledge):
         overlay = answer.overlay()
-        drawn = us.figure(board, answer)
+        drawn = us.draw.figure(board, answer)
         legend = [text.get_text() for box in drawn.artists for text in box.get_texts()]
-        text = us.picture(board, answer).plain
+        text = us.draw.terminal(board, answer).plain
         hatched = [each for each in drawn.axes[0].collections if each.get_hatch() == "xx"]
         for role, word in words.items():
             cells = overlay.role(role)
@@ -191,7 +194,7 @@ def test_every_sign_stands_where_its_cell_lies(board, data):
         for each in answers
         for cell, mark in each.overlay().items()
     }
-    lines = us.picture(board, *answers, width=200).plain.split("\n")
+    lines = us.draw.terminal(board, *answers, width=200).plain.split("\n")
     top = getattr(grid, "top", None)
     assert len(lines) == grid.rows * (2 if top == "flat" else 1)
     # how far a column and a line lead in the world; the first cell that is not shifted lies at 0
@@ -218,7 +221,7 @@ def test_every_sign_stands_where_its_cell_lies(board, data):
 def test_figures_bound_each_turn_by_closed_lines(board):
     """The lines of a turn go round the cells that are reached by then, and no others."""
     reach = us.reach(board, "a", turns=2)
-    axes = us.figure(board, reach, labels="offset").axes[0]
+    axes = us.draw.figure(board, reach, labels="offset").axes[0]
     kinds = [each for each in axes.collections if type(each).__name__ == "LineCollection"]
     lines = [each for each in kinds if each.get_zorder() == 3]
     assert sum(len(each.get_segments()) for each in kinds if each.get_zorder() == 2.5) == len(
@@ -239,7 +242,7 @@ def test_large_boards_have_no_patterns_and_thin_lines():
     for size in (12, 160):
         board = us.Board(us.SquareGrid(size, size), {"turf": us.Terrain(1, pattern="dots")})
         board.add(us.Unit("scout", "wardens", us.Movement(3)), at=(5, 5))
-        axes = us.figure(board, us.reach(board, "scout"), legend=False).axes[0]
+        axes = us.draw.figure(board, us.reach(board, "scout"), legend=False).axes[0]
         assert polygons(axes.collections[0]) == size * size
         strokes = [each for each in axes.collections if type(each).__name__ == "LineCollection"]
         widths.append([float(each.get_linewidths()[0]) for each in strokes])
@@ -251,7 +254,7 @@ def test_raised_ground_has_sides_and_hides_what_is_behind():
     frame = us.Frame(cell=(64, 32), view="isometric", lift=16)
     board = us.Board(us.SquareGrid(4, 4, frame=frame), {"turf": 1})
     board.raise_to(6, (2, 2))
-    axes = us.figure(board, labels="level").axes[0]
+    axes = us.draw.figure(board, labels="level").axes[0]
     ground = axes.collections[0].get_paths()
     assert len(ground) == 16 + 2
     seen = [cell for cell in board.grid.cells if board.cell_at(board.center(cell)) == cell]
@@ -277,13 +280,13 @@ def test_labels_say_what_each_cell_is(kind):
         assert counts[cell] == (str(len(ways)) if _open(board, cell) else "")
         whole = len(ways) == len(grid.directions)
         assert exits[cell].split() == (["all"] if whole else ways)
-    shown = us.picture(board, labels="offset").plain.split()
+    shown = us.draw.terminal(board, labels="offset").plain.split()
     assert sorted(shown) == sorted(f"{col},{row}" for col, row in grid)
-    with pytest.raises(us.NameUnknownError, match="did you mean 'exits'"):
-        us.picture(board, labels="exit")
+    with pytest.raises(us.errors.NameUnknownError, match="did you mean 'exits'"):
+        us.draw.terminal(board, labels="exit")
     if len(systems) == 1:
-        with pytest.raises(us.InputError, match="labels: is a system of hex boards"):
-            us.figure(board, labels="cube")
+        with pytest.raises(us.errors.InputError, match="labels: is a system of hex boards"):
+            us.draw.figure(board, labels="cube")
 
 
 def _open(board, cell):
@@ -295,8 +298,10 @@ def test_blocks_links_and_large_units_are_drawn_where_they_are():
     board.block([(1, 1), (2, 1)])
     board.block((5, 5), to="wreckers")
     board.link((0, 0), (6, 3), kind="ferry", both=False)
-    board.add(us.Unit("cart", "wardens", us.Movement(3, footprint=us.cluster(1))), at=(4, 3))
-    axes = us.figure(board).axes[0]
+    board.add(
+        us.Unit("cart", "wardens", us.Movement(3, footprint=us.Footprint.cluster(1))), at=(4, 3)
+    )
+    axes = us.draw.figure(board).axes[0]
     hatched = {
         each.get_hatch(): [path.vertices[:-1].mean(axis=0) for path in each.get_paths()]
         for each in axes.collections

@@ -93,7 +93,7 @@ def test_what_cannot_be_written_leaves_nothing_behind(tmp_path):
         us.load(tmp_path / "missing.board.json")
     (tmp_path / "folder").mkdir()
     for path in (tmp_path / "folder", Path("/dev/null")):
-        with pytest.raises(us.InputError, match="path: must be a regular file"):
+        with pytest.raises(us.errors.InputError, match="path: must be a regular file"):
             us.save(board, path)
     assert os.listdir(tmp_path) == ["folder"]
     name = "n" * (255 - len(".board.json")) + ".board.json"  # no longer one is possible

@@ -146,7 +146,7 @@ def test_one_way_edges_and_doors():
 def test_bad_input_is_named_and_changes_nothing(call, message):
     board = fenced(us.SquareGrid(4, 3))
     state = board.state
-    with pytest.raises(us.InputError, match=message):
+    with pytest.raises(us.errors.InputError, match=message):
         call(board)
     assert (board.state, board.edges()) == (state, ())
 
@@ -162,7 +162,7 @@ def test_the_flags_of_an_edge_go_by_name():
 def test_walls_are_drawn_on_the_border():
     board = fenced(us.HexGrid(5, 5))
     board.lay_around("wall", board.grid.disk((2, 2), 1))
-    axes = us.figure(board).axes[0]
+    axes = us.draw.figure(board).axes[0]
     walls = next(each for each in axes.collections if each.get_zorder() == 2.5)
     inside = [cell for cell in board.grid if wraps(walls.get_segments(), board.center(cell))]
     assert set(inside) == set(board.grid.disk((2, 2), 1))

@@ -55,7 +55,7 @@ def copy_onto(other, board, cliffs=()):
 def test_impassable_ground_all_around_is_like_the_end_of_the_board(board, count):
     assume(not isinstance(board.unit("a").movement.costs, (int, float)))
     (left, top), (cols, rows) = board.grid.first, board.grid.size
-    whole = us.resize(
+    whole = us.maps.resize(
         with_cliffs(board), cols + 2, rows + 2, first=(left - 1, top - 1), fill="cliff"
     )
     copy_onto(whole, board)
@@ -192,7 +192,7 @@ def test_of_two_ways_as_good_at_their_end_the_one_that_wasted_less_is_the_cost()
     legend = {".": "turf", "%": "mud", "o": "deep"}
     rows = [".%%%", "oo..", ".%oo", "%oo."]
     terrain = {"turf": 1, "mud": 2, "deep": None}
-    board = us.read_text(rows, legend, terrain, grid=us.SquareGrid, diagonals=True)
+    board = us.maps.read_text(rows, legend, terrain, grid=us.SquareGrid, diagonals=True)
     rules = us.Movement(2, diagonal="alternating", corners="one")
     board.add(us.Unit("a", "ours", rules), at=(0, 0))
     reach = us.reach(board, "a", turns=3)

@@ -40,22 +40,24 @@ CALLS = {
     "pattern": lambda b, n, x: (us.Pattern.disk(n(1)), us.Pattern.cone(n(2), x(90))),
     "unit": lambda b, n, x: us.Unit("x", "y", us.Movement(n(3)), sight=n(3), eye=x(0.5)),
     "leap": lambda b, n, x: us.Leap(n(1)),
-    "footprint": lambda b, n, x: (us.block(n(2), n(1)), us.cluster(n(1))),
+    "footprint": lambda b, n, x: (us.Footprint.block(n(2), n(1)), us.Footprint.cluster(n(1))),
     "view": lambda b, n, x: us.view(b, "scout", radius=n(3)).cells,
     "sees": lambda b, n, x: bool(us.sees(b, "scout", "sapper", radius=n(3), eye=x(1))),
     "poses": lambda b, n, x: us.poses(us.route(b, "scout", (5, 5)), speed=x(2)).at(x(0.5)),
-    "scatter": lambda b, n, x: us.scatter(b.grid, n(3), rng=n(3), spacing=n(1)),
-    "wander": lambda b, n, x: us.wander(b, "scout", rng=n(3)).end,
+    "scatter": lambda b, n, x: us.maps.scatter(b.grid, n(3), rng=n(3), spacing=n(1)),
+    "wander": lambda b, n, x: us.behaviors.wander(b, "scout", rng=n(3)).end,
     "push": lambda b, n, x: us.push(b, "sapper", n(1), n(2)).end,
-    "delta": lambda b, n, x: us.delta(n(7), n(12), n(9)).terrain_codes().tolist(),
-    "shift": lambda b, n, x: us.shift(b, n(4), n(2)).grid.first,
-    "resize": lambda b, n, x: us.resize(b, n(10), n(8)).grid.size,
+    "delta": lambda b, n, x: us.worlds.delta(n(7), n(12), n(9)).terrain_codes().tolist(),
+    "shift": lambda b, n, x: us.maps.shift(b, n(4), n(2)).grid.first,
+    "resize": lambda b, n, x: us.maps.resize(b, n(10), n(8)).grid.size,
     "turn_to": lambda b, n, x: b.turn_to("scout", n(1)),
     "set_value": lambda b, n, x: b.set_value("depth", x(2), (0, 0)),
     "raise_to": lambda b, n, x: b.raise_to(x(2), (0, 0)),
-    "circle": lambda b, n, x: us.cover(b.grid, us.circle((3, 3), x(1.5)), shrink=x(0)),
-    "world": lambda b, n, x: us.World(lambda *_: None, n(20), n(20), sector=n(8)).size,
-    "prove": lambda b, n, x: us.prove(seconds=x(1), boards=n(1), seed=n(3)).boards,
+    "circle": lambda b, n, x: us.shapes.cover(
+        b.grid, us.shapes.circle((3, 3), x(1.5)), shrink=x(0)
+    ),
+    "world": lambda b, n, x: us.worlds.World(lambda *_: None, n(20), n(20), sector=n(8)).size,
+    "prove": lambda b, n, x: us.study.prove(seconds=x(1), boards=n(1), seed=n(3)).boards,
 }
 
 
@@ -72,10 +74,16 @@ WRONG = {
     "table of other things": (lambda: table(None), "table: must be a path"),
     "table, ragged": (lambda: table([[1, 0], [0]]), "row 1: has 1 cells, and row 0 has 2"),
     "table, not whole": (lambda: table([[1.5, 0]]), "1.5 is in no legend"),
-    "rows": (lambda: us.read_text(5, {}, {"t": 1}, grid=us.SquareGrid), "rows: must be a text"),
+    "rows": (
+        lambda: us.maps.read_text(5, {}, {"t": 1}, grid=us.SquareGrid),
+        "rows: must be a text",
+    ),
     "path": (lambda: us.load(5), "path: must be a path"),
     "path with a zero": (lambda: us.save(small(), "a\0b"), "path: must be a path"),
-    "picture": (lambda: us.figure(small(), path="a.xyz"), "path: must end in .png, .svg, .pdf"),
+    "picture": (
+        lambda: us.draw.figure(small(), path="a.xyz"),
+        "path: must end in .png, .svg, .pdf",
+    ),
     "radius": (lambda: small().grid.disk((1, 1), np.float64(1)), "radius: must be a whole number"),
     "array without length": (lambda: us.Terrain(closed_to=np.array(5)), "closed_to: must be names"),
     "ragged levels": (lambda: small().raise_to([[1, 2], [3]]), "level: must be numbers, in rows"),
@@ -89,7 +97,7 @@ WRONG = {
 
 
 def table(rows):
-    return us.read_table(rows, {0: "t", 1: "m"}, {"t": 1, "m": 2}, grid=us.SquareGrid)
+    return us.maps.read_table(rows, {0: "t", 1: "m"}, {"t": 1, "m": 2}, grid=us.SquareGrid)
 
 
 @pytest.mark.parametrize("what", WRONG)
@@ -105,7 +113,7 @@ def test_a_table_may_be_given_as_lists():
 
 def test_a_grid_keeps_its_frame():
     grid = us.SquareGrid(3, 3)
-    with pytest.raises(us.InputError, match="frame: must be a Frame"):
+    with pytest.raises(us.errors.InputError, match="frame: must be a Frame"):
         us.SquareGrid(3, 3, frame=3.5)
     assert not [name for name in dir(grid) if name.startswith("set")]
 
@@ -138,19 +146,19 @@ def board(**kind):
 def test_a_name_much_like_one_of_the_board_is_told_once(rules, text):
     unit = us.Unit("scout", "wardens", us.Movement(3, **rules))
     made = board()
-    with pytest.warns(us.NameWarning, match=text):
+    with pytest.warns(us.errors.NameWarning, match=text):
         made.add(unit, at=(1, 0))
     with warnings.catch_warnings():
         warnings.simplefilter("error")
         us.reach(made, "scout"), board().add(unit, at=(1, 0))
-    finding = next(each for each in us.check(made) if each.kind == "unknown name")
+    finding = next(each for each in us.maps.check(made) if each.kind == "unknown name")
     assert (finding.weight, "did you mean" in finding.text) == ("fault", True)
 
 
 def test_a_side_that_a_terrain_is_closed_to_is_looked_at_when_units_come():
     made, mover = board(), us.Movement(3)
     made.add(us.Unit("scout", "wardens", mover), at=(1, 0))
-    with pytest.warns(us.NameWarning, match=r"closed_to: .* no side 'wrekers' .*'wreckers'"):
+    with pytest.warns(us.errors.NameWarning, match=r"closed_to: .* no side 'wrekers' .*'wreckers'"):
         made.add(us.Unit("sapper", "wreckers", mover), at=(2, 0))
 
 
@@ -159,13 +167,13 @@ def test_one_movement_may_serve_many_boards_unless_a_board_is_strict():
     unit, made = us.Unit("scout", "wardens", mover), board()
     made.add(unit, at=(1, 0))  # nothing is much like these
     assert us.field(made, mover, [(5, 0)])[(0, 0)] == 5
-    told = {each.text for each in us.check(made) if each.kind == "unknown name"}
+    told = {each.text for each in us.maps.check(made) if each.kind == "unknown name"}
     assert {name for name in ("sea", "hedge", "ferry", "wrekers") if name in str(told)} == {
         "sea", "hedge", "ferry", "wrekers",
     }  # fmt: skip
     strict = board(strict_names=True)
     for call in (lambda: strict.add(unit, at=(1, 0)), lambda: us.field(strict, mover, [(5, 0)])):
-        with pytest.raises(us.NameUnknownError, match="costs: must name a terrain"):
+        with pytest.raises(us.errors.NameUnknownError, match="costs: must name a terrain"):
             call()
     assert (strict.units(), strict.copy().strict_names) == ((), True)
     strict.add(us.Unit("scout", "wardens", us.Movement(3, links={"ferry": Fraction(1)})), at=(1, 0))

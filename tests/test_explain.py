@@ -90,7 +90,7 @@ def test_every_kind_of_obstacle_is_named():
     lone.paint("deep", (1, 0))
     lone.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(0, 0))
     assert str(us.explain(lone, "scout", (2, 0))) == "no route leads there"
-    with pytest.raises(us.NameUnknownError, match="'scout'"):
+    with pytest.raises(us.errors.NameUnknownError, match="'scout'"):
         us.explain(lone, "scuot", (0, 0))
 
 

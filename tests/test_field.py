@@ -37,7 +37,7 @@ def test_a_field_costs_what_an_independent_search_from_every_cell_finds(board, d
         if cell not in costs:
             assert not field.get(cell)
             assert (field.next(cell), field.owner(cell), len(route)) == (None, None, 0)
-            with pytest.raises(us.NotReached, match="no route leads from"):
+            with pytest.raises(us.errors.NotReached, match="no route leads from"):
                 field[cell]
             continue
         assert (route[0], route[-1]) == (cell, field.owner(cell))
@@ -126,7 +126,7 @@ def test_a_new_tie_passes_its_goal_on_to_who_goes_that_way():
     legend = {".": "turf", "%": "mud", "o": "deep"}
     rows = ["o...o%", "%..%%.", "......", "..%...", "......"]
     terrain = {"turf": 1, "mud": 2, "deep": None}
-    board = us.read_text(rows, legend, terrain, grid=us.SquareGrid)
+    board = us.maps.read_text(rows, legend, terrain, grid=us.SquareGrid)
     goals = [(5, 0), (3, 2)]
     field = us.field(board, us.Movement(points=5), goals)
     board.paint("turf", (5, 0))
@@ -149,5 +149,5 @@ def test_what_a_field_refuses_and_shows():
         (lambda: us.field(board, us.Movement(1), [(9, 9)]), "goals: must lie on the board"),
         (lambda: us.field("board", us.Movement(1), [(0, 0)]), "board: must be a Board"),
     ):
-        with pytest.raises(us.InputError, match=rule):
+        with pytest.raises(us.errors.InputError, match=rule):
             call()

@@ -14,11 +14,11 @@ from test_attacks import armies
 from test_fog import answers, edit, fogged
 
 import understep as us
-from understep.cli.common import SHIPPED, shipped
 from understep.files.bounded import validated
 from understep.files.reader import parse
 from understep.files.schema import FilePart
 from understep.files.writer import dump
+from understep.maps._shipped import SHIPPED
 
 
 @given(boards(frame=frames(lift=True)), st.data())
@@ -66,13 +66,13 @@ def test_what_sides_know_and_whose_turn_it_is_come_back(made, other, data):
 def test_shipped_boards_save_to_the_same_bytes(name, tmp_path):
     path = tmp_path / "again.board.json"
     path.write_text("old")
-    us.save(shipped(name), path)
+    us.save(us.maps.shipped(name), path)
     once = path.read_bytes()
     us.save(us.load(path), path)
     assert path.read_bytes() == once
-    assert parse(once).units() == shipped(name).units()
+    assert parse(once).units() == us.maps.shipped(name).units()
     assert os.listdir(tmp_path) == ["again.board.json"]
-    with pytest.raises(us.InputError, match="must be a Board"):
+    with pytest.raises(us.errors.InputError, match="must be a Board"):
         us.save("nothing", path)
     assert path.read_bytes() == once
 
@@ -86,17 +86,19 @@ def test_a_rule_is_saved_by_its_name_and_must_be_given_again(tmp_path):
     again = us.load(path, rules={"wade": wade})
     assert again.unit("scout") == board.unit("scout")
     assert again.values("name").tolist() == [["y", "x", 'z"']]
-    with pytest.raises(us.BoardFileError, match=r"load it with rules=\{'wade': the function\}"):
+    with pytest.raises(
+        us.errors.BoardFileError, match=r"load it with rules=\{'wade': the function\}"
+    ):
         us.load(path)
     board.remove("scout")
     board.add(us.Unit("scout", "wardens", us.Movement(3, rule=lambda site: 1)), at=(0, 0))
-    with pytest.raises(us.InputError, match="the rule of 'scout' needs a name"):
+    with pytest.raises(us.errors.InputError, match="the rule of 'scout' needs a name"):
         us.save(board, path)
     assert us.load(path, rules={"wade": wade}).unit("scout").movement.rule is wade
 
 
 def test_all_faults_are_listed_with_their_places(tmp_path):
-    content = json.loads(dump(shipped("fen")))
+    content = json.loads(dump(us.maps.shipped("fen")))
     content["rows"][2] = content["rows"][2][:-1]
     content["rows"][4] = "?" + content["rows"][4][1:]
     content["movements"]["foot"]["points"] = -6
@@ -104,7 +106,7 @@ def test_all_faults_are_listed_with_their_places(tmp_path):
     content["terrain"]["mud"]["cost"] = "1/0"
     path = tmp_path / "bad.board.json"
     path.write_text(json.dumps(content))
-    with pytest.raises(us.BoardFileError) as caught:
+    with pytest.raises(us.errors.BoardFileError) as caught:
         us.load(path)
     places = [place for place, _ in caught.value.faults]
     assert places == [
@@ -115,11 +117,11 @@ def test_all_faults_are_listed_with_their_places(tmp_path):
         "rows.4",
     ]
     assert "bad.board.json: 5 faults" in str(caught.value)
-    content = json.loads(dump(shipped("fen")))
+    content = json.loads(dump(us.maps.shipped("fen")))
     content["units"]["scout"]["at"] = content["units"]["pikes"]["at"]
     content["units"]["sapper"]["at"] = [0, 99]
     content["units"]["punt"]["facing"] = "up"
-    with pytest.raises(us.BoardFileError) as caught:
+    with pytest.raises(us.errors.BoardFileError) as caught:
         parse(json.dumps(content).encode())
     found = dict(caught.value.faults)
     assert "'scout' stands on" in found["units.pikes"]
@@ -129,34 +131,38 @@ def test_all_faults_are_listed_with_their_places(tmp_path):
     content["rows"] = [" " * 22] * 14
     content["elevation"] = [[0]]
     content["grid"]["frame"] = {"lift": -1}
-    with pytest.raises(us.BoardFileError, match=r"grid\.frame: lift: must be 0 or more"):
+    with pytest.raises(us.errors.BoardFileError, match=r"grid\.frame: lift: must be 0 or more"):
         parse(json.dumps(content).encode())
     del content["grid"]["frame"]
-    with pytest.raises(us.BoardFileError, match="rows: exists: a grid has at least one cell"):
+    with pytest.raises(
+        us.errors.BoardFileError, match="rows: exists: a grid has at least one cell"
+    ):
         parse(json.dumps(content).encode())
     content["rows"][3] = " " * 21 + "."
-    with pytest.raises(us.BoardFileError, match="elevation: must have 14 rows of 22 numbers"):
+    with pytest.raises(
+        us.errors.BoardFileError, match="elevation: must have 14 rows of 22 numbers"
+    ):
         parse(json.dumps(content).encode())
     content["extra"] = 1
-    with pytest.raises(us.BoardFileError, match="extra: is no key of this file"):
+    with pytest.raises(us.errors.BoardFileError, match="extra: is no key of this file"):
         parse(json.dumps(content).encode())
 
 
 def test_the_shipped_schema_names_the_keys_that_are_written():
-    schema = us.board_schema()
-    content = json.loads(dump(shipped("fen")))
+    schema = us.maps.board_schema()
+    content = json.loads(dump(us.maps.shipped("fen")))
     assert set(content) <= set(schema["properties"])
     assert set(schema["required"]) <= set(content)
     assert set(content["grid"]) <= set(schema["$defs"]["GridPart"]["properties"])
     assert schema["additionalProperties"] is False
 
 
-SOUND = dump(shipped("sluice-house"))
+SOUND = dump(us.maps.shipped("sluice-house"))
 
 
 def told():
     """A board with a turn, and knowledge of a side."""
-    board = shipped("sluice-house")
+    board = us.maps.shipped("sluice-house")
     us.Turns(board, ["wardens", "wreckers"])
     us.fog(board, "wardens")
     return dump(board)
@@ -190,7 +196,7 @@ def test_mutated_files_give_a_board_or_a_located_error(cuts):
         text = text[:at] + piece + text[at + length :]
     try:
         assert isinstance(parse(text.encode(errors="surrogatepass")), us.Board)
-    except us.BoardFileError as error:
+    except us.errors.BoardFileError as error:
         assert error.faults
         assert all(fault for _, fault in error.faults)
 
@@ -228,7 +234,7 @@ def test_any_part_replaced_by_anything_gives_a_board_or_a_located_error(board, d
     raw = json.dumps(content).encode(errors="surrogatepass")
     try:
         again = parse(raw, rules={"wade": wade})
-    except us.BoardFileError as error:
+    except us.errors.BoardFileError as error:
         assert error.faults
         assert all(fault for _, fault in error.faults)
     else:  # whatever was read is a sound board, and is kept as it was read
@@ -237,7 +243,7 @@ def test_any_part_replaced_by_anything_gives_a_board_or_a_located_error(board, d
             assert not again.hindrance(unit, unit.at)
 
 
-SCHEMA = jsonschema.Draft202012Validator(us.board_schema())
+SCHEMA = jsonschema.Draft202012Validator(us.maps.board_schema())
 
 
 @example(("terrain", "wall", "cost"), "ab")
@@ -258,11 +264,11 @@ def test_schema_and_load_agree_on_the_form_of_a_file(path, value):
     assume(not any(word in raw for word in (b"NaN", b"Infinity", b"\\ud")))
     try:
         validated(raw, "bad", FilePart)
-    except us.BoardFileError:
+    except us.errors.BoardFileError:
         assert not SCHEMA.is_valid(json.loads(raw))
         return
     if not SCHEMA.is_valid(json.loads(raw)):
-        with pytest.raises(us.BoardFileError):
+        with pytest.raises(us.errors.BoardFileError):
             parse(raw)
 
 
@@ -318,7 +324,7 @@ def with_change(*path, value):
     ],
 )
 def test_each_fault_is_named_with_its_place(path, value, place, hint):
-    with pytest.raises(us.BoardFileError) as caught:
+    with pytest.raises(us.errors.BoardFileError) as caught:
         parse(with_change(*path, value=value).encode(), "bad")
     assert any(where.startswith(place) and hint in what for where, what in caught.value.faults), (
         caught.value.faults
@@ -343,7 +349,7 @@ def test_each_fault_is_named_with_its_place(path, value, place, hint):
     ],
 )
 def test_what_is_no_board_file_is_told_so(raw, place, hint):
-    with pytest.raises(us.BoardFileError) as caught:
+    with pytest.raises(us.errors.BoardFileError) as caught:
         parse(raw, "bad")
     where, what = caught.value.faults[0]
     assert place in where

@@ -59,7 +59,7 @@ def edit(board, draw, cells):
         foe = draw(st.sampled_from(foes))
         changes["put"] = changes["go"] = lambda: board.put(foe, at=cell)
         changes["remove"] = lambda: board.remove(foe)
-    with contextlib.suppress(us.InputError):  # where it could not be
+    with contextlib.suppress(us.errors.InputError):  # where it could not be
         changes[draw(st.sampled_from(sorted(changes)))]()
 
 
@@ -156,7 +156,7 @@ def test_knowledge_is_what_was_seen_and_is_undone_with_the_board(made, data):
                 at = data.draw(st.sampled_from(cells))
                 try:
                     board.put("a", at=at)
-                except us.InputError:
+                except us.errors.InputError:
                     continue
             elif kind == "edit":
                 edit(board, data.draw, cells)
@@ -183,9 +183,9 @@ HIDDEN = [f"u{number}" for number in range(8)]
 ASKING = [
     lambda board, name: us.sees(board, "a", name),
     lambda board, name: us.route(board, "a", us.within(name, 1, 2)).plain() | {"seconds": 0},
-    lambda board, name: us.follow(board, "a", name).plain(),
+    lambda board, name: us.behaviors.follow(board, "a", name).plain(),
     lambda board, name: us.attacks(board, "a").get(name),
-    lambda board, name: us.approach(board, "a", targets=[name]).plain(),
+    lambda board, name: us.behaviors.approach(board, "a", targets=[name]).plain(),
 ]
 
 
@@ -193,7 +193,7 @@ def said(board, name, which):
     """What is answered, or raised, when a unit is named that may be hidden."""
     try:
         return ASKING[which](board, name)
-    except us.InputError as error:
+    except us.errors.InputError as error:
         return str(error)
 
 
@@ -205,7 +205,7 @@ def answers(board):
     told += [reach.plain(), attacks.plain(), us.threats(board, against="ours").plain()]
     field, areas = us.field(board, "a", [known.board.unit("a").at]), us.areas(board, "a")
     told += [field.plain(), len(areas), [areas[cell] for cell in board.grid]]
-    trials = us.compare(board, "a", list(board.grid)[-1])
+    trials = us.study.compare(board, "a", list(board.grid)[-1])
     told += [(trial.cost, trial.closed) for trial in trials]
     for cell in board.grid:
         route = us.route(board, "a", to=cell)
@@ -218,11 +218,11 @@ def answers(board):
         told += [us.sees(board, "a", cell), us.sees(board, cell, "a", known_to="ours")]
         told += [us.view(board, cell, radius=3, known_to="ours").plain()]
     told += [us.view(board, "a").plain(), us.view(board, side="ours").plain()]
-    told += [us.picture(board, known).plain]
+    told += [us.draw.terminal(board, known).plain]
     told += [said(board, *each) for each in itertools.product(HIDDEN, range(len(ASKING)))]
     told += [make().plain() for make in plans(known.board, "a")]
-    told += [us.approach(board, "a").plain(), us.withdraw(board, "a").plain()]
-    told += [us.notice(board, "a"), us.intent(attacks, known.board.unit("a").at).plain()]
+    told += [us.behaviors.approach(board, "a").plain(), us.behaviors.withdraw(board, "a").plain()]
+    told += [us.behaviors.notice(board, "a"), us.intent(attacks, known.board.unit("a").at).plain()]
     for unit in known.board.units():
         told += [attacks.get(unit.name), us.stands(board, "a", unit.name).plain()]
     return told
@@ -314,9 +314,9 @@ def test_what_fog_tells_and_refuses():
         (lambda: us.reach(board, "pikes", known_to="wardens"), "must name a unit"),
         (lambda: knowledge.cells_seen("then"), "status"),
     ):
-        with pytest.raises(us.InputError, match=rule):
+        with pytest.raises(us.errors.InputError, match=rule):
             call()
-    with pytest.raises(us.JournalError, match="undone with the board"):
+    with pytest.raises(us.errors.JournalError, match="undone with the board"):
         knowledge.board.undo()
     board.lift_fog("wardens")
     assert us.route(board, "scout", (6, 1)).cost == 6
@@ -331,14 +331,14 @@ def test_a_side_s_picture_is_drawn_and_edited_by_what_it_knows(tmp_path):
     knowledge = us.fog(board, "ours")
     board.raise_to(3, (8, 1))
     for how in ({}, {"view": "plan"}):
-        drawn = us.figure(board, knowledge, **how)
+        drawn = us.draw.figure(board, knowledge, **how)
         words = [text.get_text() for text in drawn.findobj(lambda each: hasattr(each, "get_text"))]
         assert "sc" in words
         assert "hi" not in words
-    shown = us.figure(board, knowledge, path=tmp_path / "a.png")
+    shown = us.draw.figure(board, knowledge, path=tmp_path / "a.png")
     board.raise_to(0, (8, 1))
     board.remove("hidden")
-    us.figure(board, knowledge, path=tmp_path / "b.png")
+    us.draw.figure(board, knowledge, path=tmp_path / "b.png")
     assert shown is not None
     assert (tmp_path / "a.png").read_bytes() == (tmp_path / "b.png").read_bytes()
     known = knowledge.board
@@ -348,14 +348,14 @@ def test_a_side_s_picture_is_drawn_and_edited_by_what_it_knows(tmp_path):
         lambda: known.remove("scout"),
         lambda: known.link((0, 0), (2, 0)),
     ):
-        with pytest.raises(us.JournalError, match="can be edited inside a trial only"):
+        with pytest.raises(us.errors.JournalError, match="can be edited inside a trial only"):
             edit()
         state = known.state
         with board.trial():
             edit()
         assert known.state == state
     board.add(us.Unit("hidden", "theirs", us.Movement(3)), at=(7, 1))
-    with pytest.raises(us.OccupiedError, match=r"^at: a hidden unit stands on \(7, 1\)"):
+    with pytest.raises(us.errors.OccupiedError, match=r"^at: a hidden unit stands on \(7, 1\)"):
         board.put("scout", at=(7, 1))
-    with pytest.raises(us.OccupiedError, match="'scout' stands"):
+    with pytest.raises(us.errors.OccupiedError, match="'scout' stands"):
         board.put("hidden", at=(0, 1))

@@ -16,7 +16,7 @@ from samples import examples
 from test_files import parts
 
 import understep as us
-from understep.cli.common import SHIPPED, shipped
+from understep.maps._shipped import SHIPPED
 
 PICTURES = Path(__file__).parents[1] / "docs" / "how"
 ODD = [
@@ -41,19 +41,19 @@ def calls(board):
     plain = {
         us.reach: (board, unit), us.reaches: (board, [unit]), us.route: (board, unit, a),
         us.field: (board, unit, [a]), us.areas: (board, unit), us.explain: (board, unit, a),
-        us.trace: (board, unit, a), us.compare: (board, unit, a), us.check: (board,),
+        us.study.trace: (board, unit, a), us.study.compare: (board, unit, a), us.maps.check: (board,),
         us.sees: (board, here, a), us.view: (board, unit), us.fog: (board, side),
         us.walk: (board, unit, route), us.push: (board, unit, grid.directions[0], 2),
         us.attacks: (board, unit), us.stands: (board, unit, other), us.threats: (board, side),
-        us.intent: (reach, a), us.wander: (board, unit, 1), us.patrol: (board, unit, [a]),
-        us.next_leg: (board, unit, [a], 0), us.approach: (board, unit), us.hold: (board, unit),
-        us.withdraw: (board, unit), us.follow: (board, unit, other), us.notice: (board, unit),
-        us.chase: (board, unit, us.Alert(other, here, patience=2)), us.Turns: (board, [side]),
-        us.ribbon: (route,), us.curve: (route,), us.poses: (route,), us.stack: ([],),
-        us.resize: (board, 5, 5), us.shift: (board, 1, 1), us.depth_order: (grid, [a]),
-        us.cover: (grid, us.circle((2, 2), 1)), us.within: (a, 0, 2), us.delta: (3, 5, 5),
+        us.intent: (reach, a), us.behaviors.wander: (board, unit, 1), us.behaviors.patrol: (board, unit, [a]),
+        us.behaviors.approach: (board, unit), us.behaviors.hold: (board, unit),
+        us.behaviors.withdraw: (board, unit), us.behaviors.follow: (board, unit, other), us.behaviors.notice: (board, unit),
+        us.behaviors.chase: (board, unit, us.behaviors.Alert(other, here, patience=2)), us.Turns: (board, [side]),
+        us.ribbon: (route,), us.curve: (route,), us.poses: (route,), us.Overlay.stacked: ([],),
+        us.maps.resize: (board, 5, 5), us.maps.shift: (board, 1, 1), us.draw.depth_order: (grid, [a]),
+        us.shapes.cover: (grid, us.shapes.circle((2, 2), 1)), us.within: (a, 0, 2), us.worlds.delta: (3, 5, 5),
         us.convert: ([(1, 2)], "offset", "cube"), us.round_cube: ([0.1, 0.2, -0.3],),
-        us.labels: (board, "offset"), us.Movement: (3,), us.Terrain: (1,), us.Edge: (),
+        us.draw.labels: (board, "offset"), us.Movement: (3,), us.Terrain: (1,), us.Edge: (),
         us.Unit: ("n", "s", us.Movement(2)), us.Attack: (1, 2), us.Leap: (), us.Frame: (),
         us.SquareGrid: (3, 3), us.HexGrid: (3, 3), us.Board: (grid, {"t": 1}),
         reach.get: (a,), reach.route_to: (a,), reach.table: ("cost",),
@@ -81,7 +81,7 @@ def calls(board):
     return list(plain.items())
 
 
-BOARDS = {name: shipped(name) for name in SHIPPED}
+BOARDS = {name: us.maps.shipped(name) for name in SHIPPED}
 COUNT = min(len(calls(board.copy())) for board in BOARDS.values())
 
 
@@ -96,12 +96,12 @@ def test_a_wrong_argument_is_refused_and_changes_nothing(name, call, place, odd)
     call, args = every[call]
     names = list(inspect.signature(call).parameters.values())
     assume(place < len(names) and names[place].kind is not inspect.Parameter.VAR_KEYWORD)
-    before = board.state, us.picture(board)
+    before = board.state, us.draw.terminal(board)
     args = dict(zip((each.name for each in names), args, strict=False)) | {names[place].name: odd}
     try:
         call(**args)
-    except (us.UnderstepError, us.CoverWarning) as error:
-        assert (board.state, us.picture(board)) == before
+    except (us.UnderstepError, us.errors.CoverWarning) as error:
+        assert (board.state, us.draw.terminal(board)) == before
         assert len(str(error)) < 2000
 
 
@@ -119,7 +119,7 @@ def test_every_parameter_of_every_call_refuses_what_it_is_not_for(odd):
                 before, names = board.state, inspect.signature(call).parameters
                 try:
                     call(**{**dict(zip(names, args, strict=False)), place.name: odd})
-                except (us.UnderstepError, us.CoverWarning):
+                except (us.UnderstepError, us.errors.CoverWarning):
                     assert board.state == before
                 if board.state != before:
                     board = BOARDS["fen"].copy()
@@ -137,7 +137,7 @@ def test_a_damaged_image_gives_cells_or_an_error_with_its_name(
     damaged = tmp_path_factory.mktemp("images") / "damaged.png"
     damaged.write_bytes(raw[:at] + new + raw[at + cut :])
     try:
-        us.read_image(damaged, {"#000000": "turf"}, {"turf": 1}, grid=us.SquareGrid)
+        us.maps.read_image(damaged, {"#000000": "turf"}, {"turf": 1}, grid=us.SquareGrid)
     except us.UnderstepError as error:
         assert str(error)
 
@@ -145,12 +145,12 @@ def test_a_damaged_image_gives_cells_or_an_error_with_its_name(
 @given(st.data())
 def test_a_damaged_index_of_a_world_gives_a_world_or_a_located_error(tmp_path_factory, data):
     folder = tmp_path_factory.mktemp("world")
-    world = us.World(
-        lambda first, cols, rows: us.delta(1, cols, rows, first=first, units=False), 9, 9
+    world = us.worlds.World(
+        lambda first, cols, rows: us.worlds.delta(1, cols, rows, first=first, units=False), 9, 9
     )
-    spot = next(iter(us.areas(us.delta(1, 9, 9, units=False), us.Movement(1)).cells_of(0)))
+    spot = next(iter(us.areas(us.worlds.delta(1, 9, 9, units=False), us.Movement(1)).cells_of(0)))
     world.add(us.Unit("scout", "wardens", us.Movement(3)), at=spot)
-    us.save_world(world, folder)
+    us.worlds.save_world(world, folder)
     index = next(path for path in folder.glob("*.json") if "board" not in path.name)
     content = json.loads(index.read_text("utf-8"))
     *way, last = data.draw(st.sampled_from([path for path in parts(content) if path]))
@@ -161,6 +161,6 @@ def test_a_damaged_index_of_a_world_gives_a_world_or_a_located_error(tmp_path_fa
     part[last] = data.draw(st.sampled_from(plain))
     index.write_text(json.dumps(content), "utf-8")
     try:
-        assert len(us.load_world(folder).units()) <= 1
+        assert len(us.worlds.load_world(folder).units()) <= 1
     except us.UnderstepError as error:
         assert str(error)

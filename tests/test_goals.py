@@ -134,7 +134,7 @@ def test_an_answer_that_says_it_still_holds_does(board, data):
         else:
             board.title = "another"
             assert not reach.stale
-    except us.InputError:
+    except us.errors.InputError:
         assume(False)
     if not reach.stale:
         assert us.reach(board, "a", turns=before["turns"]).plain() == before
@@ -212,9 +212,12 @@ def test_what_is_refused_and_what_is_told():
         (lambda: us.Movement(3, diagonal="twice"), "diagonal: .*alternating"),
         (lambda: us.Movement(3, diagonal="alternating", carry=1), "carry: cannot be with"),
         (lambda: us.Movement(3, leap=2), "leap: must be a Leap"),
-        (lambda: us.Movement(3, leap=us.Leap(), footprint=us.block(2)), "only a unit of one cell"),
+        (
+            lambda: us.Movement(3, leap=us.Leap(), footprint=us.Footprint.block(2)),
+            "only a unit of one cell",
+        ),
         (lambda: us.Leap(8), "over: must be a whole number from 0 to 7"),
         (lambda: us.Leap(terrains="turf"), "terrains: must be names of terrains"),
     ):
-        with pytest.raises(us.InputError, match=rule):
+        with pytest.raises(us.errors.InputError, match=rule):
             call()

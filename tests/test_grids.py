@@ -164,7 +164,7 @@ def test_directions_lead_round_and_back(kind, col, row, n):
     ],
 )  # fmt: skip
 def test_bad_input_is_named(call, message):
-    with pytest.raises(us.InputError, match=message):
+    with pytest.raises(us.errors.InputError, match=message):
         call(us.HexGrid(6, 5))
 
 
@@ -216,10 +216,10 @@ def test_far_from_the_first_cell_all_is_as_near_it(kind, corner):
     board.raise_to(2, list(far)[20])
     assert board.cell_at(board.center(list(far)[20])) == list(far)[20]
     for beyond in ((2**40 + 1, 0), (0, -(2**40) - 1)):
-        with pytest.raises(us.CellError, match=r"at most \d+ columns"):
+        with pytest.raises(us.errors.CellError, match=r"at most \d+ columns"):
             make_grid(kind, 3, 3, beyond)
-        with pytest.raises(us.CellError, match=r"at most \d+ columns"):
+        with pytest.raises(us.errors.CellError, match=r"at most \d+ columns"):
             far.facing(far.first, beyond)
-        with pytest.raises(us.CellError):
+        with pytest.raises(us.errors.CellError):
             far.distance([far.first], [beyond])
         assert beyond not in far

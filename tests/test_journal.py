@@ -14,7 +14,7 @@ MOVEMENTS = {
     "scout": FOOT,
     "pikes": us.Movement(points=5, rule=wade, climb=1, uphill=0.5),
     "punt": us.Movement(points=5, costs={"deep": 1, "turf": None}, links={"ladder": None}),
-    "ox": us.Movement(points=6, footprint=us.block(2, 1)),
+    "ox": us.Movement(points=6, footprint=us.Footprint.block(2, 1)),
     "kite": us.Movement(points=4, costs=1, layer="air"),
 }
 EDGES = {"wall": us.Edge(blocks=True), "door": us.Edge(blocks=True, door=True)}
@@ -119,7 +119,7 @@ class BoardMachine(RuleBasedStateMachine):
             self.step(before)
             assert before[0].differs(self.model) <= set(self.board.changed_since(before[1]))
             return
-        with pytest.raises(us.InputError):
+        with pytest.raises(us.errors.InputError):
             call()
         self.restore(before)
 
@@ -133,7 +133,7 @@ class BoardMachine(RuleBasedStateMachine):
 
     def back(self, call, source, target, side):
         if self.open:
-            with pytest.raises(us.JournalError, match="inside a batch or trial"):
+            with pytest.raises(us.errors.JournalError, match="inside a batch or trial"):
                 call()
             return
         before = self.now()

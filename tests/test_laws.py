@@ -214,7 +214,7 @@ def test_threads_compile_steps_while_others_search():
             board.add(unit, at=spot)
     alone = {name: each.plain() for name, each in us.reaches(board.copy(), turns=4).items()}
     for _ in range(3):
-        fresh = us.resize(board, *board.grid.size)
+        fresh = us.maps.resize(board, *board.grid.size)
         together = us.reaches(fresh, turns=4, threads=8)
         assert {name: each.plain() for name, each in together.items()} == alone
         with fresh.batch():  # after an edit, one thread refills, and the others wait
@@ -357,7 +357,7 @@ def test_what_cannot_be_counted_is_refused(costs, points, turns, refused):
     board = us.Board(us.SquareGrid(300, 300), costs)
     board.add(us.Unit("a", "ours", us.Movement(points)), at=(0, 0))
     if refused:
-        with pytest.raises(us.CostError, match=refused):
+        with pytest.raises(us.errors.CostError, match=refused):
             us.reach(board, "a", turns=turns)
     else:
         assert us.reach(board, "a", turns=turns)[(1, 0)].cost == costs["turf"]

@@ -22,7 +22,7 @@ def test_text_tables_and_arrays_give_the_same_board(kind, data, tmp_path_factory
     rows = data.draw(lines.filter(lambda rows: set("".join(rows)) - {"_"}))
     own = make_grid(kind, 1, 1)
     options = {"grid": type(own), "first": (-2, 3), **own._own()}
-    board = us.read_text(rows, LEGEND, TERRAIN, **options)
+    board = us.maps.read_text(rows, LEGEND, TERRAIN, **options)
     for row, text in enumerate(rows):
         for col, glyph in enumerate(text):
             cell = (col - 2, row + 3)
@@ -36,24 +36,26 @@ def test_text_tables_and_arrays_give_the_same_board(kind, data, tmp_path_factory
     path = tmp_path_factory.mktemp("levels") / "level.csv"
     path.write_text("\ufeff" + "\n".join(", ".join(map(str, row)) for row in table.tolist()))
     for other in (
-        us.read_text(spaced, LEGEND, TERRAIN, spaced=True, **options),
-        us.read_table(table, IDS, TERRAIN, **options),
-        us.read_table(path, IDS, TERRAIN, **options),
+        us.maps.read_text(spaced, LEGEND, TERRAIN, spaced=True, **options),
+        us.maps.read_table(table, IDS, TERRAIN, **options),
+        us.maps.read_table(path, IDS, TERRAIN, **options),
     ):
         assert other.grid == board.grid
         assert [other.terrain(cell) for cell in other.grid] == [
             board.terrain(c) for c in board.grid
         ]
-    over = us.read_text(rows, LEGEND, TERRAIN, bottom_first=True, **options)
-    turned = us.read_text(rows, LEGEND, TERRAIN, bottom_first="mirrored", **options)
+    over = us.maps.read_text(rows, LEGEND, TERRAIN, bottom_first=True, **options)
+    turned = us.maps.read_text(rows, LEGEND, TERRAIN, bottom_first="mirrored", **options)
     assert turned.grid == board.grid.reversed()
     flat = kind.startswith("flat")  # columns lie as they are said to, whichever row comes first
     assert over.grid == turned.grid or (flat and over.grid.shifted == board.grid.shifted)
     for cell in board.grid:
         for found in (over, turned):
             assert found.terrain(board.grid.reverse(cell)[0]) == board.terrain(cell)
-    with pytest.raises(us.InputError, match="bottom_first: must be True, False or 'mirrored'"):
-        us.read_text(rows, LEGEND, TERRAIN, bottom_first="top", **options)
+    with pytest.raises(
+        us.errors.InputError, match="bottom_first: must be True, False or 'mirrored'"
+    ):
+        us.maps.read_text(rows, LEGEND, TERRAIN, bottom_first="top", **options)
 
 
 @pytest.mark.parametrize(
@@ -74,11 +76,11 @@ def test_text_tables_and_arrays_give_the_same_board(kind, data, tmp_path_factory
 )
 def test_faults_have_places(rows, fault, tmp_path):
     path = tmp_path / "level.csv"
-    read, source, legend = us.read_text, rows, LEGEND
+    read, source, legend = us.maps.read_text, rows, LEGEND
     if isinstance(rows, bytes):
         path.write_bytes(rows)
-        read, source, legend = us.read_table, path, IDS
-    with pytest.raises(us.BoardFileError) as caught:
+        read, source, legend = us.maps.read_table, path, IDS
+    with pytest.raises(us.errors.BoardFileError) as caught:
         read(source, legend, TERRAIN, grid=us.HexGrid)
     assert fault in str(caught.value)
 
@@ -87,17 +89,20 @@ def test_faults_have_places(rows, fault, tmp_path):
     ("call", "message"),
     [
         (
-            lambda: us.read_text(".", {".": "turff"}, TERRAIN, grid=us.HexGrid),
+            lambda: us.maps.read_text(".", {".": "turff"}, TERRAIN, grid=us.HexGrid),
             "must name a terrain",
         ),
-        (lambda: us.read_text(".", LEGEND, TERRAIN, grid=us.Board), "grid: must be SquareGrid"),
-        (lambda: us.read_text("_", LEGEND, TERRAIN, grid=us.HexGrid), "at least one cell"),
-        (lambda: us.read_text(".", LEGEND, [1], grid=us.HexGrid), "and legend must be tables"),
-        (lambda: us.read_table(np.ones(3), IDS, TERRAIN, grid=us.HexGrid), r"\(rows, cols\)"),
+        (
+            lambda: us.maps.read_text(".", LEGEND, TERRAIN, grid=us.Board),
+            "grid: must be SquareGrid",
+        ),
+        (lambda: us.maps.read_text("_", LEGEND, TERRAIN, grid=us.HexGrid), "at least one cell"),
+        (lambda: us.maps.read_text(".", LEGEND, [1], grid=us.HexGrid), "and legend must be tables"),
+        (lambda: us.maps.read_table(np.ones(3), IDS, TERRAIN, grid=us.HexGrid), r"\(rows, cols\)"),
     ],
 )
 def test_bad_input_is_named(call, message):
-    with pytest.raises(us.InputError, match=message):
+    with pytest.raises(us.errors.InputError, match=message):
         call()
 
 
@@ -106,9 +111,11 @@ def test_any_bytes_give_a_board_or_a_located_error(raw, tmp_path_factory):
     path = tmp_path_factory.getbasetemp() / "any.csv"
     path.write_bytes(raw)
     try:
-        board = us.read_table(path, dict.fromkeys(range(100), "turf"), TERRAIN, grid=us.SquareGrid)
+        board = us.maps.read_table(
+            path, dict.fromkeys(range(100), "turf"), TERRAIN, grid=us.SquareGrid
+        )
         assert len(board.grid) == board.grid.cols * board.grid.rows
-    except us.BoardFileError as error:
+    except us.errors.BoardFileError as error:
         assert error.faults
 
 
@@ -127,8 +134,8 @@ def test_an_image_goes_there_and_back(kind, scale, data, tmp_path_factory):
         if pick >= 0:
             board.paint(f"t{pick}", cell)
     path = tmp_path_factory.getbasetemp() / "map.png"
-    pixels = us.map_image(board, path)
-    large = us.map_image(board, scale=scale)
+    pixels = us.maps.map_image(board, path)
+    large = us.maps.map_image(board, scale=scale)
     assert large.shape == (size[1] * scale, size[0] * scale, 4)
     assert (large[::scale, ::scale] == pixels).all()
     legend = {tint.upper(): f"t{n}" for n, tint in enumerate(tints)}
@@ -138,13 +145,13 @@ def test_an_image_goes_there_and_back(kind, scale, data, tmp_path_factory):
     own = make_grid(kind, 1, 1)
     options = {"grid": type(own), "tolerance": noise, **own._own()}
     for image in (path, off):
-        again = us.read_image(image, legend, terrain, **options)
+        again = us.maps.read_image(image, legend, terrain, **options)
         assert again.grid == board.grid
         assert all(again.terrain(cell) == board.terrain(cell) for cell in board.grid)
     if noise:
         options["tolerance"] = noise - 1
-        with pytest.raises(us.BoardFileError, match="is in no legend; nearest is #"):
-            us.read_image(off, legend, terrain, **options)
+        with pytest.raises(us.errors.BoardFileError, match="is in no legend; nearest is #"):
+            us.maps.read_image(off, legend, terrain, **options)
 
 
 @pytest.mark.parametrize(
@@ -163,8 +170,8 @@ def test_what_is_no_image_is_told(image, legend, message, tmp_path):
     if isinstance(image, bytes):
         (tmp_path / "any.png").write_bytes(image)
         image = tmp_path / "any.png"
-    with pytest.raises((us.InputError, us.BoardFileError), match=message):
-        us.read_image(image, legend, TERRAIN, grid=us.SquareGrid)
+    with pytest.raises((us.errors.InputError, us.errors.BoardFileError), match=message):
+        us.maps.read_image(image, legend, TERRAIN, grid=us.SquareGrid)
     board = us.Board(us.SquareGrid(1, 1), {"turf": 1})
-    with pytest.raises(us.InputError, match="scale: must be a whole number of 1 or more"):
-        us.map_image(board, scale=0)
+    with pytest.raises(us.errors.InputError, match="scale: must be a whole number of 1 or more"):
+        us.maps.map_image(board, scale=0)

@@ -260,5 +260,5 @@ def test_what_motion_refuses():
         (lambda: us.poses(route, speed=1).at("now"), "time: must be a number"),
         (lambda: us.poses(route, speed=1).redirect(0.1, none), "route: must start in"),
     ):
-        with pytest.raises(us.InputError, match=rule):
+        with pytest.raises(us.errors.InputError, match=rule):
             call()

@@ -2,8 +2,10 @@
 
 import ast
 import inspect
+import io
 import json
 import os
+import pydoc
 import re
 import subprocess
 import sys
@@ -12,9 +14,9 @@ import warnings
 from pathlib import Path
 
 import pytest
+from face import MODULES, PUBLIC
 
 import understep as us
-from understep.cli.common import shipped
 
 ROOT = Path(__file__).parents[1]
 
@@ -29,8 +31,19 @@ def python(*words, **env):
 
 
 def test_the_face_is_sorted_and_the_import_light():
-    assert us.__all__ == sorted(us.__all__)
-    assert all(getattr(us, name) is not None for name in us.__all__)
+    assert dir(us) == sorted(dir(us))
+    assert len(dir(us)) <= 60
+    assert all(thing is not None for thing in PUBLIC.values())
+    things = {name: id(thing) for name, thing in PUBLIC.items() if not name.startswith("typing")}
+    assert len(set(things.values())) == len(things)
+    for module in ("", *MODULES):
+        place = getattr(us, module) if module else us
+        assert not any(name.startswith("_") for name in dir(place))
+        with pytest.raises(AttributeError, match="has no attribute 'nothing'"):
+            place.nothing  # noqa: B018
+    shown = io.StringIO()
+    pydoc.Helper(output=shown).help(us)
+    assert len(shown.getvalue().splitlines()) < 100
     heavy = {"matplotlib", "rich", "click", "pydantic", "shapely", "pandas"}
     loaded = python("-c", "import understep, sys; print(*sys.modules)").split()
     assert not heavy & set(loaded)
@@ -38,11 +51,10 @@ def test_the_face_is_sorted_and_the_import_light():
 
 PARITY = """
 import json, warnings, understep as us
-warnings.simplefilter("ignore", us.KernelWarning)
-from understep.cli.common import shipped
+warnings.simplefilter("ignore", us.errors.KernelWarning)
 out = [us.kernels()]
 for name in ("fen", "sluice-house"):
-    board = shipped(name)
+    board = us.maps.shipped(name)
     for unit in board.units():
         reach = us.reach(board, unit.name, turns=2)
         out.append(reach.plain())
@@ -102,7 +114,7 @@ for number, grid in enumerate(grids * 2):
         out.append(us.field(board, unit.name, [(0, 0), (6, 6)]).plain())
         out.append(us.areas(board, unit.name).table().tolist())
         out += [us.explain(board, unit.name, cell).plain() for cell in list(grid)[::11]]
-    out += [finding.plain() for finding in us.check(board)]
+    out += [finding.plain() for finding in us.maps.check(board)]
 print(json.dumps(out))
 """
 
@@ -130,7 +142,7 @@ def test_the_interpreted_kernel_warns_once():
 
 
 def test_threads_may_search_a_board_that_none_edits():
-    board = shipped("fen")
+    board = us.maps.shipped("fen")
     names = [unit.name for unit in board.units()] * 6
     alone = [us.reach(board, name, turns=4).plain() for name in names]
     together = [None] * len(names)
@@ -165,9 +177,8 @@ def members(thing):
 
 def test_every_public_name_is_documented():
     """A docstring each; where something is raised on purpose, the errors are listed."""
-    for name in us.__all__:
-        thing = getattr(us, name)
-        if name == "__version__":
+    for name, thing in PUBLIC.items():
+        if name.startswith("typing."):
             continue
         assert inspect.getdoc(thing), name
         if inspect.isclass(thing) and thing.__module__.startswith("understep"):
@@ -196,18 +207,18 @@ def test_annotations_are_everywhere_and_shipped():
 
 def test_an_error_is_of_the_kind_that_a_caller_would_catch():
     kinds = {
-        us.CellError: ValueError, us.CostError: ValueError, us.NameUnknownError: ValueError,
-        us.OccupiedError: ValueError, us.BoardFileError: ValueError, us.NotReached: KeyError,
-        us.MissingExtraError: ImportError, us.KernelWarning: RuntimeWarning,
+        us.errors.CellError: ValueError, us.errors.CostError: ValueError, us.errors.NameUnknownError: ValueError,
+        us.errors.OccupiedError: ValueError, us.errors.BoardFileError: ValueError, us.errors.NotReached: KeyError,
+        us.errors.MissingExtraError: ImportError, us.errors.KernelWarning: RuntimeWarning,
     }  # fmt: skip
     for kind, builtin in kinds.items():
         assert issubclass(kind, builtin)
-        assert issubclass(kind, us.UnderstepError) != (kind is us.KernelWarning)
-    with pytest.raises(us.NameUnknownError) as caught:
+        assert issubclass(kind, us.UnderstepError) != (kind is us.errors.KernelWarning)
+    with pytest.raises(us.errors.NameUnknownError) as caught:
         us.convert((0, 0), "offset", "cub")
     error = caught.value
     assert (error.argument, error.got, error.close) == ("target", "cub", ("cube",))
-    with pytest.raises(us.CellError) as caught:
+    with pytest.raises(us.errors.CellError) as caught:
         us.SquareGrid(2, 2).neighbors("x" * 500)
     assert len(str(caught.value)) < 250
 
@@ -215,11 +226,11 @@ def test_an_error_is_of_the_kind_that_a_caller_would_catch():
 @pytest.mark.parametrize(
     ("module", "call", "said", "extra"),
     [
-        ("matplotlib.figure", "us.figure(board)", "drawing a figure needs", "plot"),
-        ("PIL", "us.map_image(board, 'x.png')", "writing an image needs", "plot"),
-        ("PIL", "us.read_image('x.png', {'#000000': 't'}, {'t': 1}, grid=us.SquareGrid)",
+        ("matplotlib.figure", "us.draw.figure(board)", "drawing a figure needs", "plot"),
+        ("PIL", "us.maps.map_image(board, 'x.png')", "writing an image needs", "plot"),
+        ("PIL", "us.maps.read_image('x.png', {'#000000': 't'}, {'t': 1}, grid=us.SquareGrid)",
          "reading an image needs", "plot"),
-        ("shapely", "us.circle((0, 0), 1)", "working with shapes needs", "shapes"),
+        ("shapely", "us.shapes.circle((0, 0), 1)", "working with shapes needs", "shapes"),
     ],
 )  # fmt: skip
 def test_without_an_extra_a_call_says_what_to_install(module, call, said, extra):
@@ -227,7 +238,7 @@ def test_without_an_extra_a_call_says_what_to_install(module, call, said, extra)
         f"import sys; sys.modules[{module!r}] = None; import understep as us\n"
         "board = us.Board(us.SquareGrid(1, 1), {'t': 1})\n"
         f"try: {call}\n"
-        "except us.MissingExtraError as error: print(error)"
+        "except us.errors.MissingExtraError as error: print(error)"
     )
     assert python("-c", code) == f"{said} an optional part: pip install 'understep[{extra}]'\n"
 
@@ -258,7 +269,7 @@ def test_every_page_of_the_cookbook_is_listed_and_has_its_picture():
         text = page.read_text("utf-8")
         assert f"]({page.name})" in listed
         assert f"]({page.stem}.png)" in text
-        assert ">>> drawn = us.figure(" in text
+        assert ">>> drawn = us.draw.figure(" in text
         assert (folder / f"{page.stem}.png").read_bytes()[:4] == b"\x89PNG"
 
 

@@ -63,12 +63,14 @@ def test_after_edits_a_plan_is_as_if_made_anew(made, seed, data):
     goals = data.draw(st.lists(st.sampled_from(list(whole.grid)), min_size=2, max_size=4))
     for step in range(3):
         found = [facts(world.plan(name, goal)) for name in names for goal in goals]
-        anew = us.World(store.make, *whole.grid.size, sector=world.sector, save=store.save)
+        anew = us.worlds.World(store.make, *whole.grid.size, sector=world.sector, save=store.save)
         anew.restore(world.units(), world.edges, world.links)
         world.save()
         assert found == [facts(anew.plan(name, goal)) for name in names for goal in goals]
         if world._guides._notes:  # what was noted is used, and sound
-            kept = us.World(store.make, *whole.grid.size, sector=world.sector, notes=dict(notes))
+            kept = us.worlds.World(
+                store.make, *whole.grid.size, sector=world.sector, notes=dict(notes)
+            )
             kept.restore(world.units(), world.edges, world.links)
             assert found == [facts(kept.plan(name, goal)) for name in names for goal in goals]
         board = world.board((0, 0), *whole.grid.size)
@@ -84,9 +86,9 @@ def main_land(land, movement):
 
 
 def delta(size, **options):
-    land = us.delta(11, *size, units=False)
+    land = us.worlds.delta(11, *size, units=False)
     store = Store(land)
-    world = us.World(store.make, *size, sector=32, save=store.save, **options)
+    world = us.worlds.World(store.make, *size, sector=32, save=store.save, **options)
     return land, world, store
 
 
@@ -171,14 +173,14 @@ def test_sleeping_sectors_are_woken_or_not_as_asked():
         assert world.awake == before
     found = world.plan("scout", cells[-1])
     assert facts(world.plan("scout", cells[-1], asleep="kept")) == facts(found)
-    with pytest.raises(us.NameUnknownError, match="asleep"):
+    with pytest.raises(us.errors.NameUnknownError, match="asleep"):
         world.plan("scout", cells[-1], asleep="wake")
-    with pytest.raises(us.CellError, match="must lie in a world"):
+    with pytest.raises(us.errors.CellError, match="must lie in a world"):
         world.plan("scout", (500, 0))
-    with pytest.raises(us.InputError, match="weight"):
+    with pytest.raises(us.errors.InputError, match="weight"):
         world.plan("scout", cells[-1], weight=0)
     small = dataclasses.replace(world.unit("scout"), at=None)
-    tiny = us.World(Store(land).make, 160, 128, sector=32, memory=600_000)
+    tiny = us.worlds.World(Store(land).make, 160, 128, sector=32, memory=600_000)
     tiny.add(small, at=cells[0])
     assert "not looked into" in tiny.plan("scout", cells[-1]).why
     assert tiny.awake <= 4
@@ -192,7 +194,7 @@ def test_a_plan_does_not_hang_on_what_was_asked_before(made, data):
     asked = [(name, goal) for name in names for goal in list(whole.grid)[::7]]
     found = {each: facts(world.plan(*each)) for each in asked}
     for each in data.draw(st.permutations(asked))[:6]:
-        anew = us.World(store.make, *whole.grid.size, sector=world.sector, awake=2)
+        anew = us.worlds.World(store.make, *whole.grid.size, sector=world.sector, awake=2)
         anew.restore(world.units(), world.edges, world.links)
         world.save()
         for _ in range(2):
@@ -209,7 +211,7 @@ def test_a_journey_on_small_land_past_others_off_its_way_and_to_where_nobody_can
     land.paint("mud", land.grid.disk((10, 12), 4))
     land.paint("deep", land.grid.ring((34, 5), 2))
     store = Store(land)
-    world = us.World(store.make, 40, 24, sector=8, save=store.save)
+    world = us.worlds.World(store.make, 40, 24, sector=8, save=store.save)
     world.add(us.Unit("scout", "wardens", foot), at=(2, 20))
     for asleep in ("kept", "refuse"):
         assert "not looked into" in world.plan("scout", (38, 1), asleep=asleep).why
@@ -243,7 +245,7 @@ def test_a_journey_on_small_land_past_others_off_its_way_and_to_where_nobody_can
     cut.remove("scout")
     world.keep(cut)
     for call in (journey.piece, journey.as_route):
-        with pytest.raises(us.NameUnknownError, match="scout"):
+        with pytest.raises(us.errors.NameUnknownError, match="scout"):
             call()
 
 
@@ -256,7 +258,7 @@ def test_a_plan_over_alternating_diagonals_has_no_step_dearer_than_a_turn(points
         board.paint("mud", lambda cell: cell == (12, 4))
         return board
 
-    world = us.World(make, 32, 8, sector=8)
+    world = us.worlds.World(make, 32, 8, sector=8)
     rules = us.Movement(points, diagonal="alternating")
     world.add(us.Unit("scout", "ours", rules), at=(1, 4))
     journey, route = world.plan("scout", (30, 4)), world.route("scout", (30, 4))

@@ -17,8 +17,8 @@ from samples import boards
 
 import understep as us
 from understep.cli.main import main
-from understep.study.reference_rules import ReferenceRules
-from understep.study.reference_search import ReferenceSearch
+from understep.study._reference_rules import ReferenceRules
+from understep.study._reference_search import ReferenceSearch
 
 PACKAGE = Path(us.__file__).parent
 # the fault, the file, what stands there, what stands there instead
@@ -163,7 +163,7 @@ FAULTS = {
 
 # A number of boards does not depend on the speed of the machine. Most faults take fewer than 100,
 # the rarest up to 500.
-SAY = "import sys, understep as us; p = us.prove(seconds=900, boards=2000)"
+SAY = "import sys, understep as us; p = us.study.prove(seconds=900, boards=2000)"
 SAY += "; p.save(sys.argv[1]); print(bool(p))"
 
 
@@ -204,9 +204,9 @@ def test_the_shipped_reference_agrees_with_an_independent_one(board, turns):
 
 
 def test_a_proof_says_what_was_compared_and_comes_out_the_same_again(tmp_path):
-    proof = us.prove(seconds=60, boards=3, seed=5)
+    proof = us.study.prove(seconds=60, boards=3, seed=5)
     assert proof
-    assert proof == us.prove(seconds=60, boards=3, seed=5)
+    assert proof == us.study.prove(seconds=60, boards=3, seed=5)
     assert proof.boards == 3
     assert set(proof.compared) == {
         "reach",
@@ -222,8 +222,8 @@ def test_a_proof_says_what_was_compared_and_comes_out_the_same_again(tmp_path):
     }
     assert proof.save(tmp_path) == list(tmp_path.iterdir()) == []
     for wrong in ({"seconds": -1}, {"boards": "x"}, {"seed": True}):
-        with pytest.raises(us.InputError, match=f"^{next(iter(wrong))}: must be a"):
-            us.prove(**wrong)
+        with pytest.raises(us.errors.InputError, match=f"^{next(iter(wrong))}: must be a"):
+            us.study.prove(**wrong)
 
 
 def test_the_command_proves_a_board(tmp_path):
@@ -268,20 +268,22 @@ def test_boards_with_a_rule_fog_and_large_units_are_proved_too():
     board.set_value("depth", 2, (5, 4))
     rules = us.Movement(points=4, rule=wade)
     board.add(us.Unit("scout", "wardens", rules, sight=3), at=(1, 1))
-    board.add(us.Unit("cart", "wardens", us.Movement(3, footprint=us.cluster(1))), at=(2, 4))
+    board.add(
+        us.Unit("cart", "wardens", us.Movement(3, footprint=us.Footprint.cluster(1))), at=(2, 4)
+    )
     board.add(us.Unit("raider", "wreckers", us.Movement(3)), at=(6, 2))
     for fogged in (False, True):
         if fogged:
             us.fog(board, "wardens", land_known=True)
         before = board.state
-        proof = us.prove(board, seconds=5, boards=0)  # on a slow machine not much is asked
+        proof = us.study.prove(board, seconds=5, boards=0)  # on a slow machine not much is asked
         assert proof, str(proof.difference)
         assert proof.compared["reach"] > 0
         assert board.state == before
     board.remove("scout")
     board.add(us.Unit("scout", "wardens", us.Movement(4, rule=lambda site: 1)), at=(1, 1))
-    with pytest.raises(us.InputError, match="rule"):
-        us.prove(board, seconds=1)
+    with pytest.raises(us.errors.InputError, match="rule"):
+        us.study.prove(board, seconds=1)
 
 
 def test_what_hangs_on_edits_is_told_with_them(monkeypatch):
@@ -289,7 +291,7 @@ def test_what_hangs_on_edits_is_told_with_them(monkeypatch):
     from understep.rules.steps import StepTable
 
     monkeypatch.setattr(StepTable, "touched", lambda table, numbers: None)
-    found = us.prove(seconds=60, seed=2).difference
+    found = us.study.prove(seconds=60, seed=2).difference
     assert found is not None
     assert found.edits
     assert f"(after: {'; '.join(found.edits)})" in str(found)
@@ -320,7 +322,7 @@ ASKS = {
 
 @pytest.mark.parametrize("name", ASKS)
 def test_every_comparison_tells_a_wrong_answer_and_an_error(name, monkeypatch):
-    from understep.study import proof_questions as ask
+    from understep.study import _proof_questions as ask
 
     board = us.Board(us.SquareGrid(5, 3), {"turf": 1, "deep": us.Terrain(None, cover=3)})
     board.paint("deep", [(2, 1), (2, 2)] if name != "view" else [(1, 1)])
@@ -335,7 +337,7 @@ def test_every_comparison_tells_a_wrong_answer_and_an_error(name, monkeypatch):
         "route": lambda real: (
             lambda board, unit, **rules: us.route(board, unit, **{**rules, "to": (0, 1)})
         ),
-        "sees": lambda real: lambda *_, **__: us.Refusal("it is not so"),
+        "sees": lambda real: lambda *_, **__: us.answers.Refusal("it is not so"),
         "view": lambda real: lambda board, cell, **rules: real(board, cell, radius=1),
         "attacks": lambda real: (
             lambda board, unit, attack: real(board, unit, attack=us.Attack(9, 9))

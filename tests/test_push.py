@@ -109,7 +109,7 @@ def test_what_a_push_tells_and_refuses():
         (lambda: us.push(board, "scout", "E", -1), "cells: must be a whole number"),
         (lambda: us.push(board, "scout", "E", 1, climb=-1), "climb"),
     ):
-        with pytest.raises(us.InputError, match=rule):
+        with pytest.raises(us.errors.InputError, match=rule):
             call()
 
 

@@ -27,7 +27,7 @@ def test_reach_equals_exhaustive_search(board, turns):
             assert math.isnan(turn_table[at])
             assert not reach.get(cell)
             assert reach.get(cell).why
-            with pytest.raises(us.NotReached, match=r"\("):
+            with pytest.raises(us.errors.NotReached, match=r"\("):
                 reach[cell]
             continue
         turn, lacking = truth.best[cell]
@@ -103,7 +103,7 @@ def test_a_kept_reach_is_the_one_found_anew(board, data):
         "nothing": lambda _: None,
     }
     for _ in range(6):
-        with contextlib.suppress(us.InputError):  # nobody could stand there
+        with contextlib.suppress(us.errors.InputError):  # nobody could stand there
             edits[data.draw(st.sampled_from(list(edits)))](data.draw(spots))
         if "a" not in {unit.name for unit in board.units()}:
             board.redo()
@@ -182,7 +182,7 @@ def test_a_start_where_a_friend_stands_is_as_if_nobody_did(board, data):
     other.remove(friend.name)
     try:
         other.put("a", at=friend.at)
-    except us.InputError:
+    except us.errors.InputError:
         assume(False)
     here, there = us.reach(board, "a", turns=3, at=friend.at), us.reach(other, "a", turns=3)
     assert {cell: here[cell] for cell in here} == {cell: there[cell] for cell in there}

@@ -203,7 +203,7 @@ def test_refusals_say_which_rule_it_was():
     assert late.blockers == ()
     assert late.nearest == (3, 1)
     assert us.route(board, "S", to=(0, 0)).cost == 0
-    with pytest.raises(us.CellError, match="whole numbers"):
+    with pytest.raises(us.errors.CellError, match="whole numbers"):
         reach.get((0.5, 0))
 
 
@@ -246,15 +246,15 @@ def test_a_unit_is_what_it_was_and_the_board_what_it_is():
     assert board.units("ours") == (after,)
     gone = board.remove("S")
     assert (gone.at, board.units(), board.sides) == (None, (), ("ours",))
-    with pytest.raises(us.NameUnknownError, match="there are none"):
+    with pytest.raises(us.errors.NameUnknownError, match="there are none"):
         board.unit("S")
-    with pytest.raises(us.NameUnknownError, match="did you mean 'ours'"):
+    with pytest.raises(us.errors.NameUnknownError, match="did you mean 'ours'"):
         board.units("hours")
-    with pytest.raises(us.InputError, match=r"movement: must be a Movement"):
+    with pytest.raises(us.errors.InputError, match=r"movement: must be a Movement"):
         us.Unit("a", "ours", movement=6)
-    with pytest.raises(us.InputError, match="name: must be a text"):
+    with pytest.raises(us.errors.InputError, match="name: must be a text"):
         us.Unit("", "ours", us.Movement(1))
-    with pytest.raises(us.InputError, match="its name is taken"):
+    with pytest.raises(us.errors.InputError, match="its name is taken"):
         board.add(board.add(gone, at=(1, 0)), at=(0, 0))
-    with pytest.raises(us.InputError, match="board: must be a Board"):
+    with pytest.raises(us.errors.InputError, match="board: must be a Board"):
         us.reach("board", "S")

@@ -39,13 +39,13 @@ def test_scattered_cells_keep_every_promise(grid, data):
     }
     count = data.draw(st.integers(0, len(cells)))
     try:
-        found = us.scatter(grid, count, rng=seed, **options)
-    except us.NoRoomError as error:
+        found = us.maps.scatter(grid, count, rng=seed, **options)
+    except us.errors.NoRoomError as error:
         room = int(error.rule.rsplit(" ", 1)[1])
         assert room < count
         if spacing == 1 and not places:
             assert room == len(set(cells) - keep_out - closed)
-        found = us.scatter(grid, room, rng=seed, **options)
+        found = us.maps.scatter(grid, room, rng=seed, **options)
         count = room
     assert len(found) == len(set(found)) == count
     assert not set(found) & (keep_out | places | closed)
@@ -54,17 +54,20 @@ def test_scattered_cells_keep_every_promise(grid, data):
         area = set(reached(grid, place, closed)) - set(found)
         assert set(reached(grid, place, closed | set(found))) == area
     assert (
-        us.scatter(grid, count, rng=np.random.Generator(np.random.PCG64(seed)), **options) == found
+        us.maps.scatter(grid, count, rng=np.random.Generator(np.random.PCG64(seed)), **options)
+        == found
     )
 
 
 def test_an_island_of_which_one_cell_is_given_stays_in_one_piece():
-    board = us.delta(3, 40, 30, units=False)
+    board = us.worlds.delta(3, 40, 30, units=False)
     rules = us.Movement(1)
     areas = us.areas(board, rules)
     island = max((areas.cells_of(area) for area in range(len(areas))), key=len)
     closed = [cell for cell in board.grid if cell not in set(island)]
-    trees = us.scatter(board.grid, len(island) // 4, rng=5, keep_connected=island[0], closed=closed)
+    trees = us.maps.scatter(
+        board.grid, len(island) // 4, rng=5, keep_connected=island[0], closed=closed
+    )
     board.block(trees)
     left = us.areas(board, rules)
     assert {left[cell] for cell in island if cell not in set(trees)} == {left[island[0]]}
@@ -72,9 +75,11 @@ def test_an_island_of_which_one_cell_is_given_stays_in_one_piece():
 
 def test_a_way_is_left_through_a_full_board():
     grid = us.SquareGrid(9, 9)
-    with pytest.raises(us.NoRoomError, match=r"count: there is room for (5[0-9]|6[0-4]); got 81"):
-        us.scatter(grid, 81, rng=1, keep_connected=[(0, 0), (8, 8)])
-    stones = us.scatter(grid, 48, rng=1, keep_connected=[(0, 0), (8, 8)])
+    with pytest.raises(
+        us.errors.NoRoomError, match=r"count: there is room for (5[0-9]|6[0-4]); got 81"
+    ):
+        us.maps.scatter(grid, 81, rng=1, keep_connected=[(0, 0), (8, 8)])
+    stones = us.maps.scatter(grid, 48, rng=1, keep_connected=[(0, 0), (8, 8)])
     board = us.Board(grid, {"turf": 1, "stone": None})
     board.paint("stone", stones)
     board.add(us.Unit("scout", "wardens", us.Movement(points=99)), at=(0, 0))
@@ -83,7 +88,7 @@ def test_a_way_is_left_through_a_full_board():
 
 def test_variants_come_by_weight():
     cells = us.HexGrid(60, 60).cells
-    found = us.assort(cells, {"stone": 3, "stump": 1, "never": 0}, rng=5)
+    found = us.maps.variants(cells, {"stone": 3, "stump": 1, "never": 0}, rng=5)
     assert list(found) == list(cells)
     stones = sum(name == "stone" for name in found.values())
     assert set(found.values()) == {"stone", "stump"}
@@ -93,16 +98,22 @@ def test_variants_come_by_weight():
 @pytest.mark.parametrize(
     ("call", "message"),
     [
-        (lambda g: us.scatter(g, 13, rng=1), "count: there is room for 12; got 13"),
-        (lambda g: us.scatter(g, -1, rng=1), "count: must be a whole number of 0 or more"),
-        (lambda g: us.scatter(g, 1, rng=1, spacing=0), "spacing: must be a whole number of 1"),
-        (lambda g: us.scatter(g, 1, rng="x"), "rng: must be a seed"),
-        (lambda g: us.scatter(g, 1, rng=1, keep_out=[(9, 9)]), "keep_out: must lie on the board"),
-        (lambda g: us.assort(g.cells, {}, rng=1), "weights: must map variants"),
-        (lambda g: us.assort(g.cells, {"a": -1, "b": 2}, rng=1), "weights: must map variants"),
-        (lambda g: us.assort(g.cells, {"a": "b"}, rng=1), "weights: must map variants"),
+        (lambda g: us.maps.scatter(g, 13, rng=1), "count: there is room for 12; got 13"),
+        (lambda g: us.maps.scatter(g, -1, rng=1), "count: must be a whole number of 0 or more"),
+        (lambda g: us.maps.scatter(g, 1, rng=1, spacing=0), "spacing: must be a whole number of 1"),
+        (lambda g: us.maps.scatter(g, 1, rng="x"), "rng: must be a seed"),
+        (
+            lambda g: us.maps.scatter(g, 1, rng=1, keep_out=[(9, 9)]),
+            "keep_out: must lie on the board",
+        ),
+        (lambda g: us.maps.variants(g.cells, {}, rng=1), "weights: must map variants"),
+        (
+            lambda g: us.maps.variants(g.cells, {"a": -1, "b": 2}, rng=1),
+            "weights: must map variants",
+        ),
+        (lambda g: us.maps.variants(g.cells, {"a": "b"}, rng=1), "weights: must map variants"),
     ],
 )
 def test_bad_input_is_named(call, message):
-    with pytest.raises(us.InputError, match=message):
+    with pytest.raises(us.errors.InputError, match=message):
         call(us.HexGrid(4, 3))

@@ -185,7 +185,9 @@ def test_sight_is_the_same_however_a_board_is_turned_or_mirrored(grid, data):
 def test_what_is_in_the_way_is_named():
     board = us.Board(us.SquareGrid(9, 3), TERRAIN, edges=KINDS)
     board.add(us.Unit("scout", "wardens", us.Movement(4)), at=(0, 1))
-    board.add(us.Unit("cart", "wardens", us.Movement(4, footprint=us.block(2))), at=(6, 1))
+    board.add(
+        us.Unit("cart", "wardens", us.Movement(4, footprint=us.Footprint.block(2))), at=(6, 1)
+    )
     board.set_edge((3, 1), (4, 1), "wall", both=False)
     told = us.sees(board, "scout", (5, 1))
     assert str(told) == "'wall' between (3, 1) and (4, 1) hides (5, 1)"
@@ -215,7 +217,7 @@ def test_what_is_in_the_way_is_named():
         (lambda: us.sees(board, "scout", (9, 9)), "b: must lie on the board"),
         (lambda: us.view(board, side="wreckers"), "side"),
     ):
-        with pytest.raises(us.InputError, match=rule):
+        with pytest.raises(us.errors.InputError, match=rule):
             call()
 
 
@@ -270,12 +272,12 @@ def test_heights_that_cannot_be_compared_exactly_are_refused():
     assert us.sees(board, (0, 0), (8999, 0))
     board.raise_to(10**6, (5, 0))
     assert not us.sees(board, (0, 0), (9, 0))
-    with pytest.raises(us.InputError, match="radius: heights cannot be compared exactly"):
+    with pytest.raises(us.errors.InputError, match="radius: heights cannot be compared exactly"):
         us.sees(board, (0, 0), (8999, 0), eye=10**6)
     assert us.sees(board, (0, 0), (900, 0), eye=10**6, target=10**6)
-    with pytest.raises(us.InputError, match="target: must be a number of levels from 0"):
+    with pytest.raises(us.errors.InputError, match="target: must be a number of levels from 0"):
         us.sees(board, (0, 0), (9, 0), target=10**7)
-    with pytest.raises(us.InputError, match="eye: must be a number of levels from 0"):
+    with pytest.raises(us.errors.InputError, match="eye: must be a number of levels from 0"):
         us.view(board, (0, 0), eye="high")
 
 

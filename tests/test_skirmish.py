@@ -7,11 +7,11 @@ from hypothesis import strategies as st
 from samples import examples
 
 import understep as us
-from understep.cli.common import SHIPPED, shipped
 from understep.cli.demo import WAYPOINTS
 from understep.cli.skirmish import HEALTH, Skirmish
 from understep.files.reader import parse
 from understep.files.writer import dump
+from understep.maps._shipped import SHIPPED
 
 
 def sound(board):
@@ -37,7 +37,7 @@ def sound(board):
 @examples(0.3)
 @given(seed=st.integers(0, 10**6))
 def test_a_game_keeps_the_rules_and_can_be_undone_to_its_start(name, seed):
-    board = shipped(name)
+    board = us.maps.shipped(name)
     start, first = dump(board), board.state
     game = Skirmish(board, WAYPOINTS[name], seed)
     lines, states = [], []
@@ -52,7 +52,7 @@ def test_a_game_keeps_the_rules_and_can_be_undone_to_its_start(name, seed):
     for unit in board.units():
         hits = sum(f"hits {unit.name} " in line for line in lines)
         assert game.health[unit.name] == HEALTH - hits
-    again = shipped(name)
+    again = us.maps.shipped(name)
     replay = Skirmish(again, WAYPOINTS[name], seed)
     assert list(replay.play(rounds=4)) == lines
     assert dump(again) == dump(board)

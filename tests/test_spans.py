@@ -14,9 +14,9 @@ from test_worlds import worlds
 import understep as us
 from understep.moves.spans import Spans, charged
 from understep.rules.steps import NEVER, step_table
-from understep.worlds.border import crossings
-from understep.worlds.rect import Rect
-from understep.worlds.sheet import Sheet
+from understep.worlds._border import crossings
+from understep.worlds._rect import Rect
+from understep.worlds._sheet import Sheet
 
 
 def graph_of(board, movement, side):
@@ -200,8 +200,11 @@ def test_a_world_from_one_large_array_on_disk(tmp_path):
         board.paint("deep", part == 1)
         return board
 
-    world = us.World(make, 400, 300, sector=50, awake=4)
-    world.add(us.Unit("cart", "wardens", us.Movement(points=9, footprint=us.block(2))), at=(3, 3))
+    world = us.worlds.World(make, 400, 300, sector=50, awake=4)
+    world.add(
+        us.Unit("cart", "wardens", us.Movement(points=9, footprint=us.Footprint.block(2))),
+        at=(3, 3),
+    )
     journey = world.plan("cart", (10, 200))
     assert world.awake <= 4
     route = journey.as_route()
@@ -210,5 +213,5 @@ def test_a_world_from_one_large_array_on_disk(tmp_path):
     least = us.field(whole, world.unit("cart").movement, [(10, 200)])[3, 3]
     assert 1.05 * least >= route.cost >= least
     assert journey.cost >= least
-    with pytest.raises(us.CellError):
+    with pytest.raises(us.errors.CellError):
         world.spanning([(500, 500)])

@@ -19,7 +19,7 @@ from samples import boards
 import understep as us
 from understep.cli.main import main
 
-LANDS = {f"delta {seed}": partial(us.delta, seed, 34, 33) for seed in range(5)}
+LANDS = {f"delta {seed}": partial(us.worlds.delta, seed, 34, 33) for seed in range(5)}
 
 
 @given(boards(), st.data())
@@ -46,7 +46,7 @@ def test_ways_between_marks(made, data):
     picked = data.draw(st.lists(st.sampled_from(list(board.grid)), max_size=5, unique=True))
     for number, cell in enumerate(picked):
         board.set_value("mark", ["ford", "mill"][number % 2], cell)
-    found = us.survey({"land": board}, ["marks"])
+    found = us.study.survey({"land": board}, ["marks"])
     assert not found.errors
     if len(picked) < 2:
         assert not found.values("marks", "foot, ford to mill")
@@ -62,7 +62,7 @@ def test_ways_between_marks(made, data):
 @given(st.lists(boards(cells=16), min_size=1, max_size=3))
 def test_a_survey_is_what_each_board_answers(made):
     lands = {f"land {place}": board for place, board in enumerate(made)}
-    found = us.survey(lands)
+    found = us.study.survey(lands)
     assert not found.errors
     for name, board in lands.items():
         rows = {(row.question, row.subject): row.value for row in found if row.board == name}
@@ -73,7 +73,7 @@ def test_a_survey_is_what_each_board_answers(made):
             assert rows["reach", each] == len(us.reach(board, each))
         assert rows["islands", "a"] == len(us.areas(board, "a"))
         assert rows["chokes", "a"] == len(us.areas(board, "a").chokes)
-        weights = [finding.weight for finding in us.check(board)]
+        weights = [finding.weight for finding in us.maps.check(board)]
         assert rows["check", "faults"] == weights.count("fault")
         sides = [side for side in board.sides if board.units(side)]
         if len(sides) > 1:
@@ -99,20 +99,20 @@ def test_a_survey_is_what_each_board_answers(made):
 
 
 def test_threads_processes_and_a_log_that_was_cut_give_the_same(tmp_path):
-    alone, seen = us.survey(LANDS), []
+    alone, seen = us.study.survey(LANDS), []
     with ThreadPoolExecutor(3) as threads:
-        counted = us.survey(LANDS, executor=threads, told=lambda *each: seen.append(each))
+        counted = us.study.survey(LANDS, executor=threads, told=lambda *each: seen.append(each))
     assert counted == alone
     assert sorted(name for name, *_ in seen) == sorted(LANDS)
     assert [each[1:] for each in seen] == [(done, 5) for done in range(1, 6)]
     log = tmp_path / "survey.log"
-    assert us.survey(LANDS, log=log) == alone
+    assert us.study.survey(LANDS, log=log) == alone
     whole = log.read_bytes()
     for cut in (0, 9, len(whole) // 3, len(whole) - 1, len(whole)):  # killed while writing
         log.write_bytes(whole[:cut])
         asked = []
         again = {name: partial(_count, asked, land) for name, land in LANDS.items()}
-        assert us.survey(again, log=log) == alone
+        assert us.study.survey(again, log=log) == alone
         assert len(asked) == 5 - max(0, whole[:cut].count(b"\n") - 1)
         assert log.read_bytes() == whole
     rows = list(csv.reader(io.StringIO(alone.csv())))
@@ -132,45 +132,45 @@ def _count(asked, land):
 @pytest.mark.large
 def test_processes_and_a_cluster_give_the_same():
     distributed = pytest.importorskip("distributed")
-    alone = us.survey(LANDS)
+    alone = us.study.survey(LANDS)
     with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as processes:
-        assert us.survey(LANDS, executor=processes) == alone
+        assert us.study.survey(LANDS, executor=processes) == alone
     cluster = distributed.LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address=None)
     with cluster, distributed.Client(cluster) as client:
-        assert us.survey(LANDS, executor=client.get_executor()) == alone
+        assert us.study.survey(LANDS, executor=client.get_executor()) == alone
 
 
 def test_what_fails_is_a_row_and_the_rest_goes_on(tmp_path):
     def lost():
         raise OSError("no such disk")
 
-    lands = {"gone": lost, "here": us.delta(3, 8, 8), "none": lambda: 7}
+    lands = {"gone": lost, "here": us.worlds.delta(3, 8, 8), "none": lambda: 7}
     own = {"odd": lambda board: {"a": 1, "b": None}, "bad": lambda board: 1 / 0, "text": str}
     for executor in (None, ThreadPoolExecutor(2)):
-        found = us.survey(lands, own, executor=executor)
+        found = us.study.survey(lands, own, executor=executor)
         assert [(row.board, row.question, row.value) for row in found] == [
             ("gone", "", None), ("here", "odd", 1), ("here", "odd", None), ("here", "bad", None),
             ("here", "text", None), ("none", "", None),
         ]  # fmt: skip
         told = [row.error.split(":")[0] for row in found.errors]
         assert told == ["OSError", "ZeroDivisionError", "InputError", "InputError"]
-    assert us.chart(found).texts[0].get_text().startswith("3 boards, 3 failed")
+    assert us.draw.chart(found).texts[0].get_text().startswith("3 boards, 3 failed")
     log = tmp_path / "log"
-    us.survey({"here": lands["here"]}, ["size"], log=log)
+    us.study.survey({"here": lands["here"]}, ["size"], log=log)
     for call, rule in (
-        (lambda: us.survey(lands, ["sizes"]), "questions: .*did you mean 'size'"),
-        (lambda: us.survey([lands["here"]]), "boards: must be a mapping"),
-        (lambda: us.survey(lands, ["check"], log=log), "log: is of other questions"),
-        (lambda: us.chart("survey"), "survey: must be what survey"),
-        (lambda: us.chart(us.survey({})), "survey: has no answers"),
-        (lambda: us.delta(-1), "seed: must be a whole number"),
-        (lambda: us.delta(1, 0), "must be"),
+        (lambda: us.study.survey(lands, ["sizes"]), "questions: .*did you mean 'size'"),
+        (lambda: us.study.survey([lands["here"]]), "boards: must be a mapping"),
+        (lambda: us.study.survey(lands, ["check"], log=log), "log: is of other questions"),
+        (lambda: us.draw.chart("survey"), "survey: must be what survey"),
+        (lambda: us.draw.chart(us.study.survey({})), "survey: has no answers"),
+        (lambda: us.worlds.delta(-1), "seed: must be a whole number"),
+        (lambda: us.worlds.delta(1, 0), "must be"),
     ):
         with pytest.raises(us.UnderstepError, match=rule):
             call()
     log.write_bytes(log.read_bytes() + b"[1]\n")
-    with pytest.raises(us.InputError, match="log: line 3 cannot be read"):
-        us.survey(lands, ["size"], log=log)
+    with pytest.raises(us.errors.InputError, match="log: line 3 cannot be read"):
+        us.study.survey(lands, ["size"], log=log)
 
 
 @given(
@@ -178,16 +178,16 @@ def test_what_fails_is_a_row_and_the_rest_goes_on(tmp_path):
     st.integers(1, 9), st.data(),
 )  # fmt: skip
 def test_a_piece_of_the_delta_is_the_same_in_every_other(seed, col, row, cols, rows, data):
-    piece = us.delta(seed, cols, rows, first=(col, row))
+    piece = us.worlds.delta(seed, cols, rows, first=(col, row))
     left, top = data.draw(st.integers(0, 30)), data.draw(st.integers(0, 30))
-    other = us.delta(seed, cols + 40, rows + 35, first=(col - left, row - top))
+    other = us.worlds.delta(seed, cols + 40, rows + 35, first=(col - left, row - top))
     for cell in piece.grid:
         assert piece.terrain(cell) == other.terrain(cell)
         assert (piece.elevation[piece.grid.index(cell)] == 1) == (piece.terrain(cell) == "dyke")
         here, there = piece.unit_at(cell), other.unit_at(cell)
         assert (here and here.name) == (there and there.name)
     assert {unit.name for unit in piece.units()} <= {unit.name for unit in other.units()}
-    assert not us.delta(seed, cols, rows, first=(col, row), units=False).units()
+    assert not us.worlds.delta(seed, cols, rows, first=(col, row), units=False).units()
 
 
 def test_the_command_asks_a_folder_and_goes_on_where_it_was(tmp_path):
@@ -198,7 +198,7 @@ def test_the_command_asks_a_folder_and_goes_on_where_it_was(tmp_path):
     words = ["survey", str(folder), "--out", str(out), "--question", "size", "--question", "reach"]
     told = CliRunner().invoke(main, [*words, "--png", str(out / "chart.png")])
     assert (told.exit_code, "5 boards asked, 0 failed" in told.output) == (0, True)
-    found = us.survey(LANDS, ["size", "reach"])
+    found = us.study.survey(LANDS, ["size", "reach"])
     assert (out / "survey.csv").read_bytes().decode() == found.csv()
     assert (out / "chart.png").read_bytes()[:4] == b"\x89PNG"
     (folder / "wrong.board.json").write_text("{}")
@@ -235,13 +235,13 @@ def test_the_command_asks_a_folder_and_goes_on_where_it_was(tmp_path):
 def test_a_log_of_anything_else_is_refused(tmp_path, line, rule):
     log = tmp_path / "survey.log"
     log.write_bytes(b'{"questions": ["size"]}\n' + line + b"\n")
-    with pytest.raises(us.InputError, match=f"log: .*{rule}"):
-        us.survey({"a": us.delta(1, 12, 9)}, ["size"], log=log)
+    with pytest.raises(us.errors.InputError, match=f"log: .*{rule}"):
+        us.study.survey({"a": us.worlds.delta(1, 12, 9)}, ["size"], log=log)
 
 
 def test_answers_are_finite_and_texts_are_no_formulas():
-    lands = {"=1+1": us.delta(1, 12, 9), "@a": us.delta(2, 12, 9)}
-    found = us.survey(lands, {"-b": lambda board: 1, "far": lambda board: float("inf")})
+    lands = {"=1+1": us.worlds.delta(1, 12, 9), "@a": us.worlds.delta(2, 12, 9)}
+    found = us.study.survey(lands, {"-b": lambda board: 1, "far": lambda board: float("inf")})
     assert [row.error[:10] for row in found if row.question == "far"] == ["InputError"] * 2
     lines = found.csv().splitlines()
     assert lines[1].startswith("'=1+1,'-b,,1,")

@@ -46,7 +46,7 @@ def test_every_system_goes_round(top, shifted, cells):
             again = us.convert(there, system, "offset", **how)
             assert again.tolist() == np.array(cell).tolist()
             for beyond in (there + 1, there * 2):
-                with pytest.raises(us.CellError):
+                with pytest.raises(us.errors.CellError):
                     us.convert(beyond * 4, system, "offset", **how)
 
 
@@ -93,5 +93,5 @@ def test_round_cube_finds_the_nearest(cube, off):
     ],
 )
 def test_bad_values_are_named(call, message):
-    with pytest.raises(us.InputError, match=message):
+    with pytest.raises(us.errors.InputError, match=message):
         call()

@@ -55,7 +55,7 @@ def test_a_rule_decides_when_steps_are_compiled_and_not_while_searching():
     board.set_value("lit", True, [(4, 3), (5, 2)])
     assert list(us.reach(board, "guard")) == [(5, 3)]
     assert len(asked) == 1
-    with pytest.raises(us.OccupiedError, match="'guard' stands there: 'turf' at"):
+    with pytest.raises(us.errors.OccupiedError, match="'guard' stands there: 'turf' at"):
         board.set_value("lit", True, (5, 3))
 
 
@@ -103,7 +103,7 @@ def test_a_cell_is_open_when_each_of_its_blocks_is_cleared(grid, data):
             board.clear(to=side)
             for each in (None, "ours") if side is None else ("ours",):
                 counts[each].clear()
-    shifted = us.shift(us.shift(board, 2, 2), -2, -2)
+    shifted = us.maps.shift(us.maps.shift(board, 2, 2), -2, -2)
     for each in (board, board.copy(), parse(dump(board).encode()), shifted):
         for side, count in counts.items():
             assert set(each.blocks(side)) == set(count)
@@ -130,8 +130,8 @@ def test_a_resized_board_keeps_fog_sides_and_turn():
     board.put("scout", at=(0, 1))  # the pikes were seen, and are remembered
     board.paint("reeds", (3, 1))  # unseen
     us.Turns(board, ["ours", "theirs"])
-    for moved, step in ((us.resize(board, 9, 3), 0), (us.shift(board, 5, 0), 5),
-                        (us.reframe(board, us.Frame(view="isometric")), 0)):  # fmt: skip
+    for moved, step in ((us.maps.resize(board, 9, 3), 0), (us.maps.shift(board, 5, 0), 5),
+                        (us.maps.reframe(board, us.Frame(view="isometric")), 0)):  # fmt: skip
         before, after = board.knowledge("ours"), moved.knowledge("ours")
         assert moved.sides == board.sides == ("ours", "theirs", "third")
         assert (moved.fogged, moved.turn) == (board.fogged, board.turn)
@@ -141,7 +141,7 @@ def test_a_resized_board_keeps_fog_sides_and_turn():
         assert after.board.terrain((3 + step, 1)) == "turf"
         assert moved.terrain((3 + step, 1)) == "reeds"
         assert not us.sees(moved, "scout", (8 + step, 1))
-    assert us.resize(board, 3, 3, lost="remove").knowledge("ours").last_seen("pikes") is None
+    assert us.maps.resize(board, 3, 3, lost="remove").knowledge("ours").last_seen("pikes") is None
     again = parse(dump(board).encode())
     assert again.sides == board.sides
     assert us.threats(again, against="third").foes == us.threats(board, against="third").foes
@@ -149,7 +149,9 @@ def test_a_resized_board_keeps_fog_sides_and_turn():
 
 def test_large_units_and_layers():
     board = small()
-    cart = board.add(us.Unit("cart", "wardens", us.Movement(4, footprint=us.block(2))), at=(2, 1))
+    cart = board.add(
+        us.Unit("cart", "wardens", us.Movement(4, footprint=us.Footprint.block(2))), at=(2, 1)
+    )
     assert set(board.covered(cart)) == {(2, 1), (3, 1), (2, 2), (3, 2)}
     assert board.unit_at((3, 2)).name == "cart"
     kite = us.Unit("kite", "wreckers", KITE)
@@ -167,7 +169,7 @@ def test_large_units_and_layers():
     assert why == "'cart' would stand across a 'wall' between (0, 1) and (1, 1)"
     second = cart.copy("cart 2", side="wreckers")
     assert (second.movement, second.at, second.left) == (cart.movement, None, None)
-    with pytest.raises(us.OccupiedError, match="unit 'cart' stands on"):
+    with pytest.raises(us.errors.OccupiedError, match="unit 'cart' stands on"):
         board.add(second, at=(1, 0))
     board.turn_to("cart", "S")
     board.set_left("cart", 1.5)
@@ -177,49 +179,85 @@ def test_large_units_and_layers():
 @pytest.mark.parametrize(
     ("call", "error", "message"),
     [
-        (lambda b: b.link((0, 0), (0, 0)), us.CellError, "b: a link leads to another cell"),
-        (lambda b: b.link((0, 0), (9, 9)), us.CellError, "b: must lie on the board"),
-        (lambda b: b.link((0, 0), (5, 3), cost=-1), us.CostError, "cost: .* never negative"),
-        (lambda b: b.link((0, 0), (5, 3), kind=""), us.InputError, "kind: must be a text"),
-        (lambda b: b.unlink((0, 0), (5, 3)), us.CellError, "no link leads there from"),
-        (lambda b: b.block((0, 0)), us.OccupiedError, r"\(0, 0\) is blocked"),
-        (lambda b: b.block((1, 0), to=3), us.InputError, "to: must be a text"),
-        (lambda b: b.set_value("dept", 1.0, (0, 0)), us.NameUnknownError, "mean 'depth'"),
-        (lambda b: b.set_value("depth", "x", (0, 0)), us.InputError, "of type float"),
-        (lambda b: b.set_value("depth", np.inf, (0, 0)), us.InputError, "finite"),
-        (lambda b: b.set_value("rank", 2**63, (0, 0)), us.InputError, "64 bits"),
-        (lambda b: b.set_value("owner", "x" * 1001, (0, 0)), us.InputError, "at most 1000"),
-        (lambda b: b.set_value("lit", [True], [(0, 0), (1, 0)]), us.InputError, "each of 2 cells"),
-        (lambda b: b.value("dept", (0, 0)), us.NameUnknownError, "depth"),
-        (lambda b: small(fill="mudd"), us.NameUnknownError, "fill: .*'mud'"),
-        (lambda b: us.Board(b.grid, {"t": 1}, properties={"a": None}), us.InputError, "at 'a'"),
-        (lambda b: us.Board(b.grid, {"t": 1}, properties={"": 1}), us.InputError, "not empty"),
-        (lambda b: us.Board(b.grid, {"t": 1}, properties=[1]), us.InputError, "must map names"),
-        (lambda b: us.Terrain(hazard=-1), us.CostError, "hazard: .* never negative"),
-        (lambda b: us.Terrain(cover=-1), us.InputError, "cover: must be a number"),
-        (lambda b: us.Terrain(closed_to=[1]), us.InputError, "closed_to: must be names"),
-        (lambda b: us.block(0), us.InputError, "cols: must be a whole number"),
-        (lambda b: us.block(9), us.InputError, "at most 64 cells"),
-        (lambda b: us.cluster(5), us.InputError, "radius: must be a whole number from 0 to 4"),
-        (lambda b: us.Movement(1, footprint=[(1, 0)]), us.InputError, "hold the anchor"),
-        (lambda b: us.Movement(1, footprint=[(0, "a")]), us.InputError, "pairs of whole"),
-        (lambda b: us.Movement(1, footprint=[0]), us.InputError, "pairs of whole"),
-        (lambda b: us.Movement(1, layer=""), us.InputError, "layer: must be a text"),
-        (lambda b: us.Movement(1, rule=3), us.InputError, "rule: must be a function"),
-        (lambda b: us.Movement(1, links={"x": -1}), us.CostError, "links at 'x'"),
-        (lambda b: us.Movement(1, climb=-1), us.CostError, "climb: .* never negative"),
-        (lambda b: b.put("scout", (2, 0)) and b.paint("deep", (2, 0)), us.OccupiedError, "deep"),
-        (lambda b: b.turn_to("scout", "up"), us.NameUnknownError, "facing"),
-        (lambda b: b.set_left("scout", -1), us.CostError, "left: .* never negative"),
-        (lambda b: b.add(b.remove("scout").copy("", "x"), (0, 0)), us.InputError, "name: must"),
-        (lambda b: us.resize(b, 6, 0), us.InputError, "rows: must be a whole number"),
-        (lambda b: us.resize(b, 6, 4, fill="mudd"), us.NameUnknownError, "fill: .*'mud'"),
-        (lambda b: us.resize(b, 5, 4, first=(1, 0)), us.OccupiedError, "'scout' would fall off"),
-        (lambda b: us.resize(b, 5, 4, lost="keep"), us.NameUnknownError, "refuse"),
-        (lambda b: us.shift(b, 0.5, 0), us.InputError, "cols: must be a whole number"),
-        (lambda b: us.areas(b, "scuot"), us.NameUnknownError, "'scout'"),
-        (lambda b: us.areas(b, FOOT).cells_of(7), us.InputError, "from 0 to 0"),
-        (lambda b: us.check(3), us.InputError, "board: must be a Board"),
+        (lambda b: b.link((0, 0), (0, 0)), us.errors.CellError, "b: a link leads to another cell"),
+        (lambda b: b.link((0, 0), (9, 9)), us.errors.CellError, "b: must lie on the board"),
+        (lambda b: b.link((0, 0), (5, 3), cost=-1), us.errors.CostError, "cost: .* never negative"),
+        (lambda b: b.link((0, 0), (5, 3), kind=""), us.errors.InputError, "kind: must be a text"),
+        (lambda b: b.unlink((0, 0), (5, 3)), us.errors.CellError, "no link leads there from"),
+        (lambda b: b.block((0, 0)), us.errors.OccupiedError, r"\(0, 0\) is blocked"),
+        (lambda b: b.block((1, 0), to=3), us.errors.InputError, "to: must be a text"),
+        (lambda b: b.set_value("dept", 1.0, (0, 0)), us.errors.NameUnknownError, "mean 'depth'"),
+        (lambda b: b.set_value("depth", "x", (0, 0)), us.errors.InputError, "of type float"),
+        (lambda b: b.set_value("depth", np.inf, (0, 0)), us.errors.InputError, "finite"),
+        (lambda b: b.set_value("rank", 2**63, (0, 0)), us.errors.InputError, "64 bits"),
+        (lambda b: b.set_value("owner", "x" * 1001, (0, 0)), us.errors.InputError, "at most 1000"),
+        (
+            lambda b: b.set_value("lit", [True], [(0, 0), (1, 0)]),
+            us.errors.InputError,
+            "each of 2 cells",
+        ),
+        (lambda b: b.value("dept", (0, 0)), us.errors.NameUnknownError, "depth"),
+        (lambda b: small(fill="mudd"), us.errors.NameUnknownError, "fill: .*'mud'"),
+        (
+            lambda b: us.Board(b.grid, {"t": 1}, properties={"a": None}),
+            us.errors.InputError,
+            "at 'a'",
+        ),
+        (
+            lambda b: us.Board(b.grid, {"t": 1}, properties={"": 1}),
+            us.errors.InputError,
+            "not empty",
+        ),
+        (
+            lambda b: us.Board(b.grid, {"t": 1}, properties=[1]),
+            us.errors.InputError,
+            "must map names",
+        ),
+        (lambda b: us.Terrain(hazard=-1), us.errors.CostError, "hazard: .* never negative"),
+        (lambda b: us.Terrain(cover=-1), us.errors.InputError, "cover: must be a number"),
+        (lambda b: us.Terrain(closed_to=[1]), us.errors.InputError, "closed_to: must be names"),
+        (lambda b: us.Footprint.block(0), us.errors.InputError, "cols: must be a whole number"),
+        (lambda b: us.Footprint.block(9), us.errors.InputError, "at most 64 cells"),
+        (
+            lambda b: us.Footprint.cluster(5),
+            us.errors.InputError,
+            "radius: must be a whole number from 0 to 4",
+        ),
+        (lambda b: us.Movement(1, footprint=[(1, 0)]), us.errors.InputError, "hold the anchor"),
+        (lambda b: us.Movement(1, footprint=[(0, "a")]), us.errors.InputError, "pairs of whole"),
+        (lambda b: us.Movement(1, footprint=[0]), us.errors.InputError, "pairs of whole"),
+        (lambda b: us.Movement(1, layer=""), us.errors.InputError, "layer: must be a text"),
+        (lambda b: us.Movement(1, rule=3), us.errors.InputError, "rule: must be a function"),
+        (lambda b: us.Movement(1, links={"x": -1}), us.errors.CostError, "links at 'x'"),
+        (lambda b: us.Movement(1, climb=-1), us.errors.CostError, "climb: .* never negative"),
+        (
+            lambda b: b.put("scout", (2, 0)) and b.paint("deep", (2, 0)),
+            us.errors.OccupiedError,
+            "deep",
+        ),
+        (lambda b: b.turn_to("scout", "up"), us.errors.NameUnknownError, "facing"),
+        (lambda b: b.set_left("scout", -1), us.errors.CostError, "left: .* never negative"),
+        (
+            lambda b: b.add(b.remove("scout").copy("", "x"), (0, 0)),
+            us.errors.InputError,
+            "name: must",
+        ),
+        (lambda b: us.maps.resize(b, 6, 0), us.errors.InputError, "rows: must be a whole number"),
+        (
+            lambda b: us.maps.resize(b, 6, 4, fill="mudd"),
+            us.errors.NameUnknownError,
+            "fill: .*'mud'",
+        ),
+        (
+            lambda b: us.maps.resize(b, 5, 4, first=(1, 0)),
+            us.errors.OccupiedError,
+            "'scout' would fall off",
+        ),
+        (lambda b: us.maps.resize(b, 5, 4, lost="keep"), us.errors.NameUnknownError, "refuse"),
+        (lambda b: us.maps.shift(b, 0.5, 0), us.errors.InputError, "cols: must be a whole number"),
+        (lambda b: us.areas(b, "scuot"), us.errors.NameUnknownError, "'scout'"),
+        (lambda b: us.areas(b, FOOT).cells_of(7), us.errors.InputError, "from 0 to 0"),
+        (lambda b: us.maps.check(3), us.errors.InputError, "board: must be a Board"),
     ],
 )
 def test_bad_input_is_named(call, error, message):
@@ -230,7 +268,7 @@ def test_bad_input_is_named(call, error, message):
 @given(boards(cells=20), st.data())
 def test_a_resized_or_shifted_board_keeps_what_is_on_it(board, data):
     step = data.draw(st.tuples(st.integers(-3, 3), st.integers(-3, 3)))
-    moved = us.shift(board, *step)
+    moved = us.maps.shift(board, *step)
     there = {cell: us.Cell(cell[0] + step[0], cell[1] + step[1]) for cell in board.grid}
 
     def told(each, place=lambda cell: cell):
@@ -238,20 +276,20 @@ def test_a_resized_or_shifted_board_keeps_what_is_on_it(board, data):
         return {place(cell): reach[cell][1:] for cell in reach}
 
     assert told(moved) == told(board, there.get)
-    back = us.shift(moved, -step[0], -step[1])
+    back = us.maps.shift(moved, -step[0], -step[1])
     assert (back.grid, told(back)) == (board.grid, told(board))
     (left, top), (right, bottom) = board.grid.bounds
-    grown = us.resize(
+    grown = us.maps.resize(
         board, right - left + 4, bottom - top + 4, first=(left - 2, top - 2), fill="turf"
     )
     assert set(board.grid) <= set(grown.grid)
     outside = [cell for cell in grown.grid if cell not in board.grid]
     assert {grown.terrain(cell) for cell in outside} == {"turf"}
-    again = us.resize(grown, *board.grid.size, first=board.grid.first)
+    again = us.maps.resize(grown, *board.grid.size, first=board.grid.first)
     assert (again.grid, told(again)) == (board.grid, told(board))
     assert [again.links(), again.edges()] == [board.links(), board.edges()]
     if board.grid.exists[0, 0]:
-        one = us.resize(board, 1, 1, lost="remove")
+        one = us.maps.resize(board, 1, 1, lost="remove")
         assert {unit.at for unit in one.units()} <= {one.grid.first}
         assert not one.undo()
 
@@ -269,7 +307,7 @@ def test_a_rectangle_holds_the_cells_between_two(grid, data):
 
 def test_equal_movements_with_slopes_and_links_are_one():
     one = us.Movement(3, links={"b": 1, "a": None}, climb=1.0, footprint=[(1, 0), (0, 0)])
-    other = us.Movement(3, links={"a": None, "b": 1.0}, climb=1, footprint=us.block(2, 1))
+    other = us.Movement(3, links={"a": None, "b": 1.0}, climb=1, footprint=us.Footprint.block(2, 1))
     assert (one, hash(one)) == (other, hash(other))
     assert one != dataclasses.replace(other, drop=2)
 
@@ -312,5 +350,5 @@ def test_levels_may_be_fractions_and_come_from_a_function_of_single_points():
     board.raise_to(lambda x, y: 2 if x > 2 else int(y))
     assert board.elevation[0].tolist() == [0, 0, 2, 2]
     for level in ("high", [None] * 4, lambda x, y: "high", 1j):
-        with pytest.raises(us.InputError, match="level: must be"):
+        with pytest.raises(us.errors.InputError, match="level: must be"):
             board.raise_to(level)

@@ -7,8 +7,8 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 import understep as us
-from understep.study.proof_boards import edit, random_board
-from understep.study.shrink import fresh
+from understep.study._proof_boards import edit, random_board
+from understep.study._shrink import fresh
 
 KINDS = ["reach", "route", "field", "areas", "view", "attacks", "threats"]
 

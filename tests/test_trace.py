@@ -13,7 +13,6 @@ from reference import Reference
 from samples import boards
 
 import understep as us
-from understep.cli.common import shipped
 from understep.cli.main import main
 
 
@@ -39,7 +38,7 @@ def test_each_way_of_searching_finds_what_it_promises(board, data):
     truth, graph = question(board)
     start = truth.unit.at
     goal = data.draw(st.sampled_from(list(board.grid)))
-    trials = {trial.method: trial for trial in us.compare(board, "a", goal)}
+    trials = {trial.method: trial for trial in us.study.compare(board, "a", goal)}
     there = truth.meaning(goal) == "stop" and nx.has_path(graph, start, goal)
     for trial in trials.values():
         assert bool(trial.cells) == there
@@ -65,7 +64,7 @@ def test_a_trace_moves_one_cell_at_a_time_from_open_to_closed(board, data, metho
     goal = data.draw(st.sampled_from(list(board.grid)))
     start = board.unit("a").at
     closed, waiting = frozenset(), {start}
-    for moment in us.trace(board, "a", goal, method):
+    for moment in us.study.trace(board, "a", goal, method):
         assert moment.current in waiting
         assert moment.closed == closed | {moment.current}
         assert not moment.open & moment.closed
@@ -73,7 +72,7 @@ def test_a_trace_moves_one_cell_at_a_time_from_open_to_closed(board, data, metho
         assert set(moment.before.values()) <= moment.closed
         assert moment.cost >= 0
         closed, waiting = moment.closed, moment.open
-    one = next(t for t in us.compare(board, "a", goal) if t.method == method)
+    one = next(t for t in us.study.compare(board, "a", goal) if t.method == method)
     assert set(one.closed) == closed
 
 
@@ -82,7 +81,7 @@ def test_the_command_prints_a_table_and_writes_pictures(tmp_path):
     words = ["compare", "sluice-house", "scout", "8,3", "--png", str(png), "--gif", str(gif)]
     told = CliRunner().invoke(main, words)
     assert told.exit_code == 0
-    trials = us.compare(shipped("sluice-house"), "scout", (8, 3))
+    trials = us.study.compare(us.maps.shipped("sluice-house"), "scout", (8, 3))
     for trial in trials:
         assert f"{trial.method}  " in told.output
         row = next(line for line in told.output.splitlines() if line.startswith(trial.method))
@@ -98,14 +97,14 @@ def test_the_command_prints_a_table_and_writes_pictures(tmp_path):
     assert {(each["method"], each["cost"]) for each in json.loads(told.output)} == {
         (trial.method, None) for trial in trials
     }
-    board = shipped("fen")
-    with pytest.raises(us.InputError, match="answers: must be one to four"):
-        us.comparison(board)
-    with pytest.raises(us.InputError, match="path: must end in"):
-        us.animate(board, trials[0], tmp_path / "search.png")
-    with pytest.raises(us.NameUnknownError, match=r"method: .*'a-star'"):
-        us.trace(board, "scout", (0, 0), "a-sta")
-    drawn = us.comparison(shipped("sluice-house"), *trials[:2])
+    board = us.maps.shipped("fen")
+    with pytest.raises(us.errors.InputError, match="answers: must be one to four"):
+        us.draw.side_by_side(board)
+    with pytest.raises(us.errors.InputError, match="path: must end in"):
+        us.draw.animate(board, trials[0], tmp_path / "search.png")
+    with pytest.raises(us.errors.NameUnknownError, match=r"method: .*'a-star'"):
+        us.study.trace(board, "scout", (0, 0), "a-sta")
+    drawn = us.draw.side_by_side(us.maps.shipped("sluice-house"), *trials[:2])
     assert [axes.get_title(loc="left").split(":")[0] for axes in drawn.axes] == [
         "breadth-first", "uniform-cost",
     ]  # fmt: skip

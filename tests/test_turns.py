@@ -47,7 +47,7 @@ def test_turns_go_round_and_are_undone_with_the_board(data):
                 used[name] = used.get(name, 0) + 1
                 assert turns.attacked(name) == 2 - used[name]
             else:
-                with pytest.raises(us.InputError, match="no attack left in this turn"):
+                with pytest.raises(us.errors.InputError, match="no attack left in this turn"):
                     turns.attacked(name)
         elif move == "spend" and name:
             left[name] = data.draw(st.integers(0, 4))
@@ -86,11 +86,11 @@ def test_what_turns_refuse():
         (lambda: us.Turns(board, ["crows", "crows"]), "none of them twice"),
         (lambda: us.Turns(board, ["crows"], attacks=-1), "attacks: must be a whole number"),
     ):
-        with pytest.raises(us.InputError, match=rule):
+        with pytest.raises(us.errors.InputError, match=rule):
             call()
     board.add(us.Unit("scout", "wardens", us.Movement(4)), at=(0, 0))
     turns = us.Turns(board, ["crows", "wardens"])
-    with pytest.raises(us.InputError, match="unit: is not of the crows"):
+    with pytest.raises(us.errors.InputError, match="unit: is not of the crows"):
         turns.done("scout")
 
 
@@ -126,5 +126,5 @@ def test_an_intent_says_of_every_cell_what_reach_and_attacks_say(board):
         assert bool(found) == (found.meaning not in ("refused", "nothing"))
         assert found.plain()["meaning"] == found.meaning
         assert found.meaning == "select" or len(found.overlay()) > 0
-    with pytest.raises(us.InputError, match="reach: must be a Reach"):
+    with pytest.raises(us.errors.InputError, match="reach: must be a Reach"):
         us.intent("a", (0, 0))

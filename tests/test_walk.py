@@ -158,10 +158,10 @@ def test_how_a_walk_ends_and_what_it_refuses():
         (lambda: us.walk(board, "scout", us.route(board, "scout", (0, 0))), "that was found"),
         (lambda: us.walk(board, "scot", route), "did you mean 'scout'"),
     ):
-        with pytest.raises(us.InputError, match=rule):
+        with pytest.raises(us.errors.InputError, match=rule):
             call()
     board.put("scout", at=(11, 1)) if board.vacant((11, 1)) else board.put("scout", at=(10, 1))
-    with pytest.raises(us.InputError, match="does not lead over"):
+    with pytest.raises(us.errors.InputError, match="does not lead over"):
         us.walk(board, "scout", route)
 
 

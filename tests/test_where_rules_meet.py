@@ -202,7 +202,7 @@ def test_a_field_made_for_a_unit_costs_what_the_unit_pays():
     with_scout(board, (0, 0), 2, one_step=True)
     assert us.route(board, "scout", (2, 0)).cost == us.field(board, "scout", [(2, 0)])[(0, 0)] == 3
     assert us.field(board, us.Movement(2), [(2, 0)])[(0, 0)] == 6
-    assert [trial.cost for trial in us.compare(board, "scout", (2, 0))][1:3] == [3, 3]
+    assert [trial.cost for trial in us.study.compare(board, "scout", (2, 0))][1:3] == [3, 3]
     board.link((0, 0), (2, 0), cost=9)
     leaper = us.Movement(1, one_step=True, leap=us.Leap(1, cost=7))
     assert us.field(board, leaper, [(2, 0)])[(0, 0)] == 1
@@ -302,10 +302,10 @@ def test_what_a_movement_takes_for_diagonals_and_slopes():
     assert us.route(board, "scout", (2, 2)).cost == 4
     assert us.reach(board, "scout")[(1, 1)].cost == 2
     for name, value in itertools.product(("climb", "drop", "uphill", "downhill"), ["alternating"]):
-        with pytest.raises(us.CostError, match=f"^{name}"):
+        with pytest.raises(us.errors.CostError, match=f"^{name}"):
             us.Movement(3, **{name: value})
     for name in ("uphill", "downhill", "carry", "points"):
-        with pytest.raises(us.CostError, match=f"^{name}"):
+        with pytest.raises(us.errors.CostError, match=f"^{name}"):
             us.Movement(**{"points": 3, name: None})
 
 

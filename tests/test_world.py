@@ -135,7 +135,7 @@ def test_depth_order_paints_what_is_in_front_last(grid, data):
         if not taken & set(thing):
             things.append(thing)
             taken |= set(thing)
-    order = us.depth_order(grid, things).tolist()
+    order = us.draw.depth_order(grid, things).tolist()
     assert sorted(order) == list(range(len(things)))
     down = 1 if grid.frame.y_axis == "down" else -1
     place = {thing: number for number, thing in enumerate(order)}
@@ -150,16 +150,16 @@ def test_depth_order_paints_what_is_in_front_last(grid, data):
                 here, there = (chord(shape, (left + right) / 2) for shape in (upper, lower))
                 if down * (sum(there) - sum(here)) > tiny:
                     assert place[a] < place[b]
-    again = us.depth_order(grid, things[::-1]).tolist()
+    again = us.draw.depth_order(grid, things[::-1]).tolist()
     assert [things[::-1][n] for n in again] == [things[n] for n in order]
 
 
 def test_depth_order_on_one_cell_goes_by_level_then_as_given():
     grid = us.HexGrid(5, 5)
-    order = us.depth_order(grid, [(1, 1), (1, 1), (0, 0), (1, 1)], levels=[2, 1, 5, 1])
+    order = us.draw.depth_order(grid, [(1, 1), (1, 1), (0, 0), (1, 1)], levels=[2, 1, 5, 1])
     assert order.tolist() == [2, 1, 3, 0]
-    assert us.depth_order(grid, []).tolist() == []
-    assert us.depth_order(grid, grid.cells.array[::-1]).tolist() == list(range(24, -1, -1))
+    assert us.draw.depth_order(grid, []).tolist() == []
+    assert us.draw.depth_order(grid, grid.cells.array[::-1]).tolist() == list(range(24, -1, -1))
 
 
 @given(grid=grids(frame=frames()))
@@ -195,8 +195,8 @@ def test_bearings_and_sides_are_those_on_the_screen(grid):
         (lambda g: g.anchor((0, 0), picture=(-1, 2)), "width and height must be 0 or more"),
         (lambda g: g.anchor((0, 0), picture=7), "must be width and height"),
         (lambda g: g.bearing("up"), "direction"),
-        (lambda g: us.depth_order(g, [[]]), r"things at things\[0\]: covers at least one cell"),
-        (lambda g: us.depth_order(g, [(0, 0)], [1, 2]), "a number for each of 1 things"),
+        (lambda g: us.draw.depth_order(g, [[]]), r"things at things\[0\]: covers at least one cell"),
+        (lambda g: us.draw.depth_order(g, [(0, 0)], [1, 2]), "a number for each of 1 things"),
         (lambda g: us.Frame(cell=(0, 1)), "width and height must be above 0"),
         (lambda g: us.Frame(origin=(0, np.nan)), "origin: must be two finite numbers"),
         (lambda g: us.Frame(cell=(1, 2, 3)), "cell: must be two finite numbers"),
@@ -210,7 +210,7 @@ def test_bearings_and_sides_are_those_on_the_screen(grid):
     ],
 )  # fmt: skip
 def test_bad_input_is_named(call, message):
-    with pytest.raises(us.InputError, match=message):
+    with pytest.raises(us.errors.InputError, match=message):
         call(us.HexGrid(6, 5))
 
 

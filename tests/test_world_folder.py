@@ -34,17 +34,17 @@ def test_what_was_saved_is_read_again(made, seed, tmp_path_factory):
             if not getattr(rule, "__name__", "").isidentifier():
                 return
             rules[rule.__name__] = rule
-    us.save_world(world, folder)
+    us.worlds.save_world(world, folder)
     goals = list(whole.grid)[::9]
     for step in range(2):
-        again = us.load_world(folder, rules=rules, memory=1)  # one sector awake
+        again = us.worlds.load_world(folder, rules=rules, memory=1)  # one sector awake
         board = again.board((0, 0), *size)
         assert facts(board) == facts(whole)
         assert (again.units(), sorted(again.edges), again.links) == (
             world.units(), sorted(world.edges), world.links
         )  # fmt: skip
         plans = [
-            [us.load_world(folder, rules=rules).plan("a", goal).cost for goal in goals]
+            [us.worlds.load_world(folder, rules=rules).plan("a", goal).cost for goal in goals]
             for _ in range(2)
         ]  # with notes in files, the second time
         assert plans[0] == plans[1]
@@ -52,18 +52,18 @@ def test_what_was_saved_is_read_again(made, seed, tmp_path_factory):
             for each in (board, whole):
                 edit(each, np.random.default_rng(seed), names)
             again.keep(board)
-            us.save_world(again, folder)
+            us.worlds.save_world(again, folder)
             world = again
 
 
 @pytest.fixture
 def folder(tmp_path):
     def make(first, cols, rows):
-        return us.delta(7, cols, rows, first=first, units=False)
+        return us.worlds.delta(7, cols, rows, first=first, units=False)
 
-    world = us.World(make, 150, 110, sector=32)
+    world = us.worlds.World(make, 150, 110, sector=32)
     world.add(us.Unit("scout", "wardens", us.Movement(points=8), sight=6), at=(15, 5))
-    us.save_world(world, tmp_path / "delta")
+    us.worlds.save_world(world, tmp_path / "delta")
     return tmp_path / "delta"
 
 
@@ -74,9 +74,9 @@ def run(*arguments):
 
 @pytest.mark.large
 def test_notes_are_used_until_a_sector_is_written_anew(folder):
-    first = us.load_world(folder).plan("scout", (120, 90))
+    first = us.worlds.load_world(folder).plan("scout", (120, 90))
     assert first.looked
-    world = us.load_world(folder)
+    world = us.worlds.load_world(folder)
     again = world.plan("scout", (120, 90), asleep="kept")
     assert not again  # the goal's sector is asleep
     world.board((120, 90), 1, 1), world.board((15, 5), 1, 1)
@@ -85,15 +85,15 @@ def test_notes_are_used_until_a_sector_is_written_anew(folder):
     assert (again.cost, world.awake) == (first.cost, before)
     for note in (folder / "notes").iterdir():  # not sound: found again
         note.write_bytes(note.read_bytes()[:-20])
-    assert us.load_world(folder).plan("scout", (120, 90)).crossings == first.crossings
+    assert us.worlds.load_world(folder).plan("scout", (120, 90)).crossings == first.crossings
     crossing = first.crossings[1]
     place = crossing.a.col // 32, crossing.a.row // 32
-    other = us.load_world(folder)
+    other = us.worlds.load_world(folder)
     land = other.board((place[0] * 32, place[1] * 32), 32, 32)
     land.paint("deep", land.grid.cells)
     other.keep(land)
-    us.save_world(other, folder)
-    world = us.load_world(folder)
+    us.worlds.save_world(other, folder)
+    world = us.worlds.load_world(folder)
     assert crossing not in world.plan("scout", (120, 90)).crossings
 
 
@@ -122,19 +122,19 @@ def test_faults_of_an_index_are_named(folder, path, value, hint):
     part[path[-1]] = value
     index.write_text(json.dumps(content))
     with pytest.raises(us.UnderstepError) as caught:
-        us.load_world(folder)
+        us.worlds.load_world(folder)
     assert hint in str(caught.value)
     code, text = run("show", folder)
     assert (code, hint in " ".join(text.split())) == (2, True)
 
 
 def test_units_are_taken_back_as_they_can_be():
-    world = us.World(lambda first, cols, rows: us.delta(7, cols, rows, first=first, units=False),
+    world = us.worlds.World(lambda first, cols, rows: us.worlds.delta(7, cols, rows, first=first, units=False),
                      60, 40)  # fmt: skip
     unit = us.Unit("scout", "wardens", us.Movement(points=8), at=us.Cell(15, 5))
-    with pytest.raises(us.InputError, match="names must differ"):
+    with pytest.raises(us.errors.InputError, match="names must differ"):
         world.restore([unit, unit.changed(at=us.Cell(16, 5))])
-    with pytest.raises(us.OccupiedError, match="another unit"):
+    with pytest.raises(us.errors.OccupiedError, match="another unit"):
         world.restore([unit, us.Unit("pikes", "wardens", unit.movement, at=us.Cell(15, 5))])
     assert not world.units()
 
@@ -147,14 +147,14 @@ def test_commands_take_a_world_folder_or_a_piece(folder):
     assert text.startswith("Journey('scout' to (120, 90), cost 17")
     code, text = run("route", folder, "scout", "120,90", "--json")
     route = json.loads(text)
-    whole = us.load_world(folder).board((0, 0), 150, 110)
+    whole = us.worlds.load_world(folder).board((0, 0), 150, 110)
     least = us.field(whole, "scout", [(120, 90)])[15, 5]
     assert least <= route["cost"] <= 1.15 * least
     code, text = run("show", f"{folder}@10,0,20,12", "--json")
     assert json.loads(text)["units"] == [{"name": "scout", "side": "wardens", "at": [15, 5]}]
     code, text = run("check", folder)
     assert (code, text == run("check", folder)[1]) == (1, True)
-    assert us.check(whole).plain() == json.loads(run("check", folder, "--json")[1])
+    assert us.maps.check(whole).plain() == json.loads(run("check", folder, "--json")[1])
     for wrong in (f"{folder}@10,0", f"{folder}@500,0,2,2", folder / "sectors"):
         code, text = run("show", wrong)
         assert code == 2
@@ -166,7 +166,7 @@ def test_commands_take_a_world_folder_or_a_piece(folder):
 
 @pytest.mark.large
 def test_notes_are_a_mapping_of_files(folder):
-    world = us.load_world(folder)
+    world = us.worlds.load_world(folder)
     notes = world.notes
     assert (len(notes), list(notes)) == (0, [])
     world.plan("scout", (120, 90))
@@ -177,17 +177,17 @@ def test_notes_are_a_mapping_of_files(folder):
     board.paint("mud", (15, 5))
     world.keep(board)  # its sector's note, and those around it, do not count any more
     assert set(kept) - set(notes) == {"0.0", "0.1", "1.0", "1.1"}
-    assert set(us.load_world(folder).notes) == set(kept)  # but for others they do
+    assert set(us.worlds.load_world(folder).notes) == set(kept)  # but for others they do
     again = world.plan("scout", (120, 90))
-    us.save_world(world, folder)
-    assert us.load_world(folder).plan("scout", (120, 90)).crossings == again.crossings
+    us.worlds.save_world(world, folder)
+    assert us.worlds.load_world(folder).plan("scout", (120, 90)).crossings == again.crossings
     assert set(notes) == set(kept)
     del notes["0.0"]
     with pytest.raises(KeyError):
         del notes["0.0"]
-    assert us.load_world(folder).board((15, 5), 1, 1).terrain((15, 5)) == "mud"
-    with pytest.raises(us.InputError, match="must be a World"):
-        us.save_world(board, folder)
+    assert us.worlds.load_world(folder).board((15, 5), 1, 1).terrain((15, 5)) == "mud"
+    with pytest.raises(us.errors.InputError, match="must be a World"):
+        us.worlds.save_world(board, folder)
 
 
 # whatever happens while a world is saved, one world is there whole
@@ -217,10 +217,10 @@ def alter(world, code):
             world.keep(board)
 
 def begin(code):
-    world = us.World(make, cols, rows, sector=side)
+    world = us.worlds.World(make, cols, rows, sector=side)
     world.add(us.Unit("scout", "wardens", us.Movement(3)), at=(code, 0))
     alter(world, code)
-    us.save_world(world, folder)
+    us.worlds.save_world(world, folder)
 """
 KILLED = (
     FIELDS
@@ -241,21 +241,21 @@ number = new = status = 0
 while number == 0 or status == 9:
     shutil.rmtree(folder)
     shutil.copytree(folder + "-before", folder)
-    reader = us.load_world(folder)
+    reader = us.worlds.load_world(folder)
     child = os.fork()
     if child == 0:
-        world = us.load_world(folder, memory=1)  # one sector is awake, the others go aside
+        world = us.worlds.load_world(folder, memory=1)  # one sector is awake, the others go aside
         die_at(number)
         alter(world, 1)
-        us.save_world(world, folder)
+        us.worlds.save_world(world, folder)
         os._exit(0)
     status = os.waitstatus_to_exitcode(os.waitpid(child, 0)[1])
-    now = laid(us.load_world(folder))
+    now = laid(us.worlds.load_world(folder))
     assert laid(reader) == 0  # who opened the world before still reads it
     assert now >= new and status in (0, 9), (now, status)
     number, new = number + 1, now
     if status == 9:  # the next save clears away what was left
-        us.save_world(us.load_world(folder), folder)
+        us.worlds.save_world(us.worlds.load_world(folder), folder)
     left = [path for _, _, names in os.walk(folder) for path in names if path.endswith(".part")]
     assert not left, left
 print(number, new, len(os.listdir(folder + "/sectors")))
@@ -276,12 +276,12 @@ seen = set()
 while children:
     for _ in range(3):  # an index may be gone before all that it names is read
         try:
-            seen.add(laid(us.load_world(folder)))
+            seen.add(laid(us.worlds.load_world(folder)))
             break
-        except us.BoardFileError as error:
+        except us.errors.BoardFileError as error:
             assert "saved twice" in str(error), error
     children = [each for each in children if os.waitpid(each, os.WNOHANG)[0] == 0]
-print(laid(us.load_world(folder)) in (1, 2), seen <= {0, 1, 2})
+print(laid(us.worlds.load_world(folder)) in (1, 2), seen <= {0, 1, 2})
 """
 )
 
@@ -314,28 +314,28 @@ def test_two_writers_leave_the_world_of_one_of_them(tmp_path):
 
 
 def test_a_full_disk_leaves_the_world_and_what_was_altered(folder, monkeypatch):
-    world = us.load_world(folder, memory=1)
+    world = us.worlds.load_world(folder, memory=1)
     for col in (0, 64, 96):
         board = world.board((col, 0), 20, 8)
         board.paint("mud", board.grid.cells)
         world.keep(board)
-    before, whole = terrain(us.load_world(folder)), terrain(world)
+    before, whole = terrain(us.worlds.load_world(folder)), terrain(world)
     assert before != whole
     full = OSError(errno.ENOSPC, "No space left on device")
     for call in ("fsync", "replace", "open"):
         with monkeypatch.context() as patch:
             patch.setattr(os, call, mock.Mock(side_effect=full))
             with pytest.raises(OSError, match="No space"):
-                us.save_world(world, folder)
-        assert terrain(us.load_world(folder)) == before
-    us.save_world(world, folder)
-    assert terrain(us.load_world(folder)) == whole
+                us.worlds.save_world(world, folder)
+        assert terrain(us.worlds.load_world(folder)) == before
+    us.worlds.save_world(world, folder)
+    assert terrain(us.worlds.load_world(folder)) == whole
     assert not list(folder.rglob("*.part"))
 
 
 def test_notes_that_cannot_be_written_are_no_fault(folder):
     (folder / "notes").write_text("in the way")
-    world = us.load_world(folder)
+    world = us.worlds.load_world(folder)
     assert world.plan("scout", (60, 40))
     assert len(world.notes) == 0
 
@@ -353,13 +353,13 @@ def test_a_folder_that_cannot_be_written_can_be_read_and_planned_in(folder, monk
     monkeypatch.setattr(os, "open", reading)
     for call in ("write_bytes", "mkdir"):
         monkeypatch.setattr(Path, call, mock.Mock(side_effect=refused))
-    world = us.load_world(folder, memory=1)
+    world = us.worlds.load_world(folder, memory=1)
     assert world.plan("scout", (60, 40))
     before = terrain(world)
     board = world.board((0, 0), 20, 8)
     board.paint("mud", board.grid.cells)
     world.keep(board)
     with pytest.raises(PermissionError):
-        us.save_world(world, folder)
+        us.worlds.save_world(world, folder)
     monkeypatch.undo()
-    assert terrain(us.load_world(folder)) == before != terrain(world)
+    assert terrain(us.worlds.load_world(folder)) == before != terrain(world)

@@ -26,7 +26,7 @@ class Store:
         if not any(first.col <= c < first.col + cols and first.row <= r < first.row + rows
                    for c, r in self.land.grid):  # fmt: skip
             return None
-        return us.resize(self.land, cols, rows, first=first)
+        return us.maps.resize(self.land, cols, rows, first=first)
 
     def save(self, first, board):
         self.kept[first] = board.copy()
@@ -53,14 +53,14 @@ def facts(board):
 def worlds(draw):
     """A board from (0, 0), the same as a world of small sectors, and its store."""
     made = draw(boards(cells=60, free_steps=False))
-    whole = us.shift(made, *(-part for part in made.grid.first))
+    whole = us.maps.shift(made, *(-part for part in made.grid.first))
     for unit in whole.units():
         whole.remove(unit.name)
         attack = draw(st.sampled_from([None, us.Attack(1, 2), us.Attack(1, 1, per_level=1)]))
         given = dataclasses.replace(unit, at=None, sight=draw(st.integers(0, 4)), attack=attack)
         whole.add(given, at=unit.at)
     store = Store(whole)
-    world = us.World(
+    world = us.worlds.World(
         store.make, *whole.grid.size, sector=draw(st.integers(2, 5)),
         awake=draw(st.integers(1, 3)), save=store.save,
     )  # fmt: skip
@@ -107,7 +107,7 @@ def test_what_is_asked_across_seams_is_as_on_one_board(made, data):
     for unit in whole.units():
         try:
             board = world.around(unit.name, turns=turns)
-        except us.InputError as error:
+        except us.errors.InputError as error:
             assert "cost nothing" in str(error)
             continue
         for ask in (
@@ -136,13 +136,13 @@ def test_what_is_done_is_kept_by_sectors_that_come_and_go(made, seed, data):
             edit(each, np.random.default_rng(seed + step), names)
         other = world.board((0, 0), *size)
         world.keep(board)
-        with pytest.raises(us.StaleError, match="altered there since"):
+        with pytest.raises(us.errors.StaleError, match="altered there since"):
             world.keep(other)
     assert world.awake <= 3 or store is None
     assert facts(world.board((0, 0), *size)) == facts(whole)
     assert {unit.name: unit for unit in world.units()} == facts(whole)["units"]
     world.save()  # and another takes over
-    again = us.World(store.make, *size, sector=world.sector, awake=1)
+    again = us.worlds.World(store.make, *size, sector=world.sector, awake=1)
     cut = again.board((0, 0), *size)
     inside = [edge for edge in whole.edges() if len(
         {(c // world.sector, r // world.sector) for c, r in edge[:2]}) == 1]  # fmt: skip
@@ -166,7 +166,7 @@ def test_sectors_may_declare_the_same_names_in_any_order():
         board.set_edge((first.col, 1), (first.col, 2), "ford")
         return saved.get(first, board)
 
-    world = us.World(make, 8, 4, sector=4, save=saved.__setitem__)
+    world = us.worlds.World(make, 8, 4, sector=4, save=saved.__setitem__)
     board = world.board((0, 0), 8, 4)
     assert [board.terrain((col, 0)) for col in range(8)] == ["mud", *["turf"] * 3] * 2
     assert [edge.kind for edge in board.edges()] == ["ford", "ford"]
@@ -184,12 +184,12 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
 
     def make(first, cols, rows):
         asked.append(first)
-        return us.delta(3, cols, rows, first=first, units=False)
+        return us.worlds.delta(3, cols, rows, first=first, units=False)
 
-    world = us.World(make, 4000, 3000, sector=32, awake=4)
+    world = us.worlds.World(make, 4000, 3000, sector=32, awake=4)
     assert (world.awake, asked) == (0, [])
     foot = us.Movement(points=6)
-    whole = us.delta(3, 160, 120, first=(1920, 1440), units=False)
+    whole = us.worlds.delta(3, 160, 120, first=(1920, 1440), units=False)
     land = us.areas(whole, foot).cells_of(0)
     start, goals = land[len(land) // 2], (land[len(land) // 3], land[len(land) // 4])
     scout = world.add(us.Unit("scout", "wardens", foot, sight=5), at=start)
@@ -223,8 +223,11 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
         (lambda: world.route("pikes", (1, 0), accept="nearest"), "accept: is for routes"),
         (lambda: world.save(), "save: was not given"),
         (lambda: world.board((0, 0), 9, 0), "rows: must be a whole number"),
-        (lambda: us.World(make, 0, 9), "cols: must be a whole number"),
-        (lambda: us.World(lambda *_: whole, 9, 9).board((0, 0), 2, 2), "make: must give a Board"),
+        (lambda: us.worlds.World(make, 0, 9), "cols: must be a whole number"),
+        (
+            lambda: us.worlds.World(lambda *_: whole, 9, 9).board((0, 0), 2, 2),
+            "make: must give a Board",
+        ),
     ):
         with pytest.raises(us.UnderstepError, match=rule):
             call()
@@ -236,13 +239,13 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
 def test_boards_around_units_are_just_large_enough(seed):
     """On land far wider than what a unit can get at, among many others."""
     rng, size = np.random.default_rng(seed), (70, 50)
-    whole = us.delta(seed, *size, units=False)
-    world = us.World(lambda first, *part: us.delta(
+    whole = us.worlds.delta(seed, *size, units=False)
+    world = us.worlds.World(lambda first, *part: us.worlds.delta(
         seed, *part, first=first, units=False), *size, sector=16, awake=6)  # fmt: skip
-    for number, cell in enumerate(us.scatter(whole.grid, 560, rng=rng)):
+    for number, cell in enumerate(us.maps.scatter(whole.grid, 560, rng=rng)):
         rules = us.Movement(
             int(rng.integers(1, 4)), zones=["end", "ignore"][number % 2], climb=1, drop=1,
-            footprint=us.block(2) if number % 5 == 0 else us.block(1),
+            footprint=us.Footprint.block(2) if number % 5 == 0 else us.Footprint.block(1),
         )  # fmt: skip
         attack = us.Attack(1, int(rng.integers(1, 6)), per_level=int(rng.integers(0, 3)))
         side = ["ours", "theirs"][int(rng.integers(2))]
@@ -268,14 +271,14 @@ def facts_of_units(board):
 
 
 def test_a_unit_between_boards_is_in_nobodys_way_unseen():
-    world = us.World(lambda first, *size: us.Board(us.SquareGrid(*size, first=first), {"turf": 1}),
+    world = us.worlds.World(lambda first, *size: us.Board(us.SquareGrid(*size, first=first), {"turf": 1}),
                      20, 9, sector=5)  # fmt: skip
-    cart = us.Unit("cart", "wardens", us.Movement(3, footprint=us.block(2)))
+    cart = us.Unit("cart", "wardens", us.Movement(3, footprint=us.Footprint.block(2)))
     world.add(cart, at=(4, 4))
     board = world.board((5, 0), 5, 9)  # half of the cart stands there
     assert not board.units()
     board.add(us.Unit("scout", "wardens", us.Movement(3)), at=(5, 5))
-    with pytest.raises(us.OccupiedError, match="'cart' stands there"):
+    with pytest.raises(us.errors.OccupiedError, match="'cart' stands there"):
         world.keep(board)
     assert [unit.name for unit in world.units()] == ["cart"]
     board.put("scout", at=(7, 5))
@@ -288,9 +291,9 @@ def test_a_piece_without_cells_is_refused_and_crossed_by_nobody():
     exists[:, 3:7] = False  # a void across a seam
     whole = us.Board(us.SquareGrid(12, 4, exists=exists), {"turf": 1})
     store = Store(whole)
-    world = us.World(store.make, 12, 4, sector=5)
+    world = us.worlds.World(store.make, 12, 4, sector=5)
     world.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(0, 0))
-    with pytest.raises(us.InputError, match="there are no cells"):
+    with pytest.raises(us.errors.InputError, match="there are no cells"):
         world.board((4, 0), 2, 4)
     assert "no route leads" in world.plan("scout", (11, 3)).why
     assert world.plan("scout", (2, 3)).cost == 5
@@ -299,7 +302,7 @@ def test_a_piece_without_cells_is_refused_and_crossed_by_nobody():
 def test_an_edit_beside_a_seam_counts_on_its_other_side():
     whole = us.Board(us.SquareGrid(12, 6), {"turf": 1, "deep": None})
     whole.paint("deep", [(6, row) for row in range(1, 6)])
-    world = us.World(Store(whole).make, 12, 6, sector=6)
+    world = us.worlds.World(Store(whole).make, 12, 6, sector=6)
     world.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(0, 5))
     assert world.plan("scout", (11, 5)).crossings == (((5, 0), (6, 0), 1),)
     for kind, row in (("turf", 5), ("deep", 5), ("turf", 3)):
@@ -320,12 +323,12 @@ def test_terrain_that_is_nowhere_around_does_not_count():
             board.paint("ice", grid.cells)
         return None if first == (32, 32) else board  # holes alone
 
-    world = us.World(make, 128, 64, sector=32)
+    world = us.worlds.World(make, 128, 64, sector=32)
     world.add(us.Unit("scout", "ours", us.Movement(4)), at=(16, 16))
     board = world.around("scout")
     assert len(us.reach(board, "scout")) == 41
     world.add(us.Unit("skater", "ours", us.Movement(4)), at=(62, 16))
-    with pytest.raises(us.InputError, match="cost nothing"):
+    with pytest.raises(us.errors.InputError, match="cost nothing"):
         world.around("skater")
     hole = world.around("scout", margin=30)
     assert (40, 40) not in hole.grid

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import matplotlib.pyplot as plt
 
-from understep.draw import look
+from understep.draw import _look as look
 
 LAYERS = [  # from the top
     ("cli", "commands"), ("study", "surveys, traces, proof"), ("draw", "figures, terminal"),

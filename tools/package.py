@@ -34,14 +34,14 @@ assert len(us.reach(board, "scout")) > 30
 assert us.route(board, "scout", to=(11, 7)).turns == 3
 assert not {"matplotlib", "PIL", "shapely", "rich", "click", "pydantic"} & set(sys.modules)
 asks = {
-    "plot": [lambda: us.figure(board), lambda: us.map_image(board, "x.png")],
-    "shapes": [lambda: us.circle((0, 0), 1)],
+    "plot": [lambda: us.draw.figure(board), lambda: us.maps.map_image(board, "x.png")],
+    "shapes": [lambda: us.shapes.circle((0, 0), 1)],
 }
 for extra, calls in asks.items():
     for call in calls:
         try:
             call()
-        except us.MissingExtraError as error:
+        except us.errors.MissingExtraError as error:
             assert f"understep[{extra}]" in str(error), error
         else:
             raise SystemExit(f"{extra} is there")

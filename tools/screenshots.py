@@ -14,7 +14,6 @@ from pathlib import Path
 from typing import Any
 
 import understep as us
-from understep.cli.common import shipped
 
 ROOT = Path(__file__).parents[1]
 SHOTS = ROOT / "docs" / "screenshots"
@@ -62,7 +61,7 @@ def conventions() -> None:
         cells = grid.cells
         board.paint("shifted", cells.array[grid.lattice.lines(cells.array) == 1])
         lines = "rows" if top == "pointy" else "columns"
-        us.figure(
+        us.draw.figure(
             board,
             title=f"{top} top, {shifted} {lines} shifted",
             labels="offset",
@@ -93,7 +92,7 @@ def raised() -> None:
     scout = us.Unit("scout", "wardens", us.Movement(points=5))
     board.add(scout, at=(4, 8))
     title = "Raised ground: a click goes to the nearest top or face"
-    us.figure(board, us.route(board, "scout", (11, 4)), title=title, path=SHOTS / "raised.png")
+    us.draw.figure(board, us.route(board, "scout", (11, 4)), title=title, path=SHOTS / "raised.png")
 
 
 def pages() -> None:
@@ -121,7 +120,7 @@ def play() -> None:
 def check(folder: Path) -> None:
     """What a check finds on the fen, once some things have gone wrong there."""
     path = folder / "faulty.board.json"
-    board = shipped("fen")
+    board = us.maps.shipped("fen")
     board.title = "The Tollen Fen, with faults"
     board.block(board.grid.ring((19, 3), 1))
     board.block(board.grid.ring((4, 11), 1) - [(4, 10)])
@@ -134,12 +133,12 @@ def check(folder: Path) -> None:
 
 def world(folder: Path) -> None:
     """A way through a world folder, planned over crossings."""
-    land = us.World(
-        lambda first, cols, rows: us.delta(5, cols, rows, first=first, units=False), 160, 96,
+    land = us.worlds.World(
+        lambda first, cols, rows: us.worlds.delta(5, cols, rows, first=first, units=False), 160, 96,
         sector=32,
     )  # fmt: skip
     land.add(us.Unit("scout", "wardens", us.Movement(points=8)), at=(0, 2))
-    us.save_world(land, folder / "delta")
+    us.worlds.save_world(land, folder / "delta")
     understep("route", str(folder / "delta"), "scout", "150,80", "--png", str(SHOTS / "world.png"))
 
 

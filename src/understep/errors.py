@@ -21,17 +21,9 @@
 
 from __future__ import annotations
 
-import math
-import os
-import sys
-from collections.abc import Collection, Iterable
-from numbers import Integral, Real
-from pathlib import Path
-from typing import Any, NamedTuple
+from collections.abc import Iterable
 
 MOST_FAULTS = 20  # of a file, listed one by one
-LARGEST = sys.float_info.max
-ABOVE_ZERO = math.ulp(0.0)
 LONGEST = 300  # signs of a place or fault in a message
 
 
@@ -66,64 +58,6 @@ class InputError(UnderstepError, ValueError):
         self.place = place
 
 
-class Limits(NamedTuple):
-    """What a field can hold, said once for its check, for files and for their schema."""
-
-    least: float | None = None
-    most: float | None = None
-    pattern: str = ""
-
-
-def expect(argument: str, value: object, kind: type | tuple[type, ...], rule: str) -> None:
-    """Refuse a value that is of no such kind."""
-    if not isinstance(value, kind) or (type(value) is bool and kind is int):
-        raise InputError(argument, rule, value)
-
-
-def items(argument: str, value: Any, rule: str) -> list[Any]:
-    """Return the things that a value holds, as a list, or refuse it."""
-    try:
-        return list(value)
-    except TypeError:
-        raise InputError(argument, rule, value) from None
-
-
-def whole(argument: str, value: Any, low: int | None = None, high: int | None = None) -> int:
-    """Return a whole number, of Python or NumPy, or refuse it."""
-    known = isinstance(value, Integral) and not isinstance(value, bool)
-    if not known or (low is not None and value < low) or (high is not None and value > high):
-        bounds = "" if low is None else f" of {low} or more"
-        bounds = bounds if high is None else f" from {low} to {high}"
-        raise InputError(argument, f"must be a whole number{bounds}", value)
-    return int(value)
-
-
-def real(
-    argument: str, value: Any, rule: str, low: float = -LARGEST, high: float = LARGEST
-) -> float:
-    """Return a finite number within bounds, whole or not, of Python or NumPy, or refuse it."""
-    known = isinstance(value, Real) and not isinstance(value, bool)
-    try:
-        number = float(value) if known else math.nan
-    except OverflowError:
-        number = math.inf
-    if not low <= number <= high:
-        raise InputError(argument, rule, value)
-    return number
-
-
-def text(argument: str, value: object, *, what: str = "", empty: bool = False) -> None:
-    """Refuse what is no text that can be written, or is empty unless it may be."""
-    if not isinstance(value, str) or not (empty or value.strip()):
-        rule = f"must be a text{' that is not empty' * (not empty)}"
-        raise InputError(argument, f"{what} {rule}".strip(), value)
-    try:
-        value.encode()
-    except UnicodeEncodeError as error:
-        rule = f"holds {value[error.start]!r}, half of a character, which no file can hold"
-        raise InputError(argument, rule, value) from None
-
-
 def printable(line: str) -> str:
     """A text in which signs that would steer a terminal, or break a file, are written out.
 
@@ -133,20 +67,6 @@ def printable(line: str) -> str:
         return line
     shown = (sign if sign.isprintable() or sign == "\n" else repr(sign)[1:-1] for sign in line)
     return "".join(shown)
-
-
-def path_of(argument: str, value: Any) -> Path:
-    """Return a path, given as a text or a path, or refuse it."""
-    if not isinstance(value, str | os.PathLike) or "\0" in os.fspath(value):
-        raise InputError(argument, "must be a path", value)
-    return Path(value)
-
-
-def named(argument: str, kind: str, value: object, known: Collection[str]) -> str:
-    """Return a name that something bears, or raise `NameUnknownError`."""
-    if not isinstance(value, str) or value not in known:
-        raise NameUnknownError(argument, kind, value, known)
-    return value
 
 
 class CellError(InputError):
@@ -240,3 +160,26 @@ class NameWarning(UserWarning):
 
 class KernelWarning(RuntimeWarning):
     """The interpreted kernel is in use: the same answers, a hundred times slower."""
+
+
+__all__ = [
+    "BoardFileError",
+    "CellError",
+    "CostError",
+    "CoverWarning",
+    "InputError",
+    "JournalError",
+    "KernelWarning",
+    "MissingExtraError",
+    "NameUnknownError",
+    "NameWarning",
+    "NoRoomError",
+    "NotReached",
+    "OccupiedError",
+    "StaleError",
+    "UnderstepError",
+]
+
+
+def __dir__() -> list[str]:
+    return __all__

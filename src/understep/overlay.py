@@ -6,7 +6,8 @@ from collections.abc import Iterable, Iterator, Mapping
 from fractions import Fraction
 from typing import Any, NamedTuple
 
-from understep.errors import InputError, items
+from understep.checks import items
+from understep.errors import InputError
 from understep.grids.cell import Cell
 
 
@@ -134,28 +135,29 @@ class Overlay(Mapping[Cell, Mark]):
         marks = [{"cell": list(cell), **mark._asdict()} for cell, mark in self._marks.items()]
         return {"priority": self.priority, "marks": marks}
 
+    @classmethod
+    def stacked(cls, overlays: Iterable[Overlay]) -> Overlay:
+        """Several overlays as one: of each cell the mark of highest priority, the last of equals.
 
-def stack(overlays: Iterable[Overlay]) -> Overlay:
-    """Several overlays as one: of each cell the mark of the highest priority, the last of equals.
+        Raises
+        ------
+        InputError
+            One that is no overlay.
 
-    Raises
-    ------
-    InputError
-        One that is no overlay.
-
-    Examples
-    --------
-    >>> import understep as us
-    >>> wash = us.Overlay({us.Cell(0, 0): us.Mark("reach", 1), us.Cell(1, 0): us.Mark("reach", 1)})
-    >>> way = us.Overlay({us.Cell(1, 0): us.Mark("goal", 1)}, priority=2)
-    >>> [mark.role for mark in us.stack([way, wash]).values()]
-    ['reach', 'goal']
-    """
-    laid = items("overlays", overlays, "must be overlays")
-    for each in laid:
-        if not isinstance(each, Overlay):
-            raise InputError("overlays", "must be overlays", each)
-    marks: dict[Cell, Mark] = {}
-    for each in sorted(laid, key=lambda overlay: overlay.priority):
-        marks.update(each._marks)
-    return Overlay(marks, max((each.priority for each in laid), default=1))
+        Examples
+        --------
+        >>> import understep as us
+        >>> here, there = us.Cell(0, 0), us.Cell(1, 0)
+        >>> wash = us.Overlay({here: us.Mark("reach", 1), there: us.Mark("reach", 1)})
+        >>> route = us.Overlay({there: us.Mark("goal", 1)}, priority=2)
+        >>> [mark.role for mark in us.Overlay.stacked([route, wash]).values()]
+        ['reach', 'goal']
+        """
+        laid = items("overlays", overlays, "must be overlays")
+        for each in laid:
+            if not isinstance(each, Overlay):
+                raise InputError("overlays", "must be overlays", each)
+        marks: dict[Cell, Mark] = {}
+        for each in sorted(laid, key=lambda overlay: overlay.priority):
+            marks.update(each._marks)
+        return cls(marks, max((each.priority for each in laid), default=1))

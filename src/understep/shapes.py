@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from understep.errors import ABOVE_ZERO, CoverWarning, InputError, MissingExtraError, real
+from understep.checks import ABOVE_ZERO, real
+from understep.errors import CoverWarning, InputError, MissingExtraError
 from understep.grids.cell import Cells, IntArray, array_of
 from understep.grids.grid import Grid
 from understep.grids.lattice import FloatArray
@@ -38,7 +39,7 @@ def circle(center: tuple[float, float], radius: float) -> Any:
     Examples
     --------
     >>> import understep as us
-    >>> us.cover(us.SquareGrid(5, 5), us.circle((2.5, 2.5), 1.2), rule="center")
+    >>> us.shapes.cover(us.SquareGrid(5, 5), us.shapes.circle((2.5, 2.5), 1.2), rule="center")
     Cells([(2, 1), (1, 2), (2, 2), (3, 2), (2, 3)], 5)
     """
     found = shapely()
@@ -56,7 +57,7 @@ def box(a: tuple[float, float], b: tuple[float, float]) -> Any:
     Examples
     --------
     >>> import understep as us
-    >>> len(us.cover(us.SquareGrid(5, 5), us.box((1, 1), (3, 3))))
+    >>> len(us.shapes.cover(us.SquareGrid(5, 5), us.shapes.box((1, 1), (3, 3))))
     4
     """
     found = shapely()
@@ -75,7 +76,7 @@ def polygon(points: Any, holes: Iterable[Any] = ()) -> Any:
     Examples
     --------
     >>> import understep as us
-    >>> us.cover(us.SquareGrid(5, 5), us.polygon([(0, 0), (2, 0), (0, 2)]), rule=0.5)
+    >>> us.shapes.cover(us.SquareGrid(5, 5), us.shapes.polygon([(0, 0), (2, 0), (0, 2)]), rule=0.5)
     Cells([(0, 0), (1, 0), (0, 1)], 3)
     """
     found = shapely()
@@ -99,7 +100,7 @@ def strip(points: Any, width: float) -> Any:
     Examples
     --------
     >>> import understep as us
-    >>> us.cover(us.SquareGrid(5, 5), us.strip([(0.5, 0.5), (2.5, 0.5)], width=0.2))
+    >>> us.shapes.cover(us.SquareGrid(5, 5), us.shapes.strip([(0.5, 0.5), (2.5, 0.5)], width=0.2))
     Cells([(0, 0), (1, 0), (2, 0)], 3)
     """
     found = shapely()
@@ -128,8 +129,8 @@ def bitmap(
     Examples
     --------
     >>> import understep as us
-    >>> pond = us.bitmap([[True, True], [False, True]], origin=(1, 1), pixel=(0.5, 0.5))
-    >>> us.cover_shares(us.SquareGrid(3, 3), pond)[1].tolist()
+    >>> pond = us.shapes.bitmap([[True, True], [False, True]], origin=(1, 1), pixel=(0.5, 0.5))
+    >>> us.shapes.cover_shares(us.SquareGrid(3, 3), pond)[1].tolist()
     [0.0, 0.75, 0.0]
     """
     found = shapely()
@@ -194,8 +195,8 @@ def cover(grid: Grid, shape: Any, rule: str | float = "touch", shrink: float = 0
     --------
     >>> import understep as us
     >>> grid = us.HexGrid(6, 6, frame=us.Frame(cell=(64, 56)))
-    >>> pond = us.circle((180, 140), 60)
-    >>> len(us.cover(grid, pond)), len(us.cover(grid, pond, rule=0.5))
+    >>> pond = us.shapes.circle((180, 140), 60)
+    >>> len(us.shapes.cover(grid, pond)), len(us.shapes.cover(grid, pond, rule=0.5))
     (10, 4)
     """
     shrink = real("shrink", shrink, "must be a number of 0 or more", 0)
@@ -244,7 +245,7 @@ def cover_shares(grid: Grid, shape: Any) -> FloatArray:
     Examples
     --------
     >>> import understep as us
-    >>> us.cover_shares(us.SquareGrid(3, 1), us.box((0.5, 0), (2, 0.5))).tolist()
+    >>> us.shapes.cover_shares(us.SquareGrid(3, 1), us.shapes.box((0.5, 0), (2, 0.5))).tolist()
     [[0.25, 0.5, 0.0]]
     """
     area, cells = _candidates(grid, shape)
@@ -275,3 +276,10 @@ def _shares(grid: Grid, area: Any, cells: IntArray) -> FloatArray:
     polygons = found.polygons(grid.corners(cells))
     shares: FloatArray = found.area(found.intersection(polygons, area)) / found.area(polygons)
     return np.clip(shares, 0.0, 1.0)
+
+
+__all__ = ["bitmap", "box", "circle", "cover", "cover_shares", "polygon", "strip"]
+
+
+def __dir__() -> list[str]:
+    return __all__

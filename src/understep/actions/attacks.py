@@ -13,7 +13,8 @@ from understep.actions.hits import Hits
 from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.unit import Unit
-from understep.errors import InputError, NameUnknownError, NotReached, expect
+from understep.checks import expect
+from understep.errors import InputError, NameUnknownError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves.answer import Answer, KnownTo, Refusal, home, known
 from understep.moves.reach import Reach, reach

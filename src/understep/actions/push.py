@@ -11,7 +11,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import whole
+from understep.checks import whole
 from understep.grids.cell import Cell, Cells
 from understep.moves.answer import Answer, KnownTo, home, known, movement_of
 from understep.moves.explain import corners, walls_met

@@ -14,7 +14,7 @@ from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import items
+from understep.checks import items
 from understep.grids.cell import Cell, CellLike, Cells
 from understep.grids.systems import choice
 from understep.moves.answer import Answer, KnownTo, Refusal, known, movement_of

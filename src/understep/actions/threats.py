@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from understep.actions.attacks import Attacks, attacks_of
 from understep.boards.board import Board
-from understep.errors import InputError, NameUnknownError, expect, named
+from understep.checks import expect, named
+from understep.errors import InputError, NameUnknownError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
 from understep.kernels.loader import blank

@@ -8,7 +8,8 @@ from fractions import Fraction
 from understep.boards.board import Board
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
-from understep.errors import InputError, items, text, whole
+from understep.checks import items, text, whole
+from understep.errors import InputError
 from understep.moves.answer import mine, movement_of, points_left
 
 Hook = Callable[["Turns"], None]

@@ -7,7 +7,8 @@ from typing import Annotated, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, exact
 from understep.boards.pattern import Pattern
-from understep.errors import InputError, Limits, named, whole
+from understep.checks import Limits, named, whole
+from understep.errors import InputError
 
 Measure: TypeAlias = Literal["grid", "path"]
 Affects: TypeAlias = Literal["foe", "friend", "anyone"]

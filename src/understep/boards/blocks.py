@@ -7,7 +7,8 @@ import numpy as np
 from understep.boards.contents import Contents
 from understep.boards.store import Layer
 from understep.boards.surface import Where, Write, numbers_of
-from understep.errors import InputError, expect, text
+from understep.checks import expect, text
+from understep.errors import InputError
 from understep.grids.cell import CellLike, Cells
 
 MOST_SIDES = 64

@@ -26,7 +26,8 @@ from understep.boards.terrain import Terrain, TerrainLike, terrain_table
 from understep.boards.turn import Turn
 from understep.boards.unit import MovementLike, Unit
 from understep.boards.units import Units
-from understep.errors import InputError, NameUnknownError, expect, text
+from understep.checks import expect, text
+from understep.errors import InputError, NameUnknownError
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
 from understep.grids.grid import AnchorPoint, Grid
 from understep.grids.lattice import FloatArray
@@ -746,8 +747,8 @@ class Board:
         Parameters
         ----------
         cells
-            The cells, as for `paint`: of a shape, ``us.cover(board.grid, shape)``; of a rectangle,
-            ``board.grid.rectangle(a, b)``. Each counts once a call.
+            The cells, as for `paint`: of a shape, ``us.shapes.cover(board.grid, shape)``; of a
+            rectangle, ``board.grid.rectangle(a, b)``. Each counts once a call.
         to
             The side they are closed to; None: everybody.
 

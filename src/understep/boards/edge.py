@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError, text
+from understep.checks import text
+from understep.errors import InputError
 
 MOST_KINDS = 100
 

@@ -9,7 +9,8 @@ import numpy as np
 
 from understep.boards.contents import OPEN, Contents
 from understep.boards.surface import Where, Write, numbers_of
-from understep.errors import CellError, InputError, expect, named
+from understep.checks import expect, named
+from understep.errors import CellError, InputError
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, as_cells
 
 

@@ -3,68 +3,103 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Any, TypeAlias
+from typing import Any, Self
 
-from understep.errors import InputError, whole
+from understep.checks import whole
+from understep.errors import InputError
 from understep.grids.cell import plain_numbers
 
-Footprint: TypeAlias = tuple[tuple[int, int], ...]
-
-ONE: Footprint = ((0, 0),)
 MOST = 64
 FARTHEST = 16
 
 
-def block(cols: int, rows: int | None = None) -> Footprint:
-    """The footprint of a unit that takes up columns and rows of squares.
+class Footprint(tuple[tuple[int, int], ...]):
+    """The cells that a unit takes up, as offsets from its anchor cell, which comes first.
+
+    It is a tuple of pairs, in plane coordinates: on squares columns and rows, on hexes axial ones.
 
     Parameters
     ----------
-    cols, rows
-        How many; as many rows as columns if left out. The anchor is the first cell.
+    offsets
+        Pairs of whole numbers, (0, 0) among them, in any order.
 
     Raises
     ------
     InputError
-        Counts that are no whole numbers of 1 or more, or more than 64 cells.
+        No such pairs, more than 64, or one more than 16 columns or rows away.
 
     Examples
     --------
     >>> import understep as us
-    >>> us.block(2)
-    ((0, 0), (1, 0), (0, 1), (1, 1))
-    >>> cart = us.Movement(points=4, footprint=us.block(2, 1))
+    >>> us.Footprint([(1, 0), (0, 0)])
+    Footprint([(0, 0), (1, 0)])
     """
-    cols = whole("cols", cols, 1, FARTHEST)
-    rows = cols if rows is None else whole("rows", rows, 1, FARTHEST)
-    return footprint([(col, row) for row in range(rows) for col in range(cols)], "cols")
+
+    __slots__ = ()
+
+    def __new__(cls, offsets: Iterable[Any] = ((0, 0),)) -> Self:
+        """Check the offsets."""
+        return offsets if type(offsets) is cls else cls._of(offsets, "footprint")
+
+    @classmethod
+    def _of(cls, offsets: Iterable[Any], argument: str) -> Self:
+        return super().__new__(cls, _checked(offsets, argument))
+
+    def __repr__(self) -> str:
+        return f"Footprint({list(self)})"
+
+    @classmethod
+    def block(cls, cols: int, rows: int | None = None) -> Footprint:
+        """The footprint of a unit that takes up columns and rows of squares.
+
+        Parameters
+        ----------
+        cols, rows
+            How many; as many rows as columns if left out. The anchor is the first cell.
+
+        Raises
+        ------
+        InputError
+            Counts that are no whole numbers of 1 or more, or more than 64 cells.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.Footprint.block(2)
+        Footprint([(0, 0), (1, 0), (0, 1), (1, 1)])
+        >>> cart = us.Movement(points=4, footprint=us.Footprint.block(2, 1))
+        """
+        cols = whole("cols", cols, 1, FARTHEST)
+        rows = cols if rows is None else whole("rows", rows, 1, FARTHEST)
+        return cls._of([(col, row) for row in range(rows) for col in range(cols)], "cols")
+
+    @classmethod
+    def cluster(cls, radius: int) -> Footprint:
+        """The footprint of a unit that takes up a hex and all within some steps of it.
+
+        Parameters
+        ----------
+        radius
+            The steps, from 0 to 4: 1, 7, 19, 37 or 61 cells. The anchor is the middle.
+
+        Raises
+        ------
+        InputError
+            A radius that is no such number.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> len(us.Footprint.cluster(1)), us.Footprint.cluster(0)
+        (7, Footprint([(0, 0)]))
+        """
+        radius = whole("radius", radius, 0, 4)
+        span = range(-radius, radius + 1)
+        near = [(q, r) for r in span for q in span if abs(q + r) <= radius]
+        return cls._of(near, "radius")
 
 
-def cluster(radius: int) -> Footprint:
-    """The footprint of a unit that takes up a hex and all within some steps of it.
-
-    Parameters
-    ----------
-    radius
-        The steps, from 0 to 4: 1, 7, 19, 37 or 61 cells. The anchor is the middle.
-
-    Raises
-    ------
-    InputError
-        A radius that is no such number.
-
-    Examples
-    --------
-    >>> import understep as us
-    >>> len(us.cluster(1)), us.cluster(0)
-    (7, ((0, 0),))
-    """
-    radius = whole("radius", radius, 0, 4)
-    span = range(-radius, radius + 1)
-    return footprint([(q, r) for r in span for q in span if abs(q + r) <= radius], "radius")
-
-
-def footprint(offsets: Iterable[Any], argument: str) -> Footprint:
+def _checked(offsets: Iterable[Any], argument: str) -> tuple[tuple[int, int], ...]:
     """Check the offsets of a footprint; the anchor comes first."""
     try:
         pairs = [plain_numbers(tuple(pair)) for pair in offsets]
@@ -80,3 +115,6 @@ def footprint(offsets: Iterable[Any], argument: str) -> Footprint:
         raise InputError(argument, rule, offsets)
     rest = sorted(found - {(0, 0)}, key=lambda pair: (pair[1], pair[0]))
     return ((0, 0), *rest)
+
+
+ONE = Footprint()

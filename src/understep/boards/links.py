@@ -8,7 +8,8 @@ from understep.boards.contents import Contents
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.journal import Writes
 from understep.boards.store import ABSENT
-from understep.errors import CellError, InputError, expect, text
+from understep.checks import expect, text
+from understep.errors import CellError, InputError
 from understep.grids.cell import Cell, CellLike
 
 MOST_LINKS = 100_000

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal, TypeAlias, get_args
 
-from understep.errors import InputError, Limits, named, real, whole
+from understep.checks import Limits, named, real, whole
+from understep.errors import InputError
 from understep.grids.cell import as_cells
 
 PatternShape: TypeAlias = Literal["cell", "disk", "line", "cone", "cells"]

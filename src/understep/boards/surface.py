@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from understep.boards.contents import TYPES, Contents
 from understep.boards.site import Value
-from understep.errors import LARGEST, CellError, InputError, NameUnknownError, text
+from understep.checks import LARGEST, text
+from understep.errors import CellError, InputError, NameUnknownError
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, array_of, cells_array
 from understep.grids.grid import Grid
 from understep.grids.lattice import FloatArray

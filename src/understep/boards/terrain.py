@@ -8,7 +8,8 @@ from dataclasses import dataclass, replace
 from typing import Annotated, Any, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError, Limits, items, named, real, text
+from understep.checks import Limits, items, named, real, text
+from understep.errors import InputError
 
 TintPattern = Literal[
     "plain", "dots", "specks", "blades", "waves", "ripples", "bricks", "crosses", "hachures"

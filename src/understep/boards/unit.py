@@ -13,7 +13,8 @@ from understep.boards.edge import Edge
 from understep.boards.footprint import Footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
-from understep.errors import InputError, Limits, text, whole
+from understep.checks import Limits, text, whole
+from understep.errors import InputError
 from understep.grids.cell import Cell
 
 

@@ -17,7 +17,8 @@ from understep.boards.roster import GROUND, Listed, Roster
 from understep.boards.site import Site
 from understep.boards.store import ABSENT
 from understep.boards.unit import MovementLike, Unit
-from understep.errors import InputError, NameUnknownError, OccupiedError, expect, named, text
+from understep.checks import expect, named, text
+from understep.errors import InputError, NameUnknownError, OccupiedError
 from understep.grids.cell import Cell, CellLike, IntArray
 
 MOST_SIDES = 254

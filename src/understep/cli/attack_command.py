@@ -55,12 +55,12 @@ def attack(
         sys.exit(1)
 
 
-def _target(name: str, aim: us.Aim) -> str:
+def _target(name: str, aim: us.answers.Aim) -> str:
     many = len(aim.stands)
     return f"  {name}: from {tuple(aim.stand)}, {many} stand{'s' * (many != 1)}"
 
 
-def _stand(rank: int, stand: us.Stand) -> str:
+def _stand(rank: int, stand: us.answers.Stand) -> str:
     away = "nowhere safe near" if stand.retreat is None else f"safety {stand.retreat} points away"
     foes = f"{stand.exposure} foe{'s' * (stand.exposure != 1)} can attack it there"
     return (

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
@@ -12,20 +11,12 @@ import click
 from rich.console import Console
 
 import understep as us
-from understep.draw.canvas import picture_path
+from understep.draw._canvas import picture_path
 from understep.errors import InputError, UnderstepError, printable
+from understep.maps._shipped import SHIPPED
 
 PIECE = "name a piece: FOLDER@col,row,cols,rows"
 MOST_WHOLE = 1 << 20  # cells
-SHIPPED = ("fen", "sluice-house")
-
-
-def shipped(name: str) -> us.Board:
-    """A board that comes with the package."""
-    from understep.files.reader import parse
-
-    raw = files("understep").joinpath("data", f"{name}.board.json").read_bytes()
-    return parse(raw, f"{name}.board.json")
 
 
 class BoardArgument(click.ParamType):  # type: ignore[type-arg]
@@ -38,7 +29,7 @@ class BoardArgument(click.ParamType):  # type: ignore[type-arg]
         if isinstance(value, us.Board):
             return value
         if value in SHIPPED:
-            return shipped(value)
+            return us.maps.shipped(value)
         folder, mark, piece = value.rpartition("@")
         if mark and Path(folder).is_dir():
             return self._piece(opened(self, folder), piece)
@@ -54,7 +45,7 @@ class BoardArgument(click.ParamType):  # type: ignore[type-arg]
         except (UnderstepError, OSError) as error:
             return self.fail(str(error))
 
-    def _piece(self, world: us.World, piece: str) -> us.Board:
+    def _piece(self, world: us.worlds.World, piece: str) -> us.Board:
         """A piece of a world, by its first cell, columns and rows."""
         numbers = whole_numbers(piece)
         if numbers is None or len(numbers) != 4:
@@ -70,17 +61,17 @@ class WorldArgument(click.ParamType):  # type: ignore[type-arg]
 
     name = "board"
 
-    def convert(self, value: Any, param: Any, ctx: Any) -> us.Board | us.World:
+    def convert(self, value: Any, param: Any, ctx: Any) -> us.Board | us.worlds.World:
         """Open the world, or load the board."""
         if isinstance(value, str) and Path(value).is_dir():
             return opened(self, value)
         return BoardArgument().convert(value, param, ctx)
 
 
-def opened(argument: click.ParamType[Any], folder: str) -> us.World:
+def opened(argument: click.ParamType[Any], folder: str) -> us.worlds.World:
     """A world folder."""
     try:
-        return us.load_world(folder)
+        return us.worlds.load_world(folder)
     except (UnderstepError, OSError) as error:
         return argument.fail(f"{folder!r} is no world folder: {error}")
 
@@ -177,15 +168,15 @@ def show_answers(
     """Print a board with answers on it, or ``as_json``; draw a figure too where one is wanted."""
     if png is not None:
         view = click.get_current_context().meta["view"]
-        us.figure(board, *answers, path=png, labels=labels, view=view, **drawing)
+        us.draw.figure(board, *answers, path=png, labels=labels, view=view, **drawing)
     if as_json is not None:
         click.echo(json.dumps(as_json))
         return
-    from understep.draw.terminal import legend
+    from understep.draw._terminal import legend
 
     console = Console()
     width = console.width if console.is_terminal else 1000
-    say(us.picture(board, *answers, width=width, labels=labels))
+    say(us.draw.terminal(board, *answers, width=width, labels=labels))
     say()
     say(legend(board, *answers))
     if png is not None:

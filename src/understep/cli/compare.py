@@ -27,11 +27,11 @@ def compare(
 
     Total points count here, not turns; seconds are those of plain Python.
     """
-    trials = us.compare(board, unit, to)
+    trials = us.study.compare(board, unit, to)
     if png is not None:
-        us.comparison(board, *trials, path=png)
+        us.draw.side_by_side(board, *trials, path=png)
     if gif is not None:
-        us.animate(board, next(trial for trial in trials if trial.method == "a-star"), gif)
+        us.draw.animate(board, next(trial for trial in trials if trial.method == "a-star"), gif)
     if as_json:
         click.echo(json.dumps([trial.plain() for trial in trials]))
     else:

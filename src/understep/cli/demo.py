@@ -8,7 +8,7 @@ from typing import Any
 import click
 
 import understep as us
-from understep.cli.common import say, shipped
+from understep.cli.common import say
 from understep.cli.skirmish import Skirmish
 
 WAYPOINTS = {
@@ -31,9 +31,9 @@ def demo(out: Path, seed: int, rounds: int) -> None:
     """Run a full example on the shipped boards and draw it."""
     out.mkdir(parents=True, exist_ok=True)
     say(f"Under Step {us.__version__}, {us.kernels()} kernel")
-    fen = shipped("fen")
+    fen = us.maps.shipped("fen")
     say(f"\n1. Load a board: {fen.title}, {fen.grid!r}, {len(fen.units())} units")
-    say(us.picture(fen))
+    say(us.draw.terminal(fen))
     _draw(out / "fen.png", fen)
 
     scout = fen.unit("scout")
@@ -58,16 +58,16 @@ def demo(out: Path, seed: int, rounds: int) -> None:
     say(f"   To (4, 6)? No: {refused.why}; nearest is {tuple(refused.nearest or ())}")
     _draw(out / "fen-refused.png", fen, punt, refused, title="Where the punt can get, and cannot")
 
-    house = shipped("sluice-house")
+    house = us.maps.shipped("sluice-house")
     say(f"\n5. Another board: {house.title}, {house.grid!r}")
     sapper = us.route(house, "sapper", to=(14, 3))
     say(f"   The sapper's way upstairs: cost {sapper.cost}, {sapper.turns} turns")
     _tell(sapper)
     _draw(out / "sluice-house.png", house, us.reach(house, "sapper"), sapper)
-    say(us.picture(house, sapper))
+    say(us.draw.terminal(house, sapper))
 
     for number, name in ((6, "fen"), (7, "sluice-house")):
-        board = shipped(name)
+        board = us.maps.shipped(name)
         say(f"\n{number}. A skirmish: {board.title}, both sides in fog, seed {seed}")
         game = Skirmish(board, WAYPOINTS[name], seed)
         for line in game.play(rounds):
@@ -89,7 +89,7 @@ def _tell(route: us.Route) -> None:
 
 def _draw(path: Path, board: us.Board, *answers: Any, **drawing: Any) -> None:
     try:
-        us.figure(board, *answers, path=path, **drawing)
+        us.draw.figure(board, *answers, path=path, **drawing)
         say(f"   -> {path.name}")
-    except us.MissingExtraError as error:
+    except us.errors.MissingExtraError as error:
         say(f"   (no figure: {error})")

@@ -26,7 +26,7 @@ from understep.cli.demo import demo
 from understep.cli.prove_command import prove
 from understep.cli.sight import sight
 from understep.cli.survey_command import survey
-from understep.draw.labels import Label, label_texts
+from understep.draw._labels import Label, label_texts
 from understep.moves.search_labels import Prefer
 
 BOARD = click.argument("board", type=BoardArgument())
@@ -107,7 +107,7 @@ def reach(board: us.Board, unit: str, turns: int, as_json: bool, png: str | None
 @click.option("--gif", type=click.Path(dir_okay=False), help="Write the way as a moving picture.")
 @output_options
 def route(
-    board: us.Board | us.World,
+    board: us.Board | us.worlds.World,
     unit: str,
     to: us.Cell,
     prefer: Prefer,
@@ -121,7 +121,7 @@ def route(
     In a world folder it is planned over crossings from sector to sector, and no shorter way is
     looked for than that.
     """
-    if isinstance(board, us.World):
+    if isinstance(board, us.worlds.World):
         journey = board.plan(unit, to)
         found = journey.as_route()
         if not as_json:
@@ -138,7 +138,7 @@ def route(
             near = tuple(found.nearest or ())
             say(f"{unit} to {tuple(to)}: no. {found.why}. Nearest it can get: {near}")
     if gif is not None and found:
-        us.animate(board, found, gif)
+        us.draw.animate(board, found, gif)
     title = f"{board.title}: route of {unit}"
     show_answers(board, found, as_json=found.plain() if as_json else None, png=png, title=title)
     if not found:

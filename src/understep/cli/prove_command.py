@@ -28,7 +28,7 @@ def prove(board: us.Board | None, seconds: float, seed: int, out: str, as_json: 
 
     Exit status 1 where any differs.
     """
-    proof = us.prove(board, seconds=seconds, seed=seed)
+    proof = us.study.prove(board, seconds=seconds, seed=seed)
     written = proof.save(out)
     if as_json:
         click.echo(json.dumps({**proof.plain(), "files": [str(path) for path in written]}))

@@ -38,7 +38,7 @@ class Skirmish:
         self.board, self.waypoints = board, waypoints
         self.rng = np.random.default_rng(seed)
         self.health = {unit.name: HEALTH for unit in board.units()}
-        self.legs = dict.fromkeys(self.health, 0)
+        self.passed = dict.fromkeys(self.health, 0)
         self.moments: dict[str, Scene] = {}
         self.lines: list[str] = []
         for side in waypoints:
@@ -84,22 +84,25 @@ class Skirmish:
         if did:
             yield f"{name} {', '.join(did)}"
 
-    def plan(self, name: str) -> us.Plan:
+    def plan(self, name: str) -> us.behaviors.Plan:
         """What a unit is to do."""
         board = self.board
         unit = board.unit(name)
         if self.health[name] == 1:
-            plan = us.withdraw(board, name)
+            plan = us.behaviors.withdraw(board, name)
             if plan:
                 return plan
         if unit.attack is not None:
             order: Any = ("exposure", "cost") if unit.attack.low > 1 else ("cost",)
-            plan = us.approach(board, name, weakness=lambda u: -self.health[u.name], order=order)
+            plan = us.behaviors.approach(
+                board, name, weakness=lambda u: -self.health[u.name], order=order
+            )
             if plan:
                 return plan
         points = self.waypoints[unit.side]
-        self.legs[name] = us.next_leg(board, name, points, self.legs[name])
-        return us.patrol(board, name, points, self.legs[name], back=True)
+        plan = us.behaviors.patrol(board, name, points, passed=self.passed[name], back=True)
+        self.passed[name] = plan.passed
+        return plan
 
     def walk(self, name: str, route: us.Route) -> str:
         """Let a unit walk, and say how that went."""
@@ -120,7 +123,7 @@ class Skirmish:
     def strike(self, name: str, target: str) -> Iterator[str]:
         """Attack, if that can still be done from where the unit is."""
         aim = us.attacks(self.board, name, moving=False).get(target)
-        if not isinstance(aim, us.Aim):
+        if not isinstance(aim, us.answers.Aim):
             yield f"cannot attack {target}: {aim.why}"
             return
         self.turns.attacked(name)

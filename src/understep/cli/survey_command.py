@@ -21,8 +21,8 @@ from rich.table import Table
 import understep as us
 from understep.cli.common import PictureFile, say
 from understep.errors import printable
-from understep.study.survey_questions import QUESTIONS
-from understep.worlds.delta import MOST_SEED
+from understep.study._survey_questions import QUESTIONS
+from understep.worlds._delta import MOST_SEED
 
 ENDING = ".board.json"
 
@@ -78,7 +78,9 @@ def survey(
         raise click.UsageError("type a folder of board files, or --seeds first:end")
     if workers < 1:
         raise click.UsageError("--workers must be 1 or more")
-    boards: dict[str, Any] = {f"delta {seed}": partial(us.delta, seed) for seed in seeds or ()}
+    boards: dict[str, Any] = {
+        f"delta {seed}": partial(us.worlds.delta, seed) for seed in seeds or ()
+    }
     if folder is not None:
         for path in sorted(folder.glob(f"*{ENDING}")):
             boards[path.name.removesuffix(ENDING)] = partial(us.load, path)
@@ -99,7 +101,7 @@ def survey(
             progress.update(task, completed=done, description=escape(printable(name)))
 
         try:
-            found = us.survey(
+            found = us.study.survey(
                 boards, questions or tuple(QUESTIONS), executor=executor, log=log, told=tell
             )
         except KeyboardInterrupt:
@@ -111,7 +113,7 @@ def survey(
         (out / "survey.json").write_text(json.dumps(found.plain(), indent=1), encoding="utf-8")
     if png is not None:
         what = f"Boards in {folder.name}" if folder is not None else "Lands of the delta"
-        us.chart(found, title=f"{what}: what was asked of them", path=png)
+        us.draw.chart(found, title=f"{what}: what was asked of them", path=png)
     if as_json:
         click.echo(json.dumps(found.plain()))
     else:
@@ -123,7 +125,7 @@ def survey(
         sys.exit(1)
 
 
-def _tell(found: us.Survey, many: int) -> None:
+def _tell(found: us.answers.Survey, many: int) -> None:
     """The summary, and what failed."""
     table = Table("question", "subject", "boards", "least", "middle", "average", "most", box=None)
     for row in found.summary:

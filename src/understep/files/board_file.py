@@ -11,7 +11,8 @@ from collections.abc import Mapping
 from typing import Any
 
 from understep.boards.board import Board
-from understep.errors import InputError, path_of
+from understep.checks import path_of
+from understep.errors import InputError
 from understep.files.bounded import read_bytes
 from understep.files.durable import write
 from understep.files.reader import parse

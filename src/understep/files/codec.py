@@ -27,7 +27,8 @@ from typing import (
 from pydantic import Field, Strict, WithJsonSchema, create_model
 
 from understep.boards.cost import LARGEST, exact, plain
-from understep.errors import MOST_FAULTS, BoardFileError, InputError, Limits
+from understep.checks import Limits
+from understep.errors import MOST_FAULTS, BoardFileError, InputError
 from understep.files.bounded import Few, FileObject
 
 FRACTION = r"^[0-9]{1,28}/[0-9]{0,27}[1-9][0-9]*$"
@@ -180,6 +181,8 @@ def _way(hint: Any) -> FieldCodec:
         return _table(_way(inner[1]))
     if _is_kind(origin, Iterable):
         return _many(inner)
+    if _is_kind(hint, tuple):  # a class of its own, of what it is a tuple of
+        return _way(hint.__orig_bases__[0])
     if is_dataclass(hint):
         kind: Any = hint
         form = Form(kind)

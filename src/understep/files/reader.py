@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain
 from understep.boards.turn import Turn
-from understep.errors import BoardFileError, InputError, text
+from understep.checks import text
+from understep.errors import BoardFileError, InputError
 from understep.files.bounded import validated
 from understep.files.codec import Faults
 from understep.files.land_codec import NO_CELL, read_land, read_rows

@@ -84,7 +84,7 @@ def board_schema() -> dict[str, Any]:
     Examples
     --------
     >>> import understep as us
-    >>> us.board_schema()["title"]
+    >>> us.maps.board_schema()["title"]
     'A board file'
     """
     shipped = resources.files("understep").joinpath("data", "board.schema.json")

@@ -6,7 +6,8 @@ from collections.abc import Iterable, Mapping
 from typing import Annotated, Any, TypeAlias
 
 from understep.boards.unit import Unit
-from understep.errors import InputError, text
+from understep.checks import text
+from understep.errors import InputError
 from understep.files.codec import At, Faults, Form, TableOf
 from understep.grids.cell import Cell
 from understep.moves.answer import home

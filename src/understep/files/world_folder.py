@@ -19,7 +19,8 @@ from pathlib import Path
 from typing import Any
 
 from understep.boards.board import Board
-from understep.errors import BoardFileError, InputError, path_of
+from understep.checks import path_of
+from understep.errors import BoardFileError, InputError
 from understep.files.board_file import load
 from understep.files.bounded import read_bytes, validated
 from understep.files.codec import Faults
@@ -30,8 +31,8 @@ from understep.files.schema import WorldPart
 from understep.files.unit_codec import read_movements, read_unit, write_units
 from understep.files.writer import as_text, dump
 from understep.grids.cell import Cell
-from understep.worlds.sectors import SectorKey
-from understep.worlds.world import World
+from understep.worlds._sectors import SectorKey
+from understep.worlds._world import World
 
 INDEX = "world.json"
 FOLDER = "sectors"
@@ -74,11 +75,11 @@ def load_world(
     >>> import understep as us, tempfile, pathlib
     >>> folder = pathlib.Path(tempfile.mkdtemp()) / "delta"
     >>> def make(first, cols, rows):
-    ...     return us.delta(7, cols, rows, first=first, units=False)
-    >>> world = us.World(make, 60, 40, sector=32)
+    ...     return us.worlds.delta(7, cols, rows, first=first, units=False)
+    >>> world = us.worlds.World(make, 60, 40, sector=32)
     >>> scout = world.add(us.Unit("scout", "wardens", us.Movement(points=8)), at=(15, 5))
-    >>> us.save_world(world, folder)
-    >>> us.load_world(folder)
+    >>> us.worlds.save_world(world, folder)
+    >>> us.worlds.load_world(folder)
     World(60, 40, 0 sectors awake, 1 units)
     """
     folder = path_of("folder", folder)
@@ -130,9 +131,9 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
     --------
     >>> import understep as us, tempfile
     >>> folder = tempfile.mkdtemp()
-    >>> make = lambda first, cols, rows: us.delta(7, cols, rows, first=first, units=False)
-    >>> us.save_world(us.World(make, 40, 30), folder)
-    >>> us.load_world(folder).board((0, 0), 40, 30).terrain((15, 5))
+    >>> make = lambda first, cols, rows: us.worlds.delta(7, cols, rows, first=first, units=False)
+    >>> us.worlds.save_world(us.worlds.World(make, 40, 30), folder)
+    >>> us.worlds.load_world(folder).board((0, 0), 40, 30).terrain((15, 5))
     'turf'
     """
     if not isinstance(world, World):

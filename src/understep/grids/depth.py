@@ -7,7 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from understep.errors import InputError, expect
+from understep.checks import expect
+from understep.errors import InputError
 from understep.grids.cell import CellsLike, IntArray, array_of, cells_array
 from understep.grids.grid import Grid
 from understep.grids.lattice import FloatArray
@@ -48,7 +49,7 @@ def depth_order(grid: Grid, things: Sequence[CellsLike] | IntArray, levels: Any 
 
     >>> import understep as us
     >>> grid = us.SquareGrid(6, 6, frame=us.Frame(cell=(64, 32), view="isometric"))
-    >>> us.depth_order(grid, [(1, 3), [(1, 2), (2, 2), (3, 2)], (3, 1)]).tolist()
+    >>> us.draw.depth_order(grid, [(1, 3), [(1, 2), (2, 2), (3, 2)], (3, 1)]).tolist()
     [2, 1, 0]
     """
     expect("grid", grid, Grid, "must be a grid")

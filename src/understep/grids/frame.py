@@ -9,7 +9,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.errors import InputError, real
+from understep.checks import real
+from understep.errors import InputError
 from understep.grids.systems import choice
 
 YAxis = Literal["down", "up"]

@@ -10,7 +10,8 @@ from typing import Any, Literal, NamedTuple, Self, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.errors import InputError, whole
+from understep.checks import whole
+from understep.errors import InputError
 from understep.grids import sets
 from understep.grids.cell import (
     Cell,

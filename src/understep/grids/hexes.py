@@ -9,7 +9,8 @@ from typing import Any
 
 import numpy as np
 
-from understep.errors import InputError, whole
+from understep.checks import whole
+from understep.errors import InputError
 from understep.grids.cell import CellLike, IntArray, one_cell
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid

@@ -10,7 +10,8 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.errors import NameUnknownError, NoRoomError, named
+from understep.checks import named
+from understep.errors import NameUnknownError, NoRoomError
 from understep.grids.cell import Cell, IntArray
 from understep.grids.touching import touching
 

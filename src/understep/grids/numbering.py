@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.errors import CellError, InputError, whole
+from understep.checks import whole
+from understep.errors import CellError, InputError
 from understep.grids.cell import (
     Cell,
     Cells,

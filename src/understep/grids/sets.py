@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.errors import real, whole
+from understep.checks import real, whole
 from understep.grids.cell import Cell, Cells, CellsLike, IntArray, cells_array
 from understep.grids.numbering import Numbering
 

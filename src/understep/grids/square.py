@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from understep.errors import expect
+from understep.checks import expect
 from understep.grids.cell import CellLike, IntArray
 from understep.grids.frame import Frame
 from understep.grids.grid import Grid

@@ -11,7 +11,8 @@ from typing import Any, Literal, get_args
 
 import numpy as np
 
-from understep.errors import CellError, named
+from understep.checks import named
+from understep.errors import CellError
 from understep.grids.cell import FARTHEST, IntArray, blocks, cells_array, plain_numbers
 
 System = Literal["offset", "axial", "cube", "doubled"]

@@ -1,1 +1,5 @@
-"""Maps: levels read and checked, boards resized, cells scattered."""
+"""Maps: levels from text, tables and images; resize, scatter, check."""
+
+from understep._face import face
+
+__getattr__, __dir__ = face(__name__)

@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.unit import Unit
-from understep.errors import InputError, whole
+from understep.checks import whole
+from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells
 from understep.overlay import Overlay, plain_facts
 from understep.rules.movement import Movement

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.derived import Watcher
-from understep.errors import whole
+from understep.checks import whole
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
 from understep.kernels import loader

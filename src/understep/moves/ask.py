@@ -11,7 +11,8 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
-from understep.errors import InputError, real
+from understep.checks import real
+from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, as_cells
 from understep.grids.systems import choice
 from understep.moves.answer import (

@@ -8,7 +8,8 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.unit import Unit
-from understep.errors import InputError, whole
+from understep.checks import whole
+from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, cells_array, one_cell
 from understep.grids.systems import choice
 

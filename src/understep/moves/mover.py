@@ -22,7 +22,7 @@ class Mover:
         self.unit, self.movement = unit, movement
         self.footprint = movement.footprint
         self.table = table = table_of(board, unit)
-        self._state, self._version = board.state, table.version
+        self._version = table.version
         #: Parts of a point that are counted.
         self.scale = scale = table.scale
         left = points_left(unit)
@@ -38,15 +38,18 @@ class Mover:
         #: 0: zones of control are ignored; 1: the turn ends in one; 2: it costs ``extra``.
         self.zoning = {"ignore": 0, "end": 1}.get(str(movement.zones), 2)
         self.extra = table.whole(Fraction(movement.zones)) if self.zoning == 2 else 0
-        #: The most that a step costs, on top of what the table says.
-        self.dearest = table.dearest + self.extra
+
+    @property
+    def dearest(self) -> int:
+        """No step costs more."""
+        return self.table.dearest + self.extra
 
     def fits(self, board: Board, unit: Unit) -> bool:
         """Whether it still says what a unit brings to a search on its board."""
-        if self.unit is not unit or self._state != board.state:
+        if self.unit is not unit:
             return False
         self.table.refresh()
-        return self._version == self.table.version
+        return self._version == self.table.version and self.table.serves(board, unit.side)
 
 
 class Movers(Watcher):

@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import NotReached, items, whole
+from understep.checks import items, whole
+from understep.errors import NotReached
 from understep.grids.cell import Cell, CellLike, Cells, IntArray, one_cell
 from understep.grids.systems import choice
 from understep.kernels.marks import SHIFT

@@ -11,7 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.cost import Cost, exact
-from understep.errors import InputError, Limits, items, text, whole
+from understep.checks import Limits, items, text, whole
+from understep.errors import InputError
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
 

@@ -10,10 +10,11 @@ from typing import Annotated, Any, Literal, get_args
 
 from understep.boards.cost import Cost, exact
 from understep.boards.edge import Edge
-from understep.boards.footprint import ONE, Footprint, footprint
+from understep.boards.footprint import ONE, Footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
-from understep.errors import InputError, Limits, NameUnknownError, named, text
+from understep.checks import Limits, named, text
+from understep.errors import InputError, NameUnknownError
 from understep.rules.leap import Leap
 
 Corners = Literal["free", "one", "both"]
@@ -166,7 +167,7 @@ class Movement:
         set_field(self, "costs", exact(costs, "costs") if whole else _table(costs, "costs"))
         set_field(self, "edges", _table(self.edges, "edges", "open"))
         set_field(self, "links", _table(self.links, "links"))
-        set_field(self, "footprint", footprint(self.footprint, "footprint"))
+        set_field(self, "footprint", Footprint(self.footprint))
         if self.leap is not None and self.footprint != ONE:
             rule = "only a unit of one cell can leap"
             raise InputError("footprint", rule, self.footprint)

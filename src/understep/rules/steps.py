@@ -154,6 +154,10 @@ class StepTable(Watcher):
         """The same for a whole step."""
         return self.whole(min(cost, self._cap) if self._cap else cost)
 
+    def serves(self, board: Board, side: str) -> bool:
+        """Whether it is still the table for a side: nothing came to be closed to it alone."""
+        return self._foes is not None or self._side == board._contents.apart(side)
+
     @property
     def dearest(self) -> int:
         """No step costs more."""

@@ -6,7 +6,8 @@ from understep.boards.board import Board
 from understep.boards.knowledge import Knowledge
 from understep.boards.memory import Memory
 from understep.boards.unit import Unit
-from understep.errors import InputError, expect, named
+from understep.checks import expect, named
+from understep.errors import InputError
 from understep.grids.cell import IntArray
 from understep.moves.answer import mine
 from understep.sight.sees import HALF

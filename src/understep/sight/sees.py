@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.unit import Unit
-from understep.errors import whole
+from understep.checks import whole
 from understep.grids.cell import Cell, CellLike, Cells
 from understep.moves.answer import Answer, KnownTo, known
 from understep.overlay import Mark, Overlay

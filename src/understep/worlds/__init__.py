@@ -1,1 +1,5 @@
-"""Worlds: large maps in sectors, and the demo map of any size."""
+"""Worlds: large maps in sectors, and journeys across them."""
+
+from understep._face import face
+
+__getattr__, __dir__ = face(__name__)

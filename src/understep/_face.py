@@ -1,0 +1,46 @@
+"""Faces: the names that a package shows, loaded on first use.
+
+They stand once, in the stub beside the package, which editors and type checkers read.
+"""
+
+from __future__ import annotations
+
+import pkgutil
+import re
+import sys
+from collections.abc import Callable
+from functools import cache
+from importlib import import_module
+from typing import Any
+
+Face = tuple[Callable[[str], Any], Callable[[], list[str]]]
+
+
+@cache
+def homes(module: str) -> dict[str, str]:
+    """By name that a module shows, the module that holds it; of a module its own name."""
+    parent, _, name = module.rpartition(".")
+    held = (module, "__init__.pyi") if hasattr(sys.modules[module], "__path__") else (parent, name)
+    file = held[1] if held[1].endswith(".pyi") else f"{held[1]}.pyi"
+    stub = (pkgutil.get_data(held[0], file) or b"").decode()
+    found = {}
+    for home, names in re.findall(r"^from (\S+) import (\([^)]*\)|.*)$", stub, re.MULTILINE):
+        for name in re.findall(r"(\w+) as", names):
+            found[name] = f"{home}.{name}" if home == module else home
+    return found
+
+
+def face(module: str) -> Face:
+    """The ``__getattr__`` and ``__dir__`` of a module that shows what its stub lists."""
+
+    def get(name: str) -> Any:
+        home = None if name.startswith("_") else homes(module).get(name)
+        if home is None:
+            raise AttributeError(f"module {module!r} has no attribute {name!r}")
+        found: Any = import_module(home)
+        if home != f"{module}.{name}":
+            found = getattr(found, name)
+        setattr(sys.modules[module], name, found)
+        return found
+
+    return get, lambda: sorted(homes(module))

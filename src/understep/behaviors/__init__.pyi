@@ -1,0 +1,11 @@
+from understep.behaviors._alert import Alert as Alert
+from understep.behaviors._alert import chase as chase
+from understep.behaviors._alert import notice as notice
+from understep.behaviors._approach import approach as approach
+from understep.behaviors._approach import withdraw as withdraw
+from understep.behaviors._patrol import follow as follow
+from understep.behaviors._patrol import patrol as patrol
+from understep.behaviors._plan import Plan as Plan
+from understep.behaviors._reservations import Reservations as Reservations
+from understep.behaviors._wander import hold as hold
+from understep.behaviors._wander import wander as wander

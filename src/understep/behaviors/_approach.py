@@ -1,0 +1,249 @@
+"""Approach: to attack the best target, or get nearer to it; and withdraw, from those who attack."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+
+import numpy as np
+
+from understep.actions.attacks import Attacks, attacks
+from understep.actions.stands import ORDER, Merit, Stand, check_order, dangers_for, stands
+from understep.actions.threats import Threats, check_against
+from understep.actions.threats import threats as find_threats
+from understep.behaviors._plan import Plan, along, reserve, stay
+from understep.behaviors._reservations import Reservations
+from understep.boards.board import Board
+from understep.boards.cost import Cost
+from understep.boards.unit import Unit
+from understep.checks import expect, items
+from understep.errors import InputError
+from understep.grids.cell import Cell, Cells
+from understep.moves.answer import KnownTo, amount, home, known
+from understep.moves.ask import route
+from understep.moves.reach import reach
+from understep.sight.lines import lines
+
+Score = Callable[[Unit], float]
+
+
+def approach(
+    board: Board,
+    unit: str,
+    *,
+    targets: Iterable[str] | None = None,
+    weakness: Score | None = None,
+    score: Score | None = None,
+    order: Sequence[Merit] = ORDER[:1],
+    threats: Threats | None = None,
+    reserved: Reservations | None = None,
+    known_to: KnownTo = None,
+) -> Plan:
+    """Attack the best target this turn; where none can be, get nearer to one that can be got at.
+
+    The best is the one whose best stand is nearest, then the weakest, unless ``score`` says
+    otherwise. A target that no route leads to is never gone for.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    unit
+        The name of a unit on it, which has an attack.
+    targets
+        The names of those to consider; by default all that the attack affects, but itself.
+    weakness
+        How weak a unit is, for targets that are as near: a function of the unit.
+    score
+        What attacking a unit is worth, more being better: a function of the unit, in place of
+        nearness.
+    order
+        How stands are ranked, as for `stands`.
+    threats
+        What threatens its side, if that is known already and ``order`` asks for it.
+    reserved
+        What other plans take; this one is added to it.
+    known_to
+        As for `attacks`.
+
+    Returns
+    -------
+    Plan
+        With ``stand`` and ``target`` where it attacks this turn.
+
+    Raises
+    ------
+    NameUnknownError
+        No such units, or not to the unit's side; a side that keeps no knowledge.
+    InputError
+        The unit has no attack.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.HexGrid(15, 5), {"turf": 1})
+    >>> rules = us.Movement(points=4)
+    >>> archer = us.Unit("archer", "wardens", rules, attack=us.Attack(2, 3))
+    >>> archer = board.add(archer, at=(1, 2))
+    >>> for name, col in (("raider", 7), ("sapper", 13)):
+    ...     foe = board.add(us.Unit(name, "wreckers", rules), at=(col, 2))
+    >>> plan = us.behaviors.approach(board, "archer")
+    >>> plan.target, tuple(plan.end), tuple(plan.stand.aim)
+    ('raider', (4, 2), (7, 2))
+    >>> plan = us.behaviors.approach(board, "archer", score=lambda unit: unit.name == "sapper")
+    >>> plan.target, tuple(plan.end), plan.why
+    ('sapper', (4, 3), "'sapper' can be attacked in 3 turns")
+    """
+    board = known(board, unit, known_to)
+    found = attacks(board, unit, known_to=False)
+    who = found.unit
+    check_order(order)
+    rule = "must be names of units, or None"
+    for name, call in (("score", score), ("weakness", weakness)):
+        if call is not None and not callable(call):
+            raise InputError(name, "must be a function of a unit, or None", call)
+    every = [each.name for each in board.units()] if targets is None else targets
+    names = items("targets", every, rule)
+    for name in names:
+        expect("targets", name, str, rule)
+    wanted = [board.unit(name) for name in names if name != unit]
+    wanted = [each for each in wanted if found.attack.meets(own=each.side == who.side)]
+    if not wanted:
+        return stay(board, who, "approach", reserved, None, "there is nobody to attack")
+    threats = dangers_for(board, who.side, threats, order)
+    worth = score or (lambda _: 0)
+    weak = weakness or (lambda _: 0)
+    for value in sorted({worth(each) for each in wanted}, reverse=True):
+        group = sorted(
+            (each for each in wanted if worth(each) == value), key=lambda each: -weak(each)
+        )
+        for target in sorted(group, key=lambda each: _cost(found, each)):
+            if target.name in found.targets:
+                for stand in stands(
+                    board, unit, target.name, order=order, threats=threats, known_to=False
+                ):
+                    plan = reserve(board, _strike(found, target, stand), reserved)
+                    if plan is not None:
+                        return plan
+        way = _nearer(board, found, group, reserved)
+        if way is not None:
+            return way
+    told = "all stands are reserved" if found.targets else "no route leads to where it could attack"
+    return stay(board, who, "approach", reserved, None, told)
+
+
+def _cost(found: Attacks, target: Unit) -> Cost:
+    """The points to the nearest stand; for targets out of reach, nothing that counts."""
+    if target.name not in found.targets or found.reach is None:
+        return 0
+    return found.reach[found.first(target.name)].cost
+
+
+def _strike(found: Attacks, target: Unit, stand: Stand) -> Plan:
+    """The plan to attack from a stand this turn."""
+    unit = found.unit
+    way = None
+    if stand.cell != unit.at and found.reach is not None:
+        way = found.reach.route_to(stand.cell)
+    told = f"{target.name!r} can be attacked this turn"
+    return Plan(unit, "approach", way, stand.cell, stand, target.name, (told,))
+
+
+def _nearer(
+    board: Board, found: Attacks, group: list[Unit], reserved: Reservations | None
+) -> Plan | None:
+    """The plan to get nearer to the nearest place from which any of some units can be attacked.
+
+    None where no route leads to any.
+    """
+    unit, attack = found.unit, found.attack
+    far = attack.high + attack.per_level * lines(board).span
+    far += attack.pattern.size if attack.pattern.shape != "cell" else 0
+    goals: dict[Cell, Unit] = {}
+    for target in group:
+        cells = [cell for cell in board.covered(target) if cell in board.grid]
+        span = far + len(unit.movement.footprint) - 1
+        around = Cells(dict.fromkeys(c for cell in cells for c in board.grid.disk(cell, span)))
+        areas = board.grid.lattice.spread(around.array, unit.movement.footprint)
+        whole = around.array[board.grid.numbering.holds(areas).all(axis=1)]
+        elsewhere = Attacks(board, unit, attack, None, board.grid.numbering.numbers(whole))
+        for cell in elsewhere.ways(target.name):
+            goals.setdefault(cell, target)
+    if not goals:
+        return None
+    way = route(board, unit.name, list(goals), known_to=False)
+    if not way or way.goal == unit.at:
+        return None
+    name = goals[way.goal].name
+    told = f"{name!r} can be attacked in {amount(way.turns or 1, 'turn')}"
+    return along(board, unit, "approach", way, reserved, name, told)
+
+
+def withdraw(
+    board: Board,
+    unit: str,
+    *,
+    threats: Threats | None = None,
+    reserved: Reservations | None = None,
+    known_to: KnownTo = None,
+) -> Plan:
+    """Go this turn where the fewest foes can attack, and as far from them as can be.
+
+    What is still equal is ordered by where the unit arrives first.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    unit
+        The name of a unit on it.
+    threats
+        What threatens its side, if that is known already.
+    reserved
+        What other plans take; this one is added to it.
+    known_to
+        As for `reach`.
+
+    Returns
+    -------
+    Plan
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit; a side that keeps no knowledge.
+    InputError
+        Threats to another side.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(12, 1), {"turf": 1})
+    >>> rules = us.Movement(points=3)
+    >>> scout = board.add(us.Unit("scout", "wardens", rules), at=(5, 0))
+    >>> raider = board.add(us.Unit("raider", "wreckers", rules, attack=us.Attack()), at=(8, 0))
+    >>> plan = us.behaviors.withdraw(board, "scout")
+    >>> tuple(plan.end), plan.why
+    ((2, 0), '1 foe can attack it where it is, 0 at (2, 0)')
+    """
+    board = known(board, unit, known_to)
+    found = reach(board, unit, known_to=False)
+    who, grid = found.unit, board.grid
+    check_against(threats, who.side)
+    dangers = find_threats(board, who.side, known_to=False) if threats is None else threats
+    areas = grid.lattice.spread(found.cells.array, who.movement.footprint)
+    exposure = dangers.counts(grid.numbering.numbers(areas)).max(axis=1)
+    foes = [home(board.unit(name)) for name in dangers.foes]
+    away = np.zeros(len(exposure), dtype=np.int64)
+    if foes:
+        away = np.min([grid.distance(areas, foe).min(axis=1) for foe in foes], axis=0)
+    for place in np.lexsort((-away, exposure)).tolist():
+        end = found.cells[place]
+        told = f"{amount(int(exposure[0]), 'foe')} can attack it where it is"
+        if end == who.at:
+            break
+        why = f"{told}, {exposure[place]} at {tuple(end)}"
+        wanted = Plan(who, "withdraw", found.route_to(end), end, None, None, (why,))
+        plan = reserve(board, wanted, reserved)
+        if plan is not None:
+            return plan
+    return stay(board, who, "withdraw", reserved, None, told, "no other cell is better")

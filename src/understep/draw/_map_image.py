@@ -1,0 +1,66 @@
+"""A board as a small image: a pixel, or a block of them, for each cell."""
+
+from __future__ import annotations
+
+import os
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board
+from understep.checks import whole
+from understep.draw import _look as look
+from understep.errors import InputError, MissingExtraError
+
+
+def map_image(
+    board: Board, path: str | os.PathLike[str] | None = None, scale: int = 1
+) -> NDArray[np.uint8]:
+    """Make a small image of a board's ground, in the tints that figures give it.
+
+    Read back with `read_image` it gives the same ground, where terrains have different tints.
+
+    Parameters
+    ----------
+    board
+        The board.
+    path
+        Where to write it too, as PNG.
+    scale
+        Side of the block of pixels for each cell. Staggered lines are not set in.
+
+    Returns
+    -------
+    ndarray of uint8, shape ``(rows * scale, cols * scale, 4)``
+        Red, green, blue, opacity; holes are transparent. A new array.
+
+    Raises
+    ------
+    InputError
+        ``board`` is not a Board, or ``scale`` no whole number of 1 or more.
+    MissingExtraError
+        Pillow is not installed (only needed to write a file).
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(3, 2), {"turf": us.Terrain(tint="#c8dcaa")})
+    >>> us.maps.map_image(board, scale=2).shape, us.maps.map_image(board)[0, 0].tolist()
+    ((4, 6, 4), [200, 220, 170, 255])
+    """
+    if not isinstance(board, Board):
+        raise InputError("board", "must be a Board", board)
+    scale = whole("scale", scale, 1)
+    colors = [[*bytes.fromhex(tint[1:]), 255] for tint in look.tints(board)]
+    codes = np.where(board.grid.exists, board.terrain_codes(), len(colors))
+    pixels = np.array([*colors, [0, 0, 0, 0]], dtype=np.uint8)[codes]
+    pixels = pixels.repeat(scale, axis=0).repeat(scale, axis=1)
+    if path is not None:
+        try:
+            from PIL import Image
+        except ImportError:
+            raise MissingExtraError("writing an image", "plot") from None
+        made: Any = Image.fromarray(pixels)
+        made.save(path, format="PNG")
+    return pixels

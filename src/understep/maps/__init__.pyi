@@ -1,0 +1,12 @@
+from understep.draw._map_image import map_image as map_image
+from understep.files.schema import board_schema as board_schema
+from understep.maps._check import check as check
+from understep.maps._levels import read_table as read_table
+from understep.maps._levels import read_text as read_text
+from understep.maps._read_image import read_image as read_image
+from understep.maps._resize import reframe as reframe
+from understep.maps._resize import resize as resize
+from understep.maps._resize import shift as shift
+from understep.maps._scatter import scatter as scatter
+from understep.maps._scatter import variants as variants
+from understep.maps._shipped import shipped as shipped

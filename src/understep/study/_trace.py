@@ -1,0 +1,284 @@
+"""Trace: four ways of searching, step by step, and what they make of the same question."""
+
+from __future__ import annotations
+
+import heapq
+from collections.abc import Iterator, Mapping
+from fractions import Fraction
+from time import perf_counter
+from types import MappingProxyType
+from typing import Any, Literal, NamedTuple, TypeAlias, get_args
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.boards.cost import Cost, plain
+from understep.boards.unit import Unit
+from understep.grids.cell import Cell, CellLike, Cells, IntArray
+from understep.grids.systems import choice
+from understep.moves.answer import KnownTo, known, movement_of, mover
+from understep.overlay import Mark, Overlay
+from understep.rules.steps import step_table
+
+Method: TypeAlias = Literal["breadth-first", "uniform-cost", "a-star", "greedy"]
+NO_MOUTHS: IntArray = np.zeros(0, dtype=np.int64)
+METHODS: tuple[Method, ...] = get_args(Method)
+
+
+class Moment(NamedTuple):
+    """A search at the moment it has expanded a cell.
+
+    Attributes
+    ----------
+    current
+        The cell that was expanded.
+    cost
+        Points spent on the way found to it.
+    open
+        Cells that were met and wait.
+    closed
+        Cells that were expanded, this one included.
+    before
+        For every cell that was met, the one before it on the way found so far.
+    """
+
+    current: Cell
+    cost: Cost
+    open: frozenset[Cell]
+    closed: frozenset[Cell]
+    before: Mapping[Cell, Cell]
+
+
+class SearchReport(NamedTuple):
+    """What one way of searching made of a question.
+
+    Attributes
+    ----------
+    method
+        The way of searching.
+    cells
+        The cells of the route it found; none where it found none.
+    cost
+        Points of that way; None without one.
+    expanded
+        How many cells it expanded.
+    seconds
+        How long it took, in plain Python: to be compared with each other only.
+    closed
+        The cells it expanded, in order.
+    """
+
+    method: Method
+    cells: Cells
+    cost: Cost | None
+    expanded: int
+    seconds: float
+    closed: Cells
+
+    def __repr__(self) -> str:
+        cost = "no route" if self.cost is None else f"cost {float(self.cost):g}"
+        steps = f", {len(self.cells) - 1} steps" if self.cells else ""
+        return f"<{self.method}: {cost}{steps}, {self.expanded} cells expanded>"
+
+    def overlay(self) -> Overlay:
+        """The search as plain data: roles "expanded" (number: the order), "route" and "goal"."""
+        marks = {cell: Mark("expanded", place) for place, cell in enumerate(self.closed)}
+        for cell in self.cells:
+            marks[cell] = Mark("route", 1)
+        if self.cells:
+            marks[self.cells[0]] = Mark("start", 1)
+            marks[self.cells[-1]] = Mark("goal", 1, "")
+        return Overlay(marks, priority=2)
+
+    def plain(self) -> dict[str, Any]:
+        """The trial as plain lists and numbers, for JSON."""
+        facts = {"method": self.method, "cost": self.cost, "steps": max(0, len(self.cells) - 1)}
+        facts |= {"expanded": self.expanded, "seconds": self.seconds}
+        return {**facts, "cells": [list(cell) for cell in self.cells]}
+
+
+class _TracedSearch:
+    """A search over the steps of a movement, one cell at a time."""
+
+    def __init__(self, board: Board, unit: Unit, goal: Cell, method: Method) -> None:
+        self._board, self._unit, self._movement = board, unit, movement_of(unit)
+        self._method, self.goal = method, goal
+        self._table = step_table(board, self._movement, unit.side)
+        grid, cheapest = board.grid, self._table.cheapest
+        found = self._table.links.mouths(grid.numbering.number(goal), cheapest)
+        self._cheapest = 0 if found is None else cheapest
+        cells, self._rest = found or (NO_MOUTHS, NO_MOUTHS)
+        self._mouths = grid.numbering.cells_of(cells)
+        self.spent = {unit.at or goal: 0}
+        self.before: dict[Cell, Cell] = {}
+        self.closed: dict[Cell, None] = {}
+        self._queue: list[tuple[int, int, Cell]] = []
+        self._push(unit.at or goal)
+
+    def _push(self, cell: Cell) -> None:
+        rank = {"breadth-first": 0, "uniform-cost": self.spent[cell]}.get(self._method)
+        if rank is None:
+            rank = self._estimate(cell) + (self.spent[cell] if self._method == "a-star" else 0)
+        heapq.heappush(self._queue, (rank, len(self.before), cell))
+
+    def _estimate(self, cell: Cell) -> int:
+        """The least that a way to the goal can cost, links included."""
+        grid = self._board.grid
+        least = self._cheapest * int(grid.distance(cell, self.goal))
+        if len(self._mouths):
+            by_link = self._rest + self._cheapest * grid.distance(self._mouths, cell)
+            least = min(least, int(by_link.min()))
+        return least
+
+    def _blocked(self, cell: Cell) -> bool:
+        """Whether units in the way let nobody through, or to stop on the goal."""
+        for each in self._board.covered(self._unit, cell):
+            other = self._board.unit_at(each, self._unit.layer)
+            if other is not None and other.name != self._unit.name:
+                own = other.side == self._unit.side
+                if cell == self.goal or not self._movement.may_pass(own):
+                    return True
+        return False
+
+    def run(self) -> Iterator[Cell]:
+        """Expand cell after cell, until the goal is."""
+        counts = self._method in ("uniform-cost", "a-star")
+        while self._queue:
+            _, _, cell = heapq.heappop(self._queue)
+            if cell in self.closed:
+                continue
+            self.closed[cell] = None
+            if cell == self.goal:
+                yield cell
+                return
+            for number, cost in self._table.steps(self._board.grid.numbering.number(cell)):
+                other = self._board.grid.numbering.cell_of(number)
+                spent = self.spent[cell] + cost
+                known = self.spent.get(other)
+                better = known is None or (counts and spent < known)
+                if other in self.closed or not better or self._blocked(other):
+                    continue
+                self.spent[other], self.before[other] = spent, cell
+                self._push(other)
+            yield cell
+
+    def amount(self, cell: Cell) -> Cost:
+        return plain(Fraction(self.spent[cell], self._table.scale))
+
+    def route(self) -> Cells:
+        """The way found to the goal; none where it was not expanded."""
+        if self.goal not in self.closed:
+            return Cells()
+        cells = [self.goal]
+        while cells[-1] in self.before:
+            cells.append(self.before[cells[-1]])
+        return Cells(cells[::-1])
+
+
+def trace(
+    board: Board,
+    unit: str,
+    to: CellLike,
+    method: Method = "a-star",
+    *,
+    known_to: KnownTo = None,
+) -> Iterator[Moment]:
+    """Watch a search for a way to a cell, expanding one cell after the other.
+
+    To see what a way of searching does, and that a cheaper way with more steps is not missed. Turns
+    do not count here, nor zones of control, foes at corners or that diagonals alternate: total
+    points and steps do.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    unit
+        The name of a unit on it.
+    to
+        The cell.
+    method
+        ``"breadth-first"`` (fewest steps), ``"uniform-cost"`` (Dijkstra), ``"a-star"``, or
+        ``"greedy"`` (what looks nearest first).
+    known_to
+        The side whose knowledge counts; by default a unit's own, if it keeps any (`fog`). False:
+        the truth.
+
+    Yields
+    ------
+    Moment
+        One for every expanded cell; the last is the goal, if there is a way.
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit, or no such method; a side that keeps no knowledge.
+    CellError
+        ``to`` is no cell, or off the board.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(4, 1), {"turf": 1})
+    >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+    >>> [(tuple(moment.current), moment.cost) for moment in us.study.trace(board, "scout", (2, 0))]
+    [((0, 0), 0), ((1, 0), 1), ((2, 0), 2)]
+    """
+    search = _TracedSearch(*_asked(known(board, unit, known_to), unit, to, method))
+
+    def moments() -> Iterator[Moment]:
+        for cell in search.run():
+            closed = frozenset(search.closed)
+            waiting = frozenset(search.spent) - closed
+            before = MappingProxyType(dict(search.before))
+            yield Moment(cell, search.amount(cell), waiting, closed, before)
+
+    return moments()
+
+
+def compare(
+    board: Board, unit: str, to: CellLike, *, known_to: KnownTo = None
+) -> tuple[SearchReport, ...]:
+    """Ask four ways of searching the same question: what they find, and at what expense.
+
+    Parameters
+    ----------
+    board, unit, to, known_to
+        As for `trace`.
+
+    Returns
+    -------
+    tuple of SearchReport
+        Breadth-first, uniform-cost, A* and greedy best-first search.
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit.
+    CellError
+        ``to`` is no cell, or off the board.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(9, 5), {"turf": 1, "mud": 4})
+    >>> board.paint("mud", board.grid.rectangle((2, 0), (6, 3)))
+    >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 2))
+    >>> [(trial.method, trial.cost) for trial in us.study.compare(board, "scout", (8, 2))]
+    [('breadth-first', 23), ('uniform-cost', 12), ('a-star', 12), ('greedy', 23)]
+    """
+    board, found = known(board, unit, known_to), []
+    for method in METHODS:
+        search = _TracedSearch(*_asked(board, unit, to, method))
+        began = perf_counter()
+        closed = list(search.run())
+        seconds = perf_counter() - began
+        route = search.route()
+        cost = search.amount(search.goal) if route else None
+        found.append(SearchReport(method, route, cost, len(closed), seconds, Cells(closed)))
+    return tuple(found)
+
+
+def _asked(board: Board, unit: str, to: CellLike, method: Any) -> tuple[Board, Unit, Cell, Any]:
+    choice(method, Method, "method")
+    return board, mover(board, unit), board.grid.numbering.require(to, "to"), method

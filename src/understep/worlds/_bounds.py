@@ -1,0 +1,131 @@
+"""Bounds: how far from a unit anything can matter, and whether a way around can be better."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from fractions import Fraction
+
+from understep.boards.board import Board
+from understep.boards.links import Link
+from understep.boards.terrain import TerrainLike
+from understep.boards.unit import Unit
+from understep.checks import whole
+from understep.errors import InputError
+from understep.grids.cell import Cell
+from understep.moves.answer import home, movement_of, points_left
+from understep.moves.route import Route
+from understep.rules.movement import Movement
+from understep.rules.steps import step_table
+from understep.worlds._rect import Rect
+from understep.worlds._sectors import Sectors
+
+RIM = 3  # cells beyond what is looked at that can still matter: corners, zones, slopes
+
+
+def rim_of(unit: Unit) -> int:
+    """How far beyond where it could stand cells can matter to a unit."""
+    return RIM + 2 * breadth(movement_of(unit))
+
+
+def breadth(movement: Movement) -> int:
+    """How far from its anchor a unit's own cells can lie."""
+    return max(abs(part) for offset in movement.footprint for part in offset)
+
+
+def how_far(unit: Unit, template: Board, turns: int, levels: float) -> int:
+    """How far away anything lies that can matter to a unit in some turns.
+
+    ``template`` has the terrains and edges that lie around, ``levels`` is by how much one cell
+    lies higher than another.
+    """
+    turns = whole("turns", turns, 1)
+    moving, attack = movement_of(unit), unit.attack
+    table = step_table(template, moving, unit.side)
+    if not table.cheapest:
+        rule = "some of its steps cost nothing, so that it can get anywhere"
+        raise InputError("unit", rule, unit.name)
+    full = Fraction(moving.points)
+    points = max(points_left(unit), full) + (turns - 1) * (full + Fraction(moving.carry))
+    steps = int(points * table.scale) // table.cheapest
+    if moving.one_step:
+        steps += turns
+    strikes = 0
+    if attack is not None:
+        strikes = attack.high + int(attack.per_level * levels) + attack.pattern.size
+    return steps + max(strikes, unit.sight or 0) + rim_of(unit)
+
+
+def leads(link: Link, rect: Rect) -> Iterator[Cell]:
+    """The end of a link to which it leads out of a rectangle."""
+    for start, end in ((link.a, link.b), (link.b, link.a))[: 1 + link.both]:
+        if rect.holds([start]) and not rect.holds([end]):
+            yield end
+
+
+def around(land: Sectors, links: Iterable[Link], unit: Unit, turns: int, margin: int) -> Rect:
+    """As much land around a unit as its reach in some turns, sight and attacks ask for."""
+    found: tuple[float, set[str]] | None = None
+    rect = Rect(*home(unit), *home(unit)).grown(1)
+    while (lies := _lies(land, rect)) != found:  # from higher ground attacks lead farther
+        found = lies
+        far = how_far(unit, _template(land, unit, found[1]), turns, found[0])
+        rect = wide(land, links, unit, far + margin).joined(rect)
+    return rect.inside(*land.size) or rect
+
+
+def _lies(land: Sectors, rect: Rect) -> tuple[float, set[str]]:
+    """How much higher one cell around lies than another, at most, and which terrains are there."""
+    keys = land.keys(rect.inside(*land.size) or rect)
+    return _height(land, rect), set().union(*(land.land(key).used() for key in keys))
+
+
+def _template(land: Sectors, unit: Unit, terrains: set[str]) -> Board:
+    """A board of one cell with some terrains, and all kinds of edges."""
+    whole = land.template(home(unit))
+    grid = whole.grid.resized(1, 1, whole.grid.first, None)
+    kinds: dict[str, TerrainLike] = {
+        name: kind for name, kind in whole.terrains.items() if name in terrains
+    }
+    return Board(grid, kinds, None, whole.edge_kinds, whole.properties)
+
+
+def _height(land: Sectors, rect: Rect) -> float:
+    """How much higher one cell around lies than another, at most."""
+    inside = rect.inside(*land.size) or rect
+    every = [level for key in land.keys(inside) for level in land.land(key).levels]
+    return max(every, default=0.0) - min(every, default=0.0)
+
+
+def wide(land: Sectors, links: Iterable[Link], unit: Unit, far: int) -> Rect:
+    """All cells so far from a unit, and so far from wherever links lead from there."""
+    cell, done = home(unit), set[Cell]()
+    rect = Rect(cell.col, cell.row, cell.col + 1, cell.row + 1).grown(far)
+    while True:
+        inside = rect.inside(*land.size) or rect
+        boards = [land.land(key).board for key in land.keys(inside)]
+        every = [link for board in boards if board is not None for link in board.links()]
+        ends = [end for link in (*every, *links) for end in leads(link, inside)]
+        left = [end for end in ends if end not in done]
+        if not left:
+            return inside
+        done.update(left)
+        for col, row in left:
+            rect = rect.joined(Rect(col, row, col + 1, row + 1).grown(far))
+
+
+def is_sure(found: Route, board: Board, rect: Rect, size: tuple[int, int]) -> bool:
+    """Whether every way near or beyond the edges of a board is worse than a route on it.
+
+    Such a way costs at least its length times the cheapest step of the rules, and points that are
+    lost where turns end count as spent.
+    """
+    unit = found.unit
+    moving = movement_of(unit)
+    table = step_table(board, moving, unit.side)
+    if table.far_steps or moving.carry or moving.one_step or not table.cheapest:
+        return False
+    rim, far = rect.rim(rim_of(unit), *size), board.grid.distance
+    least = int((far(home(unit), rim) + far(rim, found.goal)).min()) * table.cheapest
+    left, last = points_left(unit), found.steps[-1].left if found.steps else points_left(unit)
+    given = left + ((found.turns or 1) - 1) * Fraction(moving.points)
+    return least > (float(given) - float(last)) * table.scale + 1e-6

@@ -1,0 +1,102 @@
+"""Land: the ground of a sector, and boards cut from several."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.boards.contents import places
+from understep.boards.edges import Laid
+from understep.boards.links import Link
+from understep.errors import InputError
+from understep.grids.cell import Cell
+from understep.worlds._rect import Rect
+
+
+class Land:
+    """A sector that is awake."""
+
+    def __init__(self, board: Board | None, rect: Rect) -> None:
+        if board is not None:
+            if not isinstance(board, Board) or board.units():
+                raise InputError("make", "must give a Board without units, or None", board)
+            grid = board.grid
+            if (tuple(grid.first), grid.size) != ((rect.left, rect.top), rect.size):
+                rule = f"must give a board of {rect.size} from {(rect.left, rect.top)}"
+                raise InputError("make", rule, board)
+        #: None: there are no cells.
+        self.board = board
+        self._saved = None if board is None else board.state
+        self._first = Cell(rect.left, rect.top)
+        self._cells = rect.size[0] * rect.size[1] if board is not None else 0
+
+    @property
+    def altered(self) -> bool:
+        """Whether it is not as it was made, or saved last."""
+        return self.board is not None and self.board.state != self._saved
+
+    @property
+    def levels(self) -> tuple[float, ...]:
+        """Its lowest and its highest level."""
+        if self.board is None:
+            return ()
+        return float(self.board.elevation.min()), float(self.board.elevation.max())
+
+    def used(self) -> set[str]:
+        """The names of the terrains that lie there."""
+        if self.board is None:
+            return set()
+        names = list(self.board.terrains)
+        codes = np.unique(self.board.terrain_codes()[self.board.grid.exists])
+        return {names[code] for code in codes}
+
+    @property
+    def nbytes(self) -> int:
+        """About what it takes in memory, with the steps of a movement."""
+        return 96_000 + 40 * self._cells
+
+    def save(self, save: Callable[[Cell, Board], None] | None) -> None:
+        """Save it, if it was altered."""
+        if self.board is not None and self.altered and save is not None:
+            save(self._first, self.board)
+            self._saved = self.board.state
+
+
+def cut(rect: Rect, boards: Sequence[Board], seams: Iterable[Laid], links: Iterable[Link]) -> Board:
+    """A board of a rectangle, from those of the sectors that it touches."""
+    model = boards[0]
+    exists = np.zeros((rect.bottom - rect.top, rect.right - rect.left), dtype=bool)
+    for board in boards:
+        if (board.terrains, board.edge_kinds) != (model.terrains, model.edge_kinds):
+            raise InputError("make", "must give the same terrains and edges for all sectors", board)
+        here, there = _overlap(rect, board)
+        exists[here] = board.grid.exists[there]
+    grid = model.grid.resized(*rect.size, (rect.left, rect.top), None if exists.all() else exists)
+    made = Board(grid, dict(model.terrains), None, model.edge_kinds, model.properties)
+    for board in boards:
+        made._contents.carry(board._contents, places(board.grid, grid))
+    for edge in seams:
+        if rect.holds(edge[:2]):
+            made.set_edge(edge.a, edge.b, edge.kind, both=edge.both, is_open=edge.is_open)
+    for link in links:
+        if rect.holds(link[:2]):
+            made.link(link.a, link.b, link.cost, link.both, link.kind)
+    return made
+
+
+def has_cells(board: Board, rect: Rect) -> bool:
+    """Whether a board that touches a rectangle has cells in it."""
+    return bool(board.grid.exists[_overlap(rect, board)[1]].any())
+
+
+def _overlap(rect: Rect, board: Board) -> tuple[tuple[slice, slice], tuple[slice, slice]]:
+    """Where a board's cells lie in an array of a rectangle's, and these in one of the board's."""
+    (left, top), (cols, rows) = board.grid.first, board.grid.size
+    low = max(rect.left, left), max(rect.top, top)
+    high = min(rect.right, left + cols), min(rect.bottom, top + rows)
+    parts = []
+    for col, row in ((rect.left, rect.top), (left, top)):
+        parts.append((slice(low[1] - row, high[1] - row), slice(low[0] - col, high[0] - col)))
+    return parts[0], parts[1]

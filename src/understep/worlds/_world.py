@@ -1,0 +1,401 @@
+"""World: a land too large for one board, in sectors that are awake while they are wanted."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, MutableMapping
+from functools import reduce
+from typing import Any
+from weakref import WeakKeyDictionary
+
+from understep.boards.board import Board
+from understep.boards.edges import Laid
+from understep.boards.links import Link
+from understep.boards.unit import Unit
+from understep.checks import whole
+from understep.errors import CellError, InputError, NameUnknownError, StaleError
+from understep.grids.cell import Cell, CellLike, one_cell
+from understep.grids.systems import choice
+from understep.moves.answer import home
+from understep.moves.ask import route as find_route
+from understep.moves.ask import sixteenths
+from understep.moves.route import Route
+from understep.worlds._bounds import RIM, around, is_sure, rim_of, wide
+from understep.worlds._changes import Changes, collide, placed, take
+from understep.worlds._guides import Asleep, Guides
+from understep.worlds._journey import Journey
+from understep.worlds._rect import Rect
+from understep.worlds._sectors import Make, Save, Sectors
+
+
+class World:
+    """A land in sectors, each a board that is made when it is first wanted.
+
+    What is asked and done happens on boards cut from it, across all seams, by the same calls as on
+    any board: cells keep their addresses. `keep` takes over what was done there. Units, links that
+    lead from sector to sector, and edges on seams are the world's and always at hand.
+
+    Parameters
+    ----------
+    make
+        Gives a sector, without units: a function of its first cell, columns and rows. None: it has
+        no cells. Called again when it is wanted again, so it must give what was saved last.
+    cols, rows
+        The size of the world, from (0, 0).
+    sector
+        Columns and rows of a sector.
+    awake
+        How many sectors may be awake at once; None: as many as there is memory for.
+    memory
+        How many bytes may be taken, about: half by sectors that are awake, of which the least
+        recently used are released, half by what is known for long ways.
+    save
+        Called with the first cell and the board of a sector that was altered, before it is
+        released, and by `save`. Without it altered sectors stay awake, so that nothing is lost.
+    notes
+        Where crossings and the costs between them are kept, by sector, as JSON: a `dict`, or a
+        mapping to files. They are dropped for sectors that are altered. Without it what memory has
+        no room for is found again.
+
+    Raises
+    ------
+    InputError
+        Sizes that are not whole numbers of 1 or more.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> world = us.worlds.World(lambda first, cols, rows: us.worlds.delta(
+    ...     7, cols, rows, first=first, units=False), 10_000, 10_000)
+    >>> scout = us.Unit("scout", "wardens", us.Movement(points=8))
+    >>> scout = world.add(scout, at=(5_000, 4_998))
+    >>> board = world.around("scout")
+    >>> len(us.reach(board, "scout")), board.grid.size
+    (120, (23, 23))
+    >>> route = world.route("scout", (5_060, 5_010))
+    >>> done = us.walk(board, "scout", us.route(board, "scout", to=(5_004, 5_000))).finish()
+    >>> world.keep(board)
+    >>> tuple(world.unit("scout").at), world.awake
+    ((5002, 5000), 6)
+    """
+
+    def __init__(
+        self, make: Make, cols: int, rows: int, *, sector: int = 64, awake: int | None = None,
+        memory: int = 256 << 20, save: Save | None = None,
+        notes: MutableMapping[str, bytes] | None = None,
+    ) -> None:  # fmt: skip
+        cols, rows = whole("cols", cols, 1), whole("rows", rows, 1)
+        sector, memory = whole("sector", sector, 1), whole("memory", memory, 1)
+        awake = None if awake is None else whole("awake", awake, 1)
+        self.notes = notes  #: What was given to keep notes in.
+        self._land = Sectors(make, (cols, rows), sector, awake, memory // 2, save)
+        over = lambda: (self._seams.values(), self._links.values())  # noqa: E731
+        self._guides = Guides(self._land, over, memory // 2, notes)
+        #: Columns and rows.
+        self.size = cols, rows
+        self._units: dict[str, Unit] = {}
+        self._seams: dict[tuple[Cell, Cell], Laid] = {}
+        self._links: dict[tuple[Cell, Cell], Link] = {}
+        self._boards: WeakKeyDictionary[Board, tuple[Board, dict[tuple[int, int], int]]]
+        self._boards = WeakKeyDictionary()
+        self._edits: dict[tuple[int, int], int] = {}  # how often each sector was altered
+
+    def __repr__(self) -> str:
+        cols, rows = self.size
+        return f"World({cols}, {rows}, {self.awake} sectors awake, {len(self._units)} units)"
+
+    @property
+    def awake(self) -> int:
+        """How many sectors are awake."""
+        return len(self._land.awake)
+
+    # units
+
+    def unit(self, name: str) -> Unit:
+        """A unit by name, as it is.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        """
+        try:
+            return self._units[name]
+        except (KeyError, TypeError):
+            raise NameUnknownError("name", "unit", name, self._units) from None
+
+    def units(self, side: str | None = None) -> tuple[Unit, ...]:
+        """All units, or those of a side, in the order they came."""
+        return tuple(unit for unit in self._units.values() if side in (None, unit.side))
+
+    def add(self, unit: Unit, at: CellLike) -> Unit:
+        """Put a unit down.
+
+        Raises
+        ------
+        InputError
+            A name that is taken, or ground on which it cannot stand.
+        OccupiedError
+            Somebody stands there.
+        CellError
+            ``at`` is no cell of the world.
+        """
+        if unit.name in self._units:
+            raise InputError("unit", "there is one of this name", unit.name)
+        cell = one_cell(at, "at")
+        far = rim_of(unit)
+        board = self.board((cell.col - far, cell.row - far), 2 * far + 1, 2 * far + 1)
+        board.add(unit, at=cell)
+        self.keep(board)
+        return self._units[unit.name]
+
+    @property
+    def sector(self) -> int:
+        """Columns and rows of a sector."""
+        return self._land.side
+
+    @property
+    def altered(self) -> set[tuple[int, int]]:
+        """The sectors that are awake and not as they were made or saved, by column and row."""
+        return self._land.altered
+
+    @property
+    def edges(self) -> tuple[Laid, ...]:
+        """The edges on seams, between sectors."""
+        return tuple(self._seams.values())
+
+    @property
+    def links(self) -> tuple[Link, ...]:
+        """The links from sector to sector."""
+        return tuple(self._links.values())
+
+    def sectors(self) -> Iterator[Board]:
+        """The ground of all sectors that have cells, one after the other, as they are now."""
+        for key in self._land.keys(Rect(0, 0, *self.size)):
+            board = self._land.land(key).board
+            if board is not None:
+                yield board
+
+    def restore(
+        self, units: Iterable[Unit], edges: Iterable[Laid] = (), links: Iterable[Link] = ()
+    ) -> None:
+        """Take back what is not in sectors, as it was saved, without waking any.
+
+        In place of what is there. Whether units can stand there is not checked.
+
+        Raises
+        ------
+        CellError
+            A unit, or an end of an edge or link, that lies outside of the world.
+        InputError
+            Two units of one name.
+        OccupiedError
+            Two of them on one cell, in one layer.
+        """
+        units, edges, links = list(units), list(edges), list(links)
+        placed(units, [*edges, *links], Rect(0, 0, *self.size))
+        self._units = {unit.name: unit for unit in units}
+        self._guides.clear()
+        for kept, given in ((self._seams, edges), (self._links, links)):
+            kept.clear()
+            take(kept, {(each.a, each.b): each for each in given})
+        self._boards.clear()
+
+    # boards cut from it
+
+    def board(self, first: CellLike, cols: int, rows: int) -> Board:
+        """A board cut from the world, with the units that stand on it whole.
+
+        A new one, that has nothing to undo: it does not follow the world, and the world follows it
+        when it is given to `keep`. What lies beyond the world is left out.
+
+        Raises
+        ------
+        CellError
+            Nothing of it lies in the world.
+        InputError
+            Columns or rows that are no whole number of 1 or more.
+        """
+        start = one_cell(first, "first")
+        cols, rows = whole("cols", cols, 1), whole("rows", rows, 1)
+        rect = Rect(start.col, start.row, start.col + cols, start.row + rows).inside(*self.size)
+        if rect is None:
+            raise CellError("first", f"nothing of it lies in a world of {self.size}", tuple(start))
+        return self._cut(rect)
+
+    def _cut(self, rect: Rect) -> Board:
+        made = self._land.ground(rect, self._seams.values(), self._links.values())
+        if made is None:
+            raise InputError("first", "there are no cells", tuple(rect[:2]))
+        for unit in self._units.values():
+            if rect.holds(made.covered(unit)):
+                made.add(unit.changed(at=None), at=home(unit))
+        made.forget()
+        marks = {key: self._edits.get(key, 0) for key in self._land.keys(rect)}
+        self._boards[made] = made.copy(), marks
+        return made
+
+    def spanning(self, cells: Iterable[CellLike], margin: int = 0) -> Board:
+        """A board of all sectors between some cells, and so many cells beyond.
+
+        Raises
+        ------
+        CellError
+            A value that is not a cell, or no cell that lies in the world.
+        """
+        rects = [self._land.rect(self._land.key(one_cell(cell, "cells"))) for cell in cells]
+        rect = reduce(Rect.joined, rects).grown(margin).inside(*self.size)
+        if rect is None:
+            raise CellError("cells", f"must lie in a world of {self.size}", cells)
+        return self._cut(rect)
+
+    def around(self, unit: str, *, turns: int = 1, margin: int = 0) -> Board:
+        """A board around a unit, as large as its reach in some turns, sight and attacks ask for.
+
+        Its reach, what it sees, and what it can attack after moving are there what they would be on
+        one board of the whole world. For a unit that sees any distance ``margin`` decides how far.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        InputError
+            Steps that cost nothing: then no board is large enough but the whole.
+        """
+        return self._cut(around(self._land, self.links, self.unit(unit), turns, margin))
+
+    def route(self, unit: str, to: CellLike, **options: Any) -> Route:
+        """The best route of a unit to a cell, as it would be on one board of the whole world.
+
+        Found on boards that grow until no route around them can be as good.
+
+        Parameters
+        ----------
+        unit
+            The name of a unit.
+        to
+            The cell.
+        options
+            As for `understep.route`, but for ``accept`` and ``via``.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        CellError
+            ``to`` is no cell of the world.
+        """
+        who, goal = self.unit(unit), self._inside(to)
+        for word in ("accept", "via"):
+            if word in options:
+                raise InputError(word, "is for routes on one board", options[word])
+        both = wide(self._land, self.links, who, RIM).joined(
+            Rect(*goal, goal.col + 1, goal.row + 1)
+        )
+        whole, far = Rect(0, 0, *self.size), self._land.side // 2 + rim_of(who)
+        while True:
+            rect = both.grown(far).inside(*self.size) or whole
+            board = self._cut(rect)
+            found = find_route(board, unit, to=goal, **options)
+            alone = not self._links  # else ways may lead anywhere
+            if rect == whole or (found and alone and is_sure(found, board, rect, self.size)):
+                return found
+            far *= 4
+
+    def plan(
+        self, unit: str, to: CellLike, *, asleep: Asleep = "load", weight: float = 1.2
+    ) -> Journey:
+        """A long way of a unit to a cell, over crossings from sector to sector.
+
+        By terrain alone (units do not count), in points, without turns. There is one exactly
+        where there is a way; it takes one or two in a hundred points more than the best. What is
+        found out about sectors is kept, so that later plans are faster.
+
+        Parameters
+        ----------
+        unit
+            The name of a unit.
+        to
+            The cell.
+        asleep
+            What to do where nothing is known of a sector that is asleep: ``"load"`` wakes it;
+            ``"kept"`` uses what is known or noted of sectors, and wakes none; ``"refuse"`` keeps to
+            sectors that are awake now.
+        weight
+            How much more than its worth the estimate counts, 1 to 16 (weighted A*, Pohl 1970): with
+            1 the way is as short as crossings allow, with 2 far fewer sectors are looked into, for
+            a first answer, and the way may be worse.
+
+        Returns
+        -------
+        Journey
+            False in a condition where no route was found; then ``why`` tells.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit; an unknown word for ``asleep``.
+        CellError
+            ``to`` is no cell of the world.
+        InputError
+            ``weight`` out of range.
+        """
+        who, goal = self.unit(unit), self._inside(to)
+        choice(asleep, Asleep, "asleep")
+        sixteenths(weight)
+        found, scale = self._guides.plan(who, goal, asleep, weight)
+        return Journey(self, who, goal, found, scale)
+
+    def _inside(self, to: CellLike) -> Cell:
+        """A goal, if it lies in the world."""
+        goal = one_cell(to, "to")
+        if not Rect(0, 0, *self.size).holds([goal]):
+            raise CellError("to", f"must lie in a world of {self.size}", tuple(goal))
+        return goal
+
+    def keep(self, board: Board) -> None:
+        """Take over what was done on a board cut from this world.
+
+        Raises
+        ------
+        InputError
+            A board that was not cut from it.
+        StaleError
+            What it was cut from was altered since by another.
+        OccupiedError
+            A unit stands where one stands that was not on the board.
+        """
+        known = self._boards.get(board) if isinstance(board, Board) else None
+        if known is None:
+            raise InputError("board", "must be one that was cut from this world", board)
+        before, marks = known
+        if any(self._edits.get(key, 0) != mark for key, mark in marks.items()):
+            raise StaleError("the world was altered there since this board was cut; cut it anew")
+        names = collide(before, board, self._units)
+        changes = Changes(before, board)
+        now = {unit.name: unit for unit in board.units()}
+        self._units = {
+            name: now.pop(name) if name in names else unit
+            for name, unit in self._units.items()
+            if name not in names or name in now
+        } | now
+        for key in changes.sectors(self._land.side):
+            land = self._land.land(key).board
+            if land is not None:
+                changes.write(land)
+        edges, links = changes.between(self._land.side)
+        take(self._seams, edges)
+        take(self._links, links)
+        self._guides.forget(list(changes.cells()))
+        for key in marks:
+            self._edits[key] = self._edits.get(key, 0) + 1
+        self._boards[board] = board.copy(), {key: self._edits[key] for key in marks}
+
+    def save(self) -> None:
+        """Save all altered sectors that are awake.
+
+        Raises
+        ------
+        InputError
+            The world was made without a way to save.
+        """
+        self._land.save()
