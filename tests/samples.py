@@ -38,9 +38,10 @@ LEVELS = [0, 0, 1, 2, 0.5]
 
 def wade(site):
     """A movement's rule: the depth decides, a hazard costs a point more."""
-    if site.values.get("depth", 0) > 1 or site.cost is None:
+    depth = site.values.get("depth", 0)
+    if depth > 1 or site.cost is None:
         return None
-    return site.cost + site.values["depth"] + (1 if site.hazard else 0)
+    return site.cost + depth + (1 if site.hazard else 0)
 
 
 @st.composite
