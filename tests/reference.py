@@ -18,6 +18,11 @@ from samples import KINDS_OF_EDGES, wade
 import understep as us
 
 
+def exactly(cost):
+    """A cost as it counts."""
+    return Fraction(cost).limit_denominator(1000)
+
+
 class Reference:
     """The answer by exhaustion, for one unit and a number of turns."""
 
@@ -25,8 +30,8 @@ class Reference:
         self.board, self.unit, self.turns = board, board.unit(name), turns
         self.grid = board.grid
         movement = self.unit.movement
-        self.points = Fraction(movement.points)
-        self.left = self.points if self.unit.left is None else Fraction(self.unit.left)
+        self.points = exactly(movement.points)
+        self.left = exactly(self.unit.left)
         self.spots = {
             tuple(round(float(part), 3) + 0.0 for part in self.grid.center(cell)): cell
             for cell in self.grid.cells
@@ -56,7 +61,7 @@ class Reference:
 
     def waited(self, lacking):
         """What is lacking after a wait for the next turn."""
-        return -self.points - min(-lacking, Fraction(self.unit.movement.carry))
+        return -self.points - min(-lacking, exactly(self.unit.movement.carry))
 
     def covered(self, anchor):
         """The cells it takes up there, found by where they lie; None for one off the board."""
@@ -151,9 +156,9 @@ class Reference:
             return None
         if unit.side in kind.closed_to:
             return None
-        cost = None if kind.cost is None else Fraction(kind.cost)
+        cost = None if kind.cost is None else exactly(kind.cost)
         if not hasattr(unit.movement.costs, "get"):  # one for all
-            cost = Fraction(unit.movement.costs)
+            cost = exactly(unit.movement.costs)
         if unit.movement.rule is wade:
             depth = Fraction(board.value("depth", cell))
             if depth > 1 or cost is None:
@@ -193,11 +198,11 @@ class Reference:
             if self.meaning(other) == "blocked" or not self.stands(other):
                 continue
             if other in self.leaps[cell]:
-                yield None, other, Fraction(self.unit.movement.leap.cost)
+                yield None, other, exactly(self.unit.movement.leap.cost)
             for link in self.board.links(cell):
                 price = self.unit.movement.links.get(link.kind, link.cost)
                 if link.b == other and price is not None:
-                    yield None, other, Fraction(price).limit_denominator(1000)
+                    yield None, other, exactly(price)
 
     def _leaps(self, cell):
         """Where it can leap to: cell by cell along each straight line, until something bars it."""
@@ -291,15 +296,15 @@ class Reference:
             blocks, instead, add = self.edge(cell, other)
             if blocks:
                 continue
-            price = price if instead is None else Fraction(instead)
-            price = price * Fraction(self.factor if diagonal else 1) + add
+            price = price if instead is None else exactly(instead)
+            price = price * exactly(self.factor if diagonal else 1) + add
             price += min(adds) if diagonal else 0
             movement = self.unit.movement
             rise = Fraction(float(self.board.slope(cell, other)))
             limit = movement.climb if rise > 0 else movement.drop
             if limit is not None and abs(rise) > limit:
                 continue
-            price += abs(rise) * Fraction(movement.uphill if rise > 0 else movement.downhill)
+            price += abs(rise) * exactly(movement.uphill if rise > 0 else movement.downhill)
             names = {"N": 0, "NE": 45, "E": 90, "SE": 135, "S": 180, "SW": 225, "W": 270, "NW": 315}
             angle = math.degrees(math.atan2(ox - x, y - oy)) % 360
             gap = {

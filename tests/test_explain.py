@@ -44,7 +44,7 @@ def test_an_explanation_agrees_with_the_reach_and_its_change_would_help(board, d
             board.set_edge(*obstacle.between, None)
     free = dataclasses.replace(unit.movement, **limits)
     board.add(dataclasses.replace(unit, movement=free, at=None), at=unit.at)
-    left = float(unit.movement.points if unit.left is None else unit.left)
+    left = float(unit.left)
     more, turns = (
         re.search(pattern, told.change)
         for pattern in (r"with ([\d.]+) points? more", r"in (\d+) turns")

@@ -340,7 +340,9 @@ class BoardMachine(RuleBasedStateMachine):
         assert board.values("depth")[at].tolist() == list(model.depths.values())
         assert [(unit.name, unit.at) for unit in board.units()] == list(model.units.items())
         for unit in board.units():
-            assert (unit.facing, unit.left) == model.facts.get(unit.name, (None, None))
+            facing, left = model.facts.get(unit.name, (None, None))
+            full = unit.movement.points if left is None else left
+            assert (unit.facing, unit.left) == (facing, full)
         layers = [{}, {}]
         for name in model.units:
             layers[name == "kite"].update(dict.fromkeys(model.covered(name), name))

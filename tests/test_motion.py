@@ -2,14 +2,13 @@
 
 import itertools
 import math
-from fractions import Fraction
 
 import numpy as np
 import pytest
 from geometry import KINDS, frames, make_grid
 from hypothesis import given
 from hypothesis import strategies as st
-from reference import Reference
+from reference import Reference, exactly
 from samples import boards
 
 import understep as us
@@ -118,7 +117,7 @@ def test_taut_lines_keep_to_ground_that_can_be_stepped_over(made, fine):
         assert np.abs(line.ground - grid.center(cell)).sum(axis=1).min() < 1e-6 * size
     for place, cell in enumerate(line.cells):
         assert outside(board, cell, line.ground[np.abs(line.places - place) <= 0.5]) < 1e-6 * size
-    dearest = max((Fraction(step.cost) for step in route.steps), default=0)
+    dearest = max((exactly(step.cost) for step in route.steps), default=0)
     prices = {(a, b): price for a in grid for way, b, price in truth.steps[a] if way is not None}
     bends = [grid.center(cell) for cell in route.cells]
     own = [np.array(pair) for pair in itertools.pairwise(bends)]  # the route's own steps

@@ -66,7 +66,7 @@ def test_a_weighted_search_keeps_the_bound_it_reports(board, weight, data):
         return
     follow(Reference(board, "a", 1), fast)
     movement, unit = board.unit("a").movement, board.unit("a")
-    first = movement.points if unit.left is None else unit.left
+    first = unit.left
     full = max(movement.points + movement.carry, first)
 
     def elapsed(route):

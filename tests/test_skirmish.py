@@ -20,7 +20,7 @@ def sound(board):
     assert len(set(taken)) == len(taken)
     for unit in board.units():
         assert not board.hindrance(unit, unit.at)
-        assert unit.left is None or 0 <= unit.left <= unit.movement.points
+        assert 0 <= unit.left <= unit.movement.points
     for side in board.fogged:
         knowledge = board.knowledge(side)
         own = [unit for unit in board.units() if unit.side == side]

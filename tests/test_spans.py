@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from reference import exactly
 from samples import boards, examples
 from test_worlds import worlds
 
@@ -25,8 +26,8 @@ def graph_of(board, movement, side):
     table.fill()
     graph = nx.DiGraph()
     graph.add_nodes_from(board.grid)
-    full = Fraction(movement.points)
-    most = full + (Fraction(movement.carry) if full else 0)
+    full = exactly(movement.points)
+    most = full + (exactly(movement.carry) if full else 0)
     for cell in board.grid:
         for end, scaled in table.steps(board.grid.numbering.number(cell)):
             cost = Fraction(scaled, table.scale)

@@ -168,7 +168,7 @@ def test_large_units_and_layers():
     why = us.reach(board, "cart").get((0, 1)).why
     assert why == "'cart' would stand across a 'wall' between (0, 1) and (1, 1)"
     second = cart.copy("cart 2", side="wreckers")
-    assert (second.movement, second.at, second.left) == (cart.movement, None, None)
+    assert (second.movement, second.at, second.left) == (cart.movement, None, 4)
     with pytest.raises(us.errors.OccupiedError, match="unit 'cart' stands on"):
         board.add(second, at=(1, 0))
     board.turn_to("cart", "S")

@@ -1,12 +1,11 @@
 """Walks: what was planned where all is known, and never more than the truth allows."""
 
 import dataclasses
-from fractions import Fraction
 
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from reference import Reference
+from reference import Reference, exactly
 from samples import boards
 from test_attacks import arm
 from test_fog import edit
@@ -31,14 +30,14 @@ def test_a_walk_is_the_route_where_all_is_known(board, data):
         arm(board, unit, movement=rules, left=None)
     route, before = planned(board, data), board.state
     points, carry = (
-        Fraction(getattr(board.unit("a").movement, name)) for name in ("points", "carry")
+        exactly(getattr(board.unit("a").movement, name)) for name in ("points", "carry")
     )
     steps = list(route.steps)
     turn = 1
     while steps:
         for _ in range(steps[0].turn - turn):  # wait for the turn of the next step
             left = board.unit("a").left
-            left = points if left is None else Fraction(left)
+            left = points if left is None else exactly(left)
             board.set_left("a", points + min(left, carry))
         turn, state = steps[0].turn, board.state
         walk = us.walk(board, "a", route)
@@ -88,7 +87,7 @@ def test_a_walk_through_what_was_not_known_keeps_to_the_rules(board, data):
                 us.view(board, side="ours")
             )
     here, dear = unit.at, 0
-    lacking = -Fraction(unit.movement.points if unit.left is None else unit.left)
+    lacking = -exactly(unit.left)
     for there in walk.cells[1:]:
         found = [
             (after, way)
@@ -102,7 +101,7 @@ def test_a_walk_through_what_was_not_known_keeps_to_the_rules(board, data):
     assert (end.at, walk.cells[0]) == (walk.cells[-1], unit.at)
     if len(walk.cells) > 1:
         assert reference.meaning(end.at) == "stop"
-        assert Fraction(end.left) == -lacking
+        assert exactly(end.left) == -lacking
     if walk.ending == "arrived":
         assert end.at == route.goal
     elif walk.ending in ("blocked", "ambush"):

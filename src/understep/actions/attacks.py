@@ -16,7 +16,7 @@ from understep.boards.unit import Unit
 from understep.checks import expect
 from understep.errors import InputError, NameUnknownError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
-from understep.moves.answer import Answer, KnownTo, Refusal, home, known
+from understep.moves.answer import Answer, KnownTo, Refusal, known
 from understep.moves.reach import Reach, reach
 from understep.overlay import Mark, Overlay, plain_facts
 
@@ -61,7 +61,7 @@ class Attacks(Answer):
     ) -> None:
         self._of(board)
         if stands is None:
-            here = np.array([board.grid.numbering.number(home(unit))])
+            here = np.array([board.grid.numbering.number(unit.at)])
             stands = here if reach is None else reach.numbers
         self._band = Band(board, unit, attack, stands)
         self._hits = Hits(board.grid, attack.pattern)
@@ -163,7 +163,7 @@ class Attacks(Answer):
             if not self._meant(target):
                 kind = "itself" if target.name == self.unit.name else f"of the {target.side}"
                 return Refusal(f"{what!r} is {kind}, and the attack affects {self._whom()}")
-            cell = home(target)
+            cell = target.at
         else:
             cell = grid.numbering.require(what)
         ways = self.ways(what)
@@ -198,7 +198,7 @@ class Attacks(Answer):
         """Whether a unit can be affected from anywhere."""
         one = len(target.movement.footprint) == 1 and target.name != self.unit.name
         if one and self.attack.pattern.shape == "cell":
-            return self._board.grid.numbering.number(home(target)) in self._first
+            return self._board.grid.numbering.number(target.at) in self._first
         return bool(self._ways(target))
 
     # the pattern
@@ -297,7 +297,7 @@ class Attacks(Answer):
         for cell in self.cells:
             if marks.get(cell, Mark("pass")).role == "pass":
                 marks[cell] = Mark("attack")
-        start = home(self.unit)
+        start = self.unit.at
         marks[start] = Mark("start", 1, self.unit.name)
         for name in self.targets:
             for cell in self._board.covered(self._units[name]):

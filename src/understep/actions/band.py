@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from fractions import Fraction
 from functools import cached_property
 from typing import Any
 
@@ -12,6 +11,7 @@ from numpy.typing import NDArray
 
 from understep.boards.attack import Attack
 from understep.boards.board import Board
+from understep.boards.cost import fraction
 from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
 from understep.errors import StaleError
@@ -41,7 +41,7 @@ class Band:
             )
         self._heights = height(unit.eye, "eye"), height(HALF, "target")
         limits = (attack.up, attack.down)
-        self._bounds = [-1 if each is None else int(Fraction(each) * FINEST) for each in limits]
+        self._bounds = [-1 if each is None else int(fraction(each) * FINEST) for each in limits]
         self._lines = lines(board)
 
     def _armed(self) -> Any:

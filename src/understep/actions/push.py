@@ -13,7 +13,7 @@ from understep.boards.cost import Cost
 from understep.boards.unit import Unit
 from understep.checks import whole
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import Answer, KnownTo, home, known, movement_of
+from understep.moves.answer import Answer, KnownTo, known, movement_of
 from understep.moves.explain import corners, walls_met
 from understep.overlay import Mark, Overlay
 from understep.rules.movement import Movement
@@ -155,7 +155,7 @@ def _pushed(board: Board, who: Unit, way: int, cells: int, climb: Cost | None) -
     """Move a unit cell by cell, as far as it can be pushed."""
     rules = _forced(movement_of(who), climb)
     table = step_table(board, rules, who.side)
-    path = [home(who)]
+    path = [who.at]
     fall = deepest = 0.0
     while len(path) <= cells:
         here = path[-1]

@@ -184,7 +184,7 @@ def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:
     for unit in board.units():
         if unit.side != against and unit.attack is not None and unit.attack.meets(own=False):
             points = movement_of(unit).points
-            full = None if unit.left is None or unit.left == points else points
+            full = None if unit.left == points else points
             where = reach(board, unit.name, left=full, known_to=False)
             found[unit.name] = attacks_of(board, unit, None, where)
     return Threats(board, against, found)

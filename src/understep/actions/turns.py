@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from fractions import Fraction
 
 from understep.boards.board import Board
+from understep.boards.cost import fraction
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
 from understep.checks import items, text, whole
@@ -201,11 +201,10 @@ class Turns:
             for unit in self.board.units():
                 if unit.side == side:
                     movement = movement_of(unit)
-                    full = Fraction(movement.points) + min(
-                        points_left(unit), Fraction(movement.carry)
-                    )
-                    first = unit.left is None or full == movement.points
-                    self.board.set_left(unit.name, None if first else full)
+                    full = fraction(movement.points)
+                    if later > 1:  # what it has before its first turn is not left over
+                        full += min(points_left(unit), fraction(movement.carry))
+                    self.board.set_left(unit.name, full)
             if self._starts is not None:
                 self._starts(self)
         return self.side

@@ -12,7 +12,7 @@ from understep.boards.knowledge import Difference
 from understep.boards.unit import Unit
 from understep.errors import InputError, NameUnknownError
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import Answer, cannot_stop, home, mover, points_left
+from understep.moves.answer import Answer, cannot_stop, movement_of, mover, points_left
 from understep.moves.route import Route
 from understep.moves.search import step
 from understep.overlay import Mark, Overlay
@@ -83,7 +83,7 @@ class Walk(Answer, Iterator[Stride]):
         self._cells = list(route.cells)
         self._plan = list(route.steps)
         self._ways = [None, *(each.direction for each in self._plan)]
-        self._place = self._cells.index(home(unit))
+        self._place = self._cells.index(unit.at)
         self._turn = self._plan[self._place].turn if self._place < len(self._plan) else 0
         self._waiting: list[Stride] = []
         self._dear = False
@@ -92,7 +92,7 @@ class Walk(Answer, Iterator[Stride]):
         self.ending: Ending = ""
         self.why = ""
         self.blockers: tuple[str, ...] = ()
-        self._walked = [home(unit)]
+        self._walked = [unit.at]
         self._spent = Fraction(0)
 
     def __repr__(self) -> str:
@@ -141,9 +141,7 @@ class Walk(Answer, Iterator[Stride]):
             self._end("moved", f"{self.unit.name!r} is gone")
             return
         if unit.at != here:
-            self._end(
-                "moved", f"{self.unit.name!r} is on {tuple(home(unit))}, not on {tuple(here)}"
-            )
+            self._end("moved", f"{self.unit.name!r} is on {tuple(unit.at)}, not on {tuple(here)}")
             return
         ahead: list[tuple[Cell, str | None, Fraction, Fraction]] = []
         moving, dear, place = unit, self._dear, self._place
@@ -204,7 +202,11 @@ class Walk(Answer, Iterator[Stride]):
         able = step(board, moving.changed(left=Fraction(ENDLESS)), here, there, dear)
         place = self._cells.index(here, self._place)
         begun = self._plan[place - 1].turn if place else 1
-        if able is not None and self._plan[place].turn > begun and moving.left is not None:
+        if (
+            able is not None
+            and self._plan[place].turn > begun
+            and moving.left != movement_of(unit).points
+        ):
             self._end("turn", f"the way on from {tuple(here)} is for the next turn")
             return
         if able is not None:

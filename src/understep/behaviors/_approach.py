@@ -18,7 +18,7 @@ from understep.boards.unit import Unit
 from understep.checks import expect, items
 from understep.errors import InputError
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import KnownTo, amount, home, known
+from understep.moves.answer import KnownTo, amount, known
 from understep.moves.ask import route
 from understep.moves.reach import reach
 from understep.sight.lines import lines
@@ -232,7 +232,7 @@ def withdraw(
     dangers = find_threats(board, who.side, known_to=False) if threats is None else threats
     areas = grid.lattice.spread(found.cells.array, who.movement.footprint)
     exposure = dangers.counts(grid.numbering.numbers(areas)).max(axis=1)
-    foes = [home(board.unit(name)) for name in dangers.foes]
+    foes = [board.unit(name).at for name in dangers.foes]
     away = np.zeros(len(exposure), dtype=np.int64)
     if foes:
         away = np.min([grid.distance(areas, foe).min(axis=1) for foe in foes], axis=0)

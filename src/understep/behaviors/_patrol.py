@@ -8,7 +8,7 @@ from understep.boards.board import Board
 from understep.checks import expect, whole
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellsLike, as_cells
-from understep.moves.answer import KnownTo, amount, gap, home, known
+from understep.moves.answer import KnownTo, amount, gap, known
 from understep.moves.ask import route
 from understep.moves.goals import within
 
@@ -166,7 +166,7 @@ def follow(
         return along(board, who, "follow", rest, reserved, target, told, "the same way as before")
     found = route(board, unit, goal, known_to=False)
     if not found:
-        found = route(board, unit, home(other), accept="nearest", known_to=False)
+        found = route(board, unit, other.at, accept="nearest", known_to=False)
         if not found or found.goal == who.at:
             return stay(board, who, "follow", reserved, target, told, found.shortfall or found.why)
     return along(board, who, "follow", found, reserved, target, told)

@@ -8,11 +8,11 @@ from fractions import Fraction
 from understep.actions.stands import Stand
 from understep.behaviors._reservations import Reservations
 from understep.boards.board import Board
-from understep.boards.cost import plain
+from understep.boards.cost import fraction, plain
 from understep.boards.unit import Unit
 from understep.checks import expect
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import Answer, cannot_stop, home
+from understep.moves.answer import Answer, cannot_stop
 from understep.moves.ask import route
 from understep.moves.field import field
 from understep.moves.route import Route
@@ -73,7 +73,7 @@ class Plan(Answer):
         if self.route is None:
             return Cells([self.end])
         cells = list(self.route.cells)
-        return Cells(cells[cells.index(home(self.unit)) : cells.index(self.end) + 1])
+        return Cells(cells[cells.index(self.unit.at) : cells.index(self.end) + 1])
 
     def overlay(self) -> Overlay:
         """The plan as plain data: that of its route, and "target" (text: the name)."""
@@ -101,14 +101,14 @@ def reserve(board: Board, plan: Plan, reserved: Reservations | None) -> Plan | N
 
 def rest_of(found: Route, unit: Unit) -> Route:
     """What is left of a route from where a unit stands on it, its turns counted from the first."""
-    place = list(found.cells).index(home(unit))
+    place = list(found.cells).index(unit.at)
     if place == 0:
         return found
     steps = found.steps[place:]
     waits = steps[0].turn > found.steps[place - 1].turn
     before = found.steps[place - 1].turn - (0 if waits else 1)
     rest = tuple(step._replace(turn=max(step.turn - before, 1)) for step in steps)
-    cost = plain(sum((Fraction(step.cost) for step in rest), Fraction(0)))
+    cost = plain(sum((fraction(step.cost) for step in rest), Fraction(0)))
     return replace(
         found, unit=unit, cells=found.cells[place:], cost=cost, turns=rest[-1].turn,
         _steps=lambda: rest,
@@ -117,7 +117,7 @@ def rest_of(found: Route, unit: Unit) -> Route:
 
 def _end_of(board: Board, unit: Unit, found: Route) -> Cell | None:
     """The farthest cell where a unit could end this turn along the rest of a route, if any."""
-    place = list(found.cells).index(home(unit))
+    place = list(found.cells).index(unit.at)
     rest = found.steps[place:]
     turn = rest[0].turn if place and rest else 1
     cells = (each.cell for each in reversed(rest) if each.turn == turn)
@@ -155,7 +155,7 @@ def along(
 def _nearest_free(board: Board, unit: Unit, goal: Cell, reserved: Reservations) -> Route | None:
     """The way to the cell nearest to a goal that leaves others alone; None: no cell is nearer."""
     costs = field(board, unit.name, [goal], known_to=False)
-    here = home(unit)
+    here = unit.at
     ranked = [
         (costs[end], place, end)
         for place, end in enumerate(reserved.ends(board, unit))
@@ -177,7 +177,7 @@ def stay(
 ) -> Plan:
     """The plan to stay, and perhaps to attack from there; reserved in any case."""
     _check(reserved)
-    plan = Plan(unit, behavior, None, home(unit), stand, target, reasons)._of(board)
+    plan = Plan(unit, behavior, None, unit.at, stand, target, reasons)._of(board)
     if reserved is not None:
         reserved.keep(board, unit, plan.cells)
     return plan

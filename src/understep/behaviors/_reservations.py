@@ -11,7 +11,7 @@ from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import home, points_left
+from understep.moves.answer import points_left
 from understep.moves.route import Route, Step
 from understep.moves.search import steps_from
 
@@ -113,7 +113,7 @@ class Reservations:
         """
         others = self._others(board, unit)
         longest = max((len(way) for way in others.values()), default=1)
-        start = _Waypoint(home(unit), False, points_left(unit), None)
+        start = _Waypoint(unit.at, False, points_left(unit), None)
         settled: dict[tuple[Cell, bool], Fraction] = {}
         found: dict[Cell, _Waypoint] = {}
         tick, places = 0, [start]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Literal, TypeAlias, get_args
 
-from understep.boards.cost import Cost, exact
+from understep.boards.cost import Cost, rounded
 from understep.boards.pattern import Pattern
 from understep.checks import Limits, named, whole
 from understep.errors import InputError
@@ -83,7 +83,7 @@ class Attack:
         for argument in ("up", "down"):
             value = getattr(self, argument)
             if value is not None:
-                object.__setattr__(self, argument, exact(value, argument))
+                object.__setattr__(self, argument, rounded(value, argument))
         if not isinstance(self.pattern, Pattern):
             raise InputError("pattern", "must be a Pattern", self.pattern)
 

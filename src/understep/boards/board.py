@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from understep.boards.blocks import Blocks
 from understep.boards.contents import OPEN, Contents, Declared
-from understep.boards.cost import Cost, exact
+from understep.boards.cost import Cost, rounded
 from understep.boards.derived import Derived
 from understep.boards.edge import Edge, edge_table
 from understep.boards.edges import Edges, Laid
@@ -896,7 +896,8 @@ class Board:
         CostError
             Points that are negative or no number.
         """
-        return self._units.alter(name, left=None if left is None else exact(left, "left"))
+        full = self._units.find(name).movement.points
+        return self._units.alter(name, left=full if left is None else rounded(left, "left"))
 
     def remove(self, name: str) -> Unit:
         """Take a unit off the board, and return it.

@@ -36,6 +36,17 @@ def exact(value: Any, argument: str, place: str = "") -> Fraction:
     return near if near or not value else Fraction(1, FINEST)
 
 
+def rounded(value: Any, argument: str, place: str = "") -> int | float:
+    """Return a cost as `exact` does, as the int or float that reads back to the same."""
+    return plain(exact(value, argument, place))
+
+
+def fraction(value: Cost) -> Fraction:
+    """A checked cost as it is counted."""
+    found = Fraction(value)
+    return found if found.denominator <= FINEST else found.limit_denominator(FINEST)
+
+
 def plain(value: Fraction) -> int | float:
     """Return an exact cost as an int where it is whole, else as a float."""
     return value.numerator if value.denominator == 1 else float(value)

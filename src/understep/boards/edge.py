@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from understep.boards.cost import Cost, exact
+from understep.boards.cost import Cost, rounded
 from understep.checks import text
 from understep.errors import InputError
 
@@ -59,8 +59,8 @@ class Edge:
             if type(getattr(self, name)) is not bool:
                 raise InputError(name, "must be True or False", getattr(self, name))
         if self.cost is not None:
-            object.__setattr__(self, "cost", exact(self.cost, "cost"))
-        object.__setattr__(self, "add", exact(self.add, "add"))
+            object.__setattr__(self, "cost", rounded(self.cost, "cost"))
+        object.__setattr__(self, "add", rounded(self.add, "add"))
 
 
 def edge_table(edges: Any) -> dict[str, Edge]:

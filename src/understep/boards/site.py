@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from fractions import Fraction
 from typing import NamedTuple, TypeAlias
+
+from understep.boards.cost import Cost
 
 Value: TypeAlias = bool | int | float | str
 
@@ -39,7 +40,7 @@ class Site(NamedTuple):
     """
 
     terrain: str
-    cost: Fraction | None
-    hazard: Fraction
+    cost: Cost | None
+    hazard: Cost
     level: float
     values: Mapping[str, Value]

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Annotated, Any, Literal, TypeAlias, get_args
 
-from understep.boards.cost import Cost, exact
+from understep.boards.cost import Cost, rounded
 from understep.checks import Limits, items, named, real, text
 from understep.errors import InputError
 
@@ -57,7 +57,7 @@ class Terrain:
     --------
     >>> import understep as us
     >>> us.Terrain(cost=1.5, glyph="~").cost
-    Fraction(3, 2)
+    1.5
     """
 
     cost: Cost | None = 1
@@ -70,7 +70,7 @@ class Terrain:
 
     def __post_init__(self) -> None:
         if self.cost is not None:
-            object.__setattr__(self, "cost", exact(self.cost, "cost"))
+            object.__setattr__(self, "cost", rounded(self.cost, "cost"))
         glyph = self.glyph
         if glyph is not None and not (
             isinstance(glyph, str) and len(glyph) == 1 and glyph.isprintable() and glyph != " "
@@ -79,7 +79,7 @@ class Terrain:
         if self.tint is not None and not re.fullmatch(TINT, str(self.tint)):
             raise InputError("tint", "must be a colour like '#a0b4c8'", self.tint)
         named("pattern", "pattern", self.pattern, get_args(TintPattern))
-        object.__setattr__(self, "hazard", exact(self.hazard, "hazard"))
+        object.__setattr__(self, "hazard", rounded(self.hazard, "hazard"))
         rule = f"must be a number from 0 to {MOST_COVER}"
         object.__setattr__(self, "cover", real("cover", self.cover, rule, 0, MOST_COVER))
         sides = self.closed_to
@@ -107,7 +107,7 @@ def terrain_table(terrain: Any) -> dict[str, Terrain]:
     for name, kind in terrain.items():
         text("terrain", name, what="a name")
         if not isinstance(kind, Terrain):
-            kind = Terrain(None if kind is None else exact(kind, "terrain", repr(name)))
+            kind = Terrain(None if kind is None else rounded(kind, "terrain", repr(name)))
         table[name] = kind
     taken: dict[str, str] = {}
     for name, kind in table.items():

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from typing import Annotated, Any, Protocol, runtime_checkable
+from typing import Annotated, Any, Protocol, cast, runtime_checkable
 
 from understep.boards.attack import Attack
-from understep.boards.cost import Cost, exact
+from understep.boards.cost import Cost, rounded
 from understep.boards.edge import Edge
 from understep.boards.footprint import Footprint
 from understep.boards.site import Site
@@ -70,7 +70,7 @@ class Unit:
 
     Attributes
     ----------
-    at : Cell or None
+    at : Cell
         Where it stands; of one that takes up several cells, the anchor. None while it is on no
         board.
 
@@ -92,23 +92,23 @@ class Unit:
     name: str
     side: Annotated[str, Limits(pattern=r"\S")]
     movement: MovementLike
-    left: Cost | None = None
+    left: Cost = field(default=cast(Cost, None))  # filled in: all points
     facing: str | None = None
     sight: Annotated[int, Limits(0)] | None = None
-    eye: Cost = Fraction(1, 2)
+    eye: Cost = 0.5
     attack: Attack | None = None
-    at: Cell | None = field(default=None, kw_only=True)
+    at: Cell = field(default=cast(Cell, None), kw_only=True)
 
     def __post_init__(self) -> None:
         for what in ("name", "side"):
             text(what, getattr(self, what))
         if not isinstance(self.movement, MovementLike):
             raise InputError("movement", "must be a Movement", self.movement)
-        if self.left is not None:
-            object.__setattr__(self, "left", exact(self.left, "left"))
+        left = self.movement.points if self.left is None else rounded(self.left, "left")
+        object.__setattr__(self, "left", left)
         if self.sight is not None:
             object.__setattr__(self, "sight", whole("sight", self.sight, 0))
-        object.__setattr__(self, "eye", exact(self.eye, "eye"))
+        object.__setattr__(self, "eye", rounded(self.eye, "eye"))
         if self.attack is not None and not isinstance(self.attack, Attack):
             raise InputError("attack", "must be an Attack, or None", self.attack)
 
@@ -137,7 +137,7 @@ class Unit:
         --------
         >>> import understep as us
         >>> pikes = us.Unit("pikes", "wardens", us.Movement(points=4), left=1)
-        >>> pikes.copy("raiders", side="wreckers").left is None
-        True
+        >>> pikes.copy("raiders", side="wreckers").left
+        4
         """
-        return replace(self, name=name, side=side, left=None, at=None)
+        return replace(self, name=name, side=side, left=cast(Cost, None), at=cast(Cell, None))

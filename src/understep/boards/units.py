@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from understep.boards.contents import OPEN, Contents
-from understep.boards.cost import exact
+from understep.boards.cost import exact, plain
 from understep.boards.footprint import ONE
 from understep.boards.journal import Writes
 from understep.boards.roster import GROUND, Listed, Roster
@@ -69,8 +69,9 @@ class Units:
     ) -> Fraction | None:
         """What a movement's rule says of a cell with these facts."""
         kind = self._contents.declared.terrains[name]
-        hazard: Any = kind.hazard
-        site = Site(name, movement.cost_on(name, kind), hazard, level, values)
+        usual = movement.cost_on(name, kind)
+        usual_cost = None if usual is None else plain(usual)
+        site = Site(name, usual_cost, kind.hazard, level, values)
         cost = movement.rule(site) if movement.rule else site.cost
         return None if cost is None else exact(cost, "rule", repr(name))
 

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from fractions import Fraction
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from understep.boards.board import Board
-from understep.boards.cost import plain
 from understep.draw import _fences as fences
 from understep.draw import _look as look
 from understep.draw._roles import ROLES, swatch
@@ -30,7 +28,7 @@ def draw_legend(board: Board, drawn: Figure, laid: list[Overlay]) -> None:
     entries: list[tuple[str, Any]] = []
     swatches: dict[Any, Any] = {}
     for (name, kind), tint in zip(board.terrains.items(), look.tints(board), strict=True):
-        cost = "impassable" if kind.cost is None else f"cost {plain(Fraction(kind.cost))}"
+        cost = "impassable" if kind.cost is None else f"cost {kind.cost}"
         patch = Patch(fc=tint, ec=look.FAINT)
         swatches[patch] = _swatch(kind.pattern)
         entries.append((f"{name}, {cost}", patch))

@@ -8,6 +8,7 @@ from fractions import Fraction
 
 import numpy as np
 
+from understep.boards.cost import fraction
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell
 from understep.grids.lattice import FloatArray
@@ -62,7 +63,7 @@ def _pulled(route: Route, ground: _Ground, first: int, last: int) -> Iterator[St
         for long, end in found:
             piece = Stretch(cells[here : here + 2], np.array([0.5]))
             if -end > here + 1:  # else it is a step of the route
-                dearest = max(Fraction(each.cost) for each in steps[here:-end])
+                dearest = max(fraction(each.cost) for each in steps[here:-end])
                 wider = ground.stretch(cells[here], cells[-end], dearest)
                 if wider is None:
                     continue

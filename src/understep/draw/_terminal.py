@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
-from fractions import Fraction
 from typing import Any
 
 import numpy as np
 from rich.text import Text
 
 from understep.boards.board import Board
-from understep.boards.cost import plain
 from understep.draw import _look as look
 from understep.draw._figure import drawn_board, overlays
 from understep.draw._labels import LabelKind, label_texts
@@ -93,7 +91,7 @@ def legend(board: Board, *answers: Any) -> Text:
     """What the glyphs and signs of `picture` mean."""
     parts = []
     for (name, kind), tint in zip(board.terrains.items(), look.tints(board), strict=True):
-        cost = "-" if kind.cost is None else str(plain(Fraction(kind.cost)))
+        cost = "-" if kind.cost is None else str(kind.cost)
         words = f" {printable(name)} {cost}"
         parts.append(Text.assemble((f" {kind.glyph} ", f"black on {tint}"), words))
     lines = [Text("  ").join(parts)]

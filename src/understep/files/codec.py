@@ -26,7 +26,7 @@ from typing import (
 
 from pydantic import Field, Strict, WithJsonSchema, create_model
 
-from understep.boards.cost import LARGEST, exact, plain
+from understep.boards.cost import LARGEST, exact, fraction, plain
 from understep.checks import Limits
 from understep.errors import MOST_FAULTS, BoardFileError, InputError
 from understep.files.bounded import Few, FileObject
@@ -91,7 +91,7 @@ def number(value: Any, argument: str) -> Any:
 
 def shown(cost: Any) -> int | float | str:
     """A cost as JSON shows it: a number where that reads back exactly, else a fraction."""
-    whole = Fraction(cost)
+    whole = fraction(cost)
     value = plain(whole)
     return value if exact(value, "cost") == whole else f"{whole.numerator}/{whole.denominator}"
 

@@ -8,13 +8,15 @@ from typing import Annotated, Any, TypeAlias
 from understep.boards.unit import Unit
 from understep.checks import text
 from understep.errors import InputError
-from understep.files.codec import At, Faults, Form, TableOf
+from understep.files.codec import At, Faults, Form, Number, TableOf, number, shown
 from understep.grids.cell import Cell
-from understep.moves.answer import home
 from understep.rules.movement import Movement
 
 MOVEMENT = Form(Movement, apart={"rule": (str | None, None)})  # a function, given to the reader
-UNIT = Form(Unit, apart={"name": None, "movement": (str, ...), "at": (At, ...)})
+UNIT = Form(
+    Unit,
+    apart={"name": None, "movement": (str, ...), "at": (At, ...), "left": (Number | None, None)},
+)
 MovementPart: TypeAlias = Annotated[Any, MOVEMENT]
 UnitPart: TypeAlias = Annotated[Any, UNIT]
 UnitParts: TypeAlias = TableOf[UnitPart]
@@ -49,8 +51,14 @@ def read_unit(
     if movement is None:
         faults.add(f"{place}.movement", f"no movement {part.movement!r} in this file")
         return None
-    made: Unit | None = faults.build(place, UNIT.read, part, name=name, movement=movement)
+    made: Unit | None = faults.build(place, _read_unit, part, name, movement)
     return made if made is None else made.changed(at=Cell(*part.at))
+
+
+def _read_unit(part: Any, name: str, movement: Movement) -> Unit:
+    left = None if part.left is None else number(part.left, "left")
+    found: Unit = UNIT.read(part, name=name, movement=movement, left=left)
+    return found
 
 
 def write_units(
@@ -65,8 +73,9 @@ def write_units(
 def write_unit(unit: Unit, names: dict[Any, str]) -> dict[str, Any]:
     """A unit, where it stands."""
     facts = UNIT.write(unit)
-    first = {"side": facts.pop("side"), "at": list(home(unit)), "movement": names[unit.movement]}
-    return first | facts
+    first = {"side": facts.pop("side"), "at": list(unit.at), "movement": names[unit.movement]}
+    left = {} if unit.left == unit.movement.points else {"left": shown(unit.left)}
+    return first | left | facts
 
 
 def _name_movements(

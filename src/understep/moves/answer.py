@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple, Self, TypeAlias, cast
+from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple, Self, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.boards.cost import Cost, exact, plain
+from understep.boards.cost import Cost, fraction, plain, rounded
 from understep.boards.unit import Unit
 from understep.checks import whole
 from understep.errors import InputError
@@ -163,11 +163,6 @@ def mover(board: Board, unit: str) -> Unit:
     return mine(board).unit(unit)
 
 
-def home(unit: Unit) -> Cell:
-    """Where a unit of a board stands."""
-    return cast(Cell, unit.at)
-
-
 def movement_of(unit: Unit) -> Movement:
     """The movement of a unit, if it is one that searches know."""
     if not isinstance(unit.movement, Movement):
@@ -185,7 +180,8 @@ def gap(board: Board, unit: Unit, other: Unit, at: Cell | None = None) -> int:
 
 def points_left(unit: Unit) -> Fraction:
     """The points a unit has left in this turn."""
-    return Fraction(movement_of(unit).points if unit.left is None else unit.left)
+    movement_of(unit)
+    return fraction(unit.left)
 
 
 def rules_of(
@@ -218,7 +214,7 @@ def still_holds(board: Board, state: int, near: Callable[[], NDArray[np.bool_]])
 def supposed(unit: Unit, at: Any, left: Cost | None, board: Board) -> tuple[Unit, Cell | None]:
     """The unit with other points left, and where it would stand; None: where it does."""
     if left is not None:
-        unit = unit.changed(left=exact(left, "left"))
+        unit = unit.changed(left=rounded(left, "left"))
     return unit, None if at is None else board.grid.numbering.require(at, "at")
 
 
@@ -264,8 +260,4 @@ def amount_of(points: Fraction) -> str:
 def points_of(unit: Unit) -> str:
     """A unit's points, in words."""
     movement = unit.movement
-    return (
-        f"{plain(Fraction(movement.points))} points a turn"
-        if isinstance(movement, Movement)
-        else ""
-    )
+    return f"{movement.points} points a turn" if isinstance(movement, Movement) else ""

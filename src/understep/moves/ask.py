@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from fractions import Fraction
 from time import perf_counter
-from typing import NamedTuple, cast
+from typing import NamedTuple
 
 from understep.boards.board import Board
-from understep.boards.cost import Cost, exact, plain
+from understep.boards.cost import Cost, fraction, plain
 from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
 from understep.checks import real
@@ -166,7 +166,7 @@ class _RouteQuestion(NamedTuple):
         board, grid = self.board, self.board.grid
         numbers = [grid.numbering.number(cell) for cell in cells]
         single = cells[0] if len(cells) == 1 else None
-        home = self.start or cast(Cell, self.unit.at)
+        home = self.start or self.unit.at
         closed = not cells or (
             single is not None
             and single != home
@@ -234,7 +234,7 @@ class _RouteQuestion(NamedTuple):
     def _dear(self, numbers: list[int]) -> str:
         """That a step takes more than a full turn's points, if all else would let the unit pass."""
         rules = movement_of(self.unit)
-        most = Fraction(rules.points) + Fraction(rules.carry)
+        most = fraction(rules.points) + fraction(rules.carry)
         table = table_of(self.board, self.unit)
         if table.dearest <= most * table.scale:
             return ""
@@ -244,10 +244,10 @@ class _RouteQuestion(NamedTuple):
             return ""
         goal = self.board.grid.numbering.cell_of(labels.found)
         found = make_route(rich, self.board.state, labels, goal, "first", -1)
-        step = next((step for step in found.steps if Fraction(step.cost) > most), None)
+        step = next((step for step in found.steps if fraction(step.cost) > most), None)
         if step is None:
             return ""
-        takes = amount_of(Fraction(step.cost))
+        takes = amount_of(fraction(step.cost))
         return f"the step to {tuple(step.cell)} takes {takes}, a turn has {plain(most):g}"
 
     def _nearest(self, cells: list[Cell], labels: Labels) -> Route:
@@ -285,7 +285,7 @@ def _by_way_of(
         if leg.steps:
             last = leg.steps[-1]
             turn += last.turn - 1
-            unit = ask.unit.changed(left=exact(last.left, "left"))
+            unit = ask.unit.changed(left=last.left)
             way = -1 if last.direction is None else ask.board.grid.lattice.way(last.direction)
             ask = ask._replace(unit=unit, start=leg.goal, facing=way)
     return joined(legs)
@@ -300,7 +300,7 @@ def joined(legs: list[Route]) -> Route:
         steps += [step._replace(turn=step.turn + before) for step in leg.steps]
         cells += list(leg.cells)[1:]
     done = tuple(steps)
-    total = sum((Fraction(leg.cost or 0) for leg in legs), Fraction(0))
+    total = sum((fraction(leg.cost or 0) for leg in legs), Fraction(0))
     return replace(
         legs[-1],
         unit=legs[0].unit,

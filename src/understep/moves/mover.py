@@ -6,6 +6,7 @@ from fractions import Fraction
 from math import lcm
 
 from understep.boards.board import Board
+from understep.boards.cost import fraction
 from understep.boards.derived import MOVERS, Watcher
 from understep.boards.unit import Unit
 from understep.moves.answer import movement_of, points_left
@@ -26,7 +27,7 @@ class Mover:
         #: Parts of a point that are counted.
         self.scale = scale = table.scale
         left = points_left(unit)
-        every = Fraction(movement.points), Fraction(movement.carry), left
+        every = fraction(movement.points), fraction(movement.carry), left
         #: Points of a full turn, those carried over at most, and those of the first turn.
         self.points, self.carry, self.first = (int(each * scale) for each in every)
         #: What these leave out: of the first turn, and of others.
@@ -37,7 +38,8 @@ class Mover:
         self.stride = max(self.points + self.carry, self.first) + 1
         #: 0: zones of control are ignored; 1: the turn ends in one; 2: it costs ``extra``.
         self.zoning = {"ignore": 0, "end": 1}.get(str(movement.zones), 2)
-        self.extra = table.whole(Fraction(movement.zones)) if self.zoning == 2 else 0
+        extra = 0 if isinstance(movement.zones, str) else fraction(movement.zones)
+        self.extra = table.whole(Fraction(extra))
 
     @property
     def dearest(self) -> int:
@@ -84,7 +86,7 @@ def table_of(board: Board, unit: Unit) -> StepTable:
     is carried over or taken.
     """
     movement = movement_of(unit)
-    every = movement.points, movement.carry, unit.left or 0
+    every = movement.points, movement.carry, unit.left
     full = movement.carry or movement.one_step or movement.zones == "end"
-    parts = lcm(*(Fraction(each).denominator for each in every)) if full else 1
+    parts = lcm(*(fraction(each).denominator for each in every)) if full else 1
     return step_table(board, movement, unit.side, parts=parts, foes=True)

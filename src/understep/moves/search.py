@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import cast
 
 import numpy as np
 
@@ -111,7 +110,7 @@ class _Query:
                 raise CostError("points", rule, mover.movement.points)
             workspace.make_window(span)
             workspace.bind(board, mover)
-            own = board.grid.numbering.number(cast(Cell, unit.at))
+            own = board.grid.numbering.number(unit.at)
             self.home = home = own if start is None else board.grid.numbering.number(start)
             goal, farthest, cheapest = -1, 0, table.cheapest
             if goals is not None or workspace.joined is not table or table.far_steps:

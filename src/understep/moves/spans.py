@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from fractions import Fraction
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
+from understep.boards.cost import fraction
 from understep.grids.cell import Cell, IntArray
 from understep.kernels import loader
 from understep.kernels.loader import view
@@ -28,10 +28,10 @@ def charged(movement: Movement, scale: int, costs: IntArray) -> IntArray:
     In several turns, that is: what is dearer than all the points it can have is out of its reach,
     unless no step costs it more than a full turn.
     """
-    points = Fraction(movement.points)
+    points = fraction(movement.points)
     if movement.one_step and points:
         return np.where(costs < NEVER, np.minimum(costs, -(-points * scale // 1)), NEVER)
-    most = int((points + Fraction(movement.carry if points else 0)) * scale)
+    most = int((points + fraction(movement.carry if points else 0)) * scale)
     return np.where(costs <= most, costs, NEVER)
 
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Annotated, cast
+from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.cost import Cost, exact
+from understep.boards.cost import Cost, fraction, rounded
 from understep.checks import Limits, items, text, whole
 from understep.errors import InputError
 from understep.grids.cell import IntArray
@@ -77,13 +77,13 @@ class Leap:
         set_field(self, "terrains", names)
         for argument in ("up", "down"):
             value = getattr(self, argument)
-            set_field(self, argument, None if value is None else exact(value, argument))
-        set_field(self, "cost", exact(self.cost, "cost"))
+            set_field(self, argument, None if value is None else rounded(value, argument))
+        set_field(self, "cost", rounded(self.cost, "cost"))
 
     @property
     def price(self) -> Fraction:
         """The points of a leap, as a fraction."""
-        return cast(Fraction, self.cost)
+        return fraction(self.cost)
 
 
 def leaps_of(grid: Grid, leaps: NDArray[np.uint8], numbers: IntArray) -> IntArray:

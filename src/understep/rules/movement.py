@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from fractions import Fraction
 from types import MappingProxyType
 from typing import Annotated, Any, Literal, get_args
 
-from understep.boards.cost import Cost, exact
+from understep.boards.cost import Cost, fraction, rounded
 from understep.boards.edge import Edge
 from understep.boards.footprint import ONE, Footprint
 from understep.boards.site import Site
@@ -153,8 +153,8 @@ class Movement:
             raise NameUnknownError("zones", "rule", self.zones, get_args(Zoning))
         set_field = object.__setattr__
         if not isinstance(self.zones, str):
-            set_field(self, "zones", exact(self.zones, "zones"))
-        set_field(self, "points", exact(self.points, "points"))
+            set_field(self, "zones", rounded(self.zones, "zones"))
+        set_field(self, "points", rounded(self.points, "points"))
         if isinstance(self.diagonal, str) and self.diagonal != ALTERNATING:
             raise NameUnknownError("diagonal", "rule", self.diagonal, [ALTERNATING])
         if isinstance(self.diagonal, str) and self.carry:
@@ -163,8 +163,8 @@ class Movement:
             value = getattr(self, argument)
             unset = value is None and argument in ("diagonal", "climb", "drop")
             if not unset and not (argument == "diagonal" and isinstance(value, str)):
-                set_field(self, argument, exact(value, argument))
-        set_field(self, "costs", exact(costs, "costs") if whole else _table(costs, "costs"))
+                set_field(self, argument, rounded(value, argument))
+        set_field(self, "costs", rounded(costs, "costs") if whole else _table(costs, "costs"))
         set_field(self, "edges", _table(self.edges, "edges", "open"))
         set_field(self, "links", _table(self.links, "links"))
         set_field(self, "footprint", Footprint(self.footprint))
@@ -195,23 +195,25 @@ class Movement:
     @property
     def cap(self) -> Fraction:
         """The most points that a step costs; 0: it may cost anything."""
-        return Fraction(self.points) if self.one_step else Fraction(0)
+        return fraction(self.points) if self.one_step else Fraction(0)
 
     def cost_on(self, name: str, terrain: Terrain) -> Fraction | None:
         """Points to enter a cell of a terrain by a straight step; None where it never can."""
         costs: Any = self.costs
         if not isinstance(costs, Mapping):
-            return costs  # type: ignore[no-any-return]
-        return costs.get(name, terrain.cost)  # type: ignore[no-any-return]
+            return fraction(costs)
+        cost = costs.get(name, terrain.cost)
+        return None if cost is None else fraction(cost)
 
     def across(self, name: str, kind: Edge) -> tuple[bool, Fraction | None, Fraction]:
         """What a closed edge of a kind does: blocks, points in place of the terrain's, on top."""
         if name not in self.edges:
-            return kind.blocks, kind.cost, kind.add  # type: ignore[return-value]
-        cost = self.edges[name]
-        if cost is None or cost == "open":
-            return cost is None, None, Fraction(0)
-        return False, cost, Fraction(0)  # type: ignore[return-value]
+            cost = None if kind.cost is None else fraction(kind.cost)
+            return kind.blocks, cost, fraction(kind.add)
+        held = self.edges[name]
+        if held is None or isinstance(held, str):
+            return held is None, None, Fraction(0)
+        return False, fraction(held), Fraction(0)
 
     def may_pass(self, own: bool) -> bool:
         """Whether it may pass units of its own side, or of others."""
@@ -219,11 +221,8 @@ class Movement:
 
     def along(self, kind: str, cost: Fraction) -> Fraction | None:
         """Points to take a link of a kind; None: never."""
-        return self.links.get(kind, cost)  # type: ignore[return-value]
-
-    def with_points(self, points: Cost) -> Movement:
-        """The same rules with other points."""
-        return replace(self, points=points)
+        found = self.links.get(kind, cost)
+        return None if found is None else fraction(found)
 
 
 def _table(table: Any, argument: str, *words: str) -> Mapping[str, Any]:
@@ -234,5 +233,5 @@ def _table(table: Any, argument: str, *words: str) -> Mapping[str, Any]:
     for name, cost in table.items():
         text(argument, name, what="a name")
         known = cost is None or cost in words
-        found[name] = cost if known else exact(cost, argument, repr(name))
+        found[name] = cost if known else rounded(cost, argument, repr(name))
     return MappingProxyType(dict(sorted(found.items())))

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from copy import copy
 from fractions import Fraction
-from typing import Any, cast
+from typing import Any
 
 import numpy as np
 
 from understep.boards.board import Board
+from understep.boards.cost import fraction
 from understep.grids.cell import IntArray
 from understep.grids.lattice import FloatArray
 from understep.rules.movement import Movement
@@ -23,8 +24,8 @@ class Slopes:
 
     def __init__(self, board: Board, movement: Movement) -> None:
         self._board = board
-        up, down = cast(Fraction, movement.uphill), cast(Fraction, movement.downhill)
-        climb, drop = cast(Fraction | None, movement.climb), cast(Fraction | None, movement.drop)
+        up, down = fraction(movement.uphill), fraction(movement.downhill)
+        climb, drop = movement.climb, movement.drop
         self._matters = climb is not None or drop is not None or bool(up or down)
         self._matters |= movement.leap is not None
         self._low = self._high = 0.0
@@ -46,7 +47,7 @@ class Slopes:
         return self._board._contents.elevation.array
 
     def _parts(self, limit: Any) -> int:
-        return ANY if limit is None else int(limit * self.grain)
+        return ANY if limit is None else int(fraction(limit) * self.grain)
 
     def share(self, board: Board) -> Slopes:
         """The slopes of a copy of the board."""

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.contents import OPEN
+from understep.boards.cost import fraction
 from understep.boards.derived import Watcher
 from understep.boards.footprint import ONE
 from understep.boards.names import meet
@@ -75,7 +76,7 @@ class StepTable(Watcher):
         #: 2 where diagonal steps alternate: the table holds the cells before a dear one, too.
         self.layers = 2 if alternating else 1
         ways = [1, 2] if alternating else [movement.diagonal] if diagonal else []
-        factors = [None if factor is None else Fraction(factor) for factor in (1, *ways)]
+        factors = [None if factor is None else fraction(factor) for factor in (1, *ways)]
         # what an edge does, by its place: none, each kind
         edges: list[tuple[bool, Fraction | None, Fraction]] = [(False, None, Fraction(0))]
         edges += [movement.across(name, kind) for name, kind in board.edge_kinds.items()]
@@ -94,7 +95,7 @@ class StepTable(Watcher):
         adds = [add for *_, add in edges]
         self._slopes = slopes = Slopes(board, movement)
         self._links = LinkSteps(board, movement)
-        zone = [] if isinstance(movement.zones, str) else [Fraction(movement.zones)]
+        zone = [] if isinstance(movement.zones, str) else [fraction(movement.zones)]
         every = [*parts, *adds, slopes.rise, slopes.fall, *self._links.costs(), *zone]
         leap = movement.leap
         every += [] if leap is None else [leap.price]

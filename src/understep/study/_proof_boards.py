@@ -142,7 +142,8 @@ def _first(board: Board, rng: Random, place: Cell, theme: str) -> None:
             "links": {"points": pick([2, 3, 4]), "leap": pick([None, Leap(1, cost=1)])},
         }
         choices |= about.get(theme, {})
-    left, facing = pick([None, None, 0, 1, 2.5, 9]), pick([None, *board.grid.directions])
+    left: Any = pick([None, None, 0, 1, 2.5, 9])
+    facing = pick([None, *board.grid.directions])
     unit = Unit("scout", SIDES[0], Movement(**choices), left, facing)
     try:
         board.add(unit, at=place)

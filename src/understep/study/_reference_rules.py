@@ -57,7 +57,7 @@ class ReferenceRules:
 
     def capped(self, price: Fraction) -> Fraction:
         """What a step costs it, of which none may cost more than a full turn."""
-        full = Fraction(self.moves.points)
+        full = exactly(self.moves.points)
         return min(price, full) if self.moves.one_step and full else price
 
     # where it can be
@@ -91,7 +91,7 @@ class ReferenceRules:
             hazard: Any = terrain.hazard
             level = float(board.elevation[self.grid.index(cell)])
             cost = moves.rule(Site(name, cost, hazard, level, values))
-        return None if cost is None else Fraction(cost).limit_denominator(1000)
+        return None if cost is None else exactly(cost)
 
     def _stands(self, anchor: Cell) -> bool:
         """Whether ground and walls let it be there."""
@@ -149,10 +149,10 @@ class ReferenceRules:
             return False, None, Fraction(0)
         if kind in self.moves.edges:
             rule = self.moves.edges[kind]
-            cost = None if rule is None or rule == "open" else Fraction(rule)
+            cost = None if rule is None or rule == "open" else exactly(rule)
             return rule is None, cost, Fraction(0)
         laid = self.board.edge_kinds[kind]
-        return laid.blocks, None if laid.cost is None else Fraction(laid.cost), Fraction(laid.add)
+        return laid.blocks, None if laid.cost is None else exactly(laid.cost), exactly(laid.add)
 
     def _single(self, a: Cell, way: int, dear: int) -> Fraction | None:
         """Points of a step of one cell; None without one."""
@@ -182,14 +182,14 @@ class ReferenceRules:
             if self.moves.diagonal is None:
                 return None
             diagonal: Any = 1 + dear if self.alternating else self.moves.diagonal
-            price = (price if instead is None else instead) * Fraction(diagonal) + add
+            price = (price if instead is None else instead) * exactly(diagonal) + add
         else:
             price = (price if instead is None else instead) + add
         rise = self._level(b) - self._level(a)
         limit = self.moves.climb if rise > 0 else self.moves.drop
-        if limit is not None and abs(rise) > limit:
+        if limit is not None and abs(rise) > exactly(limit):
             return None
-        return price + abs(rise) * Fraction(self.moves.uphill if rise > 0 else self.moves.downhill)
+        return price + abs(rise) * exactly(self.moves.uphill if rise > 0 else self.moves.downhill)
 
     def _level(self, cell: Cell) -> Fraction:
         return thousandths(self.board.elevation[self.grid.index(cell)])
@@ -214,7 +214,7 @@ class ReferenceRules:
         far = [(end, leap.price) for end in self._leaps(cell)] if leap is not None else []
         for link in self.board.links(cell):
             cost: Any = links.get(link.kind, link.cost)
-            far += [] if cost is None else [(link.b, Fraction(cost).limit_denominator(1000))]
+            far += [] if cost is None else [(link.b, exactly(cost))]
         for end, price in far:
             if self.meaning(end) != "blocked" and self.stands(end):
                 yield ReferenceStep(None, end, price)
@@ -232,7 +232,7 @@ class ReferenceRules:
                     break
                 rise = self._level(land) - self._level(cell)
                 limit = leap.up if rise > 0 else leap.down
-                within = limit is None or abs(rise) <= limit
+                within = limit is None or abs(rise) <= exactly(limit)
                 top = max(rise, Fraction(0))
                 over = all(each <= top for each in between)  # nothing higher in between
                 if over and within and self.price(land) is not None:
@@ -243,6 +243,11 @@ class ReferenceRules:
                     break
                 before = land
                 between.append(rise)
+
+
+def exactly(value: Any) -> Fraction:
+    """A cost as it counts."""
+    return Fraction(value).limit_denominator(1000)
 
 
 def thousandths(value: Any) -> Fraction:

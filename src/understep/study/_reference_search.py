@@ -8,8 +8,7 @@ from fractions import Fraction
 from typing import NamedTuple
 
 from understep.grids.cell import Cell
-from understep.moves.answer import home
-from understep.study._reference_rules import ReferenceRules, ReferenceStep
+from understep.study._reference_rules import ReferenceRules, ReferenceStep, exactly
 
 
 class State(NamedTuple):
@@ -47,9 +46,9 @@ class ReferenceSearch:
     def __init__(self, rules: ReferenceRules, turns: int) -> None:
         self.rules, self.turns = rules, turns
         unit, moves = rules.unit, rules.moves
-        self.full, self.carry = Fraction(moves.points), Fraction(moves.carry)
-        left = self.full if unit.left is None else Fraction(unit.left)
-        self.start = State(home(unit), 0, -left, 0)
+        self.full, self.carry = exactly(moves.points), exactly(moves.carry)
+        left = exactly(unit.left)
+        self.start = State(unit.at, 0, -left, 0)
         self.states, todo = {self.start}, [self.start]
         while todo:
             for state in self.after(todo.pop()):
@@ -83,7 +82,7 @@ class ReferenceSearch:
         price, ends = self.rules.capped(price), False
         if moves.zones != "ignore" and not self.rules.held.isdisjoint(self.rules.covered(cell)):
             ends = moves.zones == "end"
-            price += 0 if isinstance(moves.zones, str) else Fraction(moves.zones)
+            price += 0 if isinstance(moves.zones, str) else exactly(moves.zones)
             price = self.rules.capped(price)
         if lacking + price > 0 or (ends and self.rules.meaning(cell) == "pass"):
             return None

@@ -13,7 +13,7 @@ from understep.files.reader import parse
 from understep.files.writer import dump
 from understep.grids.cell import Cell
 from understep.maps._resize import resize
-from understep.moves.answer import home, movement_of
+from understep.moves.answer import movement_of
 from understep.rules.movement import Movement
 
 
@@ -100,9 +100,9 @@ def _cropped(part: int, side: int) -> Reduction:
 
 def _ruled(name: str, rule: str, value: Any) -> Reduction:
     def change(twin: Board) -> Board:
-        unit = twin.remove(name)
+        home, unit = twin.unit(name).at, twin.remove(name)
         moves = replace(movement_of(unit), **{rule: value})
-        twin.add(replace(unit, movement=moves, at=None), at=home(unit))
+        twin.add(replace(unit, movement=moves), at=home)
         return twin
 
     return change

@@ -9,7 +9,6 @@ from typing import TypeAlias
 from understep.boards.board import Board
 from understep.grids.cell import Cell, Cells
 from understep.maps._check import Party, check, parties_of
-from understep.moves.answer import home
 from understep.moves.areas import Areas, areas
 from understep.moves.field import field
 from understep.moves.reach import reach
@@ -34,7 +33,7 @@ def routes(board: Board) -> dict[str, Figure]:
     """What the shortest way from a unit of each side to one of the next costs; None: no route."""
     found: dict[str, Figure] = {}
     for a, b in combinations(board.sides, 2):
-        ends = Cells.of(home(unit) for unit in board.units(b))
+        ends = Cells.of(unit.at for unit in board.units(b))
         mine = [party for party in _manned(board) if party.side == a]
         if not mine or not len(ends):
             continue
@@ -75,8 +74,8 @@ def _costs(board: Board, party: Party, ends: Cells) -> Iterator[float]:
     near = {cell: None for end in ends for cell in (end, *board.grid.neighbors(end))}
     goals = field(board, party.movement, list(near), side=party.side, known_to=False)
     for unit in party.units:
-        if home(unit) in goals:
-            yield float(goals[home(unit)])
+        if unit.at in goals:
+            yield float(goals[unit.at])
 
 
 def islands(board: Board) -> dict[str, Figure]:

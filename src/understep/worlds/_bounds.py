@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from fractions import Fraction
 
 from understep.boards.board import Board
+from understep.boards.cost import fraction
 from understep.boards.links import Link
 from understep.boards.terrain import TerrainLike
 from understep.boards.unit import Unit
 from understep.checks import whole
 from understep.errors import InputError
 from understep.grids.cell import Cell
-from understep.moves.answer import home, movement_of, points_left
+from understep.moves.answer import movement_of, points_left
 from understep.moves.route import Route
 from understep.rules.movement import Movement
 from understep.rules.steps import step_table
@@ -44,8 +44,8 @@ def how_far(unit: Unit, template: Board, turns: int, levels: float) -> int:
     if not table.cheapest:
         rule = "some of its steps cost nothing, so that it can get anywhere"
         raise InputError("unit", rule, unit.name)
-    full = Fraction(moving.points)
-    points = max(points_left(unit), full) + (turns - 1) * (full + Fraction(moving.carry))
+    full = fraction(moving.points)
+    points = max(points_left(unit), full) + (turns - 1) * (full + fraction(moving.carry))
     steps = int(points * table.scale) // table.cheapest
     if moving.one_step:
         steps += turns
@@ -65,7 +65,7 @@ def leads(link: Link, rect: Rect) -> Iterator[Cell]:
 def around(land: Sectors, links: Iterable[Link], unit: Unit, turns: int, margin: int) -> Rect:
     """As much land around a unit as its reach in some turns, sight and attacks ask for."""
     found: tuple[float, set[str]] | None = None
-    rect = Rect(*home(unit), *home(unit)).grown(1)
+    rect = Rect(*unit.at, *unit.at).grown(1)
     while (lies := _lies(land, rect)) != found:  # from higher ground attacks lead farther
         found = lies
         far = how_far(unit, _template(land, unit, found[1]), turns, found[0])
@@ -81,7 +81,7 @@ def _lies(land: Sectors, rect: Rect) -> tuple[float, set[str]]:
 
 def _template(land: Sectors, unit: Unit, terrains: set[str]) -> Board:
     """A board of one cell with some terrains, and all kinds of edges."""
-    whole = land.template(home(unit))
+    whole = land.template(unit.at)
     grid = whole.grid.resized(1, 1, whole.grid.first, None)
     kinds: dict[str, TerrainLike] = {
         name: kind for name, kind in whole.terrains.items() if name in terrains
@@ -98,7 +98,7 @@ def _height(land: Sectors, rect: Rect) -> float:
 
 def wide(land: Sectors, links: Iterable[Link], unit: Unit, far: int) -> Rect:
     """All cells so far from a unit, and so far from wherever links lead from there."""
-    cell, done = home(unit), set[Cell]()
+    cell, done = unit.at, set[Cell]()
     rect = Rect(cell.col, cell.row, cell.col + 1, cell.row + 1).grown(far)
     while True:
         inside = rect.inside(*land.size) or rect
@@ -125,7 +125,7 @@ def is_sure(found: Route, board: Board, rect: Rect, size: tuple[int, int]) -> bo
     if table.far_steps or moving.carry or moving.one_step or not table.cheapest:
         return False
     rim, far = rect.rim(rim_of(unit), *size), board.grid.distance
-    least = int((far(home(unit), rim) + far(rim, found.goal)).min()) * table.cheapest
+    least = int((far(unit.at, rim) + far(rim, found.goal)).min()) * table.cheapest
     left, last = points_left(unit), found.steps[-1].left if found.steps else points_left(unit)
-    given = left + ((found.turns or 1) - 1) * Fraction(moving.points)
+    given = left + ((found.turns or 1) - 1) * fraction(moving.points)
     return least > (float(given) - float(last)) * table.scale + 1e-6

@@ -12,7 +12,6 @@ from understep.boards.links import Link
 from understep.boards.unit import Unit
 from understep.errors import CellError, InputError, OccupiedError
 from understep.grids.cell import Cell
-from understep.moves.answer import home
 from understep.worlds._rect import Rect
 
 Ends = tuple[Cell, Cell]
@@ -81,16 +80,16 @@ def collide(before: Board, after: Board, units: Mapping[str, Unit]) -> set[str]:
 
 def placed(units: list[Unit], between: list[Laid | Link], rect: Rect) -> None:
     """Refuse units, edges and links that are not all inside, or units that collide."""
-    places = [(unit.name, home(unit)) for unit in units]
+    places = [(unit.name, unit.at) for unit in units]
     places += [(str(each.kind), end) for each in between for end in (each.a, each.b)]
     for name, cell in places:
         if not rect.holds([cell]):
             raise CellError(name, f"must lie in a world of {rect.size}", tuple(cell))
     taken: set[tuple[str, Cell]] = set()
     for unit in units:
-        if (unit.layer, home(unit)) in taken:
-            raise OccupiedError(unit.name, "another unit stands there", tuple(home(unit)))
-        taken.add((unit.layer, home(unit)))
+        if (unit.layer, unit.at) in taken:
+            raise OccupiedError(unit.name, "another unit stands there", tuple(unit.at))
+        taken.add((unit.layer, unit.at))
     if len({unit.name for unit in units}) < len(units):
         raise InputError("units", "names must differ", [unit.name for unit in units])
 

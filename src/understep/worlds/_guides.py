@@ -12,7 +12,7 @@ from understep.boards.edges import Laid
 from understep.boards.links import Link
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell
-from understep.moves.answer import home, movement_of
+from understep.moves.answer import movement_of
 from understep.worlds._bounds import RIM
 from understep.worlds._crossing_search import CrossingRoute, CrossingSearch
 from understep.worlds._graph import Graph
@@ -61,7 +61,7 @@ class Guides:
             graph = Graph(guide, self._land.key)
             self._guides[asked] = guide, graph
         search = CrossingSearch(guide, graph, self._land.key, weight, awake, open_, most)
-        found = search.find(home(unit), goal)
+        found = search.find(unit.at, goal)
         guide.keep()
         return found, guide.scale
 
@@ -81,7 +81,7 @@ class Guides:
 
     def _guide(self, unit: Unit) -> tuple[Any, ...]:
         """What is known for a unit's movement, made if it is not there, by its key."""
-        land, moving, template = self._land, movement_of(unit), self._land.template(home(unit))
+        land, moving, template = self._land, movement_of(unit), self._land.template(unit.at)
         asked = (
             moving.rules,
             moving.points,

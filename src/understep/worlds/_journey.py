@@ -11,7 +11,7 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, CellLike
-from understep.moves.answer import home, points_left
+from understep.moves.answer import points_left
 from understep.moves.ask import joined
 from understep.moves.ask import route as find_route
 from understep.moves.route import Route
@@ -66,7 +66,7 @@ class Journey:
         self.crossings = tuple(
             each._replace(cost=plain(Fraction(int(each.cost), scale))) for each in plan.crossings
         )
-        where = f"from {tuple(home(unit))} to {tuple(goal)}"
+        where = f"from {tuple(unit.at)} to {tuple(goal)}"
         self.why = f"no route leads over the terrain {where}" if plan.cost < 0 else ""
         if self.why and plan.shut:
             self.why = f"no route was found {where}: {len(plan.shut)} sectors were not looked into"
@@ -83,7 +83,7 @@ class Journey:
     @property
     def done(self) -> bool:
         """Whether the unit stands on the goal."""
-        return home(self._world.unit(self._unit.name)) == self.goal
+        return self._world.unit(self._unit.name).at == self.goal
 
     def piece(self) -> tuple[Board, Route]:
         """The next piece from where the unit stands: a board, and on it the best route some way on.
@@ -98,7 +98,7 @@ class Journey:
             The unit is gone.
         """
         unit = self._world.unit(self._unit.name)
-        at, left = home(unit), points_left(unit)
+        at, left = unit.at, points_left(unit)
         if self._next < len(self.crossings) and at == self.crossings[self._next].b:
             self._next = self._after(self._next)
         board, route, target = self._leg(unit, at, left, self._next)
@@ -117,7 +117,7 @@ class Journey:
             The unit is gone.
         """
         unit = self._world.unit(self._unit.name)
-        at, left, target = home(unit), points_left(unit), self._next
+        at, left, target = unit.at, points_left(unit), self._next
         legs: list[Route] = []
         while not legs or at != self.goal:
             _, leg, target = self._leg(unit, at, left, target)

@@ -15,7 +15,6 @@ from understep.checks import whole
 from understep.errors import CellError, InputError, NameUnknownError, StaleError
 from understep.grids.cell import Cell, CellLike, one_cell
 from understep.grids.systems import choice
-from understep.moves.answer import home
 from understep.moves.ask import route as find_route
 from understep.moves.ask import sixteenths
 from understep.moves.route import Route
@@ -228,7 +227,7 @@ class World:
             raise InputError("first", "there are no cells", tuple(rect[:2]))
         for unit in self._units.values():
             if rect.holds(made.covered(unit)):
-                made.add(unit.changed(at=None), at=home(unit))
+                made.add(unit.changed(at=None), at=unit.at)
         made.forget()
         marks = {key: self._edits.get(key, 0) for key in self._land.keys(rect)}
         self._boards[made] = made.copy(), marks
