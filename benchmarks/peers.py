@@ -44,7 +44,7 @@ def hills(side):
     cells = board.grid.cells.array
     for name, share in (("reeds", 0.25), ("mud", 0.2), ("deep", 0.15)):
         board.paint(name, cells[rng.random(len(cells)) < share])
-    board.raise_to(rng.integers(0, 4, len(cells)), cells)
+    board.set_elevation(rng.integers(0, 4, len(cells)), cells)
     for way, kind in enumerate(edges):
         board.lay_beside(kind, cells[rng.random(len(cells)) < 0.02], 2 * way)
     return board

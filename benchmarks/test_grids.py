@@ -11,7 +11,7 @@ import understep as us
 GRIDS = {
     "square": us.SquareGrid(100, 100),
     "hex": us.HexGrid(100, 100),
-    "isometric": us.HexGrid(100, 100, frame=us.Frame(cell=(64, 32), view="isometric")),
+    "isometric": us.HexGrid(100, 100, frame=us.Frame(cell=(64, 32), projection="isometric")),
 }
 
 
@@ -54,6 +54,6 @@ def test_line(benchmark, grid):
 
 
 def test_raised_pick(benchmark):
-    board = us.Board(us.SquareGrid(100, 100, frame=us.Frame((64, 32), lift=16)), {"turf": 1})
-    board.raise_to(3, board.grid.disk((50, 50), 20))
+    board = us.Board(us.SquareGrid(100, 100, frame=us.Frame(cell=(64, 32), lift=16)), {"turf": 1})
+    board.set_elevation(3, board.grid.disk((50, 50), 20))
     benchmark(board.cell_at, (3200, 1600))

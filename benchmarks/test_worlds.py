@@ -30,7 +30,7 @@ def world(sector):
 def test_long_route_with_crossings_ready(benchmark):
     land = us.worlds.delta(7, SIZE, SIZE, units=False)
     land.add(us.Unit("scout", "wardens", FOOT), at=START)
-    flat = lambda: us.route(land, "scout", to=GOAL, prefer="first")  # noqa: E731
+    flat = lambda: us.route(land, "scout", goals=GOAL, prefer="first")  # noqa: E731
     there = world(64)
     plan = lambda: there.plan("scout", GOAL).piece()  # noqa: E731
     plan(), flat()

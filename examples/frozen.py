@@ -11,7 +11,7 @@ def main() -> None:
     board = us.Board(us.HexGrid(12, 8), {"turf": 1, "mud": 3})
     board.paint("mud", [(6, row) for row in range(7)])
     board.add(us.Unit("scout", "wardens", us.Movement(points=4), sight=5), at=(4, 3))
-    route = us.route(board, "scout", to=(10, 3))
+    route = us.route(board, "scout", goals=(10, 3))
     print(f"{us.kernels()} kernel: {route.turns} turns, cost {route.cost}")
     print(f"{len(us.reach(board, 'scout'))} cells in reach, {len(us.view(board, 'scout'))} in view")
     print(f"{len(us.ribbon(route))} pieces to draw")

@@ -26,7 +26,7 @@ board = us.maps.read_text(
 grid = board.grid
 
 # where to put every tile: pictures are 64 x 80, larger than the ground they stand on
-places = grid.anchor(grid.cells, "middle", picture=(64, 80))
+places = grid.anchor(grid.cells, point="middle", picture=(64, 80))
 for cell, (x, y) in list(zip(grid, places.tolist(), strict=True))[:3]:
     print(f"{board.terrain(cell):9} {tuple(cell)} -> x {x:g}, y {y:g}")
 print(f"canvas: {grid.extent.width:g} x {grid.extent.height:g}")

@@ -31,7 +31,7 @@ us.draw.figure(
 )
 turn = 1
 while board.unit("scout").at != goal:
-    route = us.route(board, "scout", to=goal)
+    route = us.route(board, "scout", goals=goal)
     board.put("scout", at=route.stops[0])
     print(f"turn {turn}: the scout walks to {tuple(route.stops[0])}, {route.turns - 1} turns to go")
     turn += 1

@@ -139,12 +139,14 @@ def fitted(board: us.Board, view: str) -> us.Board:
     """The board as it lies on the screen, seen from above or from the side."""
     iso = view == "isometric"
     cell, lift = ((64.0, 32.0), 14.0) if iso else ((44.0, 50.0), 0.0)
-    box = us.maps.reframe(board, us.Frame(cell, view=view, lift=lift)).grid.extent
+    box = us.maps.reframe(board, us.Frame(cell=cell, projection=view, lift=lift)).grid.extent
     room = min((SIZE[0] - 40) / box.width, (SIZE[1] - 190) / (box.height + lift))
     width, height = (room * size for size in cell)
     left = (SIZE[0] - room * box.width) / 2 - room * box.x
     at = (left, 30 - room * (box.y - lift))
-    return us.maps.reframe(board, us.Frame((width, height), at, view=view, lift=room * lift))
+    return us.maps.reframe(
+        board, us.Frame(cell=(width, height), origin=at, projection=view, lift=room * lift)
+    )
 
 
 class Screen:
@@ -224,7 +226,7 @@ class Screen:
         array = np.array(cells, dtype=int).reshape(-1, 2)
         levels = self.seen.elevation[self.seen.grid.index(array)]
         for level in np.unique(levels):
-            for line in self.seen.grid.outline(array[levels == level], level):
+            for line in self.seen.grid.outline(array[levels == level], level=level):
                 yield line.tolist()
 
     def way(self, route: us.Route) -> None:

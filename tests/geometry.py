@@ -30,7 +30,7 @@ def frames(draw, lift=False):
         origin=draw(st.sampled_from([(0, 0), (-31.25, 8), (1000.1, -2000.7)])),
         rotation=draw(st.sampled_from([0, 0, 30, 45, 90, -17.5, 180, 271])),
         y_axis=draw(st.sampled_from(["down", "up"])),
-        view=draw(st.sampled_from(["plan", "isometric"])),
+        projection=draw(st.sampled_from(["plan", "isometric"])),
         lift=draw(st.sampled_from([0.5, 3, 16])) if lift else 0,
     )
 
@@ -84,7 +84,7 @@ def lay(grid, point):
     """A point of regular ground as a world point."""
     frame, shape = grid.frame, polygon(kind_of(grid))
     turn = cmath.rect(1, math.radians(frame.rotation))
-    if frame.view == "plan":
+    if frame.projection == "plan":
         size = complex(*(frame.cell or (box(shape).real, box(shape).imag)))
         point = complex(
             point.real * size.real / box(shape).real, point.imag * size.imag / box(shape).imag

@@ -152,7 +152,7 @@ class Reference:
         board, unit = self.board, self.unit
         name = board.terrain(cell)
         kind = board.terrains[name]
-        if cell in board.blocks() or cell in board.blocks(unit.side):
+        if cell in board.blocks() or cell in board.blocks(side=unit.side):
             return None
         if unit.side in kind.closed_to:
             return None
@@ -237,7 +237,7 @@ class Reference:
                     yield land
                 board, side = self.board, self.unit.side
                 open_ground = leap.terrains is None or board.terrain(land) in leap.terrains
-                if not open_ground or land in board.blocks() or land in board.blocks(side):
+                if not open_ground or land in board.blocks() or land in board.blocks(side=side):
                     break
                 before = land
                 between.append(land)

@@ -29,9 +29,9 @@ FOOTPRINTS = [((0, 0),)] * 4 + [
 ]
 LEAPS = [
     us.Leap(),
-    us.Leap(2, ["t0", "turf"], up=1, down=None, cost=1.5),
+    us.Leap(2, terrains=["t0", "turf"], up=1, down=None, cost=1.5),
     us.Leap(0, up=None, down=0.5, cost=1),
-    us.Leap(1, ["t1"], cost=0.5),
+    us.Leap(1, terrains=["t1"], cost=0.5),
 ]
 LEVELS = [0, 0, 1, 2, 0.5]
 
@@ -69,17 +69,17 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
                 board.open_edge(cell, other)
     few = st.lists(st.sampled_from(every), max_size=3)
     for to in draw(st.sampled_from([[], [], [None], ["ours"], ["theirs", None]])):
-        board.block(draw(few), to)
+        board.block(draw(few), side=to)
     for a, b in draw(
         st.lists(st.tuples(st.sampled_from(every), st.sampled_from(every)), max_size=3)
     ):
         if a != b:
             cost = draw(st.sampled_from([0.5, 1, 3, 0.1, 1 / 3, *([0] if free_steps else [])]))
             both, kind = draw(st.booleans()), draw(st.sampled_from(["ladder", "ladder", "ferry"]))
-            board.link(a, b, cost, both, kind)
+            board.link(a, b, cost, both=both, kind=kind)
     board.set_value("depth", draw(st.sampled_from([0.5, 2.0])), draw(few))
     if draw(st.booleans()):
-        board.raise_to([draw(st.sampled_from(LEVELS)) for _ in every], every)
+        board.set_elevation([draw(st.sampled_from(LEVELS)) for _ in every], every)
     feet = draw(st.sampled_from(FOOTPRINTS))
     leaps = [None, None, *LEAPS] if len(feet) == 1 else [None]
     carry = draw(st.sampled_from([0, 0, 0, 1, 2.5, 20]))
@@ -105,14 +105,14 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
     left = draw(st.sampled_from([None, None, 0, 1, 2.5, 9]))
     facing = draw(st.sampled_from([None, *grid.directions]))
     places = draw(st.lists(st.sampled_from(every), min_size=1, max_size=8, unique=True))
-    unit = us.Unit("a", "ours", movement, left, facing)
+    unit = us.Unit("a", "ours", movement, left=left, facing=facing)
     try:  # where it fits, or small
         board.add(unit, at=places[0])
     except us.errors.InputError:
         small = dataclasses.replace(movement, footprint=((0, 0),))
         board.paint("turf", places[0])
         board.clear(places[0])
-        board.clear(places[0], to="ours")
+        board.clear(places[0], side="ours")
         board.set_value("depth", 0, places[0])
         board.add(dataclasses.replace(unit, movement=small), at=places[0])
     for number, place in enumerate(places[1:]):
@@ -120,10 +120,10 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
             draw(st.sampled_from(["ours", "theirs"])),
             draw(st.sampled_from(["ground", "air"])),
         )
-        taken = board.unit_at(place, layer) is not None
+        taken = board.unit_at(place, layer=layer) is not None
         if (
             not taken
-            and not board.blocked(place, side)
+            and not board.blocked(place, side=side)
             and not (closed == side and board.terrain(place) == "t0")
         ):
             guards = draw(st.integers(0, 3)) > 0

@@ -30,7 +30,7 @@ def answers(board):
     goal = list(board.grid)[-1]
     return {
         "reach": us.reach(board, "a", turns=2),
-        "route": us.route(board, "a", to=goal),
+        "route": us.route(board, "a", goals=goal),
         "field": us.field(board, "a", [goal, unit.at]),
         "areas": us.areas(board, "a"),
         "attacks": us.attacks(board, "a", attack=us.Attack(1, 2)),
@@ -127,7 +127,9 @@ def test_every_answer_can_be_drawn_in_both_views_and_in_a_terminal(board, data):
             assert sum(map(polygons, washes)) == len(wanted)
     texts = [text.get_text() for text in axes.texts]
     for role in {"field", "label"} & roles:
-        lifted = board if view is None else us.maps.reframe(board, us.Frame(view=view, lift=0.3))
+        lifted = (
+            board if view is None else us.maps.reframe(board, us.Frame(projection=view, lift=0.3))
+        )
         free = [cell for cell in overlay.role(role) if lifted.cell_at(lifted.center(cell)) == cell]
         assert not {overlay[cell].text for cell in free} - set(texts)
     shown = us.draw.terminal(board, answer, width=200).plain
@@ -175,19 +177,21 @@ def test_a_reframed_board_is_the_same_but_for_where_it_lies(board, frame, data):
         lambda b: [b.terrain(cell) for cell in cells],
         lambda b: b.elevation.tolist(),
         lambda b: b.values("depth").tolist(),
-        lambda b: [b.blocks(side).array.tolist() for side in (None, "ours", "theirs")],
+        lambda b: [b.blocks(side=side).array.tolist() for side in (None, "ours", "theirs")],
         lambda b: (b.edges(), b.links(), b.units(), b.sides),
         lambda b: [(cell, us.reach(b, "a", turns=2)[cell]) for cell in us.reach(b, "a", turns=2)],
     ):
         assert facts(other) == facts(board)
-    seen = us.maps.reframe(board, us.Frame(view=data.draw(st.sampled_from(["plan", "isometric"]))))
-    route = us.route(board, "a", to=data.draw(st.sampled_from(cells)), accept="nearest")
+    seen = us.maps.reframe(
+        board, us.Frame(projection=data.draw(st.sampled_from(["plan", "isometric"])))
+    )
+    route = us.route(board, "a", goals=data.draw(st.sampled_from(cells)), accept="nearest")
     line = us.curve(route, on=seen)
     ends = seen.grid.center(route.cells)[[0, -1]]
     assert line.ground[[0, -1]] == pytest.approx(ends, abs=1e-9)
     moving = us.poses(route, pace=1, on=seen)
     assert moving.at(99).point == pytest.approx(tuple(seen.center(route.goal)))
-    there = us.curve(us.route(seen, "a", to=route.goal, accept="nearest"))
+    there = us.curve(us.route(seen, "a", goals=route.goal, accept="nearest"))
     assert line.ground.tolist() == there.ground.tolist()
     for piece, same in zip(us.ribbon(route, on=seen), us.ribbon(route), strict=True):
         assert piece._replace(angle=same.angle) == same
@@ -207,7 +211,7 @@ def test_answers_stand_beside_each_other_and_move(kind, tmp_path):
     board.paint("deep", [(3, 0), (3, 1), (3, 2)])
     for name, side, at in (("scout", "wardens", (1, 1)), ("sapper", "wreckers", (6, 4))):
         board.add(us.Unit(name, side, us.Movement(3), attack=us.Attack(1, 2)), at=at)
-    route = us.route(board, "scout", to=(5, 0))
+    route = us.route(board, "scout", goals=(5, 0))
     many = [us.reach(board, "scout"), route, us.areas(board, "scout")]
     drawn = us.draw.side_by_side(board, *many, path=tmp_path / "three.svg")
     assert [axes.get_title(loc="left") for axes in drawn.axes] == [

@@ -62,7 +62,7 @@ def test_rings_disks_and_cones_are_what_they_say(kind, data):
         and abs((turn(grid, flat(grid, cell) - flat(grid, here), ahead) + 180) % 360 - 180)
         <= half + 1e-6
     ]
-    assert list(grid.cone(here, way, radius, angle)) == inside
+    assert list(grid.cone(here, way, radius, angle=angle)) == inside
     other = data.draw(st.sampled_from(cells))
     near = grid.disk(here, 3) & grid.disk(other, 3)
     assert set(near) == {c for c in cells if max(far[c], steps(grid, other, c)) <= 3}
@@ -71,7 +71,7 @@ def test_rings_disks_and_cones_are_what_they_say(kind, data):
     assert len(either) == len(set(either))
     assert set(only) == set(grid.disk(here, 2)) - set(near)
     gap = flat(grid, other) - flat(grid, here)
-    assert grid.distance(here, other, "straight") == pytest.approx(abs(gap))
+    assert grid.distance(here, other, measure="straight") == pytest.approx(abs(gap))
     facing = grid.facing(here, other)
     if other == here:
         assert facing is None
@@ -81,8 +81,8 @@ def test_rings_disks_and_cones_are_what_they_say(kind, data):
         assert ahead[ways.index(chosen)] == pytest.approx(max(ahead))
     if kind in SQUARES:
         x, y = abs(here[0] - other[0]), abs(here[1] - other[1])
-        assert grid.distance(here, other, "taxicab") == x + y
-        assert grid.distance([here], other, "eight-way").tolist() == [max(x, y)]
+        assert grid.distance(here, other, measure="taxicab") == x + y
+        assert grid.distance([here], other, measure="eight-way").tolist() == [max(x, y)]
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -199,13 +199,16 @@ def test_outlines_wrap_just_the_cells(grid, data):
         (lambda g: g.disk((9, 9), 1), "must lie on the board"),
         (lambda g: g.line((0, 0), (9, 9)), "b: must lie on the board"),
         (lambda g: g.cone((0, 0), "N", 1), "direction"),
-        (lambda g: g.cone((0, 0), "E", 1, 361), "angle: must be degrees from 0 to 360"),
-        (lambda g: g.rotate([(0, 0)], (0, 0), 0.5), "turns: must be a whole number"),
+        (lambda g: g.cone((0, 0), "E", 1, angle=361), "angle: must be degrees from 0 to 360"),
+        (lambda g: g.rotate([(0, 0)], (0, 0), 0.5), "steps: must be a whole number"),
         (lambda g: g.mirror([(0, 0)], (0, 0), "n"), "axis: must name a direction"),
         (lambda g: g.carry([(0, 0)], (0, 0), "b"), "b: "),
         (lambda g: g.outline([(0, 0), (7, 0)]), r"cells: must lie on the board.*got \(7, 0\)"),
-        (lambda g: g.distance((0, 0), (1, 1), "taxi"), "measure: .*did you mean 'taxicab'"),
-        (lambda g: g.distance((0, 0), (1, 1), "taxicab"), "measure: is one of square grids only"),
+        (lambda g: g.distance((0, 0), (1, 1), measure="taxi"), "measure: .*did you mean 'taxicab'"),
+        (
+            lambda g: g.distance((0, 0), (1, 1), measure="taxicab"),
+            "measure: is one of square grids only",
+        ),
         (lambda g: g.flags(["E", "EE"]), "directions: .*did you mean 'E'"),
         (lambda g: g.unpack(64), "flags: must be a whole number from 0 to 63"),
     ],

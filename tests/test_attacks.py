@@ -273,7 +273,7 @@ def test_why_an_attack_is_none():
     assert us.attacks(board, "archer").targets == ("far",)
     board.paint("reeds", board.grid.ring((6, 1), 1))
     assert "'reeds' at" in us.attacks(board, "archer").get("far").why
-    board.raise_to(3, (6, 1))
+    board.set_elevation(3, (6, 1))
     low = us.Attack(3, 4, up=1)
     assert us.attacks(board, "archer", attack=low).get("far").why.startswith("(6, 1) lies 3 levels")
     old = us.attacks(board, "archer")

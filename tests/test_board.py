@@ -19,11 +19,11 @@ FOOT = us.Movement(points=5)
             "at: unit 'pikes' stands on ",
         ),
         (
-            lambda b: us.route(b, "scout", to=(9, 9)),
+            lambda b: us.route(b, "scout", goals=(9, 9)),
             us.errors.CellError,
-            r"to: must lie on the board",
+            r"goals: must lie on the board",
         ),
-        (lambda b: us.route(b, "scout", to=(1.0, 1)), us.errors.CellError, "whole numbers"),
+        (lambda b: us.route(b, "scout", goals=(1.0, 1)), us.errors.CellError, "whole numbers"),
         (
             lambda b: us.route(b, "scout", (1, 1), prefer="strait"),
             us.errors.NameUnknownError,
@@ -97,7 +97,7 @@ def test_half_a_character_is_refused_where_it_is_given():
         lambda: us.Board(board.grid, {"turf": 1}, edges={half: us.Edge()}),
         lambda: us.Board(board.grid, {"turf": 1}, properties={half: 1}),
         lambda: board.link((0, 0), (2, 0), kind=half),
-        lambda: board.block((0, 0), to=half),
+        lambda: board.block((0, 0), side=half),
         lambda: board.set_value("sign", half, (0, 0)),
         lambda: setattr(board, "title", half),
     ):

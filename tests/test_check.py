@@ -35,7 +35,7 @@ def test_areas_are_what_can_be_reached_and_left_again(board):
         for b in list(board.grid)[::3]:
             assert found.leads(a, b) == (b in onward.get(a, ()))
     assert us.areas(board, "a") is found
-    board.block(next(iter(board.grid)), to="nobody")
+    board.block(next(iter(board.grid)), side="nobody")
     assert found.stale
 
 
@@ -91,7 +91,7 @@ CASES = [
     ("trap", one_way_in, [(8, 2)]),
     ("stuck unit", lambda b: b.paint("deep", [(7, 0), (8, 1)]) or b.put("scout", (8, 0)), [(8, 0)]),
     ("dead terrain", lambda b: b.paint("ice", [(5, 0), (5, 1)]), [(5, 0), (5, 1)]),
-    ("uneven starts", lambda b: b.block((3, 0), to="wardens"), [(3, 0)]),
+    ("uneven starts", lambda b: b.block((3, 0), side="wardens"), [(3, 0)]),
     ("unused edge", lambda b: None, []),
     ("unused terrain", lambda b: b.paint("sand", (0, 2)), []),
     ("all blocked", lambda b: [b.remove(n) for n in ("scout", "sapper")] and b.block(b.grid), None),

@@ -56,7 +56,7 @@ def test_reach_and_route_answer_like_the_library(tmp_path):
     us.save(fen, path)
     png = tmp_path / "route.png"
     status, out, _ = understep("route", str(path), "scout", "18,3", "--png", str(png))
-    route = us.route(fen, "scout", to=(18, 3))
+    route = us.route(fen, "scout", goals=(18, 3))
     assert status == 0
     assert f"cost {route.cost}, {route.turns} turns" in out
     assert us.draw.terminal(fen, route).plain in out

@@ -33,7 +33,9 @@ def shapes(draw, grid):
     if kind == "box":
         return us.shapes.box(border[2], border[0]), lambda p: depth_in(border, p) * long
     if kind == "bitmap":
-        made = us.shapes.bitmap(np.ones((2, 3), bool), border[3], (size / 3, -size / 4))
+        made = us.shapes.bitmap(
+            np.ones((2, 3), bool), origin=border[3], pixel=(size / 3, -size / 4)
+        )
         return made, lambda p: depth_in(border, p) * long
     border = border[:3]
     return us.shapes.polygon(border), lambda p: depth_in(border, p) * long

@@ -33,7 +33,7 @@ def scene(kind):
 @pytest.mark.parametrize("kind", KINDS)
 def test_the_terminal_view_shows_every_cell_and_mark(kind):
     board = scene(kind)
-    reach, route = us.reach(board, "scout"), us.route(board, "scout", to=(4, 3))
+    reach, route = us.reach(board, "scout"), us.route(board, "scout", goals=(4, 3))
     text = us.draw.terminal(board, reach).plain
     assert text.count("1.") == len(reach) - 1
     assert text.count("d") == 3
@@ -61,8 +61,8 @@ def test_the_terminal_view_shows_every_cell_and_mark(kind):
 @pytest.mark.parametrize("kind", KINDS)
 def test_the_figure_draws_what_the_answers_say(kind, tmp_path):
     board = scene(kind)
-    reach, route = us.reach(board, "scout", turns=2), us.route(board, "scout", to=(4, 3))
-    refused = us.route(board, "scout", to=(3, 0))
+    reach, route = us.reach(board, "scout", turns=2), us.route(board, "scout", goals=(4, 3))
+    refused = us.route(board, "scout", goals=(3, 0))
     path = tmp_path / "scene.png"
     drawn = us.draw.figure(board, reach, route, refused, title="Scene", path=path)
     assert path.read_bytes()[:4] == b"\x89PNG"
@@ -91,7 +91,7 @@ def test_the_figure_draws_what_the_answers_say(kind, tmp_path):
 
 def test_overlays_are_plain_and_stack_by_priority():
     board = scene("square4")
-    reach, route = us.reach(board, "scout"), us.route(board, "scout", to=(4, 3))
+    reach, route = us.reach(board, "scout"), us.route(board, "scout", goals=(4, 3))
     assert reach.overlay().role("pass") == [(1, 2)]
     assert [mark["cell"] for mark in route.overlay().plain()["marks"]] == [
         list(c) for c in route.cells
@@ -106,7 +106,7 @@ MARKS = st.builds(us.Mark, st.sampled_from(["reach", "goal"]), st.sampled_from([
 LAID = st.builds(
     us.Overlay,
     st.dictionaries(st.builds(us.Cell, st.integers(0, 3), st.integers(0, 2)), MARKS),
-    st.integers(0, 3),
+    priority=st.integers(0, 3),
 )
 
 
@@ -187,7 +187,7 @@ def test_every_sign_stands_where_its_cell_lies(board, data):
     answers = {
         "none": [],
         "reach": [us.reach(board, "a", turns=3)],
-        "route": [us.route(board, "a", to=goal)],
+        "route": [us.route(board, "a", goals=goal)],
     }[answer]
     marks = {
         cell: (mark.role, mark.number, mark.text)
@@ -251,9 +251,9 @@ def test_large_boards_have_no_patterns_and_thin_lines():
 
 
 def test_raised_ground_has_sides_and_hides_what_is_behind():
-    frame = us.Frame(cell=(64, 32), view="isometric", lift=16)
+    frame = us.Frame(cell=(64, 32), projection="isometric", lift=16)
     board = us.Board(us.SquareGrid(4, 4, frame=frame), {"turf": 1})
-    board.raise_to(6, (2, 2))
+    board.set_elevation(6, (2, 2))
     axes = us.draw.figure(board, labels="level").axes[0]
     ground = axes.collections[0].get_paths()
     assert len(ground) == 16 + 2
@@ -296,7 +296,7 @@ def _open(board, cell):
 def test_blocks_links_and_large_units_are_drawn_where_they_are():
     board = us.Board(us.HexGrid(8, 6), {"turf": 1, "mud": 2})
     board.block([(1, 1), (2, 1)])
-    board.block((5, 5), to="wreckers")
+    board.block((5, 5), side="wreckers")
     board.link((0, 0), (6, 3), kind="ferry", both=False)
     board.add(
         us.Unit("cart", "wardens", us.Movement(3, footprint=us.Footprint.cluster(1))), at=(4, 3)

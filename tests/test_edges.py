@@ -34,7 +34,11 @@ def laid(board):
 
 def straight(grid, cell):
     """The neighbors beyond the cell's own edges, corners left out."""
-    return [other for other in grid.neighbors(cell) if grid.distance(cell, other, "straight") < 1.2]
+    return [
+        other
+        for other in grid.neighbors(cell)
+        if grid.distance(cell, other, measure="straight") < 1.2
+    ]
 
 
 @given(grid=grids(), data=st.data())
@@ -74,7 +78,7 @@ def test_roads_run_along_and_walls_beside(grid, data):
     unit = us.Unit("scout", "wardens", us.Movement(points=9, diagonal=1))
     board.add(unit, at=line[0])
     if grid.exists.all():  # else a diagonal between two holes leads nowhere
-        assert us.route(board, "scout", to=line[-1]).cost <= 0.5 * len(pairs)
+        assert us.route(board, "scout", goals=line[-1]).cost <= 0.5 * len(pairs)
     board.lay_along(None, line)
     way = data.draw(st.sampled_from(grid.directions))
     chosen = data.draw(st.sets(st.sampled_from(cells)))
@@ -104,9 +108,9 @@ def test_one_way_edges_and_doors():
     board.put("scout", at=(3, 0))
     assert (0, 0) in us.reach(board, "scout")
     board.set_edge((1, 0), (2, 0), "door")
-    assert not us.route(board, "scout", to=(0, 0))
+    assert not us.route(board, "scout", goals=(0, 0))
     board.open_edge((2, 0), (1, 0))
-    assert us.route(board, "scout", to=(0, 0)).cost == 3
+    assert us.route(board, "scout", goals=(0, 0)).cost == 3
     assert [edge.is_open for edge in board.edges()] == [True]
     thief = us.Movement(points=9, edges={"door": 4})
     board.open_edge((1, 0), (2, 0), is_open=False)
@@ -152,7 +156,9 @@ def test_bad_input_is_named_and_changes_nothing(call, message):
 
 
 def test_the_flags_of_an_edge_go_by_name():
-    board = us.Board(us.SquareGrid(3, 1), {"turf": 1}, edges={"door": us.Edge(True, door=True)})
+    board = us.Board(
+        us.SquareGrid(3, 1), {"turf": 1}, edges={"door": us.Edge(blocks=True, door=True)}
+    )
     board.set_edge((0, 0), (1, 0), "door", both=False, is_open=True)
     (laid,) = board.edges()
     with pytest.raises(TypeError):

@@ -30,7 +30,9 @@ def changed(board, **facts):
 def with_cliffs(board):
     """An empty board of the same kind, whose terrains include an impassable one."""
     terrain = {**board.terrains, "cliff": us.Terrain(None)}
-    return us.Board(board.grid, terrain, None, board.edge_kinds, board.properties)
+    return us.Board(
+        board.grid, terrain, fill=None, edges=board.edge_kinds, properties=board.properties
+    )
 
 
 def copy_onto(other, board, cliffs=()):
@@ -39,14 +41,14 @@ def copy_onto(other, board, cliffs=()):
         other.paint(name, [cell for cell in board.grid if board.terrain(cell) == name])
     other.paint("cliff", cliffs)
     cells = list(board.grid)
-    other.raise_to([float(board.elevation[board.grid.index(cell)]) for cell in cells], cells)
+    other.set_elevation([float(board.elevation[board.grid.index(cell)]) for cell in cells], cells)
     other.set_value("depth", [board.value("depth", cell) for cell in cells], cells)
     for side in (None, "ours", "theirs"):
-        other.block(board.blocks(side), to=side)
+        other.block(board.blocks(side=side), side=side)
     for edge in board.edges():
         other.set_edge(edge.a, edge.b, edge.kind, both=edge.both, is_open=edge.is_open)
     for link in board.links():
-        other.link(link.a, link.b, link.cost, link.both, link.kind)
+        other.link(link.a, link.b, link.cost, both=link.both, kind=link.kind)
     for unit in board.units():
         other.add(unit, at=unit.at)
 
@@ -93,7 +95,7 @@ def test_a_block_for_the_side_is_one_for_all_and_like_impassable_ground(board, c
     answers = []
     for to in ("ours", None):
         with board.trial():
-            board.block(chosen, to=to)
+            board.block(chosen, side=to)
             answers.append(told(board, count))
     other = with_cliffs(board)
     assume(board.unit("a").movement.rule is None)

@@ -22,23 +22,23 @@ def test_an_explanation_agrees_with_the_reach_and_its_change_would_help(board, d
     assert str(told)
     assert told.plain()["ok"] == bool(told)
     if told:
-        assert (told.turns, told.change, told.obstacles) == (1, "", ())
+        assert (told.turns, told.remedy, told.obstacles) == (1, "", ())
         return
     if told.turns is not None:
         assert told.turns == ever[cell].turn
     kinds = {obstacle.kind for obstacle in told.obstacles}
     if "terrain" in kinds:
-        assert not told.change
-    if not told.change:
+        assert not told.remedy
+    if not told.remedy:
         return
     # all that is named together is done, then each of what follows "either"
     unit = board.unit("a")
-    limits = {word: None for word in ("climb", "drop") if f"limit to {word}" in told.change
-              or f"and {word}" in told.change}  # fmt: skip
+    limits = {word: None for word in ("climb", "drop") if f"limit to {word}" in told.remedy
+              or f"and {word}" in told.remedy}  # fmt: skip
     board.remove("a")
     for obstacle in told.obstacles:
         for name in obstacle.names if obstacle.kind == "unit" else ():
-            assert repr(name) in told.change
+            assert repr(name) in told.remedy
             board.remove(name)
         if obstacle.kind == "edge":
             board.set_edge(*obstacle.between, None)
@@ -46,7 +46,7 @@ def test_an_explanation_agrees_with_the_reach_and_its_change_would_help(board, d
     board.add(dataclasses.replace(unit, movement=free, at=None), at=unit.at)
     left = float(unit.left)
     more, turns = (
-        re.search(pattern, told.change)
+        re.search(pattern, told.remedy)
         for pattern in (r"with ([\d.]+) points? more", r"in (\d+) turns")
     )
     if more is None and turns is None:
@@ -65,26 +65,26 @@ def test_every_kind_of_obstacle_is_named():
     )
     board.add(us.Unit("scout", "wardens", us.Movement(points=3, drop=2, zones="end")), at=(0, 0))
     assert str(us.explain(board, "scout", (2, 0))) == "'scout' may end on (2, 0) this turn"
-    assert us.explain(board, "scout", (5, 0)).change == "with 2 points more, or in 2 turns"
+    assert us.explain(board, "scout", (5, 0)).remedy == "with 2 points more, or in 2 turns"
     board.paint("deep", (5, 0))
     assert us.explain(board, "scout", (5, 0)).obstacles[0].kind == "terrain"
     board.set_edge((1, 0), (2, 0), "wall")
     told = us.explain(board, "scout", (3, 0))
     assert told.obstacles[0].text == "'wall' between (1, 0) and (2, 0)"
-    assert told.change == "without the 'wall' between (1, 0) and (2, 0)"
+    assert told.remedy == "without the 'wall' between (1, 0) and (2, 0)"
     board.set_edge((1, 0), (2, 0), None)
-    board.raise_to(3, [(0, 0), (1, 0)])
+    board.set_elevation(3, [(0, 0), (1, 0)])
     told = us.explain(board, "scout", (3, 0))
     assert str(told) == "drop of 3 to (2, 0), limit 2. It could: with no limit to drop"
-    board.raise_to(0)
+    board.set_elevation(0)
     board.add(us.Unit("pikes", "wreckers", us.Movement(points=3)), at=(2, 0))
     told = us.explain(board, "scout", (3, 0))
     assert told.obstacles[0].names == ("pikes",)
-    assert us.explain(board, "scout", (2, 0)).change == "without 'pikes'"
+    assert us.explain(board, "scout", (2, 0)).remedy == "without 'pikes'"
     board.put("pikes", at=(1, 0))
     board.paint("turf", (5, 0))
     far = us.explain(board, "scout", (5, 0))
-    assert far.change == "without 'pikes', and either with 2 points more or in 2 turns"
+    assert far.remedy == "without 'pikes', and either with 2 points more or in 2 turns"
     assert [each.kind for each in far.obstacles] == ["unit", "points"]
     lone = us.Board(us.SquareGrid(3, 1), {"turf": 1, "deep": None})
     lone.paint("deep", (1, 0))
@@ -100,7 +100,7 @@ def test_the_points_that_are_said_to_be_enough_are_enough():
     board.paint("mud", (1, 0))
     board.add(us.Unit("scout", "ours", us.Movement(2), left=1), at=(0, 0))
     told = us.explain(board, "scout", (1, 0))
-    assert told.change == "with 0.334 points more, or in 2 turns"
+    assert told.remedy == "with 0.334 points more, or in 2 turns"
     assert (1, 0) in us.reach(board, "scout", left=1.334)
 
 
@@ -109,4 +109,4 @@ def test_a_zone_that_takes_all_points_asks_for_no_more_than_the_way_there():
     board.add(us.Unit("scout", "ours", us.Movement(3, zones="end"), left=1), at=(0, 0))
     board.add(us.Unit("foe", "theirs", us.Movement(3)), at=(4, 0))
     told = us.explain(board, "scout", (3, 0))
-    assert told.change == "with 2 points more, or in 2 turns"
+    assert told.remedy == "with 2 points more, or in 2 turns"

@@ -76,7 +76,7 @@ def test_a_refreshed_field_is_one_made_anew(board, data):
         if kind == "paint":
             board.paint(data.draw(st.sampled_from(list(board.terrains))), spots)
         elif kind == "raise":
-            board.raise_to(data.draw(st.sampled_from([0, 0.5, 2])), spots)
+            board.set_elevation(data.draw(st.sampled_from([0, 0.5, 2])), spots)
         elif kind in ("block", "clear"):
             getattr(board, kind)(spots)
         elif kind == "edge":

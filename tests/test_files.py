@@ -25,11 +25,11 @@ from understep.maps._shipped import SHIPPED
 def test_round_trip_is_identical(board, data):
     level = st.sampled_from([0, 1, -2, 0.1, 1e-7, 3.5, 10**6])
     if data.draw(st.booleans()):
-        board.raise_to([data.draw(level) for _ in board.grid], board.grid.cells)
+        board.set_elevation([data.draw(level) for _ in board.grid], board.grid.cells)
     text = dump(board)
     again = parse(text.encode(), rules={"wade": wade})
     assert dump(again) == text
-    assert (again.links(), again.blocks("ours")) == (board.links(), board.blocks("ours"))
+    assert (again.links(), again.blocks(side="ours")) == (board.links(), board.blocks(side="ours"))
     assert (again.values("depth") == board.values("depth")).all()
     assert again.units() == board.units()
     assert [again.terrain(cell) for cell in again.grid] == list(map(board.terrain, board.grid))

@@ -42,9 +42,9 @@ def edit(board, draw, cells):
     foes = [unit.name for unit in board.units() if unit.side == "theirs" and unit.at in cells]
     changes = {
         "paint": lambda: board.paint(draw(st.sampled_from(["turf", "t0", "t1"])), cell),
-        "raise": lambda: board.raise_to(draw(st.sampled_from([0, 2, 3])), cell),
+        "raise": lambda: board.set_elevation(draw(st.sampled_from([0, 2, 3])), cell),
         "value": lambda: board.set_value("depth", draw(st.sampled_from([0, 0.5, 2.0])), cell),
-        "block": lambda: board.block(cell, draw(st.sampled_from([None, "ours"]))),
+        "block": lambda: board.block(cell, side=draw(st.sampled_from([None, "ours"]))),
         "clear": lambda: board.clear(cell),
         "link": lambda: board.link(cell, other, 1, kind="ladder"),
         "unlink": lambda: board.unlink(cell, other),
@@ -79,7 +79,7 @@ class Model:
 
     def learn(self, board, seen):
         for cell in seen:
-            sides = [board.blocked(cell), board.blocked(cell, "ours")]
+            sides = [board.blocked(cell), board.blocked(cell, side="ours")]
             level = float(board.elevation[board.grid.index(cell)])
             self.cells[cell] = board.terrain(cell), level, board.value("depth", cell), sides
             for near in board.grid.neighbors(cell):
@@ -112,7 +112,7 @@ class Model:
         for cell, (ground, level, depth, blocked) in self.cells.items():
             assert (known.terrain(cell), known.value("depth", cell)) == (ground, depth)
             assert known.elevation[board.grid.index(cell)] == level
-            assert [known.blocked(cell), known.blocked(cell, "ours")] == blocked
+            assert [known.blocked(cell), known.blocked(cell, side="ours")] == blocked
         for ends, (kind, is_open) in self.edges.items():
             assert (known.edge(*ends), known.is_open(*ends)) == (kind, is_open)
         links = {(link.a, link.b): link for cell in board.grid for link in known.links(cell)}
@@ -208,7 +208,7 @@ def answers(board):
     trials = us.study.compare(board, "a", list(board.grid)[-1])
     told += [(trial.cost, trial.closed) for trial in trials]
     for cell in board.grid:
-        route = us.route(board, "a", to=cell)
+        route = us.route(board, "a", goals=cell)
         told += [route.plain() | {"seconds": 0}, route.nearest, us.explain(board, "a", cell)]
         told += [
             attacks.get(cell),
@@ -325,18 +325,20 @@ def test_what_fog_tells_and_refuses():
 
 
 def test_a_side_s_picture_is_drawn_and_edited_by_what_it_knows(tmp_path):
-    board = us.Board(us.SquareGrid(9, 3, frame=us.Frame(view="isometric", lift=0.3)), {"turf": 1})
+    board = us.Board(
+        us.SquareGrid(9, 3, frame=us.Frame(projection="isometric", lift=0.3)), {"turf": 1}
+    )
     for name, side, col in (("scout", "ours", 0), ("hidden", "theirs", 7)):
         board.add(us.Unit(name, side, us.Movement(3), sight=2), at=(col, 1))
     knowledge = us.fog(board, "ours")
-    board.raise_to(3, (8, 1))
+    board.set_elevation(3, (8, 1))
     for how in ({}, {"view": "plan"}):
         drawn = us.draw.figure(board, knowledge, **how)
         words = [text.get_text() for text in drawn.findobj(lambda each: hasattr(each, "get_text"))]
         assert "sc" in words
         assert "hi" not in words
     shown = us.draw.figure(board, knowledge, path=tmp_path / "a.png")
-    board.raise_to(0, (8, 1))
+    board.set_elevation(0, (8, 1))
     board.remove("hidden")
     us.draw.figure(board, knowledge, path=tmp_path / "b.png")
     assert shown is not None

@@ -14,12 +14,12 @@ import understep as us
 def test_the_best_of_several_goals_is_found(board, turns, data):
     truth = Reference(board, "a", turns)
     goals = data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=9))
-    route = us.route(board, "a", to=goals, turns=turns)
+    route = us.route(board, "a", goals=goals, turns=turns)
     known = [(truth.best[goal], place) for place, goal in enumerate(goals) if goal in truth.best]
     assert bool(route) == bool(known)
     if known:
         assert route.goal == goals[min(known)[1]]
-        same = us.route(board, "a", to=route.goal, turns=turns)
+        same = us.route(board, "a", goals=route.goal, turns=turns)
         assert (route.cells, route.plain()) == (same.cells, same.plain())
     else:
         unit, far = board.unit("a"), board.grid.distance  # of a large unit the nearest cell counts
@@ -29,7 +29,7 @@ def test_the_best_of_several_goals_is_found(board, turns, data):
         }
         assert gaps[route.nearest] == min(gaps.values())
         assert route.why
-    near = us.route(board, "a", to=goals, turns=turns, accept="nearest")
+    near = us.route(board, "a", goals=goals, turns=turns, accept="nearest")
     assert near.goal == (route.goal if route else route.nearest)
     assert (bool(near), bool(near.shortfall)) == (True, not route)
 
@@ -47,14 +47,14 @@ def test_a_band_of_distance_counts_the_nearest_cells_of_both(board, data):
         return min(board.grid.distance(a, b) for a in cells for b in target)
 
     band = {cell for cell in truth.best if low <= gap(cell) <= high}
-    route = us.route(board, "a", to=us.within(what, low, high), turns=2)
+    route = us.route(board, "a", goals=us.within(what, low, high), turns=2)
     assert bool(route) == bool(band)
     if band:
         assert route.goal in band
         assert truth.best[route.goal] == min(truth.best[cell] for cell in band)
     if not isinstance(what, str):
-        one = us.route(board, "a", to=us.within(what, 1, 1), turns=2)
-        other = us.route(board, "a", to=what, turns=2, accept="adjacent")
+        one = us.route(board, "a", goals=us.within(what, 1, 1), turns=2)
+        other = us.route(board, "a", goals=what, turns=2, accept="adjacent")
         assert one.plain() == other.plain()
 
 
@@ -63,12 +63,12 @@ def test_a_supposed_place_answers_as_if_it_stood_there(board, data):
     cell = data.draw(st.sampled_from(list(board.grid)))
     left = data.draw(st.sampled_from([None, 0, 1, 2.5, 9]))
     who = board.unit("a")
-    free = all(board.vacant(each, who.layer) or board.unit_at(each, who.layer).name == "a"
+    free = all(board.vacant(each, who.layer) or board.unit_at(each, layer=who.layer).name == "a"
                for each in board.covered(who, cell) if each in board.grid)  # fmt: skip
     assume(free and not board.hindrance(who, cell))
     supposed = us.reach(board, "a", turns=2, at=cell, left=left)
     goal = data.draw(st.sampled_from(list(board.grid)))
-    route = us.route(board, "a", to=goal, at=cell, left=left)
+    route = us.route(board, "a", goals=goal, at=cell, left=left)
     others = us.reaches(board, threads=2)
     assert {name: reach.plain() for name, reach in others.items()} == {
         unit.name: us.reach(board, unit.name).plain() for unit in board.units()
@@ -77,7 +77,7 @@ def test_a_supposed_place_answers_as_if_it_stood_there(board, data):
         board.set_left("a", left)
     board.put("a", at=cell)
     assert supposed.plain() == us.reach(board, "a", turns=2).plain()
-    assert route.plain() == us.route(board, "a", to=goal).plain()
+    assert route.plain() == us.route(board, "a", goals=goal).plain()
 
 
 @given(boards(), st.data())
@@ -85,7 +85,7 @@ def test_legs_of_a_route_are_each_the_best_from_where_the_last_one_ended(board, 
     picks = st.sampled_from(list(board.grid))
     via, goal = data.draw(st.lists(picks, max_size=3)), data.draw(picks)
     turns = data.draw(st.sampled_from([None, 2, 3]))
-    route = us.route(board, "a", to=goal, via=via, turns=turns)
+    route = us.route(board, "a", goals=goal, via=via, turns=turns)
     at, left, done, cost, cells = board.unit("a").at, board.unit("a").left, 0, 0, []
     for cell in [*via, goal]:
         board.set_left("a", left)
@@ -98,7 +98,7 @@ def test_legs_of_a_route_are_each_the_best_from_where_the_last_one_ended(board, 
             assert route.why
             return
         turn, lacking = truth.best[cell]
-        leg = us.route(board, "a", to=cell)
+        leg = us.route(board, "a", goals=cell)
         cost, cells, done = cost + leg.cost, cells + list(leg.cells), done + turn
         at, left = cell, -lacking
     assert (route.turns, route.cost) == (done + 1, pytest.approx(cost))
@@ -128,7 +128,7 @@ def test_an_answer_that_says_it_still_holds_does(board, data):
         elif kind == "move":
             board.put(data.draw(st.sampled_from([unit.name for unit in board.units()])), at=far)
         elif kind == "level":
-            board.raise_to(data.draw(st.sampled_from([0, 1, 5])), far)
+            board.set_elevation(data.draw(st.sampled_from([0, 1, 5])), far)
         elif kind == "wall":
             board.lay_around("wall", far)
         else:
@@ -174,28 +174,28 @@ def test_what_is_refused_and_what_is_told():
     board = us.Board(us.SquareGrid(9, 1), {"turf": 1, "deep": None})
     board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
     board.paint("deep", (6, 0))
-    route = us.route(board, "scout", to=(8, 0))
+    route = us.route(board, "scout", goals=(8, 0))
     assert (route.expanded, route.nearest) == (6, (5, 0))
     assert 0 < route.seconds < 60
-    near = us.route(board, "scout", to=(8, 0), accept="nearest")
+    near = us.route(board, "scout", goals=(8, 0), accept="nearest")
     assert (near.goal, near.shortfall) == ((5, 0), "no route from (0, 0) to (8, 0)")
     assert tuple(near.cells) == tuple((col, 0) for col in range(6))
-    again = us.route(board, "scout", to=(8, 0))
+    again = us.route(board, "scout", goals=(8, 0))
     assert (again.expanded, again.plain()) == (0, route.plain())  # another area, it is known now
     why = "no route leads over the terrain from (0, 0) to any of 2 cells"
-    assert us.route(board, "scout", to=[(8, 0), (7, 0)]).why == why
-    assert us.route(board, "scout", to=us.within((8, 0), 90, 99)).why == (
+    assert us.route(board, "scout", goals=[(8, 0), (7, 0)]).why == why
+    assert us.route(board, "scout", goals=us.within((8, 0), 90, 99)).why == (
         "there is no such cell on the board"
     )
-    out = us.route(board, "scout", to=(2, 0), via=[(8, 0)])
+    out = us.route(board, "scout", goals=(2, 0), via=[(8, 0)])
     assert (bool(out), out.why) == (False, "no route leads over the terrain from (0, 0) to (8, 0)")
     assert us.reach(board, "scout", at=(6, 0)).cells[0] == (6, 0)
-    late = us.route(board, "scout", to=[(5, 0), (8, 0)], turns=1)
+    late = us.route(board, "scout", goals=[(5, 0), (8, 0)], turns=1)
     assert late.why == "it takes 2 turns to any of the goals, and 1 are allowed"
     for call, rule in (
         (lambda: us.within((0, 0), 3, 2), "high: must be 3 or more"),
         (lambda: us.within((0, 0), -1, 2), "low: must be a whole number"),
-        (lambda: us.route(board, "scout", to=[]), "to: must hold at least one cell"),
+        (lambda: us.route(board, "scout", goals=[]), "goals: must hold at least one cell"),
         (lambda: us.route(board, "scout", (1, 0), accept="near"), "accept: .*'nearest'"),
         (lambda: us.route(board, "scout", (1, 0), via=[(9, 9)]), "via: must lie on the board"),
         (lambda: us.reach(board, "scout", left=-1), "left: a cost is never negative"),

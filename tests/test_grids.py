@@ -56,15 +56,15 @@ def test_a_grid_is_its_cells(kind, data):
 @given(data=st.data())
 def test_reversed_rows_lie_in_the_mirror(kind, data):
     grid = data.draw(grids(kinds=[kind]))
-    mirrored, cells = grid.reversed(), list(grid.cells)
-    moved = list(grid.reverse(cells))
+    mirrored, cells = grid.flipped(), list(grid.cells)
+    moved = list(grid.flip(cells))
     assert set(moved) == set(mirrored.cells)
-    assert list(mirrored.reverse(moved)) == cells
+    assert list(mirrored.flip(moved)) == cells
     here, there = grid.center(cells), mirrored.center(moved)
     assert there[:, 0] == pytest.approx(here[:, 0])
     sums = there[:, 1] + here[:, 1]
     assert sums == pytest.approx(np.full(len(cells), sums[0]))
-    assert mirrored.reversed() == grid
+    assert mirrored.flipped() == grid
     assert moved[0] == (cells[0].col, sum(bound.row for bound in grid.bounds) - cells[0].row)
 
 
@@ -208,12 +208,15 @@ def test_far_from_the_first_cell_all_is_as_near_it(kind, corner):
         assert far.cell_at(far.center(there)) == there
         assert far.facing(far.first, there) == near.facing(near.first, cell)
         for measure in ("steps", "straight"):
-            gaps = far.distance(far.first, there, measure), near.distance(near.first, cell, measure)
+            gaps = (
+                far.distance(far.first, there, measure=measure),
+                near.distance(near.first, cell, measure=measure),
+            )
             assert gaps[0] == pytest.approx(gaps[1])
         line = [us.Cell(*(np.array(c) + shift).tolist()) for c in near.line(near.first, cell)]
         assert list(far.line(far.first, there)) == line
-    board = us.Board(far.reframed(us.Frame(view="isometric", lift=1)), {"turf": 1})
-    board.raise_to(2, list(far)[20])
+    board = us.Board(far.reframed(us.Frame(projection="isometric", lift=1)), {"turf": 1})
+    board.set_elevation(2, list(far)[20])
     assert board.cell_at(board.center(list(far)[20])) == list(far)[20]
     for beyond in ((2**40 + 1, 0), (0, -(2**40) - 1)):
         with pytest.raises(us.errors.CellError, match=r"at most \d+ columns"):

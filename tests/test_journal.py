@@ -201,7 +201,7 @@ class BoardMachine(RuleBasedStateMachine):
             if edges.get((b, a), (None,))[0] == "door":
                 self.model.edges[b, a] = "door", is_open
 
-        self.attempt(bool(doors), lambda: self.board.open_edge(a, b, is_open), change)
+        self.attempt(bool(doors), lambda: self.board.open_edge(a, b, is_open=is_open), change)
 
     @rule(data=st.data(), both=st.booleans(), kind=st.sampled_from(["ladder", "ferry", " "]))
     def link(self, data, both, kind):
@@ -214,7 +214,7 @@ class BoardMachine(RuleBasedStateMachine):
                 self.model.links[b, a] = facts
 
         allowed = self.inside(a, b) and a != b and kind != " "
-        self.attempt(allowed, lambda: self.board.link(a, b, facts[0], both, kind), change)
+        self.attempt(allowed, lambda: self.board.link(a, b, facts[0], both=both, kind=kind), change)
 
     @rule(data=st.data(), both=st.booleans())
     def unlink(self, data, both):
@@ -225,7 +225,7 @@ class BoardMachine(RuleBasedStateMachine):
             for pair in [(a, b), (b, a)][: 1 + both]:
                 links.pop(pair, None)
 
-        self.attempt((a, b) in links, lambda: self.board.unlink(a, b, both), change)
+        self.attempt((a, b) in links, lambda: self.board.unlink(a, b, both=both), change)
 
     @rule(cells=some, closed=st.booleans(), to=st.sampled_from([None, "wardens", "wreckers"]))
     def block(self, cells, closed, to):
@@ -237,7 +237,7 @@ class BoardMachine(RuleBasedStateMachine):
                     self.model.blocks.pop((cell, to), None)
 
         call = self.board.block if closed else self.board.clear
-        self.attempt(self.inside(*cells), lambda: call(cells, to=to), change)
+        self.attempt(self.inside(*cells), lambda: call(cells, side=to), change)
 
     @rule(cells=some, depth=st.sampled_from([0, 0.5, 2.0, "deep"]))
     def set_value(self, cells, depth):
@@ -257,17 +257,17 @@ class BoardMachine(RuleBasedStateMachine):
             levels = level[self.board.grid.index(self.board.grid.cells)]
         new = dict(zip(self.model.levels, levels.tolist(), strict=True))
         self.attempt(
-            True, lambda: self.board.raise_to(level), lambda: self.model.levels.update(new)
+            True, lambda: self.board.set_elevation(level), lambda: self.model.levels.update(new)
         )
         a, b = us.Cell(1, 1), us.Cell(2, 1)
         assert self.board.slope(a, b) == self.model.levels[b] - self.model.levels[a]
 
     @rule(level=st.sampled_from([0, 1, 2.5, -1]), cells=some)
-    def raise_to(self, level, cells):
+    def set_elevation(self, level, cells):
         def change():
             self.model.levels.update(dict.fromkeys(map(us.Cell._make, cells), level))
 
-        self.attempt(self.inside(*cells), lambda: self.board.raise_to(level, cells), change)
+        self.attempt(self.inside(*cells), lambda: self.board.set_elevation(level, cells), change)
 
     @rule(name=names, cell=places)
     def add(self, name, cell):
@@ -296,12 +296,12 @@ class BoardMachine(RuleBasedStateMachine):
         self.attempt(name in self.model.units, lambda: self.board.remove(name), change)
 
     @rule(name=names, facing=st.sampled_from(["E", "NW", None, "N"]))
-    def turn_to(self, name, facing):
+    def set_facing(self, name, facing):
         def change():
             self.model.facts[name] = facing, self.model.facts.get(name, (None, None))[1]
 
         allowed = name in self.model.units and facing != "N"
-        self.attempt(allowed, lambda: self.board.turn_to(name, facing), change)
+        self.attempt(allowed, lambda: self.board.set_facing(name, facing), change)
 
     @rule(name=names, left=st.sampled_from([0, 2, None, -1]))
     def set_left(self, name, left):
@@ -347,11 +347,11 @@ class BoardMachine(RuleBasedStateMachine):
         for name in model.units:
             layers[name == "kite"].update(dict.fromkeys(model.covered(name), name))
         for cell in cells:
-            found = [board.unit_at(cell, layer) for layer in ("ground", "air")]
+            found = [board.unit_at(cell, layer=layer) for layer in ("ground", "air")]
             assert [unit and unit.name for unit in found] == [each.get(cell) for each in layers]
             assert board.vacant(cell) == (found == [None, None])
         for side in (None, "wardens", "wreckers"):
-            assert set(board.blocks(side)) == {cell for cell, to in model.blocks if to == side}
+            assert set(board.blocks(side=side)) == {cell for cell, to in model.blocks if to == side}
         for (a, b), (kind, is_open) in model.edges.items():
             assert (board.edge(a, b), board.is_open(a, b)) == (kind, is_open)
         many = sum(kind is not None for kind, _ in model.edges.values())
@@ -371,10 +371,10 @@ class BoardMachine(RuleBasedStateMachine):
             fresh.set_edge(a, b, kind, both=False, is_open=is_open)
         for cell, name in model.ground.items():
             fresh.paint(name, cell)
-        fresh.raise_to(list(model.levels.values()), list(model.levels))
+        fresh.set_elevation(list(model.levels.values()), list(model.levels))
         fresh.set_value("depth", list(model.depths.values()), list(model.depths))
         for cell, to in model.blocks:
-            fresh.block(cell, to)
+            fresh.block(cell, side=to)
         for unit in board.units():
             fresh.add(unit, at=unit.at)
         for name in model.units:

@@ -51,13 +51,13 @@ def rebuilt(board, grid=None, place=lambda cell: cell, cost=lambda cost: cost, r
     there = [place(cell) for cell in cells]
     for name in board.properties:
         other.set_value(name, board.values(name)[board.grid.index(cells)], there)
-    other.raise_to(board.elevation[board.grid.index(cells)], there)
+    other.set_elevation(board.elevation[board.grid.index(cells)], there)
     for side in (None, "ours", "theirs"):
-        other.block([place(cell) for cell in board.blocks(side)], side)
+        other.block([place(cell) for cell in board.blocks(side=side)], side=side)
     for a, b, price, kind, both in board.links():
-        other.link(place(a), place(b), cost(price), both, kind)
+        other.link(place(a), place(b), cost(price), both=both, kind=kind)
     for unit in board.units():
-        moved = us.Unit(unit.name, unit.side, rules(unit.movement), unit.left)
+        moved = us.Unit(unit.name, unit.side, rules(unit.movement), left=unit.left)
         other.add(moved, at=place(unit.at))
     return other
 
@@ -191,11 +191,11 @@ def test_an_estimate_never_changes_an_answer_nor_opens_more_cells(board, data):
     """A* with links, slopes, footprints: as good as the search without an estimate."""
     reach = us.reach(board, "a", turns=None)
     for cell in data.draw(st.lists(st.sampled_from(list(board.grid)), max_size=5)):
-        route = us.route(board, "a", to=cell)
+        route = us.route(board, "a", goals=cell)
         assert bool(route) == (cell in reach)
         if route:
             assert (route.turns, route.cost) == (reach[cell].turn, reach[cell].cost)
-            route = us.route(board, "a", to=cell, prefer="first")
+            route = us.route(board, "a", goals=cell, prefer="first")
             assert (route.turns, route.stops[-1]) == (reach[cell].turn, cell)
             # of cells that have more than one label, passed or before a dear diagonal, it can close
             # more of them
@@ -224,7 +224,7 @@ def test_threads_compile_steps_while_others_search():
         assert {name: each.plain() for name, each in together.items()} == alone
         with fresh.batch():  # after an edit, one thread refills, and the others wait
             fresh.paint("mud", [unit.at for unit in fresh.units()])
-            fresh.raise_to(1, (0, 0))
+            fresh.set_elevation(1, (0, 0))
         alone_again = {name: us.reach(fresh.copy(), name, turns=2).plain() for name in alone}
         with ThreadPoolExecutor(8) as threads:
             asked = threads.map(partial(us.reach, fresh, turns=2), alone)
@@ -246,7 +246,7 @@ def test_more_turns_add_cells_and_change_none(board, turns):
 def test_a_route_is_the_one_its_reach_gives(board, prefer):
     reach = us.reach(board, "a", turns=None)
     for cell in board.grid.cells:
-        route = us.route(board, "a", to=cell, prefer=prefer)
+        route = us.route(board, "a", goals=cell, prefer=prefer)
         assert bool(route) == (cell in reach)
         if not route:
             assert reach.get(cell).why
@@ -254,7 +254,7 @@ def test_a_route_is_the_one_its_reach_gives(board, prefer):
         assert route.plain() == reach.route_to(cell, prefer=prefer).plain()
         assert (route.cost, route.turns) == (reach[cell].cost, reach[cell].turn)
         if prefer == "straight":
-            first = us.route(board, "a", to=cell, prefer="first")
+            first = us.route(board, "a", goals=cell, prefer="first")
             assert (first.turns, first.steps[-1:] and first.steps[-1].left) == (
                 route.turns, route.steps[-1:] and route.steps[-1].left,
             )  # fmt: skip
@@ -265,7 +265,7 @@ def test_walking_turn_by_turn_takes_the_turns_it_said(board):
     unit = board.unit("a")
     reach = us.reach(board, "a", turns=None)
     goal = list(reach)[-1]
-    route = us.route(board, "a", to=goal)
+    route = us.route(board, "a", goals=goal)
     assert route.stops[-1] == goal
     ends = {}
     for step in route.steps:
@@ -278,8 +278,8 @@ def test_walking_turn_by_turn_takes_the_turns_it_said(board):
         saved = min([*rest[-1:], begun][0], unit.movement.carry)
         begun = exactly(unit.movement.points) + exactly(saved)
         board.remove("a")
-        board.add(us.Unit("a", unit.side, unit.movement, begun), at=here)
-        route = us.route(board, "a", to=goal)
+        board.add(us.Unit("a", unit.side, unit.movement, left=begun), at=here)
+        route = us.route(board, "a", goals=goal)
         assert route.turns == turn - 1
     assert route.stops[0] == goal
 
@@ -288,7 +288,7 @@ MOVERS = [
     us.Movement(9, corners="one", diagonal=1.5),
     us.Movement(9, rule=wade, uphill=0.5, downhill=0.25, climb=2),
     us.Movement(9, footprint=((0, 0), (1, 0), (0, 1)), uphill=1),
-    us.Movement(9, leap=us.Leap(2, ["deep", "mud"], up=2, down=3), carry=3),
+    us.Movement(9, leap=us.Leap(2, terrains=["deep", "mud"], up=2, down=3), carry=3),
 ]
 
 
@@ -312,10 +312,10 @@ def test_edits_on_a_wide_board_leave_no_trace_in_kept_tables(kind, movement):
         spots = rng.integers((58, 26), (71, 39), (12, 2))
         spots = spots[abs(spots - (64, 32)).max(axis=1) > 1]
         board.paint(list(terrain)[rng.integers(4)], spots[:6])
-        board.raise_to([1, 3, 2.5, 0.125, -3.2, 0][turn % 6], spots[2:4])
+        board.set_elevation([1, 3, 2.5, 0.125, -3.2, 0][turn % 6], spots[2:4])
         board.set_value("depth", float(rng.choice([0, 0.5, 0.3, 2])), spots[4:6])
-        board.block(spots[6], to=[None, "ours"][turn % 2])
-        board.clear(spots[7], to=[None, "ours"][turn % 2])
+        board.block(spots[6], side=[None, "ours"][turn % 2])
+        board.clear(spots[7], side=[None, "ours"][turn % 2])
         board.lay_beside("ditch" if turn % 3 else "wall", spots[8], 0)
         board.link(spots[0], spots[1], cost=1)
         if turn % 4 == 2:  # the copy goes on, the board it was made of stays as it is
@@ -377,7 +377,7 @@ def test_equal_rules_share_a_table_and_differ_in_nothing_else(board):
     assert (twin, hash(twin)) == (unit.movement, hash(unit.movement))
     before = us.reach(board, "a").plain()
     board.remove("a")
-    board.add(us.Unit("a", unit.side, twin, unit.left, unit.facing), at=unit.at)
+    board.add(us.Unit("a", unit.side, twin, left=unit.left, facing=unit.facing), at=unit.at)
     assert us.reach(board, "a").plain() == before
 
 

@@ -46,12 +46,12 @@ def test_text_tables_and_arrays_give_the_same_board(kind, data, tmp_path_factory
         ]
     over = us.maps.read_text(rows, LEGEND, TERRAIN, bottom_first=True, **options)
     turned = us.maps.read_text(rows, LEGEND, TERRAIN, bottom_first="mirrored", **options)
-    assert turned.grid == board.grid.reversed()
+    assert turned.grid == board.grid.flipped()
     flat = kind.startswith("flat")  # columns lie as they are said to, whichever row comes first
     assert over.grid == turned.grid or (flat and over.grid.shifted == board.grid.shifted)
     for cell in board.grid:
         for found in (over, turned):
-            assert found.terrain(board.grid.reverse(cell)[0]) == board.terrain(cell)
+            assert found.terrain(board.grid.flip(cell)[0]) == board.terrain(cell)
     with pytest.raises(
         us.errors.InputError, match="bottom_first: must be True, False or 'mirrored'"
     ):

@@ -23,7 +23,7 @@ def through(kind, first, second):
     many = len(grid.directions)
     start, end = grid.step(middle, (first + many // 2) % many), grid.step(middle, second)
     board.add(us.Unit("scout", "wardens", us.Movement(9)), at=start)
-    return board, us.route(board, "scout", to=end, via=[middle])
+    return board, us.route(board, "scout", goals=end, via=[middle])
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -67,7 +67,7 @@ def routes(draw, frame=frames(lift=True)):  # noqa: B008
     """A board with any frame, and a route of several steps on it."""
     board = draw(boards(frame=frame))
     goal = draw(st.sampled_from(list(board.grid)))
-    return board, us.route(board, "a", to=goal, accept="nearest")
+    return board, us.route(board, "a", goals=goal, accept="nearest")
 
 
 @given(routes(), st.integers(1, 5), st.booleans())
@@ -150,7 +150,7 @@ def beside(point, start, end):
 def test_a_taut_line_is_pulled_straight_past_corners_and_never_through_them():
     board = us.Board(us.SquareGrid(9, 7), {"turf": 1, "mud": 2, "ruin": None})
     board.add(us.Unit("scout", "wardens", us.Movement(20)), at=(0, 0))
-    route = us.route(board, "scout", to=(8, 4))
+    route = us.route(board, "scout", goals=(8, 4))
     assert us.curve(route, line="taut").ground[[0, -1]].tolist() == [[0.5, 0.5], [8.5, 4.5]]
     assert long(us.curve(route, line="taut")) == pytest.approx(math.hypot(8, 4))
     for name in ("mud", "ruin"):
@@ -159,14 +159,14 @@ def test_a_taut_line_is_pulled_straight_past_corners_and_never_through_them():
                 continue
             trial = board.copy()
             trial.paint(name, corner)
-            line = us.curve(us.route(trial, "scout", to=(8, 4)), line="taut")
+            line = us.curve(us.route(trial, "scout", goals=(8, 4)), line="taut")
             met = [tuple(cell) for cell in board.grid.touched((0, 0), (8, 4))[0].tolist()]
             assert (corner in met) == (long(line) > math.hypot(8, 4) + 1e-9)
 
     hole = us.SquareGrid(9, 7, exists=np.arange(63).reshape(7, 9) != 2 * 9 + 4)
     board = us.Board(hole, {"turf": 1})  # on the straight line
     board.add(us.Unit("scout", "wardens", us.Movement(3)), at=(0, 0))
-    route = us.route(board, "scout", to=(8, 4))
+    route = us.route(board, "scout", goals=(8, 4))
     line = us.curve(route, line="taut")
     assert len(route.stops) == 4
     for cell in route.stops:
@@ -179,10 +179,10 @@ def test_who_stops_or_turns_off_goes_on_as_before_until_the_next_cell(kind, how)
     board = us.Board(make_grid(kind, 9, 9), {"turf": 1, "ruin": None})
     board.paint("ruin", [(3, row) for row in range(6)])
     board.add(us.Unit("scout", "wardens", us.Movement(30)), at=(0, 0))
-    moving = us.poses(us.route(board, "scout", to=(6, 0)), speed=1, line=how)
+    moving = us.poses(us.route(board, "scout", goals=(6, 0)), speed=1, line=how)
     for now in np.linspace(0, moving.duration, 30).tolist():
         stopped = moving.stop(now)
-        off = us.route(board, "scout", to=(0, 8), at=stopped.cells[-1])
+        off = us.route(board, "scout", goals=(0, 8), at=stopped.cells[-1])
         for other in (stopped, moving.redirect(now, off)):
             for time in np.linspace(0, now, 7).tolist():
                 assert other.at(time).point == pytest.approx(moving.at(time).point)
@@ -228,7 +228,7 @@ def test_poses_are_continuous_and_arrive_on_time(made, paced, turning, how, data
             assert turned <= turning * (end - start) + 1e-6
     now = data.draw(st.floats(0, moving.duration))
     for other in (moving.stop(now), moving.redirect(now, us.route(
-        board, "a", to=route.goal, at=moving.stop(now).cells[-1], accept="nearest"))):  # fmt: skip
+        board, "a", goals=route.goal, at=moving.stop(now).cells[-1], accept="nearest"))):  # fmt: skip
         for time in (0.0, now / 2, now):
             assert other.at(time).point == pytest.approx(moving.at(time).point, abs=1e-6 * size)
     stopped = moving.stop(now)
@@ -242,9 +242,9 @@ def test_what_motion_refuses():
     board = us.Board(us.SquareGrid(6, 2), {"turf": 1, "ruin": None})
     board.paint("ruin", (5, 0))
     board.add(us.Unit("scout", "wardens", us.Movement(9)), at=(0, 0))
-    route, none = us.route(board, "scout", to=(4, 0)), us.route(board, "scout", to=(5, 0))
+    route, none = us.route(board, "scout", goals=(4, 0)), us.route(board, "scout", goals=(5, 0))
     assert us.ribbon(none) == ()
-    still = us.route(board, "scout", to=(0, 0))
+    still = us.route(board, "scout", goals=(0, 0))
     assert [piece.shape for piece in us.ribbon(still)] == ["point"]
     assert us.poses(still, speed=1).at(3).point == (0.5, 0.5)
     for call, rule in (

@@ -84,7 +84,7 @@ for number, grid in enumerate(grids * 2):
     cells = grid.cells.array
     board.paint("b", cells[rng.integers(1, len(cells), 15)])
     board.paint("d", cells[rng.integers(9, len(cells), 6)])
-    board.raise_to(rng.integers(0, 3, len(cells)) / 2, grid.cells)
+    board.set_elevation(rng.integers(0, 3, len(cells)) / 2, grid.cells)
     board.set_value("wet", rng.integers(0, 3, len(cells)).astype(float), grid.cells)
     board.lay_beside("wall", cells[rng.integers(9, len(cells), 5)], 0)
     board.lay_beside("ditch", cells[rng.integers(9, len(cells), 5)], 1)

@@ -39,7 +39,7 @@ def test_there_is_a_plan_where_there_is_a_way(made, data):
         for _ in range(3):
             goal = data.draw(st.sampled_from(list(whole.grid)))
             journey = world.plan(unit.name, goal, weight=data.draw(st.sampled_from([1, 2])))
-            exact = us.route(board, unit.name, to=goal, known_to=False)
+            exact = us.route(board, unit.name, goals=goal, known_to=False)
             if alternating:
                 assert bool(journey) >= bool(exact)
                 continue
@@ -50,7 +50,7 @@ def test_there_is_a_plan_where_there_is_a_way(made, data):
             least = us.field(board, unit.name, [goal], known_to=False)[unit.at]
             assert journey.cost >= least or unit.movement.one_step
             for a, b, _ in journey.crossings:
-                assert us.route(board, unit.name, to=b, at=a)
+                assert us.route(board, unit.name, goals=b, at=a)
 
 
 @examples(0.5)
@@ -116,10 +116,10 @@ def test_long_ways_are_short_and_can_be_walked():
         walked.append(float(route.cost) / least)
         assert (route.cells[0], route.cells[-1]) == (start, goal)
         for a, b in pairwise(route.cells):
-            assert us.route(board, "scout", to=b, at=a, left=8).cost is not None
+            assert us.route(board, "scout", goals=b, at=a, left=8).cost is not None
             assert land.grid.distance(a, b) == 1
         costs = [
-            us.route(board, "scout", to=b, at=a, left=8).cost for a, b in pairwise(route.cells)
+            us.route(board, "scout", goals=b, at=a, left=8).cost for a, b in pairwise(route.cells)
         ]
         assert sum(map(Fraction, costs)) == route.cost
     assert sum(planned) / len(planned) <= 1.03 >= sum(walked) / len(walked)

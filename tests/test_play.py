@@ -51,7 +51,7 @@ def test_walks_go_where_the_pointer_says_and_are_taken_back(play):
         screen.run(["undo", "undo", "view"])  # there is one walk to undo
         screen.open = True
         assert board.state == before
-        assert (screen.seen.grid.frame.view == "isometric") == (view == 0)
+        assert (screen.seen.grid.frame.projection == "isometric") == (view == 0)
 
 
 @pytest.mark.large

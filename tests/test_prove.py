@@ -335,7 +335,7 @@ def test_every_comparison_tells_a_wrong_answer_and_an_error(name, monkeypatch):
     assert len(ask.answer(asked, board)) == (name != "sees")
     wrong = {
         "route": lambda real: (
-            lambda board, unit, **rules: us.route(board, unit, **{**rules, "to": (0, 1)})
+            lambda board, unit, **rules: us.route(board, unit, **{**rules, "goals": (0, 1)})
         ),
         "sees": lambda real: lambda *_, **__: us.answers.Refusal("it is not so"),
         "view": lambda real: lambda board, cell, **rules: real(board, cell, radius=1),

@@ -36,7 +36,7 @@ def barred(board, here, there, way, climb):
 
 def shut(board, unit, cell):
     """Whether a cell is blocked, or closed to the side of a unit."""
-    return board.blocked(cell, unit.side) or (
+    return board.blocked(cell, side=unit.side) or (
         unit.side in board.terrains[board.terrain(cell)].closed_to
     )
 
@@ -52,7 +52,7 @@ def test_a_push_goes_straight_on_until_something_is_in_the_way(board, cells, cli
     for here, there in zip(push.cells, push.cells[1:], strict=False):
         assert grid.step(here, way) == there
         assert not board.hindrance(unit, there)
-        assert {board.unit_at(each, "ground") for each in board.covered(unit, there)} <= {
+        assert {board.unit_at(each, layer="ground") for each in board.covered(unit, there)} <= {
             None,
             unit,
         }
@@ -67,12 +67,12 @@ def test_a_push_goes_straight_on_until_something_is_in_the_way(board, cells, cli
         assert push.beyond == beyond
         covered = board.covered(unit, beyond)
         if push.hit == "unit":
-            on = {board.unit_at(each, "ground").name for each in covered
-                  if board.unit_at(each, "ground") not in (None, unit)}  # fmt: skip
+            on = {board.unit_at(each, layer="ground").name for each in covered
+                  if board.unit_at(each, layer="ground") not in (None, unit)}  # fmt: skip
             assert set(push.blockers) == on
         elif push.hit == "block":
             cornered = len(covered) == 1 and barred(board, push.end, beyond, way, climb)
-            assert any(board.blocked(each, "ours") for each in covered) or cornered
+            assert any(board.blocked(each, side="ours") for each in covered) or cornered
         elif push.hit == "terrain":
             assert push.why == board.hindrance(unit, beyond)
             assert push.drop == max(0, -board.slope(push.end, beyond))
@@ -99,7 +99,7 @@ def test_what_a_push_tells_and_refuses():
     assert {mark.role for mark in push.overlay().values()} == {"start", "route", "goal", "refused"}
     board.set_edge((2, 1), (3, 1), "wall")
     assert us.push(board, "scout", "E", 4).why == "'wall' between (2, 1) and (3, 1)"
-    board.raise_to(1, (2, 1))
+    board.set_elevation(1, (2, 1))
     assert us.push(board, "scout", "E", 4).why == "(2, 1) lies 1 level up"
     assert us.push(board, "scout", "W", 4).why == "the board ends after (0, 1)"
     board.block((0, 1))

@@ -96,7 +96,7 @@ def test_a_kept_reach_is_the_one_found_anew(board, data):
     spots = st.lists(st.sampled_from(cells), min_size=1, max_size=2)
     edits = {
         "paint": lambda spot: board.paint(data.draw(st.sampled_from(list(board.terrains))), spot),
-        "raise": lambda spot: board.raise_to(data.draw(st.sampled_from([0, 1, 0.5])), spot),
+        "raise": lambda spot: board.set_elevation(data.draw(st.sampled_from([0, 1, 0.5])), spot),
         "put": lambda spot: board.put(data.draw(st.sampled_from(names)), at=spot[0]),
         "left": lambda _: board.set_left("a", data.draw(st.sampled_from([None, 1, 3]))),
         "undo": lambda _: board.undo(),
@@ -187,5 +187,5 @@ def test_a_start_where_a_friend_stands_is_as_if_nobody_did(board, data):
     here, there = us.reach(board, "a", turns=3, at=friend.at), us.reach(other, "a", turns=3)
     assert {cell: here[cell] for cell in here} == {cell: there[cell] for cell in there}
     for cell in there:
-        found = us.route(board, "a", to=cell, at=friend.at)
-        assert found.cost == us.route(other, "a", to=cell).cost
+        found = us.route(board, "a", goals=cell, at=friend.at)
+        assert found.cost == us.route(other, "a", goals=cell).cost

@@ -22,7 +22,7 @@ def test_route_equals_exhaustive_search(board, turns, data):
     truth = Reference(board, "a", turns)
     goal = data.draw(st.sampled_from(list(board.grid.cells)))
     prefer = data.draw(st.sampled_from(["straight", "direct", "first"]))
-    route = us.route(board, "a", to=goal, turns=turns, prefer=prefer)
+    route = us.route(board, "a", goals=goal, turns=turns, prefer=prefer)
     assert bool(route) == (goal in truth.best)
     if not route:
         gaps = {
@@ -122,11 +122,11 @@ def test_ties_are_broken_by_the_rule(board, turns, data):
     unit, grid = board.unit("a"), board.grid
     facing = None if unit.facing is None else grid.directions.index(unit.facing)
     best = min(tied, key=lambda each: (bends(each[1], facing), ranks(each)))
-    route = us.route(board, "a", to=goal, turns=turns)
+    route = us.route(board, "a", goals=goal, turns=turns)
     assert tuple(route.cells) == best[0]
     reach = us.reach(board, "a", turns=turns)
     assert tuple(reach.route_to(goal).cells) == best[0]
-    hasty = us.route(board, "a", to=goal, turns=turns, prefer="first")
+    hasty = us.route(board, "a", goals=goal, turns=turns, prefer="first")
     for found in (hasty, reach.route_to(goal, prefer="first"), reach[goal]):
         assert found.cost == pytest.approx(float(least))
     (ax, ay), (bx, by) = grid.center(unit.at), grid.center(goal)
@@ -143,13 +143,13 @@ def test_ties_are_broken_by_the_rule(board, turns, data):
         sum(avoid[cell] for cell in each[0][1:]), bends(each[1], facing), ranks(each)
     ))  # fmt: skip
     for weights in (avoid, table):
-        route = us.route(board, "a", to=goal, turns=turns, avoid=weights)
+        route = us.route(board, "a", goals=goal, turns=turns, avoid=weights)
         assert tuple(route.cells) == best[0]
         assert route.cost == pytest.approx(float(least))
     harm = {cell: board.terrains[board.terrain(cell)].hazard for cell in grid}
-    one, other = (us.route(board, "a", to=goal, turns=turns, avoid=w) for w in ("hazard", harm))
+    one, other = (us.route(board, "a", goals=goal, turns=turns, avoid=w) for w in ("hazard", harm))
     assert one.cells == other.cells
-    direct = us.route(board, "a", to=goal, turns=turns, prefer="direct")
+    direct = us.route(board, "a", goals=goal, turns=turns, prefer="direct")
     best = min(tied, key=lambda each: (aside(each[0]), ranks(each)))
     assert tuple(direct.cells) == best[0]
 
@@ -186,7 +186,7 @@ def test_long_routes_cost_what_networkx_finds(kind, first):
         reach = us.reach(board, "a")
         assert {cell: reach[cell].cost for cell in reach} == costs
         for goal in rng.choice(len(goals), 12):
-            route = us.route(board, "a", to=goals[goal])
+            route = us.route(board, "a", goals=goals[goal])
             assert route.cost == costs.get(goals[goal])
 
 
@@ -195,14 +195,14 @@ def test_a_refusal_names_the_reason_and_the_blockers():
     board.paint("ruin", [(2, 0), (2, 2)])
     board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 1))
     board.add(us.Unit("pikes", "wreckers", us.Movement(points=4)), at=(2, 1))
-    shut = us.route(board, "scout", to=(4, 1))
+    shut = us.route(board, "scout", goals=(4, 1))
     assert not shut
     assert shut.blockers == ("pikes",)
     assert shut.why == "no route from (0, 1) to (4, 1): 'pikes' in the way"
     assert shut.nearest == (1, 1)
-    taken = us.route(board, "scout", to=(2, 1))
+    taken = us.route(board, "scout", goals=(2, 1))
     assert (taken.why, taken.nearest) == ("'pikes' of the wreckers stands on (2, 1)", (1, 1))
     assert shut.overlay().role("nearest") == [(1, 1)]
     board.remove("pikes")
     assert shut.stale
-    assert us.route(board, "scout", to=(4, 1)).cost == 4
+    assert us.route(board, "scout", goals=(4, 1)).cost == 4

@@ -30,7 +30,7 @@ def read(text, diagonals=False, top=None, **rules):
         for col, sign in enumerate(line):
             board.paint(names.get(sign, "one"), (col, row))
             if sign == "S":
-                board.add(us.Unit("S", "ours", movement, left), at=(col, row))
+                board.add(us.Unit("S", "ours", movement, left=left), at=(col, row))
             elif sign in "FX":
                 side = "ours" if sign == "F" else "theirs"
                 board.add(us.Unit(f"{sign}{col}{row}", side, other), at=(col, row))
@@ -83,7 +83,7 @@ def test_a_turn_cannot_end_on_a_friend():
     """Two points: from the first cell it takes one step, waits, and has both for the friend."""
     board = read("S 1 F 1 1", points=2)
     same(board, "1:0 1:1 -- 2:3 3:4", turns=3)
-    route = us.route(board, "S", to=(3, 0))
+    route = us.route(board, "S", goals=(3, 0))
     assert [(step.turn, step.left) for step in route.steps] == [(1, 1), (2, 1), (2, 0)]
     assert list(route.stops) == [(1, 0), (3, 0)]
     same(read("S 1 F F 1", points=2), "1:0 1:1 -- -- --", turns=9)
@@ -152,7 +152,7 @@ def test_corners_beside_one_blocked_cell(corners, wanted):
 def test_diagonals_multiply_the_cost_of_the_ground():
     board = read("S 1 2\n1 3 1\n1 1 1", diagonals=True, diagonal=1.5, points=6)
     same(board, "1:0 1:1 1:3\n1:1 1:4 1:2.5\n1:2 1:2.5 1:3.5")
-    assert us.route(board, "S", to=(2, 2)).cost == 3.5
+    assert us.route(board, "S", goals=(2, 2)).cost == 3.5
     board = read("S 1\n1 1", diagonals=True, diagonal=1.414, points=2)
     assert us.reach(board, "S")[(1, 1)].left == 0.586
 
@@ -198,11 +198,11 @@ def test_refusals_say_which_rule_it_was():
     assert reach.get((4, 0)).why == "'none' at (4, 0) is impassable for 'S'"
     assert reach.get((4, 1)).why == "(4, 1) is not within 1 turn at 2 points a turn"
     assert str(reach.get((4, 1))) == reach.get((4, 1)).why
-    late = us.route(board, "S", to=(4, 1), turns=2)
+    late = us.route(board, "S", goals=(4, 1), turns=2)
     assert late.why == "it takes 3 turns to (4, 1), and 2 are allowed"
     assert late.blockers == ()
     assert late.nearest == (3, 1)
-    assert us.route(board, "S", to=(0, 0)).cost == 0
+    assert us.route(board, "S", goals=(0, 0)).cost == 0
     with pytest.raises(us.errors.CellError, match="whole numbers"):
         reach.get((0.5, 0))
 
@@ -215,7 +215,7 @@ def test_an_answer_as_plain_data_says_it_all():
         {"cell": [0, 1], "cost": 1, "left": 2, "turn": 1},
     ]
     assert reach.plain()["passing"] == [[2, 0]]
-    route = us.route(board, "S", to=(3, 1))
+    route = us.route(board, "S", goals=(3, 1))
     assert route.plain() == {
         "unit": "S", "goal": [3, 1], "ok": True, "cost": 5, "turns": 2,
         "cells": [[0, 0], [1, 0], [2, 0], [3, 0], [3, 1]],

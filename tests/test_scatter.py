@@ -16,7 +16,7 @@ def reached(grid, start, closed):
     found, todo = {start}, [start]
     for cell in todo:
         for other in grid.neighbors(cell):
-            near = grid.distance(cell, other, "straight") < 1.2
+            near = grid.distance(cell, other, measure="straight") < 1.2
             if near and other not in closed and other not in found:
                 found.add(other)
                 todo.append(other)
@@ -83,7 +83,7 @@ def test_a_way_is_left_through_a_full_board():
     board = us.Board(grid, {"turf": 1, "stone": None})
     board.paint("stone", stones)
     board.add(us.Unit("scout", "wardens", us.Movement(points=99)), at=(0, 0))
-    assert us.route(board, "scout", to=(8, 8))
+    assert us.route(board, "scout", goals=(8, 8))
 
 
 def test_variants_come_by_weight():

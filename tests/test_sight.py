@@ -103,7 +103,7 @@ def sights(draw):
                     board.open_edge(cell, other)
     if draw(st.booleans()):
         levels = st.sampled_from([0, 0, 1, 2, 0.5])
-        board.raise_to([draw(levels) for _ in cells], cells)
+        board.set_elevation([draw(levels) for _ in cells], cells)
     return board
 
 
@@ -159,7 +159,7 @@ def test_sight_equals_exact_geometry(board, eye, target, data):
         assert {b for b in cells if b in view} == near
         assert view.table().sum() == len(view) == len(near)
         board.paint(data.draw(st.sampled_from(list(TERRAIN))), data.draw(spots))
-        board.raise_to(data.draw(st.sampled_from([0, 2])), data.draw(spots))
+        board.set_elevation(data.draw(st.sampled_from([0, 2])), data.draw(spots))
         assert view.stale
 
 
@@ -195,7 +195,7 @@ def test_what_is_in_the_way_is_named():
     assert str(us.sees(board, (5, 1), (0, 1))) == "'wall' between (4, 1) and (3, 1) hides (0, 1)"
     assert str(us.sees(board, (0, 1), (3, 1))) == "(3, 1) is seen from (0, 1)"
     assert us.sees(board, "scout", "cart").end == (6, 2)  # the nearest that is seen
-    board.raise_to(2, (2, 1))
+    board.set_elevation(2, (2, 1))
     assert us.sees(board, (1, 1), (3, 1)).why == "the ground at (2, 1) hides (3, 1)"
     assert us.sees(board, (1, 1), (3, 1), eye=4)
     both = us.view(board, side="wardens", radius=3)
@@ -259,7 +259,7 @@ def test_views_in_threads_are_those_of_one_and_edits_reach_them():
         together = views(board)
         assert together == [us.view(board.copy(), spot).plain() for spot in spots]
         board.paint(["scrub", "turf", "reeds"][turn], rng.integers((0, 0), (90, 80), (50, 2)))
-        board.raise_to(turn, rng.integers((0, 0), (90, 80), (20, 2)))
+        board.set_elevation(turn, rng.integers((0, 0), (90, 80), (20, 2)))
         board.lay_beside(["door", "ditch", "wall"][turn], spots[:9], turn)
         copy = board.copy()
         copy.paint("turf", copy.grid.cells)
@@ -270,7 +270,7 @@ def test_views_in_threads_are_those_of_one_and_edits_reach_them():
 def test_heights_that_cannot_be_compared_exactly_are_refused():
     board = us.Board(us.SquareGrid(9000, 1), {"turf": 1})
     assert us.sees(board, (0, 0), (8999, 0))
-    board.raise_to(10**6, (5, 0))
+    board.set_elevation(10**6, (5, 0))
     assert not us.sees(board, (0, 0), (9, 0))
     with pytest.raises(us.errors.InputError, match="radius: heights cannot be compared exactly"):
         us.sees(board, (0, 0), (8999, 0), eye=10**6)

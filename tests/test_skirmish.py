@@ -126,7 +126,7 @@ def test_attacks_and_threats_are_the_same_on_a_mirrored_board(seed):
         name, level = ["turf", "turf", "reeds", "deep"][rng.integers(4)], int(rng.integers(2))
         for each, spot in ((board, cell), (other, image(cell))):
             each.paint(name, spot)
-            each.raise_to(level, spot)
+            each.set_elevation(level, spot)
     attack = us.Attack(
         1, int(rng.integers(1, 4)), sight=bool(rng.integers(2)), per_level=int(rng.integers(2)),
         pattern=[us.Pattern(), us.Pattern.disk(1)][rng.integers(2)],

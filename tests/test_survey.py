@@ -39,7 +39,9 @@ def test_chokes_are_the_cells_that_part_an_area(board, data):
 @given(boards(free_steps=False), st.data())
 def test_ways_between_marks(made, data):
     properties = {**made.properties, "mark": ""}
-    board = us.Board(made.grid, dict(made.terrains), None, made.edge_kinds, properties)
+    board = us.Board(
+        made.grid, dict(made.terrains), fill=None, edges=made.edge_kinds, properties=properties
+    )
     for name in board.terrains:
         board.paint(name, [cell for cell in made.grid if made.terrain(cell) == name])
     board.movements["foot"] = us.Movement(points=9)

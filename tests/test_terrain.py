@@ -41,7 +41,7 @@ def test_a_rule_decides_when_steps_are_compiled_and_not_while_searching():
     board = small()
     board.paint("mud", (1, 0))
     board.set_value("lit", [True, False], [(0, 1), (1, 1)])
-    board.raise_to(0.5, (2, 0))
+    board.set_elevation(0.5, (2, 0))
     guard = us.Unit("guard", "wardens", us.Movement(20, rule=rule))
     board.add(guard, at=(5, 3))
     before = us.reach(board, "guard")
@@ -65,11 +65,11 @@ def test_ground_closed_to_one_side():
     board.add(us.Unit("sapper", "wreckers", FOOT), at=(1, 3))
     assert (4, 0) in us.reach(board, "scout")
     assert {cell.col for cell in us.reach(board, "sapper")} == {0, 1}
-    board.block([(1, 0), (1, 1)], to="wardens")
+    board.block([(1, 0), (1, 1)], side="wardens")
     assert us.reach(board, "scout").get((1, 0)).why == "(1, 0) is closed to the wardens"
     assert us.reach(board, "sapper").get((2, 0)).why == "'mud' at (2, 0) is closed to the wreckers"
     assert (1, 0) in us.reach(board, "sapper")
-    board.clear(to="wardens")
+    board.clear(side="wardens")
     assert (1, 0) in us.reach(board, "scout")
 
 
@@ -94,29 +94,29 @@ def test_a_cell_is_open_when_each_of_its_blocks_is_cleared(grid, data):
     for _ in range(data.draw(st.integers(1, 6))):
         side, cells = data.draw(st.sampled_from([None, "ours"])), data.draw(some)
         if data.draw(st.integers(0, 3)):
-            board.block(list(cells), side)
+            board.block(list(cells), side=side)
             counts[side].update(cells)
         elif data.draw(st.integers(0, 3)):
-            board.clear(list(cells), side)
+            board.clear(list(cells), side=side)
             counts[side] -= Counter(cells)
         else:
-            board.clear(to=side)
+            board.clear(side=side)
             for each in (None, "ours") if side is None else ("ours",):
                 counts[each].clear()
     shifted = us.maps.shift(us.maps.shift(board, 2, 2), -2, -2)
     for each in (board, board.copy(), parse(dump(board).encode()), shifted):
         for side, count in counts.items():
-            assert set(each.blocks(side)) == set(count)
+            assert set(each.blocks(side=side)) == set(count)
             most = max(count.values(), default=0)
             for times in range(1, most):
                 with each.trial():
                     for _ in range(times):
-                        each.clear(list(count), side)
+                        each.clear(list(count), side=side)
                     left = {cell for cell, many in count.items() if many > times}
-                    assert set(each.blocks(side)) == left
+                    assert set(each.blocks(side=side)) == left
     with board.trial():
         board.clear()
-        assert not len(board.blocks()) + len(board.blocks("ours"))
+        assert not len(board.blocks()) + len(board.blocks(side="ours"))
     assert set(board.blocks()) == set(counts[None])
 
 
@@ -131,7 +131,7 @@ def test_a_resized_board_keeps_fog_sides_and_turn():
     board.paint("reeds", (3, 1))  # unseen
     us.Turns(board, ["ours", "theirs"])
     for moved, step in ((us.maps.resize(board, 9, 3), 0), (us.maps.shift(board, 5, 0), 5),
-                        (us.maps.reframe(board, us.Frame(view="isometric")), 0)):  # fmt: skip
+                        (us.maps.reframe(board, us.Frame(projection="isometric")), 0)):  # fmt: skip
         before, after = board.knowledge("ours"), moved.knowledge("ours")
         assert moved.sides == board.sides == ("ours", "theirs", "third")
         assert (moved.fogged, moved.turn) == (board.fogged, board.turn)
@@ -156,7 +156,7 @@ def test_large_units_and_layers():
     assert board.unit_at((3, 2)).name == "cart"
     kite = us.Unit("kite", "wreckers", KITE)
     board.add(kite, at=(3, 2))
-    assert (board.unit_at((3, 2)).name, board.unit_at((3, 2), "air").name) == ("cart", "kite")
+    assert (board.unit_at((3, 2)).name, board.unit_at((3, 2), layer="air").name) == ("cart", "kite")
     assert board.unit_layers == ("ground", "air")
     assert (5, 0) in us.reach(board, "kite")
     board.paint("deep", (4, 0))
@@ -171,7 +171,7 @@ def test_large_units_and_layers():
     assert (second.movement, second.at, second.left) == (cart.movement, None, 4)
     with pytest.raises(us.errors.OccupiedError, match="unit 'cart' stands on"):
         board.add(second, at=(1, 0))
-    board.turn_to("cart", "S")
+    board.set_facing("cart", "S")
     board.set_left("cart", 1.5)
     assert (board.unit("cart").facing, board.unit("cart").left) == ("S", 1.5)
 
@@ -185,7 +185,7 @@ def test_large_units_and_layers():
         (lambda b: b.link((0, 0), (5, 3), kind=""), us.errors.InputError, "kind: must be a text"),
         (lambda b: b.unlink((0, 0), (5, 3)), us.errors.CellError, "no link leads there from"),
         (lambda b: b.block((0, 0)), us.errors.OccupiedError, r"\(0, 0\) is blocked"),
-        (lambda b: b.block((1, 0), to=3), us.errors.InputError, "to: must be a text"),
+        (lambda b: b.block((1, 0), side=3), us.errors.InputError, "to: must be a text"),
         (lambda b: b.set_value("dept", 1.0, (0, 0)), us.errors.NameUnknownError, "mean 'depth'"),
         (lambda b: b.set_value("depth", "x", (0, 0)), us.errors.InputError, "of type float"),
         (lambda b: b.set_value("depth", np.inf, (0, 0)), us.errors.InputError, "finite"),
@@ -235,7 +235,7 @@ def test_large_units_and_layers():
             us.errors.OccupiedError,
             "deep",
         ),
-        (lambda b: b.turn_to("scout", "up"), us.errors.NameUnknownError, "facing"),
+        (lambda b: b.set_facing("scout", "up"), us.errors.NameUnknownError, "facing"),
         (lambda b: b.set_left("scout", -1), us.errors.CostError, "left: .* never negative"),
         (
             lambda b: b.add(b.remove("scout").copy("", "x"), (0, 0)),
@@ -336,7 +336,7 @@ def test_of_tied_links_the_one_from_the_first_cell_is_taken():
     board.link((0, 3), (2, 2), both=False)
     board.link((0, 1), (2, 2), both=False)
     for prefer in ("straight", "direct", "first"):
-        route = us.route(board, "scout", to=(2, 2), prefer=prefer)
+        route = us.route(board, "scout", goals=(2, 2), prefer=prefer)
         assert list(route.cells) == [(0, 2), (0, 1), (2, 2)]
         assert us.reach(board, "scout").route_to((2, 2), prefer=prefer).cells == route.cells
     assert [step.direction for step in route.steps] == ["N", None]
@@ -344,11 +344,11 @@ def test_of_tied_links_the_one_from_the_first_cell_is_taken():
 
 def test_levels_may_be_fractions_and_come_from_a_function_of_single_points():
     board = us.Board(us.SquareGrid(4, 1), {"turf": 1})
-    board.raise_to(Fraction(5, 2), (0, 0))
-    board.raise_to([Fraction(1, 2), 1], [(1, 0), (2, 0)])
+    board.set_elevation(Fraction(5, 2), (0, 0))
+    board.set_elevation([Fraction(1, 2), 1], [(1, 0), (2, 0)])
     assert board.elevation[0].tolist() == [2.5, 0.5, 1, 0]
-    board.raise_to(lambda x, y: 2 if x > 2 else int(y))
+    board.set_elevation(lambda x, y: 2 if x > 2 else int(y))
     assert board.elevation[0].tolist() == [0, 0, 2, 2]
     for level in ("high", [None] * 4, lambda x, y: "high", 1j):
         with pytest.raises(us.errors.InputError, match="level: must be"):
-            board.raise_to(level)
+            board.set_elevation(level)

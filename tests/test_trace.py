@@ -64,7 +64,7 @@ def test_a_trace_moves_one_cell_at_a_time_from_open_to_closed(board, data, metho
     goal = data.draw(st.sampled_from(list(board.grid)))
     start = board.unit("a").at
     closed, waiting = frozenset(), {start}
-    for moment in us.study.trace(board, "a", goal, method):
+    for moment in us.study.trace(board, "a", goal, method=method):
         assert moment.current in waiting
         assert moment.closed == closed | {moment.current}
         assert not moment.open & moment.closed
@@ -103,7 +103,7 @@ def test_the_command_prints_a_table_and_writes_pictures(tmp_path):
     with pytest.raises(us.errors.InputError, match="path: must end in"):
         us.draw.animate(board, trials[0], tmp_path / "search.png")
     with pytest.raises(us.errors.NameUnknownError, match=r"method: .*'a-star'"):
-        us.study.trace(board, "scout", (0, 0), "a-sta")
+        us.study.trace(board, "scout", (0, 0), method="a-sta")
     drawn = us.draw.side_by_side(us.maps.shipped("sluice-house"), *trials[:2])
     assert [axes.get_title(loc="left").split(":")[0] for axes in drawn.axes] == [
         "breadth-first", "uniform-cost",

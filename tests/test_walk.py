@@ -17,7 +17,7 @@ def planned(board, data):
     """A route somewhere else, of the unit "a"."""
     goal = data.draw(st.sampled_from(list(board.grid)))
     prefer = data.draw(st.sampled_from(["straight", "first"]))
-    route = us.route(board, "a", to=goal, prefer=prefer)
+    route = us.route(board, "a", goals=goal, prefer=prefer)
     assume(len(route.cells) > 1)
     return route
 
@@ -122,7 +122,7 @@ def test_how_a_walk_ends_and_what_it_refuses():
     board.add(us.Unit("pikes", "wreckers", us.Movement(4)), at=(5, 1))
     board.block([(col, row) for col in range(12) for row in (0, 2)])
     us.fog(board, "wardens", land_known=True)
-    route = us.route(board, "scout", to=(9, 1))
+    route = us.route(board, "scout", goals=(9, 1))
     before = board.state
     walk = us.walk(board, "scout", route)
     assert next(walk).cell == (1, 1)
@@ -135,20 +135,20 @@ def test_how_a_walk_ends_and_what_it_refuses():
     assert board.unit("scout").facing == "N"
     blind = dataclasses.replace(board.remove("scout"), sight=0, facing=None)
     board.add(blind, at=(0, 1))
-    walk = us.walk(board, "scout", us.route(board, "scout", to=(9, 1))).finish()
+    walk = us.walk(board, "scout", us.route(board, "scout", goals=(9, 1))).finish()
     assert walk.plain()["ending"] == "ambush"
     assert board.unit("scout").facing == "E"  # it faces where it went
     assert walk.why == "'pikes' of the wreckers stands on (5, 1)"
     board.put("pikes", at=(11, 1))
     board.paint("mud", (5, 1))  # unseen; the plan counts on turf
-    walk = us.walk(board, "scout", us.route(board, "scout", to=(6, 1), known_to=False)).finish()
+    walk = us.walk(board, "scout", us.route(board, "scout", goals=(6, 1), known_to=False)).finish()
     assert (walk.ending, list(walk)) == ("turn", [])  # the route waits for the next
-    again = us.walk(board, "scout", us.route(board, "scout", to=(6, 1))).finish()
+    again = us.walk(board, "scout", us.route(board, "scout", goals=(6, 1))).finish()
     assert (again.ending, again.why) == (
         "points", "the step to (5, 1) takes 4 points, and 2 are left"
     )  # fmt: skip
     board.set_left("scout", None)
-    walk = us.walk(board, "scout", us.route(board, "scout", to=(8, 1)))
+    walk = us.walk(board, "scout", us.route(board, "scout", goals=(8, 1)))
     next(walk)
     board.put("scout", at=(0, 1))
     assert walk.finish().why == "'scout' is on (0, 1), not on (5, 1)"
@@ -168,7 +168,7 @@ def test_every_second_diagonal_step_of_a_walk_costs_double():
     board = us.Board(us.SquareGrid(8, 8, diagonals=True), {"turf": 1})
     rules = us.Movement(8, diagonal="alternating")
     board.add(us.Unit("scout", "wardens", rules), at=(0, 0))
-    walk = us.walk(board, "scout", us.route(board, "scout", to=(6, 5)))
+    walk = us.walk(board, "scout", us.route(board, "scout", goals=(6, 5)))
     strides = list(walk)
     costs = {True: [], False: []}
     for before, stride in zip(walk.cells, strides, strict=False):

@@ -183,7 +183,7 @@ def test_the_level_of_a_corner_does_not_close_it():
     board.paint("turf", (0, 1))
     board.put("foe", at=(0, 1))
     for level in (2, -2):  # the free corner lies higher or lower than a step could lead
-        board.raise_to(level, (1, 0))
+        board.set_elevation(level, (1, 0))
         assert us.route(board, "scout", (1, 1)).cost == 1
     board.remove("foe")  # a foe that comes or goes changes the steps
     foe(board, (1, 0))

@@ -79,7 +79,7 @@ def test_a_border_belongs_to_the_cell_below_or_right(grid, data):
 def test_raised_picking_agrees_with_pillars_painted_back_to_front(grid, data):
     board = us.Board(grid, {"turf": 1})
     levels = {c: data.draw(st.sampled_from([0, 0, 1, 2, 3.5, -1])) for c in grid.cells}
-    board.raise_to(list(levels.values()), list(levels))
+    board.set_elevation(list(levels.values()), list(levels))
     lift, down = grid.frame.lift, 1 if grid.frame.y_axis == "down" else -1
     base = min(0, *levels.values()) * lift
     shapes = {cell: outline(grid, cell) for cell in levels}
@@ -120,7 +120,9 @@ def test_raised_picking_agrees_with_pillars_painted_back_to_front(grid, data):
     assert board.center(every) == pytest.approx(np.array(raised))
     assert board.corners(every).mean(axis=1) == pytest.approx(np.array(raised))
     size = (10, 4)
-    feet = board.anchor(every, "foot", picture=size) - board.anchor(every, "middle", picture=size)
+    feet = board.anchor(every, point="foot", picture=size) - board.anchor(
+        every, point="middle", picture=size
+    )
     assert feet == pytest.approx(np.tile([0, -2 * down], (len(every), 1)))
 
 
@@ -191,22 +193,22 @@ def test_bearings_and_sides_are_those_on_the_screen(grid):
         (lambda g: g.cells_at([(0, 0, 0)]), r"must be numbers \(..., 2\)"),
         (lambda g: g.cells_at([("a", "b")]), r"must be numbers \(..., 2\)"),
         (lambda g: g.snap([[0, 0], [1]]), r"must be numbers \(..., 2\)"),
-        (lambda g: g.anchor((0, 0), "feet"), "there are: foot, middle"),
+        (lambda g: g.anchor((0, 0), point="feet"), "there are: foot, middle"),
         (lambda g: g.anchor((0, 0), picture=(-1, 2)), "width and height must be 0 or more"),
         (lambda g: g.anchor((0, 0), picture=7), "must be width and height"),
         (lambda g: g.bearing("up"), "direction"),
         (lambda g: us.draw.depth_order(g, [[]]), r"things at things\[0\]: covers at least one cell"),
-        (lambda g: us.draw.depth_order(g, [(0, 0)], [1, 2]), "a number for each of 1 things"),
+        (lambda g: us.draw.depth_order(g, [(0, 0)], levels=[1, 2]), "a number for each of 1 things"),
         (lambda g: us.Frame(cell=(0, 1)), "width and height must be above 0"),
         (lambda g: us.Frame(origin=(0, np.nan)), "origin: must be two finite numbers"),
         (lambda g: us.Frame(cell=(1, 2, 3)), "cell: must be two finite numbers"),
         (lambda g: us.Frame(rotation="90"), "rotation: must be a finite number"),
         (lambda g: us.Frame(lift=-1), "lift: must be 0 or more"),
-        (lambda g: us.Frame(view="isometrik"), "did you mean 'isometric'"),
+        (lambda g: us.Frame(projection="isometrik"), "did you mean 'isometric'"),
         (lambda g: us.HexGrid(2, 2, frame=(1, 1)), "frame: must be a Frame"),
-        (lambda g: us.Board(g, {"a": 1}).raise_to([1, 2], [(0, 0)]), "one for each of 1 cells"),
-        (lambda g: us.Board(g, {"a": 1}).raise_to(np.nan, (0, 0)), "level: must be numbers within"),
-        (lambda g: us.Board(g, {"a": 1}).raise_to(1, (9, 9)), "must lie on the board"),
+        (lambda g: us.Board(g, {"a": 1}).set_elevation([1, 2], [(0, 0)]), "one for each of 1 cells"),
+        (lambda g: us.Board(g, {"a": 1}).set_elevation(np.nan, (0, 0)), "level: must be numbers within"),
+        (lambda g: us.Board(g, {"a": 1}).set_elevation(1, (9, 9)), "must lie on the board"),
     ],
 )  # fmt: skip
 def test_bad_input_is_named(call, message):

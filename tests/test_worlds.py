@@ -40,7 +40,7 @@ def facts(board):
         "ground": [board.terrain(cell) for cell in cells],
         "levels": [float(board.elevation[board.grid.index(cell)]) for cell in cells],
         "depth": [board.value("depth", cell) for cell in cells],
-        "blocks": [sorted(board.blocks(side)) for side in sides],
+        "blocks": [sorted(board.blocks(side=side)) for side in sides],
         "edges": sorted(board.edges()),
         "links": sorted(
             (link.a, link.b, link.cost, link.kind, link.both) for link in board.links()
@@ -68,7 +68,7 @@ def worlds(draw):
     for edge in whole.edges():  # those on seams
         board.set_edge(edge.a, edge.b, edge.kind, both=edge.both, is_open=edge.is_open)
     for link in whole.links():
-        board.link(link.a, link.b, link.cost, link.both, link.kind)
+        board.link(link.a, link.b, link.cost, both=link.both, kind=link.kind)
     world.keep(board)
     for unit in whole.units():
         world.add(dataclasses.replace(unit, at=None), at=unit.at)
@@ -85,9 +85,9 @@ def edit(board, rng, names):
         unit = names[rng.integers(len(names))]
         acts = [
             lambda c=cell: board.paint(list(board.terrains)[rng.integers(2)], c),
-            lambda c=cell: board.raise_to(int(rng.integers(3)), c),
+            lambda c=cell: board.set_elevation(int(rng.integers(3)), c),
             lambda c=cell: board.set_value("depth", float(rng.integers(3)), c),
-            lambda c=cell: board.block(c, [None, "ours"][rng.integers(2)]),
+            lambda c=cell: board.block(c, side=[None, "ours"][rng.integers(2)]),
             lambda c=cell: board.clear(c),
             lambda c=cell, n=near: board.set_edge(c, n[0], ["wall", "road", None][rng.integers(3)]),
             lambda c=cell: board.link(c, pick(), 2, both=bool(rng.integers(2)), kind="ferry"),
@@ -118,7 +118,7 @@ def test_what_is_asked_across_seams_is_as_on_one_board(made, data):
             assert ask(board, unit.name) == ask(whole, unit.name)
     for _ in range(3):
         goal = data.draw(st.sampled_from(list(whole.grid)))
-        found, exact = world.route("a", goal), us.route(whole, "a", to=goal)
+        found, exact = world.route("a", goal), us.route(whole, "a", goals=goal)
         assert (found.cells, found.cost, found.turns) == (exact.cells, exact.cost, exact.turns)
         assert (found.why, found.stops) == (exact.why, exact.stops)
 
@@ -161,7 +161,7 @@ def test_sectors_may_declare_the_same_names_in_any_order():
         turned = first.col > 0
         names = dict(reversed(terrain.items())) if turned else terrain
         between = dict(reversed(kinds.items())) if turned else kinds
-        board = us.Board(us.SquareGrid(cols, rows, first=first), names, "turf", between)
+        board = us.Board(us.SquareGrid(cols, rows, first=first), names, fill="turf", edges=between)
         board.paint("mud", (first.col, 0))
         board.set_edge((first.col, 1), (first.col, 2), "ford")
         return saved.get(first, board)
@@ -195,7 +195,7 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
     scout = world.add(us.Unit("scout", "wardens", foot, sight=5), at=start)
     whole.add(dataclasses.replace(scout, at=None), at=start)
     for goal in goals:
-        assert world.route("scout", goal).plain() == us.route(whole, "scout", to=goal).plain()
+        assert world.route("scout", goal).plain() == us.route(whole, "scout", goals=goal).plain()
     assert world.awake <= 4
     assert len(asked) < 200
     board = world.board((64, 64), 40, 40)
@@ -219,7 +219,7 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
         (lambda: world.board((5000, 0), 9, 9), "first: nothing of it lies"),
         (lambda: world.keep(whole), "board: must be one that was cut from this world"),
         (lambda: world.around("pikes", turns=0), "turns: must be a whole number"),
-        (lambda: world.route("pikes", (-1, 0)), "to: must lie in a world"),
+        (lambda: world.route("pikes", (-1, 0)), "goal: must lie in a world"),
         (lambda: world.route("pikes", (1, 0), accept="nearest"), "accept: is for routes"),
         (lambda: world.save(), "save: was not given"),
         (lambda: world.board((0, 0), 9, 0), "rows: must be a whole number"),

@@ -31,7 +31,7 @@ board = us.Board(us.HexGrid(12, 8), {"turf": 1, "mud": 3})
 board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(4, 3))
 assert us.kernels() == "compiled", us.kernels()
 assert len(us.reach(board, "scout")) > 30
-assert us.route(board, "scout", to=(11, 7)).turns == 3
+assert us.route(board, "scout", goals=(11, 7)).turns == 3
 assert not {"matplotlib", "PIL", "shapely", "rich", "click", "pydantic"} & set(sys.modules)
 asks = {
     "plot": [lambda: us.draw.figure(board), lambda: us.maps.map_image(board, "x.png")],

@@ -73,7 +73,7 @@ def conventions() -> None:
 
 def raised() -> None:
     """A dyke above the water, in the isometric view."""
-    frame = us.Frame(cell=(64, 32), view="isometric", lift=16)
+    frame = us.Frame(cell=(64, 32), projection="isometric", lift=16)
     board = us.Board(
         us.SquareGrid(14, 11, frame=frame),
         {
@@ -87,8 +87,8 @@ def raised() -> None:
     mound = board.grid.disk((4, 8), 2)
     for name, level, cells in (("deep", -1, water), ("dyke", 2, dyke), ("turf", 1, mound)):
         board.paint(name, cells)
-        board.raise_to(level, cells)
-    board.raise_to(2, board.grid.disk((4, 8), 1))
+        board.set_elevation(level, cells)
+    board.set_elevation(2, board.grid.disk((4, 8), 1))
     scout = us.Unit("scout", "wardens", us.Movement(points=5))
     board.add(scout, at=(4, 8))
     title = "Raised ground: a click goes to the nearest top or face"
@@ -126,7 +126,7 @@ def check(folder: Path) -> None:
     board.block(board.grid.ring((4, 11), 1) - [(4, 10)])
     board.put("prowler", at=(4, 11))
     board.block((4, 10))
-    board.block((16, 1), to="wreckers")
+    board.block((16, 1), side="wreckers")
     us.save(board, path)
     understep("check", str(path), "--png", str(SHOTS / "fen-check.png"), finds=True)
 

@@ -85,7 +85,7 @@ class Overlay(Mapping[Cell, Mark]):
     Mark(role='reach', number=1, text=None)
     """
 
-    def __init__(self, marks: Mapping[Cell, Mark], priority: int = 1) -> None:
+    def __init__(self, marks: Mapping[Cell, Mark], *, priority: int = 1) -> None:
         self._marks = dict(marks)
         self.priority = priority
 
@@ -160,4 +160,4 @@ class Overlay(Mapping[Cell, Mark]):
         marks: dict[Cell, Mark] = {}
         for each in sorted(laid, key=lambda overlay: overlay.priority):
             marks.update(each._marks)
-        return cls(marks, max((each.priority for each in laid), default=1))
+        return cls(marks, priority=max((each.priority for each in laid), default=1))

@@ -65,7 +65,7 @@ def box(a: tuple[float, float], b: tuple[float, float]) -> Any:
     return found.box(min(ax, bx), min(ay, by), max(ax, bx), max(ay, by))
 
 
-def polygon(points: Any, holes: Iterable[Any] = ()) -> Any:
+def polygon(points: Any, *, holes: Iterable[Any] = ()) -> Any:
     """A polygon, perhaps with holes: points once around, the first need not come again.
 
     Raises
@@ -108,7 +108,10 @@ def strip(points: Any, width: float) -> Any:
 
 
 def bitmap(
-    pixels: Any, origin: tuple[float, float] = (0.0, 0.0), pixel: tuple[float, float] = (1.0, 1.0)
+    pixels: Any,
+    *,
+    origin: tuple[float, float] = (0.0, 0.0),
+    pixel: tuple[float, float] = (1.0, 1.0),
 ) -> Any:
     """The area of the true pixels of a bitmap.
 
@@ -157,7 +160,7 @@ def _size(value: Any, argument: str) -> float:
     return real(argument, value, "must be a number above 0", ABOVE_ZERO)
 
 
-def cover(grid: Grid, shape: Any, rule: str | float = "touch", shrink: float = 0.0) -> Cells:
+def cover(grid: Grid, shape: Any, *, rule: str | float = "touch", shrink: float = 0.0) -> Cells:
     """The cells that a shape covers, by their true polygons, on level ground.
 
     Parameters

@@ -66,7 +66,7 @@ class Hits:
             row = (grid.step(stand, way, n) for n in range(1, pattern.size + 1))
             return Cells([cell for cell in row if cell is not None])
         if pattern.shape == "cone":
-            return grid.cone(stand, way, pattern.size, pattern.angle)
+            return grid.cone(stand, way, pattern.size, angle=pattern.angle)
         turns = way // (len(grid.directions) // 4) if grid.kind == "square" else way
         turned: IntArray = np.array(pattern.offsets) @ grid.lattice.turning(turns).T
         return grid.numbering.within(

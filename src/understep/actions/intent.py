@@ -138,7 +138,7 @@ def _meant(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
     board, unit = (reach.board, reach.unit)
     if cell is None or (found := one_cell(cell, "cell")) not in board.grid:
         return Intent("nothing", None, why="there is no cell")
-    others = [board.unit_at(found, layer) for layer in board.unit_layers]
+    others = [board.unit_at(found, layer=layer) for layer in board.unit_layers]
     there = [each for each in others if each is not None]
     aims = {each.name: strikes.get(each.name) for each in there} if strikes is not None else {}
     for other in there:

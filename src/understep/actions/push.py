@@ -138,7 +138,7 @@ def push(
     --------
     >>> import understep as us
     >>> board = us.Board(us.SquareGrid(8, 3), {"turf": 1, "deep": None})
-    >>> board.raise_to(2, [(0, 1), (1, 1)])
+    >>> board.set_elevation(2, [(0, 1), (1, 1)])
     >>> board.paint("deep", (5, 1))
     >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 1))
     >>> push = us.push(board, "scout", "E", 6)
@@ -188,12 +188,12 @@ def _forced(movement: Movement, climb: Cost | None) -> Movement:
 
 def _stopped(board: Board, unit: Unit, there: Cell) -> tuple[Hit, str, tuple[str, ...]]:
     """The units or blocks that are in the way at the end of a step."""
-    others = [board.unit_at(cell, unit.layer) for cell in board.covered(unit, there)]
+    others = [board.unit_at(cell, layer=unit.layer) for cell in board.covered(unit, there)]
     names = tuple(dict.fromkeys(each.name for each in others if each and each.name != unit.name))
     if names:
         return "unit", f"{' and '.join(map(repr, names))} in the way at {tuple(there)}", names
     for cell in board.covered(unit, there):
-        if board.blocked(cell, unit.side):
+        if board.blocked(cell, side=unit.side):
             return "block", f"{tuple(cell)} is blocked", ()
     return "", "", ()
 
@@ -201,7 +201,8 @@ def _stopped(board: Board, unit: Unit, there: Cell) -> tuple[Hit, str, tuple[str
 def _shut(board: Board, unit: Unit, cell: Cell) -> bool:
     """Whether a cell at a corner is blocked, or its terrain closed to a unit's side."""
     return (
-        board.blocked(cell, unit.side) or unit.side in board.terrains[board.terrain(cell)].closed_to
+        board.blocked(cell, side=unit.side)
+        or unit.side in board.terrains[board.terrain(cell)].closed_to
     )
 
 

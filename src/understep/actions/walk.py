@@ -175,7 +175,7 @@ class Walk(Answer, Iterator[Stride]):
             board.put(unit.name, there)
             board.set_left(unit.name, left)
             if way is not None:
-                board.turn_to(unit.name, way)
+                board.set_facing(unit.name, way)
         seen = None
         if unit.side in board.fogged:
             seen = board.knowledge(unit.side).changes(before)
@@ -264,7 +264,7 @@ def walk(board: Board, unit: str, route: Route) -> Walk:
     >>> scout = board.add(scout, at=(0, 1))
     >>> pikes = board.add(us.Unit("pikes", "wreckers", us.Movement(points=4)), at=(4, 1))
     >>> knowledge = us.fog(board, "wardens", land_known=True)
-    >>> walk = us.walk(board, "scout", us.route(board, "scout", to=(6, 1)))
+    >>> walk = us.walk(board, "scout", us.route(board, "scout", goals=(6, 1)))
     >>> for stride in walk:
     ...     if stride.met:
     ...         walk.stop(f"{stride.met[0]} ahead")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import KW_ONLY, dataclass
 from typing import Annotated, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, rounded
@@ -62,6 +62,7 @@ class Attack:
 
     low: Annotated[int, Limits(0, FARTHEST)] = 1
     high: Annotated[int, Limits(0, FARTHEST)] = 1
+    _: KW_ONLY
     measure: Measure = "grid"
     sight: bool = True
     per_level: Annotated[int, Limits(0, FARTHEST)] = 0

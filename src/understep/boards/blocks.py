@@ -54,7 +54,7 @@ class Blocks:
     def blocked(self, cell: CellLike, side: str | None) -> bool:
         """Whether a cell is blocked to everybody, or to a side."""
         expect("to", side, (str, type(None)), "must name a side, or be None")
-        return self._contents.blocked(self._grid.numbering.of(cell), side)
+        return self._contents.blocked(self._grid.numbering.of(cell), side=side)
 
     def times(self, side: str | None, times: int) -> Cells:
         """The cells that are blocked at least so many times."""

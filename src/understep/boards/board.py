@@ -80,11 +80,11 @@ class Board:
     def __init__(
         self,
         grid: Grid,
-        terrain: dict[str, TerrainLike],
+        terrain: Mapping[str, TerrainLike],
+        *,
         fill: str | None = None,
         edges: Mapping[str, Edge] | None = None,
         properties: Mapping[str, Value] | None = None,
-        *,
         strict_names: bool = False,
     ) -> None:
         if not isinstance(grid, Grid):
@@ -218,7 +218,7 @@ class Board:
         >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
         >>> with board.batch():
         ...     board.paint("mud", (1, 1))
-        ...     board.raise_to(2, (1, 1))
+        ...     board.set_elevation(2, (1, 1))
         >>> board.undo(), board.terrain((1, 1)), board.undo()
         (True, 'turf', False)
         """
@@ -351,17 +351,23 @@ class Board:
 
     def center(self, cells: CellsLike) -> FloatArray:
         """As the grid's `center`, elevation included."""
-        return self.grid.center(cells, self._surface.level(cells))
+        return self.grid.center(cells, level=self._surface.level(cells))
 
     def corners(self, cells: CellsLike) -> FloatArray:
         """As the grid's `corners`, elevation included."""
-        return self.grid.corners(cells, self._surface.level(cells))
+        return self.grid.corners(cells, level=self._surface.level(cells))
 
     def anchor(
-        self, cells: CellsLike, stand: AnchorPoint = "middle", picture: tuple[float, float] = (0, 0)
+        self,
+        cells: CellsLike,
+        *,
+        point: AnchorPoint = "middle",
+        picture: tuple[float, float] = (0, 0),
     ) -> FloatArray:
         """As the grid's `anchor`, elevation included."""
-        return self.grid.anchor(cells, stand, picture, self._surface.level(cells))
+        return self.grid.anchor(
+            cells, point=point, picture=picture, level=self._surface.level(cells)
+        )
 
     def cell_at(self, point: tuple[float, float]) -> Cell | None:
         """The cell seen at a world point: of raised tops and front faces, the nearest.
@@ -405,7 +411,7 @@ class Board:
         """
         return self._contents.terrain.array.reshape(self.grid.rows, self.grid.cols).copy()
 
-    def paint(self, name: str, cells: Where) -> None:
+    def paint(self, terrain: str, cells: Where) -> None:
         """Give cells a terrain.
 
         Parameters
@@ -435,7 +441,7 @@ class Board:
         >>> board.terrain((2, 0)), board.terrain((2, 1))
         ('mud', 'turf')
         """
-        self._surface.paint(name, cells)
+        self._surface.paint(terrain, cells)
 
     @property
     def elevation(self) -> FloatArray:
@@ -444,7 +450,7 @@ class Board:
         view.flags.writeable = False
         return view
 
-    def raise_to(self, level: Levels, cells: Where | None = None) -> None:
+    def set_elevation(self, level: Levels, cells: Where | None = None) -> None:
         """Set the level of elevation of cells.
 
         Parameters
@@ -469,16 +475,16 @@ class Board:
         Examples
         --------
         >>> import understep as us
-        >>> frame = us.Frame(cell=(64, 32), view="isometric", lift=16)
+        >>> frame = us.Frame(cell=(64, 32), projection="isometric", lift=16)
         >>> board = us.Board(us.SquareGrid(4, 4, frame=frame), {"turf": 1})
-        >>> board.raise_to(2, [(1, 1), (1, 2)])
+        >>> board.set_elevation(2, [(1, 1), (1, 2)])
         >>> board.center((1, 1)).tolist(), board.cell_at((0, 16)), board.slope((1, 1), (2, 1))
         ([0.0, 16.0], Cell(col=1, row=1), -2.0)
-        >>> board.raise_to(lambda x, y: y // 32)
+        >>> board.set_elevation(lambda x, y: y // 32)
         >>> board.elevation[0].tolist()
         [0.0, 1.0, 1.0, 2.0]
         """
-        self._surface.raise_to(level, cells)
+        self._surface.set_elevation(level, cells)
 
     def slope(self, a: CellLike, b: CellLike) -> float:
         """By how many levels a step from ``a`` to its neighbor ``b`` rises; negative downwards.
@@ -593,7 +599,7 @@ class Board:
         """
         self._edges.put(a, b, kind, both, is_open)
 
-    def open_edge(self, a: CellLike, b: CellLike, is_open: bool = True) -> None:
+    def open_edge(self, a: CellLike, b: CellLike, *, is_open: bool = True) -> None:
         """Open a door between two neighbors, or close it; where it is met both ways, both.
 
         Raises
@@ -677,7 +683,7 @@ class Board:
         return self._edges.all()
 
     def link(
-        self, a: CellLike, b: CellLike, cost: Cost = 1, both: bool = True, kind: str = "link"
+        self, a: CellLike, b: CellLike, cost: Cost = 1, *, both: bool = True, kind: str = "link"
     ) -> None:
         """Let a step lead from one cell to another, wherever that is, in place of an earlier link.
 
@@ -710,12 +716,12 @@ class Board:
         >>> board.paint("ruin", (3, 0))
         >>> board.link((2, 0), (4, 0), cost=2, kind="ladder")
         >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=6)), at=(0, 0))
-        >>> us.route(board, "scout", to=(5, 0)).cost
+        >>> us.route(board, "scout", goals=(5, 0)).cost
         5
         """
         self._links.put(a, b, cost, both, kind)
 
-    def unlink(self, a: CellLike, b: CellLike, both: bool = True) -> None:
+    def unlink(self, a: CellLike, b: CellLike, *, both: bool = True) -> None:
         """Take a link away.
 
         Raises
@@ -737,7 +743,7 @@ class Board:
 
     # blocks
 
-    def block(self, cells: Where, to: str | None = None) -> None:
+    def block(self, cells: Where, *, side: str | None = None) -> None:
         """Close cells to everybody, or to one side, over any terrain.
 
         The terrain stays as it is beneath. A cell can be blocked several times, by obstacles that
@@ -749,7 +755,7 @@ class Board:
         cells
             The cells, as for `paint`: of a shape, ``us.shapes.cover(board.grid, shape)``; of a
             rectangle, ``board.grid.rectangle(a, b)``. Each counts once a call.
-        to
+        side
             The side they are closed to; None: everybody.
 
         Raises
@@ -771,9 +777,9 @@ class Board:
         >>> list(map(tuple, board.blocks())), board.blocked((2, 0)), board.blocked((2, 1))
         ([(2, 0), (3, 0)], True, False)
         """
-        self._blocks.add(cells, to)
+        self._blocks.add(cells, side)
 
-    def clear(self, cells: Where | None = None, to: str | None = None) -> None:
+    def clear(self, cells: Where | None = None, *, side: str | None = None) -> None:
         """Take obstacles away that `block` has set.
 
         Parameters
@@ -781,7 +787,7 @@ class Board:
         cells
             The cells, from each of which one block is taken away, if there is any; by default all
             blocks of all cells are.
-        to
+        side
             The side whose blocks they are; None: those for everybody, and without ``cells`` those
             for each side, too.
 
@@ -792,9 +798,9 @@ class Board:
         InputError
             A side that is no text.
         """
-        self._blocks.clear(cells, to)
+        self._blocks.clear(cells, side)
 
-    def blocked(self, cell: CellLike, to: str | None = None) -> bool:
+    def blocked(self, cell: CellLike, *, side: str | None = None) -> bool:
         """Whether `block` has closed a cell to everybody, or to a side that is given.
 
         Raises
@@ -804,14 +810,14 @@ class Board:
         InputError
             ``to`` is no text.
         """
-        return self._blocks.blocked(cell, to)
+        return self._blocks.blocked(cell, side)
 
-    def blocks(self, to: str | None = None) -> Cells:
+    def blocks(self, *, side: str | None = None) -> Cells:
         """The cells closed to everybody, or those closed to one side, row by row."""
-        return self._blocks.times(to, 1)
+        return self._blocks.times(side, 1)
 
     @property
-    def barred_sides(self) -> tuple[str, ...]:
+    def blocked_sides(self) -> tuple[str, ...]:
         """The sides that have or had cells closed to them, in order of their names."""
         return tuple(side for side in self._contents.blocked_sides if side is not None)
 
@@ -855,7 +861,7 @@ class Board:
         """
         self._units.enlist(side)
 
-    def put(self, name: str, at: CellLike) -> Unit:
+    def put(self, unit: str, at: CellLike) -> Unit:
         """Set a unit down somewhere else, by no movement rule, and return it as it stands there.
 
         Raises
@@ -869,9 +875,9 @@ class Board:
         InputError
             It cannot stand there, as for `add`.
         """
-        return self._units.put(name, at)
+        return self._units.put(unit, at)
 
-    def turn_to(self, name: str, facing: str | int | None) -> Unit:
+    def set_facing(self, unit: str, facing: str | int | None) -> Unit:
         """Let a unit look in a direction, or in none, and return it as it is then.
 
         Raises
@@ -884,9 +890,9 @@ class Board:
             if facing is None
             else self.grid.directions[self.grid.lattice.way(facing, "facing")]
         )
-        return self._units.alter(name, facing=way)
+        return self._units.alter(unit, facing=way)
 
-    def set_left(self, name: str, left: Cost | None) -> Unit:
+    def set_left(self, unit: str, left: Cost | None) -> Unit:
         """Set the points a unit has left in this turn, None: all, and return it as it is then.
 
         Raises
@@ -896,10 +902,10 @@ class Board:
         CostError
             Points that are negative or no number.
         """
-        full = self._units.find(name).movement.points
-        return self._units.alter(name, left=full if left is None else rounded(left, "left"))
+        full = self._units.find(unit).movement.points
+        return self._units.alter(unit, left=full if left is None else rounded(left, "left"))
 
-    def remove(self, name: str) -> Unit:
+    def remove(self, unit: str) -> Unit:
         """Take a unit off the board, and return it.
 
         Raises
@@ -907,7 +913,7 @@ class Board:
         NameUnknownError
             No such unit.
         """
-        return self._units.remove(name)
+        return self._units.remove(unit)
 
     def unit(self, name: str) -> Unit:
         """The unit of a name, as it is now.
@@ -919,7 +925,7 @@ class Board:
         """
         return self._units.find(name)
 
-    def unit_at(self, cell: CellLike, layer: str | None = None) -> Unit | None:
+    def unit_at(self, cell: CellLike, *, layer: str | None = None) -> Unit | None:
         """The unit that stands on a cell, or None.
 
         Parameters
@@ -956,7 +962,7 @@ class Board:
         CellError
             ``cell`` is not a cell, or lies off the board.
         """
-        return self.unit_at(cell, layer) is None
+        return self.unit_at(cell, layer=layer) is None
 
     def covered(self, unit: Unit, at: CellLike | None = None) -> tuple[Cell, ...]:
         """The cells a unit takes up, on a cell or where it stands; the anchor first.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import KW_ONLY, dataclass
 from typing import Any
 
 from understep.boards.cost import Cost, rounded
@@ -44,10 +44,11 @@ class Edge:
     >>> board = us.Board(us.SquareGrid(4, 1), {"turf": 1}, edges=kinds)
     >>> board.set_edge((0, 0), (1, 0), "ditch")
     >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=9)), at=(0, 0))
-    >>> us.route(board, "scout", to=(3, 0)).cost
+    >>> us.route(board, "scout", goals=(3, 0)).cost
     5
     """
 
+    _: KW_ONLY
     blocks: bool = False
     cost: Cost | None = None
     add: Cost = 0

@@ -35,7 +35,7 @@ class Site(NamedTuple):
     ...     return None if site.values["depth"] > 1 else site.cost
     >>> foot = us.Movement(points=9, rule=wade)
     >>> scout = board.add(us.Unit("scout", "wardens", foot), at=(0, 0))
-    >>> us.route(board, "scout", to=(2, 0)).why
+    >>> us.route(board, "scout", goals=(2, 0)).why
     'no route leads over the terrain from (0, 0) to (2, 0)'
     """
 

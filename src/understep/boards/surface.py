@@ -62,7 +62,7 @@ class Surface:
         numbers = numbers_of(self._grid, cells)
         self._change(self._contents.terrain, numbers, code, numbers)
 
-    def raise_to(self, level: Levels, cells: Where | None) -> None:
+    def set_elevation(self, level: Levels, cells: Where | None) -> None:
         """Set the level of elevation of cells."""
         grid = self._grid
         numbers = grid.numbering.existing if cells is None else numbers_of(grid, cells)

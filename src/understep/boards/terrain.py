@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import KW_ONLY, dataclass, replace
 from typing import Annotated, Any, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, rounded
@@ -61,6 +61,7 @@ class Terrain:
     """
 
     cost: Cost | None = 1
+    _: KW_ONLY
     glyph: Annotated[str, Limits(pattern=GLYPH)] | None = None
     tint: Annotated[str, Limits(pattern=TINT)] | None = None
     pattern: TintPattern = "plain"

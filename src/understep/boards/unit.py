@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import KW_ONLY, dataclass, field, replace
 from fractions import Fraction
 from typing import Annotated, Any, Protocol, cast, runtime_checkable
 
@@ -92,12 +92,13 @@ class Unit:
     name: str
     side: Annotated[str, Limits(pattern=r"\S")]
     movement: MovementLike
+    _: KW_ONLY
     left: Cost = field(default=cast(Cost, None))  # filled in: all points
     facing: str | None = None
     sight: Annotated[int, Limits(0)] | None = None
     eye: Cost = 0.5
     attack: Attack | None = None
-    at: Cell = field(default=cast(Cell, None), kw_only=True)
+    at: Cell = field(default=cast(Cell, None))
 
     def __post_init__(self) -> None:
         for what in ("name", "side"):

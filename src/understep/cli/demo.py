@@ -47,20 +47,20 @@ def demo(out: Path, seed: int, rounds: int) -> None:
     _draw(out / "fen-reach.png", fen, reach, title="Where the scout can get in two turns")
 
     goal = (18, 3)
-    route = us.route(fen, "scout", to=goal)
+    route = us.route(fen, "scout", goals=goal)
     say(f"\n3. Its route to {goal}: cost {route.cost}, {route.turns} turns")
     _tell(route)
     _draw(out / "fen-route.png", fen, route, title=f"The scout's route to {goal}")
 
     punt = us.reach(fen, "punt")
     say(f"\n4. The punt keeps to water: {len(punt)} cells this turn")
-    refused = us.route(fen, "punt", to=(4, 6))
+    refused = us.route(fen, "punt", goals=(4, 6))
     say(f"   To (4, 6)? No: {refused.why}; nearest is {tuple(refused.nearest or ())}")
     _draw(out / "fen-refused.png", fen, punt, refused, title="Where the punt can get, and cannot")
 
     house = us.maps.shipped("sluice-house")
     say(f"\n5. Another board: {house.title}, {house.grid!r}")
-    sapper = us.route(house, "sapper", to=(14, 3))
+    sapper = us.route(house, "sapper", goals=(14, 3))
     say(f"   The sapper's way upstairs: cost {sapper.cost}, {sapper.turns} turns")
     _tell(sapper)
     _draw(out / "sluice-house.png", house, us.reach(house, "sapper"), sapper)

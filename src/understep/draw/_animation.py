@@ -46,6 +46,7 @@ def animate(
     board: Board,
     what: Searched | Route,
     path: str | os.PathLike[str],
+    *,
     size: tuple[int, int] = (960, 600),
 ) -> int:
     """Write a moving picture (GIF) of a search, or of a unit on its route.

@@ -147,8 +147,8 @@ class Canvas:
         """What lies over the ground: hatching on blocked cells, and links from end to end."""
         from matplotlib.collections import PolyCollection
 
-        for side in (None, *self.board.barred_sides):
-            shapes = list(self.polygons_of(self.board.blocks(side)))
+        for side in (None, *self.board.blocked_sides):
+            shapes = list(self.polygons_of(self.board.blocks(side=side)))
             if shapes:
                 hatch, _ = look.blocked(side)
                 self.axes.add_collection(
@@ -176,7 +176,7 @@ class Canvas:
         return [
             line
             for level in np.unique(levels)
-            for line in self.grid.outline(array[levels == level], level)
+            for line in self.grid.outline(array[levels == level], level=level)
         ]
 
     def route(self, overlay: Overlay) -> None:

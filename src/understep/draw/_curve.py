@@ -89,7 +89,7 @@ def curve(route: Route, *, fine: int = 8, line: Line = "rounded", on: Board | No
     >>> import understep as us
     >>> board = us.Board(us.SquareGrid(4, 4), {"turf": 1})
     >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=9)), at=(0, 0))
-    >>> route = us.route(board, "scout", to=(2, 1))
+    >>> route = us.route(board, "scout", goals=(2, 1))
     >>> us.curve(route, fine=1).points.tolist()
     [[0.5, 0.5], [1.0, 0.5], [1.5, 0.5], [2.0, 0.5], [2.375, 0.625], [2.5, 1.0], [2.5, 1.5]]
     >>> taut = us.curve(route, fine=1, line="taut")

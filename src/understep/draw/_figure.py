@@ -17,7 +17,7 @@ from understep.draw._strikes import draw_strikes
 from understep.draw._veil import draw_veil
 from understep.draw._washes import draw_washes
 from understep.errors import InputError
-from understep.grids.frame import Frame, ViewKind
+from understep.grids.frame import Frame, Projection
 from understep.grids.systems import choice
 from understep.maps._resize import reframe
 from understep.overlay import Overlay
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from matplotlib.axes import Axes
     from matplotlib.figure import Figure
 
-FRAMES = {"plan": Frame(), "isometric": Frame(view="isometric", lift=0.3)}
+FRAMES = {"plan": Frame(), "isometric": Frame(projection="isometric", lift=0.3)}
 
 
 def overlays(answers: Iterable[Any]) -> list[Overlay]:
@@ -59,7 +59,7 @@ def figure(
     size: tuple[int, int] = (1280, 800),
     legend: bool = True,
     axes: Axes | None = None,
-    view: ViewKind | None = None,
+    view: Projection | None = None,
 ) -> Figure:
     """Draw a board, with answers laid over it.
 
@@ -108,7 +108,7 @@ def figure(
     """
     board, laid = drawn_board(board, answers), overlays(answers)
     if view is not None:
-        board = reframe(board, FRAMES[choice(view, ViewKind, "view")])
+        board = reframe(board, FRAMES[choice(view, Projection, "view")])
     own = axes is None
     if axes is None:
         wide = 0.76 if legend else 0.96

@@ -47,7 +47,9 @@ def labels(board: Board, labels: LabelKind) -> Overlay:
     ['0', '1', '4']
     """
     texts = label_texts(board, labels)
-    return Overlay({cell: Mark("label", None, text) for cell, text in texts.items() if text}, 0)
+    return Overlay(
+        {cell: Mark("label", None, text) for cell, text in texts.items() if text}, priority=0
+    )
 
 
 def label_texts(board: Board, labels: LabelKind) -> dict[Cell, str]:

@@ -44,15 +44,15 @@ def draw_legend(board: Board, drawn: Figure, laid: list[Overlay]) -> None:
         edges.append((f"{name}, open" if how == "open door" else name, line))
     for word in sorted({link.kind for link in board.links()}):
         edges.append((word, Line2D([], [], color=look.INK, lw=1.6, ls=look.LINK)))
-    for side in (None, *board.barred_sides):
-        if len(board.blocks(side)):
+    for side in (None, *board.blocked_sides):
+        if len(board.blocks(side=side)):
             hatch, words = look.blocked(side)
             edges.append((words, Patch(fc="none", ec=look.INK, hatch=hatch)))
     if edges:
         what = {
             "edges": styles,
             "links": board.links(),
-            "blocks": any(len(board.blocks(side)) for side in (None, *board.barred_sides)),
+            "blocks": any(len(board.blocks(side=side)) for side in (None, *board.blocked_sides)),
         }
         columns.append((", ".join(word for word, some in what.items() if some).capitalize(), edges))
     tokens = [

@@ -15,7 +15,7 @@ from understep.errors import InputError, MissingExtraError
 
 
 def map_image(
-    board: Board, path: str | os.PathLike[str] | None = None, scale: int = 1
+    board: Board, path: str | os.PathLike[str] | None = None, *, scale: int = 1
 ) -> NDArray[np.uint8]:
     """Make a small image of a board's ground, in the tints that figures give it.
 

@@ -230,7 +230,7 @@ def poses(
     >>> import understep as us
     >>> board = us.Board(us.SquareGrid(6, 2), {"turf": 1})
     >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=9)), at=(0, 0))
-    >>> poses = us.poses(us.route(board, "scout", to=(4, 0)), speed=2)
+    >>> poses = us.poses(us.route(board, "scout", goals=(4, 0)), speed=2)
     >>> poses.duration, poses.at(0.5).point, poses.at(0.5).heading, tuple(poses.at(0.5).cell)
     (2.0, (1.5, 0.5), 90.0, (1, 0))
     >>> poses.stop(0.5).duration

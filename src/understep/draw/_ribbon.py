@@ -78,7 +78,7 @@ def ribbon(route: Route, *, on: Board | None = None) -> tuple[Piece, ...]:
     >>> board = us.Board(us.SquareGrid(5, 4), {"turf": 1, "ruin": None})
     >>> board.paint("ruin", (2, 1))
     >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=9)), at=(0, 1))
-    >>> pieces = us.ribbon(us.route(board, "scout", to=(3, 2)))
+    >>> pieces = us.ribbon(us.route(board, "scout", goals=(3, 2)))
     >>> [(piece.shape, piece.heading, piece.turn) for piece in pieces][:3]
     [('start', 'S', 0), ('bend', 'S', -1), ('straight', 'E', 0)]
     >>> pieces[1].rotation, pieces[1].angle, pieces[1].mirrored, pieces[-1].turn_end

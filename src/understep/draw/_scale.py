@@ -34,7 +34,7 @@ def draw_scale(canvas: Canvas) -> None:
     bar += (canvas.low[0] - bar[:, 0].min(), below)
     canvas.axes.plot(*bar.T, color=look.INK, lw=1.4, solid_joinstyle="miter")
     words, far = f"{many} cell{'s' * (many != 1)}", float(np.hypot(*one)) * many
-    if grid.frame.view == "plan" and round(far, 6) != many:
+    if grid.frame.projection == "plan" and round(far, 6) != many:
         words += f", {far:.6g} units"
     x, y = bar[2] + (0.8 * gap, 0)
     canvas.axes.text(x, y, words, ha="left", va="center", size=9, color=look.INK)

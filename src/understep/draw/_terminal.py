@@ -111,9 +111,9 @@ def legend(board: Board, *answers: Any) -> Text:
         lines.append(Text(f"{link.kind}: {tuple(link.a)} {way} {tuple(link.b)}, cost {link.cost}"))
     if len(board.blocks()):
         lines.append(Text("X    blocked"))
-    for side in board.barred_sides:
-        if len(board.blocks(side)):
-            lines.append(Text(f"closed to the {side}: {len(board.blocks(side))} cells"))
+    for side in board.blocked_sides:
+        if len(board.blocks(side=side)):
+            lines.append(Text(f"closed to the {side}: {len(board.blocks(side=side))} cells"))
     roles = {mark.role for overlay in overlays(answers) for mark in overlay.values()}
     lines += [Text(each.meaning) for name, each in ROLES.items() if name in roles and each.meaning]
     return Text("\n").join(lines)

@@ -19,7 +19,7 @@ from understep.files.reader import parse
 from understep.files.writer import dump
 
 
-def load(path: str | os.PathLike[str], rules: Mapping[str, Any] | None = None) -> Board:
+def load(path: str | os.PathLike[str], *, rules: Mapping[str, Any] | None = None) -> Board:
     """Read a board file.
 
     Parameters

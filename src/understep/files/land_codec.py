@@ -46,7 +46,7 @@ class LinkPart(FileObject):
 class BlockPart(FileObject):
     """Cells closed to a side, or to everybody."""
 
-    to: str | None = None
+    side: str | None = None
     cells: ListOf[At]
 
 
@@ -133,7 +133,7 @@ def _read_elevation(
     if [len(line) for line in lines] != [shape[1]] * shape[0]:
         faults.add(place, f"must have {shape[0]} rows of {shape[1]} numbers, as the grid")
         return
-    faults.build(place, board.raise_to, np.array(lines))
+    faults.build(place, board.set_elevation, np.array(lines))
 
 
 def _write_elevation(board: Board) -> list[Any]:
@@ -149,7 +149,7 @@ def _read_links(board: Board, parts: list[LinkPart], place: str, faults: Faults)
     for at, part in enumerate(parts):
         link = faults.build(f"{place}.{at}", read_link, part)
         if link is not None:
-            faults.build(f"{place}.{at}", board.link, *link[:3], link.both, link.kind)
+            faults.build(f"{place}.{at}", board.link, *link[:3], both=link.both, kind=link.kind)
 
 
 def read_link(part: LinkPart) -> Link:
@@ -173,13 +173,13 @@ def write_links(links: Iterable[Link]) -> list[dict[str, Any]]:
 
 def _read_blocks(board: Board, parts: list[BlockPart], place: str, faults: Faults) -> None:
     for at, part in enumerate(parts):
-        faults.build(f"{place}.{at}", board.block, part.cells, part.to)
+        faults.build(f"{place}.{at}", board.block, part.cells, side=part.side)
 
 
 def _write_blocks(board: Board) -> list[dict[str, Any]]:
     return [
-        ({} if side is None else {"to": side}) | {"cells": cells.array.tolist()}
-        for side in (None, *board.barred_sides)
+        ({} if side is None else {"side": side}) | {"cells": cells.array.tolist()}
+        for side in (None, *board.blocked_sides)
         for cells in board._blocks.layers(side)
     ]
 

@@ -68,9 +68,9 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
         name: faults.build(f"properties.{name}", _read_property, part)
         for name, part in file.properties.items()
     }
-    parts: Any = grid, terrain, None, edges, properties
+    declared: Any = {"edges": edges, "properties": properties}
     faults.check(source)
-    built = faults.build("terrain", Board, *parts)
+    built = faults.build("terrain", Board, grid, terrain, **declared)
     faults.check(source)
     board = cast(Board, built)
     faults.build("title", setattr, board, "title", file.title)
@@ -85,7 +85,7 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
     if file.turn is not None:
         _read_turn(board, file.turn, faults)
     for side, seen in file.knowledge.items():
-        land = Board(*parts)
+        land = Board(grid, cast(Any, terrain), **declared)
         _read_knowledge(board, land, side, seen, owners, movements, faults)
     faults.check(source)
     board.forget()

@@ -261,12 +261,12 @@ class _Files:
         """Read a sector; None: it has no cells."""
         key = first.col // self._side, first.row // self._side
         if key in self.aside:
-            return load(self.aside[key], self._rules)
+            return load(self.aside[key], rules=self._rules)
         if key not in self.names:
             return None
         path = self.folder / FOLDER / _file(key, self.names[key])
         try:
-            return load(path, self._rules)
+            return load(path, rules=self._rules)
         except FileNotFoundError:
             rule = "is gone: the world was saved twice since by others; open it anew"
             raise BoardFileError(path.name, [("", rule)]) from None

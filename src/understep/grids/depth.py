@@ -14,7 +14,9 @@ from understep.grids.grid import Grid
 from understep.grids.lattice import FloatArray
 
 
-def depth_order(grid: Grid, things: Sequence[CellsLike] | IntArray, levels: Any = None) -> IntArray:
+def depth_order(
+    grid: Grid, things: Sequence[CellsLike] | IntArray, *, levels: Any = None
+) -> IntArray:
     """The order in which to draw things that stand on cells, from the farthest to the nearest.
 
     Farther is higher up the screen on the ground, elevation left aside. A thing that covers several
@@ -48,7 +50,7 @@ def depth_order(grid: Grid, things: Sequence[CellsLike] | IntArray, levels: Any 
     A barge on three cells, a post behind it and a post in front:
 
     >>> import understep as us
-    >>> grid = us.SquareGrid(6, 6, frame=us.Frame(cell=(64, 32), view="isometric"))
+    >>> grid = us.SquareGrid(6, 6, frame=us.Frame(cell=(64, 32), projection="isometric"))
     >>> us.draw.depth_order(grid, [(1, 3), [(1, 2), (2, 2), (3, 2)], (3, 1)]).tolist()
     [2, 1, 0]
     """

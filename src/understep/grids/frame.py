@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import KW_ONLY, dataclass
 from typing import Literal
 
 import numpy as np
@@ -14,7 +14,7 @@ from understep.errors import InputError
 from understep.grids.systems import choice
 
 YAxis = Literal["down", "up"]
-ViewKind = Literal["plan", "isometric"]
+Projection = Literal["plan", "isometric"]
 
 
 @dataclass(frozen=True)
@@ -36,7 +36,7 @@ class Frame:
     y_axis
         Whether world y grows ``"down"`` or ``"up"`` the screen. The board looks the same in both:
         row 0 is on top, rows count downwards.
-    view
+    projection
         ``"plan"``: columns run right, rows run down. ``"isometric"``: the ground is turned by a
         further 45 degrees and flattened; columns run down to the right, rows down to the left.
     lift
@@ -47,7 +47,7 @@ class Frame:
     InputError
         A size that is not positive, a negative lift, or a number that is not finite.
     NameUnknownError
-        An unknown view or y axis.
+        An unknown projection or y axis.
 
     Examples
     --------
@@ -55,16 +55,17 @@ class Frame:
     >>> grid = us.SquareGrid(4, 3, frame=us.Frame(cell=(32, 24), origin=(100, 0)))
     >>> grid.center((1, 2)).tolist()
     [148.0, 60.0]
-    >>> tiles = us.SquareGrid(4, 3, frame=us.Frame(cell=(64, 32), view="isometric"))
+    >>> tiles = us.SquareGrid(4, 3, frame=us.Frame(cell=(64, 32), projection="isometric"))
     >>> tiles.center([(0, 0), (1, 0), (0, 1)]).tolist()
     [[0.0, 16.0], [32.0, 32.0], [-32.0, 32.0]]
     """
 
+    _: KW_ONLY
     cell: tuple[float, float] | None = None
     origin: tuple[float, float] = (0.0, 0.0)
     rotation: float = 0.0
     y_axis: YAxis = "down"
-    view: ViewKind = "plan"
+    projection: Projection = "plan"
     lift: float = 0.0
 
     def __post_init__(self) -> None:
@@ -87,7 +88,7 @@ class Frame:
         if self.lift < 0:
             raise InputError("lift", "must be 0 or more", self.lift)
         choice(self.y_axis, YAxis, "y_axis")
-        choice(self.view, ViewKind, "view")
+        choice(self.projection, Projection, "projection")
 
     @property
     def down(self) -> float:
@@ -102,11 +103,11 @@ class Frame:
         if self.cell is not None:
             return self.cell
         width, height = np.ptp(self._turned(corners), axis=0).tolist()
-        return (width, height) if self.view == "plan" else (width / 2**0.5, height / 8**0.5)
+        return (width, height) if self.projection == "plan" else (width / 2**0.5, height / 8**0.5)
 
     def _turned(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
         """Points of the ground turned for the view (and, isometric, grown by the root of 2)."""
-        if self.view == "plan":
+        if self.projection == "plan":
             return points
         x, y = points[..., 0], points[..., 1]
         return np.stack([x - y, x + y], axis=-1)
@@ -121,7 +122,7 @@ class Frame:
             sin, cos = round(sin), round(cos)
         turn = np.array([[cos, -sin], [sin, cos]])
         ground = self._turned(np.eye(2)).T
-        if self.view == "plan":  # stretched, then turned
+        if self.projection == "plan":  # stretched, then turned
             seen = turn @ np.diag([across, along]) @ ground
         else:  # turned on the ground, then flattened
             seen = np.diag([1, along / across]) @ turn @ (across * ground)

@@ -278,7 +278,7 @@ class Grid:
         flags = whole("flags", flags, 0, (1 << many) - 1)
         return tuple(name for bit, name in enumerate(self.directions) if flags >> bit & 1)
 
-    def distance(self, a: CellsLike, b: CellsLike, measure: Metric = "steps") -> Any:
+    def distance(self, a: CellsLike, b: CellsLike, *, measure: Metric = "steps") -> Any:
         """The distance between cells.
 
         Parameters
@@ -311,7 +311,7 @@ class Grid:
         >>> import understep as us
         >>> us.HexGrid(9, 9).distance((0, 0), [(3, 0), (3, 3)]).tolist()
         [3, 5]
-        >>> us.SquareGrid(9, 9).distance((0, 0), (3, 4), "straight")
+        >>> us.SquareGrid(9, 9).distance((0, 0), (3, 4), measure="straight")
         5.0
         """
         if type(measure) is not str or measure != "steps":
@@ -434,7 +434,7 @@ class Grid:
         return sets.rectangle(self.numbering, one_cell(a, "a"), one_cell(b, "b"))
 
     def cone(
-        self, cell: CellLike, direction: str | int, radius: int, angle: float | None = None
+        self, cell: CellLike, direction: str | int, radius: int, *, angle: float | None = None
     ) -> Cells:
         """The cells up to ``radius`` steps away around a direction, nearest first.
 
@@ -469,7 +469,7 @@ class Grid:
         apex, way = self.numbering.require(cell), self.lattice.way(direction)
         return sets.cone(self.numbering, apex, way, radius, angle)
 
-    def rotate(self, cells: CellsLike, about: CellLike, turns: int) -> Cells:
+    def rotate(self, cells: CellsLike, about: CellLike, steps: int) -> Cells:
         """A pattern of cells turned about a cell, clockwise.
 
         Parameters
@@ -478,7 +478,7 @@ class Grid:
             The pattern: one cell, cells, or an integer array ``(..., 2)``; off the grid is fine.
         about
             The cell that stays where it is.
-        turns
+        steps
             How many turns of 60 degrees (squares: of 90); negative ones turn back.
 
         Returns
@@ -500,7 +500,7 @@ class Grid:
         Cells([(3, 2), (4, 2)], 2)
         """
         around = near_cell(about, "about")
-        image = self.lattice.turning(whole("turns", turns))
+        image = self.lattice.turning(whole("steps", steps))
         return sets.moved(self.numbering, cells, around, around, image)
 
     def mirror(self, cells: CellsLike, about: CellLike, axis: str) -> Cells:
@@ -599,7 +599,7 @@ class Grid:
         """
         return self.lattice.touched(one_cell(a, "a"), one_cell(b, "b"))
 
-    def center(self, cells: CellsLike, level: Any = 0.0) -> FloatArray:
+    def center(self, cells: CellsLike, *, level: Any = 0.0) -> FloatArray:
         """World points of the middles of cells.
 
         Parameters
@@ -621,7 +621,7 @@ class Grid:
         """
         return self.layout.center(cells, level)
 
-    def corners(self, cells: CellsLike, level: Any = 0.0) -> FloatArray:
+    def corners(self, cells: CellsLike, *, level: Any = 0.0) -> FloatArray:
         """World points of the corners of cells, clockwise as seen.
 
         Parameters
@@ -734,7 +734,7 @@ class Grid:
             cells[place] = self.layout.snap(array[place], self._rim)
         return self.center(cells)
 
-    def outline(self, cells: CellsLike, level: Any = 0.0) -> list[FloatArray]:
+    def outline(self, cells: CellsLike, *, level: Any = 0.0) -> list[FloatArray]:
         """The border around a set of cells, as closed lines in the world.
 
         Parameters
@@ -786,7 +786,8 @@ class Grid:
     def anchor(
         self,
         cells: CellsLike,
-        stand: AnchorPoint = "middle",
+        *,
+        point: AnchorPoint = "middle",
         picture: tuple[float, float] = (0.0, 0.0),
         level: Any = 0.0,
     ) -> FloatArray:
@@ -796,7 +797,7 @@ class Grid:
         ----------
         cells
             One cell, cells, or an integer array ``(..., 2)``; off the grid is fine.
-        stand
+        point
             ``"middle"``: the middle of the picture lies on the middle of the ground. ``"foot"``:
             the middle of its lower edge does, as of a thing that stands there.
         picture
@@ -821,19 +822,19 @@ class Grid:
         Examples
         --------
         >>> import understep as us
-        >>> grid = us.SquareGrid(4, 4, frame=us.Frame(cell=(64, 32), view="isometric"))
-        >>> grid.anchor((1, 0), "foot", picture=(40, 80)).tolist()
+        >>> grid = us.SquareGrid(4, 4, frame=us.Frame(cell=(64, 32), projection="isometric"))
+        >>> grid.anchor((1, 0), point="foot", picture=(40, 80)).tolist()
         [12.0, -48.0]
         """
-        choice(stand, AnchorPoint, "stand")
+        choice(point, AnchorPoint, "point")
         try:
             width, height = map(float, picture)
         except (TypeError, ValueError):
             raise InputError("picture", "must be width and height", picture) from None
         if not (0 <= width < math.inf and 0 <= height < math.inf):
             raise InputError("picture", "width and height must be 0 or more", picture)
-        above = height / 2 if stand == "middle" else height if self.frame.down > 0 else 0.0
-        return self.center(cells, level) - (width / 2, above)
+        above = height / 2 if point == "middle" else height if self.frame.down > 0 else 0.0
+        return self.center(cells, level=level) - (width / 2, above)
 
     def bearing(self, direction: str | int) -> float:
         """The angle at which a direction is seen: degrees clockwise from the top of the screen.
@@ -900,7 +901,7 @@ class Grid:
         Examples
         --------
         >>> import understep as us
-        >>> grid = us.SquareGrid(4, 3).reframed(us.Frame(cell=(64, 32), view="isometric"))
+        >>> grid = us.SquareGrid(4, 3).reframed(us.Frame(cell=(64, 32), projection="isometric"))
         >>> grid.size, grid.center((1, 1)).tolist()
         ((4, 3), [0.0, 48.0])
         """
@@ -1017,11 +1018,11 @@ class Grid:
         left = (float(extent[0]) - grid.extent.width, float(extent[1]) - grid.extent.height)
         return Fit(grid, (max(0.0, left[0]), max(0.0, left[1])))
 
-    def reversed(self) -> Self:
+    def flipped(self) -> Self:
         """The grid of a level whose rows are listed the other way, bottom row first.
 
         It has the same cells in the same places, upside down: row ``r`` is this one's row
-        ``first + last - r``, and hexes keep their stagger. `reverse` moves cells across.
+        ``first + last - r``, and hexes keep their stagger. `flip` moves cells across.
 
         Examples
         --------
@@ -1029,8 +1030,8 @@ class Grid:
 
         >>> import understep as us
         >>> listed = us.HexGrid(5, 4, shifted="odd")
-        >>> grid = listed.reversed()
-        >>> grid, listed.reverse((2, 0))
+        >>> grid = listed.flipped()
+        >>> grid, listed.flip((2, 0))
         (HexGrid(5, 4, top='pointy', shifted='even'), Cells([(2, 3)], 1))
         """
         exists = None if self.numbering.mask is None else self.exists[::-1]
@@ -1044,7 +1045,7 @@ class Grid:
         made: Self = make(self.cols, self.rows, **kind)
         return made
 
-    def reverse(self, cells: CellsLike | CellLike) -> Cells:
+    def flip(self, cells: CellsLike | CellLike) -> Cells:
         """Cells of a level listed the other way: the first row becomes the last.
 
         Raises

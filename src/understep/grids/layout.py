@@ -39,7 +39,7 @@ class Layout:
         self.spot = np.array(lattice.regular) / lattice.units
         corners = lattice.corner_spots * self.spot
         self.cell_size: tuple[float, float] = self.frame.box(corners)
-        if self.frame.view == "plan" and self.frame.rotation == 0:
+        if self.frame.projection == "plan" and self.frame.rotation == 0:
             matrix = np.diag(np.array(self.cell_size) / lattice.units) * [[1], [self.frame.down]]
         else:
             matrix = self.frame.matrix(corners) * self.spot

@@ -178,7 +178,7 @@ def _access(board: Board, parties: list[Party]) -> Iterator[Finding]:
     traps: dict[str, IntArray] = {}
     manned = [party for party in parties if party.units] or parties
     for party in manned:
-        found = areas(board, party.movement, party.side)
+        found = areas(board, party.movement, side=party.side)
         stood |= found.table().ravel() >= 0
         starts = [unit.at for unit in party.units if unit.at is not None]
         if not starts and len(found):
@@ -239,7 +239,7 @@ def _starts(board: Board, parties: list[Party]) -> Iterator[Finding]:
         starts = [unit.at for unit in party.units if unit.at is not None]
         if not starts:
             continue
-        found = areas(board, party.movement, party.side)
+        found = areas(board, party.movement, side=party.side)
         inside = set(where_it_can_get(found, starts)[0].tolist())
         other, theirs = known.setdefault(party.movement.rules, (party, inside))
         if inside != theirs:
@@ -261,7 +261,7 @@ def _ground(board: Board, parties: list[Party]) -> Iterator[Finding]:
     free = np.ones_like(can)
     for party in parties:
         single = replace(party.movement, footprint=ONE)
-        stands = areas(board, single, party.side).table() >= 0
+        stands = areas(board, single, side=party.side).table() >= 0
         can |= stands
         free &= stands
     for code, (name, kind) in enumerate(board.terrains.items()):

@@ -221,7 +221,7 @@ def _board(
     if bottom_first:
         codes = codes[::-1]
         if bottom_first == "mirrored" or made.lattice.stagger != 2:
-            made = made.reversed()
+            made = made.flipped()
         else:
             made = make(width, height, exists=codes > 0, **kind)
     board = Board(made, table)

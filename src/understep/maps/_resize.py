@@ -151,8 +151,8 @@ def reframe(board: Board, frame: Frame) -> Board:
     --------
     >>> import understep as us
     >>> board = us.Board(us.HexGrid(4, 3), {"turf": 1, "dyke": 2})
-    >>> board.raise_to(2, (1, 1))
-    >>> tilted = us.maps.reframe(board, us.Frame(view="isometric", lift=0.3))
+    >>> board.set_elevation(2, (1, 1))
+    >>> tilted = us.maps.reframe(board, us.Frame(projection="isometric", lift=0.3))
     >>> point = tuple(tilted.center((1, 1)))
     >>> tuple(tilted.cell_at(point)), tilted.terrains == board.terrains
     ((1, 1), True)
@@ -170,7 +170,7 @@ def _check(board: Board, lost: str) -> None:
 def _moved(board: Board, grid: Grid, by: tuple[int, int], fill: str | None, lost: Lost) -> Board:
     """What is on a board, set up on another grid, columns and rows added to each cell."""
     made = Board(
-        grid, dict(board.terrains), fill, board.edge_kinds, board.properties,
+        grid, dict(board.terrains), fill=fill, edges=board.edge_kinds, properties=board.properties,
         strict_names=board.strict_names,
     )  # fmt: skip
     place = places(board.grid, grid, by)

@@ -233,7 +233,9 @@ def cannot_stop(board: Board, unit: Unit, cell: Cell) -> Refusal | None:
     """Why a unit could not stop on a cell, however far it could walk; None if it could."""
     movement = unit.movement
     others = [
-        board.unit_at(each, unit.layer) for each in board.covered(unit, cell) if each in board.grid
+        board.unit_at(each, layer=unit.layer)
+        for each in board.covered(unit, cell)
+        if each in board.grid
     ]
     other = next((each for each in others if each is not None and each.name != unit.name), None)
     if other is not None:

@@ -201,8 +201,8 @@ class _KeptAreas(Watcher):
 def areas(
     board: Board,
     movement: Movement | str,
-    side: str | None = None,
     *,
+    side: str | None = None,
     known_to: KnownTo = None,
 ) -> Areas:
     """The areas of a board: which cells a movement can get to and back from.
@@ -262,7 +262,7 @@ def parted(
     """
     found = _kept(board, rules, side).areas
     if found is None and not known:
-        found = areas(board, rules, side)
+        found = areas(board, rules, side=side)
     home = None if found is None else found[start]
     if found is None or home is None:
         return False

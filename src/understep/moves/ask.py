@@ -39,7 +39,7 @@ PLENTY = 10**6  # points enough for any route
 def route(
     board: Board,
     unit: str,
-    to: Goals,
+    goals: Goals,
     *,
     prefer: Prefer = "straight",
     facing: str | int | None = None,
@@ -65,7 +65,7 @@ def route(
         The board; it is not changed.
     unit
         The name of a unit on it.
-    to
+    goals
         The cell to end on; or several, of which the one with the fewest turns is taken, then the
         fewest points in the last, the fewest in all, and the least sum to avoid; the first among
         equals. Or `within` a distance of something.
@@ -121,12 +121,12 @@ def route(
     >>> board = us.Board(us.SquareGrid(7, 5), {"turf": 1, "ruin": None})
     >>> board.paint("ruin", [(3, row) for row in range(4)])
     >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=6)), at=(1, 1))
-    >>> route = us.route(board, "scout", to=(5, 1))
+    >>> route = us.route(board, "scout", goals=(5, 1))
     >>> route.cost, route.turns, list(map(tuple, route.stops))
     (10, 2, [(4, 4), (5, 1)])
-    >>> bool(us.route(board, "scout", to=(3, 1))), us.route(board, "scout", to=(3, 1)).why
+    >>> bool(us.route(board, "scout", goals=(3, 1))), us.route(board, "scout", goals=(3, 1)).why
     (False, "'ruin' at (3, 1) is impassable for 'scout'")
-    >>> tuple(us.route(board, "scout", to=(3, 1), accept="adjacent").goal)
+    >>> tuple(us.route(board, "scout", goals=(3, 1), accept="adjacent").goal)
     (2, 1)
     """
     board = known(board, unit, known_to)
@@ -137,7 +137,7 @@ def route(
         board, who, start, prefer, heading(board, who, facing), turns, weights(board, avoid),
         sixteenths(weight),
     )  # fmt: skip
-    cells = goals_of(board, who, to, accept)
+    cells = goals_of(board, who, goals, accept)
     stages = [[cell] for cell in as_cells(via)]
     for (cell,) in stages:
         board.grid.numbering.require(cell, "via")

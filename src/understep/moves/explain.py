@@ -66,18 +66,18 @@ class Explanation(Answer):
         What is in the way, all of which would have to go; empty where it may end there.
     turns
         How many turns it takes as things are; None where there is no route at all.
-    change
+    remedy
         A change that would allow it, tried on a copy of the board: all that it names together, and
         of what follows "either" one of the two. Empty where none is needed or none was found.
     """
 
-    _facts = ("cell", "turns", "obstacles", "change")
+    _facts = ("cell", "turns", "obstacles", "remedy")
 
     unit: Unit
     cell: Cell
     obstacles: tuple[Obstacle, ...]
     turns: int | None
-    change: str
+    remedy: str
 
     def __bool__(self) -> bool:
         return not self.obstacles and self.turns == 1
@@ -114,7 +114,7 @@ class Explanation(Answer):
         if self:
             return f"{self.unit.name!r} may end on {tuple(self.cell)} this turn"
         told = "; ".join(obstacle.text for obstacle in self.obstacles) or "no route leads there"
-        return told + (f". It could: {self.change}" if self.change else "")
+        return told + (f". It could: {self.remedy}" if self.remedy else "")
 
 
 def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None) -> Explanation:
@@ -309,7 +309,7 @@ def _met(board: Board, unit: Unit, route: Route) -> Iterator[Obstacle]:
     for here, there, step in zip(route.cells, route.cells[1:], route.steps, strict=False):
         pairs = list(zip(board.covered(unit, here), board.covered(unit, there), strict=True))
         for a, b in pairs:
-            other = board.unit_at(b, unit.layer)
+            other = board.unit_at(b, layer=unit.layer)
             passes = other is not None and movement.may_pass(other.side == unit.side)
             if other is not None and other.name not in {unit.name, *seen} and not passes:
                 seen.add(other.name)
@@ -328,7 +328,7 @@ def _met(board: Board, unit: Unit, route: Route) -> Iterator[Obstacle]:
 
 def corners(grid: Grid, a: Cell, b: Cell) -> Cells:
     """The cells at the corners of a diagonal step between neighbors; none of a straight one."""
-    diagonal = grid.distance(a, b, "straight") > 1.2
+    diagonal = grid.distance(a, b, measure="straight") > 1.2
     return grid.neighbors(a) & grid.neighbors(b) if diagonal else Cells()
 
 

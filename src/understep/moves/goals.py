@@ -50,7 +50,7 @@ def within(what: str | CellLike, low: int, high: int) -> Within:
     >>> board = us.Board(us.HexGrid(9, 7), {"turf": 1})
     >>> archer = board.add(us.Unit("archer", "wardens", us.Movement(points=4)), at=(0, 3))
     >>> raider = board.add(us.Unit("raider", "wreckers", us.Movement(points=4)), at=(8, 3))
-    >>> tuple(us.route(board, "archer", to=us.within("raider", 2, 3)).goal)
+    >>> tuple(us.route(board, "archer", goals=us.within("raider", 2, 3)).goal)
     (5, 3)
     """
     low, high = whole("low", low, 0), whole("high", high, 0)
@@ -61,20 +61,20 @@ def within(what: str | CellLike, low: int, high: int) -> Within:
     return Within(one_cell(what, "what"), low, high)
 
 
-def goals_of(board: Board, unit: Unit, to: Any, accept: Accept) -> list[Cell]:
+def goals_of(board: Board, unit: Unit, goals: Any, accept: Accept) -> list[Cell]:
     """The cells that would do, in their order; none if none is on the board."""
     choice(accept, Accept, "accept")
-    if isinstance(to, Within):
-        return _band(board, unit, to)
-    array = cells_array(to, "to")
+    if isinstance(goals, Within):
+        return _band(board, unit, goals)
+    array = cells_array(goals, "goals")
     if array.ndim > 1:
         cells = [Cell(*cell) for cell in array.reshape(-1, 2).tolist()]
     else:
-        cells = [board.grid.numbering.require(to, "to")]
+        cells = [board.grid.numbering.require(goals, "goals")]
     if not cells:
-        raise InputError("to", "must hold at least one cell", to)
+        raise InputError("goals", "must hold at least one cell", goals)
     for cell in cells:
-        board.grid.numbering.require(cell, "to")
+        board.grid.numbering.require(cell, "goals")
     if accept == "adjacent":
         found = (_band(board, unit, Within(cell, 1, 1)) for cell in cells)
         return list(dict.fromkeys(cell for band in found for cell in band))
@@ -87,7 +87,7 @@ def _band(board: Board, unit: Unit, band: Within) -> list[Cell]:
     if isinstance(band.what, str):
         target = np.array(board.covered(board.unit(band.what)))
     else:
-        target = np.array([board.grid.numbering.require(band.what, "to")])
+        target = np.array([board.grid.numbering.require(band.what, "goals")])
     offsets = np.array(unit.movement.footprint)
     spread = int(abs(offsets).max()) * 2 + int(grid.distance(target, target[0]).max())
     cells = grid.disk(Cell(*target[0].tolist()), band.high + spread).array

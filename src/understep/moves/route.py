@@ -258,7 +258,7 @@ def no_route(
         others = [
             other.name
             for cell in np.unique(_border(board, labels), axis=0).tolist()
-            if (other := board.unit_at(Cell(*cell), unit.layer)) is not None
+            if (other := board.unit_at(Cell(*cell), layer=unit.layer)) is not None
             and other.name != unit.name
         ]
         blockers = tuple(dict.fromkeys(others))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import KW_ONLY, dataclass
 from fractions import Fraction
 from typing import Annotated
 
@@ -57,6 +57,7 @@ class Leap:
     """
 
     over: Annotated[int, Limits(0, FARTHEST)] = 1
+    _: KW_ONLY
     terrains: Iterable[str] | None = None
     up: Cost | None = 0
     down: Cost | None = 0

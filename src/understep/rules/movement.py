@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import KW_ONLY, dataclass, field
 from fractions import Fraction
 from types import MappingProxyType
 from typing import Annotated, Any, Literal, get_args
@@ -116,6 +116,7 @@ class Movement:
 
     points: Cost
     costs: Mapping[str, Cost | None] | Cost = field(default_factory=dict, hash=False)
+    _: KW_ONLY
     diagonal: Cost | Literal["alternating"] | None = 1
     corners: Corners = "both"
     passes: Passes = "own"

@@ -53,7 +53,7 @@ def fog(board: Board, side: str, *, land_known: bool = False) -> Knowledge[Board
     >>> knowledge = us.fog(board, "wardens")
     >>> [unit.name for unit in knowledge.board.units()], knowledge.status((8, 2))
     (['scout'], 'never')
-    >>> us.route(board, "scout", to=(8, 2)).why
+    >>> us.route(board, "scout", goals=(8, 2)).why
     '(8, 2) is unknown to the wardens'
     >>> before = board.state
     >>> scout = board.put("scout", at=(4, 2))

@@ -125,7 +125,7 @@ def sees(
     >>> board.paint("reeds", (4, 1))
     >>> bool(us.sees(board, (0, 1), (4, 1))), us.sees(board, (0, 1), (8, 1)).why
     (True, "'reeds' at (4, 1) hides (8, 1)")
-    >>> board.raise_to(3, (0, 1))                       # from above one sees farther
+    >>> board.set_elevation(3, (0, 1))                       # from above one sees farther
     >>> bool(us.sees(board, (0, 1), (8, 1)))
     True
     """

@@ -30,7 +30,8 @@ EDGES = {
 COSTS = 1, 2, 3, 1, 2, None, 0.5, 1.5, 0.1, 0
 LEVELS = 0, 0, 1, 2, 0.5
 LEAPS = (
-    Leap(), Leap(2, ["reeds", "turf"], up=1, down=None, cost=1.5), Leap(0, up=None, down=0.5),
+    Leap(), Leap(2, terrains=["reeds", "turf"], up=1, down=None, cost=1.5),
+    Leap(0, up=None, down=0.5),
 )  # fmt: skip
 FEET = ((0, 0),), ((0, 0),), ((0, 0),), ((0, 0), (1, 0)), Footprint.block(2), Footprint.cluster(1)
 SIDES = "wardens", "wreckers"
@@ -59,15 +60,19 @@ def random_board(rng: Random) -> Board:
         for _ in range(rng.randrange(len(cells) + 1)):
             _fence(board, rng, rng.choice(cells))
     for side in rng.choice([(), (), (None,), SIDES]):
-        board.block(rng.sample(cells, min(2, len(cells))), side)
+        board.block(rng.sample(cells, min(2, len(cells))), side=side)
     for _ in range(5 if theme == "links" else rng.choice([0, 0, 0, 2])):
         a, b = rng.choice(cells), rng.choice(cells)
         if a != b:
             board.link(
-                a, b, rng.choice([0.5, 1, 3]), rng.random() < 0.5, rng.choice(["ferry", "x"])
+                a,
+                b,
+                rng.choice([0.5, 1, 3]),
+                both=rng.random() < 0.5,
+                kind=rng.choice(["ferry", "x"]),
             )
     if rng.random() < 0.5:
-        board.raise_to(np.array([rng.choice(LEVELS) for _ in cells]), cells)
+        board.set_elevation(np.array([rng.choice(LEVELS) for _ in cells]), cells)
     places = rng.sample(cells, min(len(cells), rng.randrange(1, 8)))
     _first(board, rng, places[0], theme)
     for number, place in enumerate(places[1:]):
@@ -144,13 +149,13 @@ def _first(board: Board, rng: Random, place: Cell, theme: str) -> None:
         choices |= about.get(theme, {})
     left: Any = pick([None, None, 0, 1, 2.5, 9])
     facing = pick([None, *board.grid.directions])
-    unit = Unit("scout", SIDES[0], Movement(**choices), left, facing)
+    unit = Unit("scout", SIDES[0], Movement(**choices), left=left, facing=facing)
     try:
         board.add(unit, at=place)
     except InputError:  # make room, for a small one
         board.paint("turf", place)
         board.clear(place)
-        board.clear(place, to=SIDES[0])
+        board.clear(place, side=SIDES[0])
         small = Movement(**{**choices, "footprint": ((0, 0),)})
         board.add(replace(unit, movement=small), at=place)
 
@@ -176,7 +181,7 @@ def edit(board: Board, rng: Random) -> str:
                 board.paint(name, cell)
                 return f"paint {name} on {tuple(cell)}"
             case 1:
-                board.raise_to(level, cell)
+                board.set_elevation(level, cell)
                 return f"raise {tuple(cell)} to {level}"
             case 2 if board.edge_kinds:
                 _fence(board, rng, cell)

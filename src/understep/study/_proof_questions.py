@@ -99,10 +99,10 @@ def answer(ask: Ask, board: Board) -> list[Any]:
     given: dict[str, Callable[..., Any]] = {
         "reach": lambda turns: reach(board, ask.unit, turns=turns),
         "route": lambda to, turns, prefer: route(
-            board, ask.unit, to=to, turns=turns, prefer=prefer
+            board, ask.unit, goals=to, turns=turns, prefer=prefer
         ),
         "goals": lambda a, b, turns, near: route(
-            board, ask.unit, to=[a, b], turns=turns, avoid=_weights(board, near)
+            board, ask.unit, goals=[a, b], turns=turns, avoid=_weights(board, near)
         ),
         "field": lambda *goals: field(board, ask.unit, goals),
         "areas": lambda _: areas(board, ask.unit),
@@ -157,7 +157,7 @@ def _reach(truth: Truth, unit: str, turns: int) -> str:
 
 def _route(truth: Truth, unit: str, goal: Cell, turns: int, prefer: Any) -> str:
     search = truth.search(unit, turns)
-    found = route(truth.board, unit, to=goal, turns=turns, prefer=prefer)
+    found = route(truth.board, unit, goals=goal, turns=turns, prefer=prefer)
     if bool(found) != (goal in search.best):
         return (
             f"{'a way' if found else 'no route'} to {tuple(goal)}: {found.why or 'there is none'}"
@@ -175,7 +175,7 @@ def _route(truth: Truth, unit: str, goal: Cell, turns: int, prefer: Any) -> str:
     if found.turns != search.best[goal][0] + 1:
         return f"{found.turns} turns to {tuple(goal)}; not {search.best[goal][0] + 1}"
     others = (
-        route(truth.board, unit, to=goal, turns=turns, prefer=other)
+        route(truth.board, unit, goals=goal, turns=turns, prefer=other)
         for other in dict.fromkeys(PREFER) if other != prefer
     )  # fmt: skip
     costs = {other.cost for other in others} | {found.cost}
@@ -225,7 +225,7 @@ def _goals(
 ) -> str:
     search, goals = truth.search(unit, turns), list(dict.fromkeys((a, b)))
     weights = _weights(truth.board, near)
-    found = route(truth.board, unit, to=goals, turns=turns, avoid=weights)
+    found = route(truth.board, unit, goals=goals, turns=turns, avoid=weights)
     if bool(found) != any(goal in search.best for goal in goals):
         return f"{'a way' if found else 'no route'} to any: {found.why or 'there is none'}"
     if not found:

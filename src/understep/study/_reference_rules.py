@@ -81,7 +81,7 @@ class ReferenceRules:
         board, side, moves = self.board, self.unit.side, self.moves
         name = board.terrain(cell)
         terrain = board.terrains[name]
-        closed = board.blocked(cell) or board.blocked(cell, side) or side in terrain.closed_to
+        closed = board.blocked(cell) or board.blocked(cell, side=side) or side in terrain.closed_to
         if closed:
             return None
         costs: Any = moves.costs
@@ -237,7 +237,7 @@ class ReferenceRules:
                 over = all(each <= top for each in between)  # nothing higher in between
                 if over and within and self.price(land) is not None:
                     yield land
-                blocked = self.board.blocked(land) or self.board.blocked(land, self.unit.side)
+                blocked = self.board.blocked(land) or self.board.blocked(land, side=self.unit.side)
                 leapt = leap.terrains is None or self.board.terrain(land) in leap.terrains
                 if blocked or not leapt:
                     break

@@ -54,8 +54,8 @@ def _changes(board: Board, unit: str) -> Iterator[Reduction]:
             yield _done(lambda twin, name=other.name: twin.remove(name))
     for part in (2, 2, 2, 2, 1, 1):
         yield from (_cropped(part, side) for side in range(4))
-    for side in (None, *board.barred_sides):
-        yield _done(lambda twin, side=side: twin.clear(to=side))
+    for side in (None, *board.blocked_sides):
+        yield _done(lambda twin, side=side: twin.clear(side=side))
     for link in board.links():
         yield _done(lambda twin, link=link: twin.unlink(link.a, link.b, both=link.both))
     for edge in board.edges():
@@ -64,10 +64,10 @@ def _changes(board: Board, unit: str) -> Iterator[Reduction]:
     for cells in _parts([cell for cell in board.grid if board.terrain(cell) != plain]):
         yield _done(lambda twin, cells=cells: twin.paint(plain, cells))
     for cells in _parts([cell for cell in board.grid if board.elevation[board.grid.index(cell)]]):
-        yield _done(lambda twin, cells=cells: twin.raise_to(0, cells))
+        yield _done(lambda twin, cells=cells: twin.set_elevation(0, cells))
     if unit:
         yield _done(lambda twin: twin.set_left(unit, None))
-        yield _done(lambda twin: twin.turn_to(unit, None))
+        yield _done(lambda twin: twin.set_facing(unit, None))
         usual = Movement(points=1)
         for rule in fields(Movement):
             if rule.init and rule.name != "points":

@@ -86,7 +86,7 @@ def islands(board: Board) -> dict[str, Figure]:
 def _grounds(board: Board) -> Iterator[tuple[str, Areas]]:
     """The areas of every kind of mover, called by the first of them."""
     for party in _manned(board):
-        yield party.name, areas(board, party.movement, party.side, known_to=False)
+        yield party.name, areas(board, party.movement, side=party.side, known_to=False)
 
 
 def _manned(board: Board) -> list[Party]:

@@ -133,7 +133,7 @@ class _TracedSearch:
     def _blocked(self, cell: Cell) -> bool:
         """Whether units in the way let nobody through, or to stop on the goal."""
         for each in self._board.covered(self._unit, cell):
-            other = self._board.unit_at(each, self._unit.layer)
+            other = self._board.unit_at(each, layer=self._unit.layer)
             if other is not None and other.name != self._unit.name:
                 own = other.side == self._unit.side
                 if cell == self.goal or not self._movement.may_pass(own):
@@ -178,9 +178,9 @@ class _TracedSearch:
 def trace(
     board: Board,
     unit: str,
-    to: CellLike,
-    method: Method = "a-star",
+    goal: CellLike,
     *,
+    method: Method = "a-star",
     known_to: KnownTo = None,
 ) -> Iterator[Moment]:
     """Watch a search for a way to a cell, expanding one cell after the other.
@@ -195,7 +195,7 @@ def trace(
         The board; it is not changed.
     unit
         The name of a unit on it.
-    to
+    goal
         The cell.
     method
         ``"breadth-first"`` (fewest steps), ``"uniform-cost"`` (Dijkstra), ``"a-star"``, or
@@ -224,7 +224,7 @@ def trace(
     >>> [(tuple(moment.current), moment.cost) for moment in us.study.trace(board, "scout", (2, 0))]
     [((0, 0), 0), ((1, 0), 1), ((2, 0), 2)]
     """
-    search = _TracedSearch(*_asked(known(board, unit, known_to), unit, to, method))
+    search = _TracedSearch(*_asked(known(board, unit, known_to), unit, goal, method))
 
     def moments() -> Iterator[Moment]:
         for cell in search.run():
@@ -237,13 +237,13 @@ def trace(
 
 
 def compare(
-    board: Board, unit: str, to: CellLike, *, known_to: KnownTo = None
+    board: Board, unit: str, goal: CellLike, *, known_to: KnownTo = None
 ) -> tuple[SearchReport, ...]:
     """Ask four ways of searching the same question: what they find, and at what expense.
 
     Parameters
     ----------
-    board, unit, to, known_to
+    board, unit, goal, known_to
         As for `trace`.
 
     Returns
@@ -269,7 +269,7 @@ def compare(
     """
     board, found = known(board, unit, known_to), []
     for method in METHODS:
-        search = _TracedSearch(*_asked(board, unit, to, method))
+        search = _TracedSearch(*_asked(board, unit, goal, method))
         began = perf_counter()
         closed = list(search.run())
         seconds = perf_counter() - began
@@ -279,6 +279,6 @@ def compare(
     return tuple(found)
 
 
-def _asked(board: Board, unit: str, to: CellLike, method: Any) -> tuple[Board, Unit, Cell, Any]:
+def _asked(board: Board, unit: str, goal: CellLike, method: Any) -> tuple[Board, Unit, Cell, Any]:
     choice(method, Method, "method")
-    return board, mover(board, unit), board.grid.numbering.require(to, "to"), method
+    return board, mover(board, unit), board.grid.numbering.require(goal, "goal"), method

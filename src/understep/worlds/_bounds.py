@@ -86,7 +86,7 @@ def _template(land: Sectors, unit: Unit, terrains: set[str]) -> Board:
     kinds: dict[str, TerrainLike] = {
         name: kind for name, kind in whole.terrains.items() if name in terrains
     }
-    return Board(grid, kinds, None, whole.edge_kinds, whole.properties)
+    return Board(grid, kinds, fill=None, edges=whole.edge_kinds, properties=whole.properties)
 
 
 def _height(land: Sectors, rect: Rect) -> float:

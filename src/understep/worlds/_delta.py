@@ -24,14 +24,14 @@ from understep.rules.movement import Movement
 MOST_SEED = 1 << 32
 CAMP = 32  # columns and rows of land with one unit
 TERRAIN = {
-    "turf": Terrain(1, ".", "#d3dcae", "dots"),
-    "causeway": Terrain(1, "=", "#e9dbb4", "bricks"),
-    "reeds": Terrain(2, "|", "#bac78c", "blades", cover=1),
-    "mud": Terrain(3, "%", "#cdb491", "specks"),
-    "shallows": Terrain(3, "~", "#c2dadb", "ripples", hazard=1),
-    "deep": Terrain(None, "o", "#8fb3c6", "waves"),
-    "dyke": Terrain(2, "^", "#dcbf8c", "hachures"),
-    "ruin": Terrain(None, "#", "#aaa096", "crosses", cover=3),
+    "turf": Terrain(1, glyph=".", tint="#d3dcae", pattern="dots"),
+    "causeway": Terrain(1, glyph="=", tint="#e9dbb4", pattern="bricks"),
+    "reeds": Terrain(2, glyph="|", tint="#bac78c", pattern="blades", cover=1),
+    "mud": Terrain(3, glyph="%", tint="#cdb491", pattern="specks"),
+    "shallows": Terrain(3, glyph="~", tint="#c2dadb", pattern="ripples", hazard=1),
+    "deep": Terrain(None, glyph="o", tint="#8fb3c6", pattern="waves"),
+    "dyke": Terrain(2, glyph="^", tint="#dcbf8c", pattern="hachures"),
+    "ruin": Terrain(None, glyph="#", tint="#aaa096", pattern="crosses", cover=3),
 }
 NAMES = list(TERRAIN)
 FOOT = Movement(points=6, drop=2)
@@ -86,7 +86,7 @@ def delta(
     codes = _ground(seed, np.arange(cols) + start.col, np.arange(rows) + start.row)
     for code, name in enumerate(NAMES):
         board.paint(name, codes == code)
-    board.raise_to((codes == NAMES.index("dyke")).astype(float))
+    board.set_elevation((codes == NAMES.index("dyke")).astype(float))
     board.movements["foot"] = FOOT
     if units:
         low, high = (

@@ -55,7 +55,7 @@ def _measures(template: Board, movement: Movement, side: str) -> tuple[int, int]
         return PARTS, 0
     grid = template.grid.resized(1, 1, template.grid.first, None)
     table = step_table(
-        Board(grid, dict(template.terrains), None, template.edge_kinds), movement, side
+        Board(grid, dict(template.terrains), fill=None, edges=template.edge_kinds), movement, side
     )
     finer = -(-PARTS // table.scale) * table.layers
     return table.scale * finer, table.cheapest * finer

@@ -29,7 +29,7 @@ class Lands(Protocol):
     def unit(self, name: str) -> Unit:
         """A unit by name."""
 
-    def plan(self, unit: str, to: CellLike) -> Journey:
+    def plan(self, unit: str, goal: CellLike) -> Journey:
         """A long route of a unit to a cell."""
 
     def spanning(self, cells: Iterable[CellLike], margin: int = 0) -> Board:
@@ -147,7 +147,7 @@ class Journey:
             board = self._world.spanning(cells, far)
             if unit.name not in (other.name for other in board.units()):
                 board.add(unit.changed(at=None), at=at)  # where it is supposed to be
-            found = find_route(board, unit.name, to=goal, at=at, left=plain(left))
+            found = find_route(board, unit.name, goals=goal, at=at, left=plain(left))
             if found:
                 return board, found, number
         return board, found, target

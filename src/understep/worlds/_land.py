@@ -74,7 +74,9 @@ def cut(rect: Rect, boards: Sequence[Board], seams: Iterable[Laid], links: Itera
         here, there = _overlap(rect, board)
         exists[here] = board.grid.exists[there]
     grid = model.grid.resized(*rect.size, (rect.left, rect.top), None if exists.all() else exists)
-    made = Board(grid, dict(model.terrains), None, model.edge_kinds, model.properties)
+    made = Board(
+        grid, dict(model.terrains), fill=None, edges=model.edge_kinds, properties=model.properties
+    )
     for board in boards:
         made._contents.carry(board._contents, places(board.grid, grid))
     for edge in seams:
@@ -82,7 +84,7 @@ def cut(rect: Rect, boards: Sequence[Board], seams: Iterable[Laid], links: Itera
             made.set_edge(edge.a, edge.b, edge.kind, both=edge.both, is_open=edge.is_open)
     for link in links:
         if rect.holds(link[:2]):
-            made.link(link.a, link.b, link.cost, link.both, link.kind)
+            made.link(link.a, link.b, link.cost, both=link.both, kind=link.kind)
     return made
 
 

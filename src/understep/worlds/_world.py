@@ -71,7 +71,7 @@ class World:
     >>> len(us.reach(board, "scout")), board.grid.size
     (120, (23, 23))
     >>> route = world.route("scout", (5_060, 5_010))
-    >>> done = us.walk(board, "scout", us.route(board, "scout", to=(5_004, 5_000))).finish()
+    >>> done = us.walk(board, "scout", us.route(board, "scout", goals=(5_004, 5_000))).finish()
     >>> world.keep(board)
     >>> tuple(world.unit("scout").at), world.awake
     ((5002, 5000), 6)
@@ -262,7 +262,7 @@ class World:
         """
         return self._cut(around(self._land, self.links, self.unit(unit), turns, margin))
 
-    def route(self, unit: str, to: CellLike, **options: Any) -> Route:
+    def route(self, unit: str, goal: CellLike, **options: Any) -> Route:
         """The best route of a unit to a cell, as it would be on one board of the whole world.
 
         Found on boards that grow until no route around them can be as good.
@@ -271,7 +271,7 @@ class World:
         ----------
         unit
             The name of a unit.
-        to
+        goal
             The cell.
         options
             As for `understep.route`, but for ``accept`` and ``via``.
@@ -283,7 +283,7 @@ class World:
         CellError
             ``to`` is no cell of the world.
         """
-        who, goal = self.unit(unit), self._inside(to)
+        who, goal = self.unit(unit), self._inside(goal)
         for word in ("accept", "via"):
             if word in options:
                 raise InputError(word, "is for routes on one board", options[word])
@@ -294,14 +294,14 @@ class World:
         while True:
             rect = both.grown(far).inside(*self.size) or whole
             board = self._cut(rect)
-            found = find_route(board, unit, to=goal, **options)
+            found = find_route(board, unit, goals=goal, **options)
             alone = not self._links  # else ways may lead anywhere
             if rect == whole or (found and alone and is_sure(found, board, rect, self.size)):
                 return found
             far *= 4
 
     def plan(
-        self, unit: str, to: CellLike, *, asleep: Asleep = "load", weight: float = 1.2
+        self, unit: str, goal: CellLike, *, asleep: Asleep = "load", weight: float = 1.2
     ) -> Journey:
         """A long way of a unit to a cell, over crossings from sector to sector.
 
@@ -313,7 +313,7 @@ class World:
         ----------
         unit
             The name of a unit.
-        to
+        goal
             The cell.
         asleep
             What to do where nothing is known of a sector that is asleep: ``"load"`` wakes it;
@@ -338,18 +338,18 @@ class World:
         InputError
             ``weight`` out of range.
         """
-        who, goal = self.unit(unit), self._inside(to)
+        who, goal = self.unit(unit), self._inside(goal)
         choice(asleep, Asleep, "asleep")
         sixteenths(weight)
         found, scale = self._guides.plan(who, goal, asleep, weight)
         return Journey(self, who, goal, found, scale)
 
-    def _inside(self, to: CellLike) -> Cell:
+    def _inside(self, goal: CellLike) -> Cell:
         """A goal, if it lies in the world."""
-        goal = one_cell(to, "to")
-        if not Rect(0, 0, *self.size).holds([goal]):
-            raise CellError("to", f"must lie in a world of {self.size}", tuple(goal))
-        return goal
+        found = one_cell(goal, "goal")
+        if not Rect(0, 0, *self.size).holds([found]):
+            raise CellError("goal", f"must lie in a world of {self.size}", tuple(found))
+        return found
 
     def keep(self, board: Board) -> None:
         """Take over what was done on a board cut from this world.
