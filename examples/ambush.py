@@ -10,11 +10,8 @@ cart = board.unit("ox-cart")
 print(f"The ox-cart stands on {tuple(cart.at)}.")
 
 for unit in board.units("wreckers"):
-    beside = [cell for cell in board.grid.neighbors(cart.at) if board.vacant(cell)]
-    routes = [us.route(board, unit.name, cell) for cell in beside]
-    found = [route for route in routes if route]
-    if not found:
-        print(f"{unit.name:10} never: {routes[0].why}")
+    best = us.route(board, unit.name, us.within("ox-cart", 1, 1))
+    if not best:
+        print(f"{unit.name:10} never: {best.why}")
         continue
-    best = min(found, key=lambda route: (route.turns, route.cost))
     print(f"{unit.name:10} in {best.turns} turns, {best.cost} points, at {tuple(best.goal)}")

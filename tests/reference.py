@@ -259,7 +259,7 @@ class Reference:
         ends = False
         if movement.zones != "ignore" and not self.held.isdisjoint(self.areas[other]):
             ends = movement.zones == "end"
-            price += 0 if ends else movement.zones
+            price += 0 if ends else exactly(movement.zones)
             price = price if most is None else min(price, most)
         if lacking + price <= 0 and not (ends and self.meaning(other) == "pass"):
             after = 0 if ends else lacking + price

@@ -298,3 +298,27 @@ def test_answers_stay_fresh_while_nothing_that_matters_changes():
         asked = ask()
         edit()
         assert {name for name, answer in asked.items() if answer.stale} == stale
+
+
+def test_a_cell_that_is_not_there_gets_a_no_with_its_reason():
+    board = us.Board(us.HexGrid(5, 4), {"turf": 1})
+    scout = us.Unit("scout", "wardens", us.Movement(points=3), attack=us.Attack())
+    board.add(scout, at=(1, 1))
+    reach, field = us.reach(board, "scout"), us.field(board, "scout", [(0, 0)])
+    attacks = us.attacks(board, "scout")
+    for cell, why in ((None, "there is no cell"), ((9, 9), "(9, 9) is off the board")):
+        for answer in (
+            reach.get(cell), field.get(cell), attacks.get(cell), us.view(board, "scout").get(cell),
+            board.can_stand("scout", cell), us.explain(board, "scout", cell),
+            us.sees(board, "scout", cell), us.stands(board, "scout", cell),
+        ):  # fmt: skip
+            assert not answer
+            assert why in answer.why
+            assert us.draw.figure(board, answer) if hasattr(answer, "overlay") else True
+        route, intent = us.route(board, "scout", cell), us.intent(reach, cell)
+        assert (bool(route), bool(intent)) == (False, False)
+        assert "" not in (route.why, intent.why)
+        assert route.nearest == (1, 1)
+        assert us.draw.figure(board, route)
+    both = us.route(board, "scout", [(9, 9), (3, 1)])  # those that are there count
+    assert both.goal == (3, 1)

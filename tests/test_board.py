@@ -18,11 +18,6 @@ FOOT = us.Movement(points=5)
             us.errors.OccupiedError,
             "at: unit 'pikes' stands on ",
         ),
-        (
-            lambda b: us.route(b, "scout", goals=(9, 9)),
-            us.errors.CellError,
-            r"goals: must lie on the board",
-        ),
         (lambda b: us.route(b, "scout", goals=(1.0, 1)), us.errors.CellError, "whole numbers"),
         (
             lambda b: us.route(b, "scout", (1, 1), prefer="strait"),

@@ -54,7 +54,7 @@ def test_what_a_check_finds_is_so(board):
         rules = dataclasses.replace(unit.movement, points=10**6)
         board.add(dataclasses.replace(unit, movement=rules, left=None, at=None), at=unit.at)
         reached |= set(us.reach(board, unit.name))
-        stands |= {cell for cell in board.grid if not board.hindrance(unit, cell)}
+        stands |= {cell for cell in board.grid if not board._units.hindrance(unit, cell)}
         board.remove(unit.name)
     assert pockets == stands - reached
     unused = {f.text.split("'")[1] for f in found if f.kind == "unused terrain"}

@@ -53,7 +53,7 @@ def test_the_terminal_view_shows_every_cell_and_mark(kind):
         us.draw.terminal(board, route).plain,
         us.draw.terminal(board, route, width=15).plain,
     ):
-        assert text.count("*") == sum(board.vacant(step.cell) for step in route.steps)
+        assert text.count("*") == sum(board.unit_at(step.cell) is None for step in route.steps)
     assert f"*{route.turns}" in text
     assert max(map(len, us.draw.terminal(board, width=15).plain.splitlines())) <= 12
 
@@ -171,7 +171,9 @@ def test_attacks_threats_and_fog_are_drawn_with_their_legend(kind):
             if role in ("attack", "threat") and cells:
                 assert [len(each.get_paths()) for each in hatched] == [len(cells)]
             if role == "unknown":
-                assert text.count("??") == sum(map(knowledge.board.vacant, cells))
+                assert text.count("??") == sum(
+                    knowledge.board.unit_at(cell) is None for cell in cells
+                )
             if role == "stand":
                 written = {each.get_text() for each in drawn.axes[0].texts}
                 assert {str(rank) for rank in range(1, len(cells) + 1)} <= written

@@ -55,7 +55,7 @@ def test_a_field_costs_what_an_independent_search_from_every_cell_finds(board, d
         if len(route) > 1 and tied and all(price for *_, price in truth.steps[cell]):
             first, other = min(tied)  # links and leaps last
             assert route[1] in ([other] if first < 8 else [each for _, each in tied])
-    board.block([cell for cell in board.grid if board.vacant(cell)])
+    board.block([cell for cell in board.grid if board.unit_at(cell) is None])
     assert field.stale
 
 
@@ -71,7 +71,7 @@ def test_a_refreshed_field_is_one_made_anew(board, data):
     field = us.field(board, movement, data.draw(some), side="ours")
     for _ in range(3):
         before = field.plain(), [field.owner(cell) for cell in cells]
-        spots = [cell for cell in data.draw(some) if board.vacant(cell)]
+        spots = [cell for cell in data.draw(some) if board.unit_at(cell) is None]
         kind = data.draw(st.sampled_from(["paint", "raise", "block", "clear", "edge", "none"]))
         if kind == "paint":
             board.paint(data.draw(st.sampled_from(list(board.terrains))), spots)
@@ -83,7 +83,7 @@ def test_a_refreshed_field_is_one_made_anew(board, data):
             laid = data.draw(st.sampled_from(["wall", "road", "ditch", None]))
             for cell in spots:
                 for other in board.grid.neighbors(cell):
-                    if board.vacant(other):
+                    if board.unit_at(other) is None:
                         board.set_edge(cell, other, laid)
         fresh, again = us.field(board, movement, field.goals, side="ours"), field.refreshed()
         assert (field.plain(), [field.owner(cell) for cell in cells]) == before

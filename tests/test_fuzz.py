@@ -62,7 +62,7 @@ def calls(board):
         "paint": ("turf", a), "set_elevation": (1, a), "edge": (a, b), "set_edge": (a, b, None),
         "is_open": (a, b), "link": (a, grid.cells[-1]), "unlink": (a, b), "put": (unit, here),
         "add": (new, a), "remove": (other,), "set_facing": (unit, None), "set_left": (unit, 1),
-        "unit": (unit,), "unit_at": (a,), "units": (side,), "vacant": (a,), "block": (a,),
+        "unit": (unit,), "unit_at": (a,), "units": (side,), "can_stand": (unit, a), "block": (a,),
         "clear": (a,), "blocked": (a,), "terrain": (a,), "slope": (a, b), "value": ("x", a),
         "set_value": ("x", 1, a), "center": (a,), "corners": (a,), "cell_at": ((3.0, 3.0),),
         "cells_at": ([(3.0, 3.0)],), "knowledge": (side,), "covered": (new, a),

@@ -63,9 +63,9 @@ def test_a_supposed_place_answers_as_if_it_stood_there(board, data):
     cell = data.draw(st.sampled_from(list(board.grid)))
     left = data.draw(st.sampled_from([None, 0, 1, 2.5, 9]))
     who = board.unit("a")
-    free = all(board.vacant(each, who.layer) or board.unit_at(each, layer=who.layer).name == "a"
+    free = all(board.unit_at(each, layer=who.layer) is None or board.unit_at(each, layer=who.layer).name == "a"
                for each in board.covered(who, cell) if each in board.grid)  # fmt: skip
-    assume(free and not board.hindrance(who, cell))
+    assume(free and not board._units.hindrance(who, cell))
     supposed = us.reach(board, "a", turns=2, at=cell, left=left)
     goal = data.draw(st.sampled_from(list(board.grid)))
     route = us.route(board, "a", goals=goal, at=cell, left=left)
@@ -166,7 +166,7 @@ def test_a_route_is_the_same_whether_the_areas_are_known_or_not(board, data):
         gaps = [board.grid.distance(cell, goals).min() for cell in (near.goal, wanted)]
         assert gaps[0] == gaps[1]  # of equally near cells either will do
         for cell in goals:  # what is known of areas goes with the ground
-            if board.vacant(cell):
+            if board.unit_at(cell) is None:
                 board.paint(data.draw(st.sampled_from(list(board.terrains))), cell)
 
 

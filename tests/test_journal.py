@@ -349,7 +349,7 @@ class BoardMachine(RuleBasedStateMachine):
         for cell in cells:
             found = [board.unit_at(cell, layer=layer) for layer in ("ground", "air")]
             assert [unit and unit.name for unit in found] == [each.get(cell) for each in layers]
-            assert board.vacant(cell) == (found == [None, None])
+            assert (board.unit_at(cell) is None) == (found == [None, None])
         for side in (None, "wardens", "wreckers"):
             assert set(board.blocks(side=side)) == {cell for cell, to in model.blocks if to == side}
         for (a, b), (kind, is_open) in model.edges.items():

@@ -140,7 +140,11 @@ def test_costs_and_points_scale_together(board, turns, factor):
 @given(wide, st.integers(1, 3), st.data())
 def test_obstacles_never_help_and_points_never_hurt(board, turns, data):
     foe = us.Unit("x", "theirs", us.Movement(1, costs=1))
-    free = [c for c in board.grid.cells if board.vacant(c) and not board.hindrance(foe, c)]
+    free = [
+        c
+        for c in board.grid.cells
+        if board.unit_at(c) is None and not board._units.hindrance(foe, c)
+    ]
     assume(free)
     before = entries(board, turns)
     board.add(foe, at=free[-1])
@@ -214,7 +218,7 @@ def test_threads_compile_steps_while_others_search():
     spots = [cell for cell in board.grid if board.terrain(cell) != "deep"]
     for number in range(24):
         spot = spots[int(rng.integers(len(spots)))]
-        if board.vacant(spot):
+        if board.unit_at(spot) is None:
             unit = us.Unit(f"u{number}", "xyz"[number % 3], us.Movement(12, zones="end"))
             board.add(unit, at=spot)
     alone = {name: each.plain() for name, each in us.reaches(board.copy(), turns=4).items()}

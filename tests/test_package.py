@@ -103,9 +103,9 @@ for number, grid in enumerate(grids * 2):
     standing = [c for c in grid if board.terrain(c) != "d"]
     for place, movement in enumerate(rules * 2):
         unit = us.Unit(f"u{place}", "xy"[place % 2], movement)
-        at = next((c for c in standing[3 * place :] if board.vacant(c) and
-                   all(each in grid and board.vacant(each) for each in board.covered(unit, c))
-                   and not board.hindrance(unit, c)), None)
+        at = next((c for c in standing[3 * place :] if board.unit_at(c) is None and
+                   all(each in grid and board.unit_at(each) is None for each in board.covered(unit, c))
+                   and not board._units.hindrance(unit, c)), None)
         if at is not None:
             board.add(unit, at)
     for unit in board.units():

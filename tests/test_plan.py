@@ -141,7 +141,7 @@ def test_a_journey_is_walked_turn_by_turn_past_others_and_over_altered_ground():
     _, world, foot, cells = scouted()
     journey = world.plan("scout", cells[-1])
     for crossing in journey.crossings[2:5]:  # foes on the way
-        if world.board(crossing.b, 1, 1).vacant(crossing.b):
+        if world.board(crossing.b, 1, 1).unit_at(crossing.b) is None:
             world.add(us.Unit(f"foe {crossing.b}", "wreckers", foot), at=crossing.b)
     turns = 0
     while not journey.done:
@@ -151,7 +151,7 @@ def test_a_journey_is_walked_turn_by_turn_past_others_and_over_altered_ground():
         if turns == 3:  # a flood behind the unit and before it
             for crossing in journey.crossings[-3:-2]:
                 cut = world.board(crossing.b, 1, 1)
-                if cut.vacant(crossing.b):
+                if cut.unit_at(crossing.b) is None:
                     cut.paint("deep", crossing.b)
                     world.keep(cut)
         board.set_left("scout", 12)

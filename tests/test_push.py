@@ -51,7 +51,7 @@ def test_a_push_goes_straight_on_until_something_is_in_the_way(board, cells, cli
     fall = deepest = 0
     for here, there in zip(push.cells, push.cells[1:], strict=False):
         assert grid.step(here, way) == there
-        assert not board.hindrance(unit, there)
+        assert not board._units.hindrance(unit, there)
         assert {board.unit_at(each, layer="ground") for each in board.covered(unit, there)} <= {
             None,
             unit,
@@ -74,7 +74,7 @@ def test_a_push_goes_straight_on_until_something_is_in_the_way(board, cells, cli
             cornered = len(covered) == 1 and barred(board, push.end, beyond, way, climb)
             assert any(board.blocked(each, side="ours") for each in covered) or cornered
         elif push.hit == "terrain":
-            assert push.why == board.hindrance(unit, beyond)
+            assert push.why == board._units.hindrance(unit, beyond)
             assert push.drop == max(0, -board.slope(push.end, beyond))
         elif len(covered) == 1:
             assert barred(board, push.end, beyond, way, climb)

@@ -189,7 +189,7 @@ def test_hexes_count_rings(top):
 def test_refusals_say_which_rule_it_was():
     board = read("S 1 F X #\n1 1 1 1 1", points=2)
     reach = us.reach(board, "S")
-    assert reach.get(None).why == "no cell there"
+    assert reach.get(None).why == "there is no cell"
     assert reach.get((9, 0)).why == "(9, 0) is off the board, which is (0, 0) to (4, 1)"
     assert (
         reach.get((2, 0)).why == "'F20' of the ours stands on (2, 0): it may pass there, not stop"

@@ -214,7 +214,7 @@ def test_what_is_in_the_way_is_named():
         (lambda: us.view(board, "scout", radius=1.5), "radius: must be a whole number"),
         (lambda: us.view(board, "scout", eye=-1), "eye: must be a number of levels"),
         (lambda: us.sees(board, "scuot", (0, 0)), "did you mean 'scout'"),
-        (lambda: us.sees(board, "scout", (9, 9)), "b: must lie on the board"),
+        (lambda: us.sees(board, (9, 9), "scout"), "a: must lie on the board"),
         (lambda: us.view(board, side="wreckers"), "side"),
     ):
         with pytest.raises(us.errors.InputError, match=rule):

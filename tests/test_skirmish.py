@@ -19,7 +19,7 @@ def sound(board):
     taken = [cell for unit in board.units() for cell in board.covered(unit)]
     assert len(set(taken)) == len(taken)
     for unit in board.units():
-        assert not board.hindrance(unit, unit.at)
+        assert not board._units.hindrance(unit, unit.at)
         assert 0 <= unit.left <= unit.movement.points
     for side in board.fogged:
         knowledge = board.knowledge(side)

@@ -76,7 +76,7 @@ def test_ground_closed_to_one_side():
 @given(boards(free_steps=False), st.data())
 def test_clearing_restores_what_a_block_has_covered(board, data):
     before, areas = us.reach(board, "a", turns=2).plain(), us.areas(board, "a").table()
-    free = [cell for cell in board.grid if board.vacant(cell) and not board.blocked(cell)]
+    free = [cell for cell in board.grid if board.unit_at(cell) is None and not board.blocked(cell)]
     assume(free)
     chosen = data.draw(st.lists(st.sampled_from(free), min_size=1))
     board.block(chosen)

@@ -159,7 +159,9 @@ def test_how_a_walk_ends_and_what_it_refuses():
     ):
         with pytest.raises(us.errors.InputError, match=rule):
             call()
-    board.put("scout", at=(11, 1)) if board.vacant((11, 1)) else board.put("scout", at=(10, 1))
+    board.put("scout", at=(11, 1)) if board.unit_at((11, 1)) is None else board.put(
+        "scout", at=(10, 1)
+    )
     with pytest.raises(us.errors.InputError, match="does not lead over"):
         us.walk(board, "scout", route)
 

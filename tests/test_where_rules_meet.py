@@ -65,7 +65,7 @@ def test_alternating_diagonals_over_free_terrain(data):
     rules = us.Movement(data.draw(st.sampled_from([2, 3])), diagonal="alternating", corners=corners)
     board.add(us.Unit("a", "ours", rules), at=data.draw(st.sampled_from(cells)))
     for place in data.draw(st.sets(st.sampled_from(cells), max_size=2)):
-        if board.vacant(place):
+        if board.unit_at(place) is None:
             board.add(us.Unit(f"u{place}", "ours", us.Movement(1)), at=place)
     truth, reach = Reference(board, "a", 3), us.reach(board, "a", turns=3)
     for cell in reach:
@@ -213,7 +213,7 @@ def test_of_tied_links_and_leaps_the_one_that_makes_the_cheapest_route_counts():
     with_scout(board, (0, 1), 2, leap=us.Leap(over=1, cost=2))
     costs = set()
     for at in board.grid:
-        if not board.hindrance(board.unit("scout"), at):
+        if not board._units.hindrance(board.unit("scout"), at):
             for goal in us.reach(board, "scout", at=at, turns=None):
                 found = us.route(board, "scout", goal, at=at)
                 truth = board.copy()

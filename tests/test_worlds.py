@@ -206,7 +206,7 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
     assert world.board((70, 70), 9, 9).terrain((72, 72)) == "turf"
     assert asked.count((64, 64)) == 1
     board = world.board((start.col - 9, start.row - 9), 20, 20)
-    spot = next(cell for cell in us.reach(board, "scout") if board.vacant(cell))
+    spot = next(cell for cell in us.reach(board, "scout") if board.unit_at(cell) is None)
     pikes = board.add(us.Unit("pikes", "wreckers", foot), at=spot)
     world.keep(board)
     assert [unit.name for unit in world.units()] == ["scout", "pikes"]

@@ -10,6 +10,7 @@ from understep.actions.walk import Walk as Walk
 from understep.boards.edges import Laid as Laid
 from understep.boards.knowledge import Difference as Difference
 from understep.boards.knowledge import Knowledge as Knowledge
+from understep.boards.refusal import Refusal as Refusal
 from understep.draw._curve import Curve as Curve
 from understep.draw._poses import Pose as Pose
 from understep.draw._poses import Poses as Poses
@@ -18,7 +19,6 @@ from understep.grids.grid import Fit as Fit
 from understep.grids.layout import Box as Box
 from understep.maps._check import Finding as Finding
 from understep.maps._check import Findings as Findings
-from understep.moves.answer import Refusal as Refusal
 from understep.moves.areas import Areas as Areas
 from understep.moves.explain import Explanation as Explanation
 from understep.moves.explain import Obstacle as Obstacle

@@ -12,11 +12,12 @@ from understep.actions.band import Band
 from understep.actions.hits import Hits
 from understep.boards.attack import Attack
 from understep.boards.board import Board
+from understep.boards.refusal import Refusal, cell_on
 from understep.boards.unit import Unit
 from understep.checks import expect
 from understep.errors import InputError, NameUnknownError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
-from understep.moves.answer import Answer, KnownTo, Refusal, known
+from understep.moves.answer import Answer, KnownTo, known
 from understep.moves.reach import Reach, reach
 from understep.overlay import Mark, Overlay, plain_facts
 
@@ -40,6 +41,11 @@ class Aim(NamedTuple):
     stand: Cell
     stands: Cells
     units: tuple[str, ...]
+
+    @property
+    def why(self) -> str:
+        """Empty: it is not a refusal."""
+        return ""
 
 
 class Attacks(Answer):
@@ -145,7 +151,7 @@ class Attacks(Answer):
         """
         return Cells(list(self.ways(what)))
 
-    def get(self, what: str | CellLike) -> Aim | Refusal:
+    def get(self, what: str | CellLike | None) -> Aim | Refusal:
         """How a cell or a unit can be attacked, or a false `Refusal` that says why it cannot.
 
         Raises
@@ -165,7 +171,10 @@ class Attacks(Answer):
                 return Refusal(f"{what!r} is {kind}, and the attack affects {self._whom()}")
             cell = target.at
         else:
-            cell = grid.numbering.require(what)
+            found = cell_on(grid, what)
+            if isinstance(found, Refusal):
+                return found
+            cell = what = found
         ways = self.ways(what)
         if not ways:
             return Refusal(self._band.why_not(cell))

@@ -168,7 +168,7 @@ def _pushed(board: Board, who: Unit, way: int, cells: int, climb: Cost | None) -
         hit, why, names = _stopped(board, who, there)
         if not hit and table.rows(np.array([board.grid.numbering.number(here)]))[0, way] < 2:
             hit, why, names = _barred(board, who, rules, here, there)
-        if not hit and (hindrance := board.hindrance(who, there)):
+        if not hit and (hindrance := board._units.hindrance(who, there)):
             hit, why, names = "terrain", hindrance, (board.terrain(there),)
         if hit:
             below = max(drop, 0.0) if hit == "terrain" else 0.0
@@ -231,6 +231,6 @@ def _barred(
             walls := list(walls_met(board, rules, a, b))
         ):
             return "edge", walls[0].text, walls[0].names
-    if board.hindrance(unit, there):  # ground that is closed to its side
+    if board._units.hindrance(unit, there):  # ground that is closed to its side
         return "", "", ()
     return "edge", f"there is no room between {tuple(here)} and {tuple(there)}", ()

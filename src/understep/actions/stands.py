@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import Any, Literal, NamedTuple, TypeAlias, overload
+from typing import Any, Literal, NamedTuple, TypeAlias, cast, overload
 
 import numpy as np
 
@@ -13,11 +13,12 @@ from understep.actions.threats import threats as find_threats
 from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.cost import Cost
+from understep.boards.refusal import Refusal
 from understep.boards.unit import Unit
 from understep.checks import items
 from understep.grids.cell import Cell, CellLike, Cells
 from understep.grids.systems import choice
-from understep.moves.answer import Answer, KnownTo, Refusal, known, movement_of
+from understep.moves.answer import Answer, KnownTo, known, movement_of
 from understep.moves.reach import reach
 from understep.overlay import Mark, Overlay, plain_data
 
@@ -107,7 +108,7 @@ class Stands(Answer, Sequence[Stand]):
 def stands(
     board: Board,
     unit: str,
-    target: str | CellLike,
+    target: str | CellLike | None,
     *,
     order: Sequence[Merit] = ORDER,
     attack: Attack | None = None,
@@ -173,7 +174,7 @@ def stands(
     dangers = dangers_for(board, who.side, threats, order)
     rows = [
         _stand(board, found, cell, aimed, dangers, "retreat" in order)
-        for cell, aimed in found.ways(target).items()
+        for cell, aimed in found.ways(cast(str, target)).items()  # not None: it has an aim
     ]
     ranked = sorted(enumerate(rows), key=lambda each: (*_merits(each[1], order), each[0]))
     return Stands(board, tuple(stand for _, stand in ranked), who)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Container, Mapping
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +18,7 @@ from understep.boards.journal import Journal, Span, Writes
 from understep.boards.knowledge import Knowledge
 from understep.boards.links import Link, Links
 from understep.boards.names import meet
+from understep.boards.refusal import Refusal, cell_on
 from understep.boards.roster import Roster
 from understep.boards.site import Value
 from understep.boards.store import ABSENT, Store, Table
@@ -954,15 +955,57 @@ class Board:
         """
         return self._units.of(side)
 
-    def vacant(self, cell: CellLike, layer: str | None = None) -> bool:
-        """Whether no unit stands on a cell, in one layer or in any.
+    def can_stand(
+        self,
+        unit: str | Unit,
+        cell: CellLike | None,
+        *,
+        known_to: str | Literal[False] | None = None,
+    ) -> Literal[True] | Refusal:
+        """Whether a unit could stand on a cell: terrain, blocks, walls, its size, other units.
+
+        Parameters
+        ----------
+        unit
+            The name of a unit of this board, or a unit that is not on it yet.
+        cell
+            The cell of its anchor; of None and cells off the board the answer is no.
+        known_to
+            The side whose knowledge counts; by default the unit's own, if it keeps any (`fog`).
+            False: the truth.
+
+        Returns
+        -------
+        True or Refusal
+            A `Refusal` is falsy and has the reason.
 
         Raises
         ------
+        NameUnknownError
+            No such unit; a side that keeps no knowledge.
         CellError
-            ``cell`` is not a cell, or lies off the board.
+            ``cell`` is not a pair of whole numbers.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 2), {"turf": 1, "deep": None})
+        >>> board.paint("deep", (2, 0))
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=3)), at=(0, 0))
+        >>> board.can_stand("scout", (1, 0)), board.can_stand("scout", (2, 0)).why
+        (True, "'deep' at (2, 0) is impassable for 'scout'")
+        >>> bool(board.can_stand("scout", None)), bool(board.can_stand("scout", (9, 9)))
+        (False, False)
         """
-        return self.unit_at(cell, layer=layer) is None
+        found = cell_on(self.grid, cell)
+        if isinstance(found, Refusal):
+            return found
+        who = self._units.find(unit) if isinstance(unit, str) else unit
+        expect("unit", who, Unit, "must be a Unit, or the name of one")
+        side = who.side if known_to is None and who.side in self._memories.values else known_to
+        board = self._memory(side) if isinstance(side, str) else self
+        refusal: Refusal | None = board._units.refusal(who, found)
+        return True if refusal is None else refusal
 
     def covered(self, unit: Unit, at: CellLike | None = None) -> tuple[Cell, ...]:
         """The cells a unit takes up, on a cell or where it stands; the anchor first.
@@ -975,10 +1018,6 @@ class Board:
             ``at`` is no cell, or off the board.
         """
         return self._units.covered(unit, at)
-
-    def hindrance(self, unit: Unit, at: Cell) -> str:
-        """Why the ground or a wall would not let a unit stand somewhere; empty if they would."""
-        return self._units.hindrance(unit, at)
 
     @property
     def sides(self) -> tuple[str, ...]:

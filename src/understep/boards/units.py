@@ -13,6 +13,7 @@ from understep.boards.contents import OPEN, Contents
 from understep.boards.cost import exact, plain
 from understep.boards.footprint import ONE
 from understep.boards.journal import Writes
+from understep.boards.refusal import Refusal
 from understep.boards.roster import GROUND, Listed, Roster
 from understep.boards.site import Site
 from understep.boards.store import ABSENT
@@ -96,6 +97,20 @@ class Units:
                         pair = f"{tuple(a)} and {tuple(b)}"
                         return f"{unit.name!r} would stand across a {name!r} between {pair}"
         return ""
+
+    def refusal(self, unit: Unit, at: Cell) -> Refusal | None:
+        """Why a unit could not stand on a cell, units on it included; None if it could."""
+        names = self.roster.layer(unit.layer).names
+        for each in self.covered(unit, at):
+            name = names.get(each)
+            if name is not None and name != unit.name:
+                other = self.roster.values[name].unit
+                passing = getattr(unit.movement, "may_pass", None)
+                passes = passing is not None and passing(other.side == unit.side)
+                tail = ": it may pass there, not stop" if passes else ""
+                return Refusal(f"{name!r} of the {other.side} stands on {tuple(at)}{tail}", (name,))
+        why = self.hindrance(unit, at)
+        return Refusal(why) if why else None
 
     def _closed_by(self, unit: Unit, cell: Cell) -> str:
         contents, number = self._contents, self._grid.numbering.number(cell)

@@ -128,6 +128,7 @@ def route(
             say(repr(journey) + f", {len(journey.crossings)} crossings" * bool(journey))
         board = titled(board.spanning([*(found.cells or [found.unit.at or to]), to], 0), "world")
     else:
+        board.grid.numbering.require(to, "TO")
         found = us.route(board, unit, goals=to, prefer=prefer, turns=turns)
     if not as_json:
         if found:

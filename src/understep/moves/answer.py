@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple, Self, TypeAlias
 
@@ -12,6 +11,7 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost, fraction, plain, rounded
+from understep.boards.refusal import Refusal, cell_on
 from understep.boards.unit import Unit
 from understep.checks import whole
 from understep.errors import InputError
@@ -20,28 +20,6 @@ from understep.overlay import Overlay, plain_facts
 from understep.rules.movement import Movement
 
 KnownTo: TypeAlias = str | Literal[False] | None
-
-
-@dataclass(frozen=True)
-class Refusal:
-    """The answer "no", with the reason; false in a condition.
-
-    Attributes
-    ----------
-    why
-        The reason, as a sentence without a full stop.
-    blockers
-        Names of the units in the way.
-    """
-
-    why: str
-    blockers: tuple[str, ...] = ()
-
-    def __bool__(self) -> bool:
-        return False
-
-    def __str__(self) -> str:
-        return self.why
 
 
 class CellValue(NamedTuple):
@@ -57,6 +35,11 @@ class CellValue(NamedTuple):
 
     cell: Cell
     value: Any
+
+    @property
+    def why(self) -> str:
+        """Empty: it is not a refusal."""
+        return ""
 
 
 class Answer:
@@ -113,15 +96,17 @@ class Answer:
         mark = self.overlay().get(cell)
         return None if mark is None else mark.role
 
-    def get(self, cell: CellLike) -> Any:
-        """The value of a cell, or a falsy `Refusal`.
+    def get(self, cell: CellLike | None) -> Any:
+        """The value of a cell, or a falsy `Refusal` with the reason.
 
         Raises
         ------
         CellError
             ``cell`` is not a cell, or lies off the board.
         """
-        found = self._board.grid.numbering.require(cell)
+        found = cell_on(self._board.grid, cell)
+        if isinstance(found, Refusal):
+            return found
         if not self._holds(found):
             return Refusal(f"{tuple(found)} is not in the answer: {self!r}")
         return CellValue(found, self._value(found))
@@ -231,21 +216,7 @@ def turn_limit(turns: int | None) -> int | None:
 
 def cannot_stop(board: Board, unit: Unit, cell: Cell) -> Refusal | None:
     """Why a unit could not stop on a cell, however far it could walk; None if it could."""
-    movement = unit.movement
-    others = [
-        board.unit_at(each, layer=unit.layer)
-        for each in board.covered(unit, cell)
-        if each in board.grid
-    ]
-    other = next((each for each in others if each is not None and each.name != unit.name), None)
-    if other is not None:
-        passes = isinstance(movement, Movement) and movement.may_pass(other.side == unit.side)
-        tail = ": it may pass there, not stop" if passes else ""
-        return Refusal(
-            f"{other.name!r} of the {other.side} stands on {tuple(cell)}{tail}", (other.name,)
-        )
-    why = board.hindrance(unit, cell)
-    return Refusal(why) if why else None
+    return board._units.refusal(unit, cell)
 
 
 def amount(count: int, noun: str) -> str:

@@ -9,6 +9,7 @@ from math import ceil
 from typing import Any, NamedTuple, cast
 
 from understep.boards.board import Board
+from understep.boards.refusal import Refusal, cell_on
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, CellLike, Cells
 from understep.grids.grid import Grid
@@ -34,7 +35,7 @@ class Obstacle(NamedTuple):
     Attributes
     ----------
     kind
-        "unit", "terrain", "edge", "slope", "points" or "zone".
+        "unit", "terrain", "edge", "slope", "points", "zone" or "board" (no such cell).
     text
         What it is, as a sentence without a full stop.
     cell
@@ -117,7 +118,9 @@ class Explanation(Answer):
         return told + (f". It could: {self.remedy}" if self.remedy else "")
 
 
-def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None) -> Explanation:
+def explain(
+    board: Board, unit: str, cell: CellLike | None, *, known_to: KnownTo = None
+) -> Explanation:
     """Why a unit may or may not end on a cell this turn.
 
     Parameters
@@ -157,7 +160,11 @@ def explain(board: Board, unit: str, cell: CellLike, *, known_to: KnownTo = None
     board = known(board, unit, known_to)
     who = board.unit(unit)
     movement_of(who)  # refuses a foreign kind first
-    return _explained(board, who, board.grid.numbering.require(cell))._of(board)
+    goal = cell_on(board.grid, cell)
+    if isinstance(goal, Refusal):
+        obstacle = Obstacle("board", goal.why, who.at)
+        return Explanation(who, who.at, (obstacle,), None, "")._of(board)
+    return _explained(board, who, goal)._of(board)
 
 
 def _explained(board: Board, who: Unit, goal: Cell) -> Explanation:

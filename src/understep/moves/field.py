@@ -10,13 +10,14 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost, plain
+from understep.boards.refusal import Refusal, cell_on
 from understep.boards.unit import Unit
 from understep.errors import InputError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
 from understep.grids.systems import choice
 from understep.kernels import loader
 from understep.kernels.loader import view
-from understep.moves.answer import Answer, CellValue, KnownTo, Refusal, amount, rules_of
+from understep.moves.answer import Answer, CellValue, KnownTo, amount, rules_of
 from understep.moves.workspace import layered
 from understep.overlay import Mark, Overlay, plain_facts
 from understep.rules.link_steps import NO_COSTS, NONE, Chains, chained
@@ -158,7 +159,7 @@ class Field(Answer):
             self._board.grid.numbering.cells_of(np.flatnonzero(self._cost[: self._cells] >= 0))
         )
 
-    def get(self, cell: CellLike) -> CellValue | Refusal:
+    def get(self, cell: CellLike | None) -> CellValue | Refusal:
         """The cost from a cell to the nearest goal, or a false `Refusal`.
 
         Raises
@@ -166,10 +167,13 @@ class Field(Answer):
         CellError
             ``cell`` is not a cell, or lies off the board.
         """
-        cost = int(self._cost[self._number(cell)])
+        found = cell_on(self._board.grid, cell)
+        if isinstance(found, Refusal):
+            return found
+        cost = int(self._cost[self._number(found)])
         if cost < 0:
-            return Refusal(f"no route leads from {tuple(cell)} to any of {len(self.goals)} goals")
-        return CellValue(Cell(*cell), plain(Fraction(cost, self._scale)))
+            return Refusal(f"no route leads from {tuple(found)} to any of {len(self.goals)} goals")
+        return CellValue(found, plain(Fraction(cost, self._scale)))
 
     def next(self, cell: CellLike) -> Cell | None:
         """The next cell on the way to the nearest goal; the cell itself on a goal, None: no route.

@@ -24,7 +24,7 @@ class Within(NamedTuple):
     high: int
 
 
-Goals: TypeAlias = CellLike | CellsLike | Within
+Goals: TypeAlias = CellLike | CellsLike | Within | None
 
 
 def within(what: str | CellLike, low: int, high: int) -> Within:
@@ -66,15 +66,10 @@ def goals_of(board: Board, unit: Unit, goals: Any, accept: Accept) -> list[Cell]
     choice(accept, Accept, "accept")
     if isinstance(goals, Within):
         return _band(board, unit, goals)
-    array = cells_array(goals, "goals")
-    if array.ndim > 1:
-        cells = [Cell(*cell) for cell in array.reshape(-1, 2).tolist()]
-    else:
-        cells = [board.grid.numbering.require(goals, "goals")]
-    if not cells:
+    array = cells_array(() if goals is None else goals, "goals").reshape(-1, 2)
+    if not len(array) and goals is not None:
         raise InputError("goals", "must hold at least one cell", goals)
-    for cell in cells:
-        board.grid.numbering.require(cell, "goals")
+    cells = list(board.grid.numbering.within(array))
     if accept == "adjacent":
         found = (_band(board, unit, Within(cell, 1, 1)) for cell in cells)
         return list(dict.fromkeys(cell for band in found for cell in band))
@@ -87,7 +82,9 @@ def _band(board: Board, unit: Unit, band: Within) -> list[Cell]:
     if isinstance(band.what, str):
         target = np.array(board.covered(board.unit(band.what)))
     else:
-        target = np.array([board.grid.numbering.require(band.what, "goals")])
+        if band.what not in board.grid:
+            return []
+        target = np.array([band.what])
     offsets = np.array(unit.movement.footprint)
     spread = int(abs(offsets).max()) * 2 + int(grid.distance(target, target[0]).max())
     cells = grid.disk(Cell(*target[0].tolist()), band.high + spread).array

@@ -11,16 +11,16 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost
+from understep.boards.refusal import Refusal, cell_on
 from understep.boards.unit import Unit
 from understep.checks import items, whole
 from understep.errors import NotReached
-from understep.grids.cell import Cell, CellLike, Cells, IntArray, one_cell
+from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
 from understep.kernels.marks import SHIFT
 from understep.moves.answer import (
     Answer,
     KnownTo,
-    Refusal,
     amount,
     cannot_stop,
     heading,
@@ -60,6 +60,11 @@ class Entry(NamedTuple):
     cost: Cost
     left: Cost
     turn: int
+
+    @property
+    def why(self) -> str:
+        """Empty: it is not a refusal."""
+        return ""
 
 
 class Reach(Answer):
@@ -144,27 +149,22 @@ class Reach(Answer):
         CellError
             ``cell`` is no pair of whole numbers. (None, and cells off the board, are refused.)
         """
-        if cell is None:
-            return Refusal("no cell there")
-        cell = one_cell(cell, "cell")
-        if cell not in self._board.grid:
-            low, high = self._board.grid.bounds
-            return Refusal(
-                f"{tuple(cell)} is off the board, which is {tuple(low)} to {tuple(high)}"
-            )
-        place = self._place(cell)
+        found = cell_on(self._board.grid, cell)
+        if isinstance(found, Refusal):
+            return found
+        place = self._place(found)
         if place is None:
-            stop = cannot_stop(self._board, self.unit, cell)
+            stop = cannot_stop(self._board, self.unit, found)
             if stop is not None:
                 return stop
             limit = "any number of turns" if self._turns is None else amount(self._turns, "turn")
-            return Refusal(f"{tuple(cell)} is not within {limit} at {points_of(self.unit)}")
+            return Refusal(f"{tuple(found)} is not within {limit} at {points_of(self.unit)}")
         labels = self._labels
         key = int(labels.marks[place]) >> SHIFT
         turn, used = divmod(key, labels.mover.stride)
         left = labels.mover.stride - 1 - used
         cost = labels.mover.first - left if turn == 0 else int(labels.totals()[place])
-        return Entry(cell, labels.amount(cost), labels.left_in(turn + 1, left), turn + 1)
+        return Entry(found, labels.amount(cost), labels.left_in(turn + 1, left), turn + 1)
 
     def __getitem__(self, cell: CellLike) -> Entry:
         entry = self.get(cell)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost
+from understep.boards.refusal import Refusal, cell_on
 from understep.boards.unit import Unit
 from understep.checks import whole
 from understep.grids.cell import Cell, CellLike, Cells
@@ -70,7 +71,7 @@ class Sighting(Answer):
 def sees(
     board: Board,
     a: str | CellLike,
-    b: str | CellLike,
+    b: str | CellLike | None,
     *,
     radius: int | None = None,
     eye: Cost | None = None,
@@ -135,7 +136,7 @@ def sees(
 
 
 def _sighting(
-    board: Board, a: str | CellLike, b: str | CellLike, radius: int | None, eye: Cost | None,
+    board: Board, a: str | CellLike, b: str | CellLike | None, radius: int | None, eye: Cost | None,
     target: Cost,
 ) -> Sighting:  # fmt: skip
     """What the lines between two places meet."""
@@ -143,8 +144,11 @@ def _sighting(
     sight = kept.ready()
     radius, eye = sight_of(board.unit(a) if isinstance(a, str) else None, radius, eye)
     heights = height(eye, "eye"), height(target, "target")
-    starts, ends = places(board, a, "a"), places(board, b, "b")
-    grid = board.grid
+    grid, starts = board.grid, places(board, a, "a")
+    there = b if isinstance(b, str) else cell_on(grid, b)
+    if isinstance(there, Refusal):
+        return Sighting(starts[0], starts[0], there.why)
+    ends = places(board, there, "b")
     pairs = [(int(grid.distance(start, end)), start, end) for start in starts for end in ends]
     pairs.sort(key=lambda pair: pair[0])
     far = radius_of(radius, pairs[-1][0])

@@ -250,7 +250,7 @@ def _blocks(truth: Truth, _: str, a: Cell, b: Cell) -> str:
     """Whether obstacles that overlap hold until each of them is cleared."""
     twin, grid = truth.board.copy(), truth.board.grid
     first, second = (
-        [cell for cell in grid if grid.distance(cell, end) <= 1 and twin.vacant(cell)]
+        [cell for cell in grid if grid.distance(cell, end) <= 1 and twin.unit_at(cell) is None]
         for end in (a, b)
     )
     for cells in (first, second):
