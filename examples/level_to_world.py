@@ -33,6 +33,7 @@ print(f"canvas: {grid.extent.width:g} x {grid.extent.height:g}")
 
 # and back: what is under the pointer
 pointer = (-100.0, 60.0)
-cell = grid.cell_at(pointer)
-print(f"{pointer} is over {tuple(cell)}, {board.terrain(cell)}")
+found = grid.cell_at(pointer)  # None beside the grid
+if found is not None:
+    print(f"{pointer} is over {tuple(found)}, {board.terrain(found)}")
 print(us.draw.terminal(board).plain)

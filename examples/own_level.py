@@ -29,12 +29,14 @@ goal = (11, 4)
 us.draw.figure(
     board, us.reach(board, "scout"), us.route(board, "scout", goal), path=folder / "own_level.png"
 )
-turn = 1
+turns = us.Turns(board, ["wardens", "wreckers"])
 while board.unit("scout").at != goal:
-    route = us.route(board, "scout", goals=goal)
-    board.put("scout", at=route.stops[0])
-    print(f"turn {turn}: the scout walks to {tuple(route.stops[0])}, {route.turns - 1} turns to go")
-    turn += 1
+    route = us.route(board, "scout", goal)
+    walk = us.walk(board, "scout", route).finish()
+    left = route.turns - 1
+    print(f"turn {turns.round}: the scout walks to {tuple(walk.cells[-1])}, {left} turns to go")
+    turns.end()  # the wreckers stay
+    turns.end()
 
 print(us.draw.terminal(board).plain)
 us.save(board, folder / "own_level.board.json")

@@ -45,9 +45,10 @@ class Game:
 
     def select(self, name: str | None) -> None:
         """Ask once for all that the selected unit can do."""
-        ready = name in {unit.name for unit in self.turns.ready}
-        self.name, self.choice, self.wash = name if ready else None, None, us.Overlay({})
-        if self.name is not None:
+        self.name, self.wash = None, us.Overlay({})
+        self.choice: us.Reach | us.answers.Attacks | None = None
+        if name is not None and name in {unit.name for unit in self.turns.ready}:
+            self.name = name
             able = self.turns.attacks_left(name) > 0
             self.choice = us.attacks(self.board, name) if able else us.reach(self.board, name)
             self.wash = self.choice.overlay()
@@ -57,8 +58,9 @@ class Game:
         if self.choice is not None:
             return us.intent(self.choice, cell)
         unit = None if cell is None else self.knowledge.board.unit_at(cell)
-        mine = unit is not None and unit.side == self.turns.side
-        return us.answers.Intent("select" if mine else "nothing", cell, unit.name if mine else "")
+        if unit is None or unit.side != self.turns.side:
+            return us.answers.Intent("nothing", cell)
+        return us.answers.Intent("select", cell, unit.name)
 
     def click(self, cell: us.Cell | None) -> Iterator[us.answers.Stride]:
         """Do what a click means; gives back the strides of a walk, to be shown."""
@@ -135,7 +137,7 @@ class Game:
         self.told = [*self.told, text][-4:]
 
 
-def fitted(board: us.Board, view: str) -> us.Board:
+def fitted(board: us.Board, view: us.typing.Projection) -> us.Board:
     """The board as it lies on the screen, seen from above or from the side."""
     iso = view == "isometric"
     cell, lift = ((64.0, 32.0), 14.0) if iso else ((44.0, 50.0), 0.0)
@@ -162,7 +164,8 @@ class Screen:
         boards = [fitted(game.board, view) for view in ("plan", "isometric")]
         self.views = [(seen, self.ground(seen)) for seen in boards]
         self.turn_view()
-        self.pointer, self.going = (0, 0), None
+        self.pointer = (0, 0)
+        self.going: tuple[str, us.answers.Pose] | None = None
         self.clock, self.open = pygame.time.Clock(), True
 
     def turn_view(self) -> None:
@@ -283,11 +286,15 @@ class Screen:
 
     def show(self, name: str, route: us.Route | None, strides: Iterator[us.answers.Stride]) -> None:
         """A walk as it goes: a stride is taken, then shown, then the next."""
-        moving = None if route is None else us.poses(route, pace=PACE, on=self.seen)
-        start = 0 if route is None else list(route.cells).index(self.game.board.unit(name).at)
+        if route is None:
+            for _ in strides:
+                pass  # an attack from where it stands, a selection
+            return
+        moving = us.poses(route, pace=PACE, on=self.seen)
+        start = list(route.cells).index(self.game.board.unit(name).at)
         for place, _ in enumerate(strides, start):
             shown = name in {unit.name for unit in self.game.knowledge.board.units()}
-            for part in np.arange(0, PACE, TICK) if shown and moving else ():
+            for part in np.arange(0, PACE, TICK) if shown else ():
                 self.going = (name, moving.at(float(place * PACE + part)))
                 self.frame()
         self.going = None
@@ -330,7 +337,8 @@ class Screen:
         if what in keys:
             pygame.event.post(pygame.event.Event(pygame.KEYDOWN, key=keys[what]))
         for kind in kinds.get(what, ()):
-            at = self.seen.center(tuple(map(int, where.split(",")))).tolist()
+            col, row = map(int, where.split(","))
+            at = self.seen.center((col, row)).tolist()
             pygame.event.post(pygame.event.Event(kind, pos=at))
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 import os
 import sys
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
+from dataclasses import MISSING, fields
 from numbers import Integral, Real
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -86,3 +87,27 @@ def named(argument: str, kind: str, value: object, known: Collection[str]) -> st
     if not isinstance(value, str) or value not in known:
         raise NameUnknownError(argument, kind, value, known)
     return value
+
+
+class Described:
+    """A dataclass whose repr could be typed: it names what differs from the defaults."""
+
+    def __repr__(self) -> str:
+        made: Any = self
+        parts = []
+        for each in fields(made):
+            value = getattr(self, each.name)
+            required = each.default is MISSING and each.default_factory is MISSING
+            if each.init and (required or not self._usual(each.name, value)):
+                shown = dict(value) if isinstance(value, Mapping) else value
+                shown = tuple(shown) if hasattr(shown, "_fields") else shown  # a cell as a pair
+                parts.append(repr(shown) if required else f"{each.name}={shown!r}")
+        return f"{type(self).__name__}({', '.join(parts)})"
+
+    def _usual(self, name: str, value: object) -> bool:
+        """Whether a field has the value that it has by default."""
+        made: Any = self
+        place = next(each for each in fields(made) if each.name == name)
+        factory: Any = place.default_factory
+        default = factory() if factory is not MISSING else place.default
+        return bool(value == default)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
 from fractions import Fraction
 from typing import Any, NamedTuple
@@ -88,6 +89,11 @@ class Overlay(Mapping[Cell, Mark]):
     def __init__(self, marks: Mapping[Cell, Mark], *, priority: int = 1) -> None:
         self._marks = dict(marks)
         self.priority = priority
+
+    def __repr__(self) -> str:
+        roles = Counter(mark.role for mark in self._marks.values())
+        shown = ", ".join(f"{many} {role}" for role, many in roles.items())
+        return f"<Overlay: {shown or 'no cells'}>"
 
     def __getitem__(self, cell: Cell) -> Mark:
         return self._marks[cell]

@@ -40,7 +40,7 @@ def circle(center: tuple[float, float], radius: float) -> Any:
     --------
     >>> import understep as us
     >>> us.shapes.cover(us.SquareGrid(5, 5), us.shapes.circle((2.5, 2.5), 1.2), rule="center")
-    Cells([(2, 1), (1, 2), (2, 2), (3, 2), (2, 3)], 5)
+    Cells([(2, 1), (1, 2), (2, 2), (3, 2), (2, 3)])
     """
     found = shapely()
     return found.Point(_points([center], 1)[0]).buffer(_size(radius, "radius"), SEGMENTS)
@@ -77,7 +77,7 @@ def polygon(points: Any, *, holes: Iterable[Any] = ()) -> Any:
     --------
     >>> import understep as us
     >>> us.shapes.cover(us.SquareGrid(5, 5), us.shapes.polygon([(0, 0), (2, 0), (0, 2)]), rule=0.5)
-    Cells([(0, 0), (1, 0), (0, 1)], 3)
+    Cells([(0, 0), (1, 0), (0, 1)])
     """
     found = shapely()
     made = found.Polygon(_points(points, 3), [_points(hole, 3) for hole in holes])
@@ -101,7 +101,7 @@ def strip(points: Any, width: float) -> Any:
     --------
     >>> import understep as us
     >>> us.shapes.cover(us.SquareGrid(5, 5), us.shapes.strip([(0.5, 0.5), (2.5, 0.5)], width=0.2))
-    Cells([(0, 0), (1, 0), (2, 0)], 3)
+    Cells([(0, 0), (1, 0), (2, 0)])
     """
     found = shapely()
     return found.LineString(_points(points, 2)).buffer(_size(width, "width") / 2, SEGMENTS)

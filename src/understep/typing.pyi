@@ -6,6 +6,7 @@ from understep.boards.surface import Where as Where
 from understep.boards.terrain import TerrainLike as TerrainLike
 from understep.grids.cell import CellLike as CellLike
 from understep.grids.cell import CellsLike as CellsLike
+from understep.grids.frame import Projection as Projection
 from understep.grids.grid import AnchorPoint as AnchorPoint
 from understep.grids.grid import Grid as Grid
 from understep.grids.grid import Metric as Metric

@@ -13,6 +13,7 @@ from understep.boards.unit import Unit
 from understep.errors import InputError, NameUnknownError
 from understep.grids.cell import Cell, Cells
 from understep.moves.answer import Answer, cannot_stop, movement_of, mover, points_left
+from understep.moves.ask import route as find_route
 from understep.moves.route import Route
 from understep.moves.search import step
 from understep.overlay import Mark, Overlay
@@ -226,7 +227,7 @@ class Walk(Answer, Iterator[Stride]):
         return Overlay(marks, priority=2)
 
 
-def walk(board: Board, unit: str, route: Route) -> Walk:
+def walk(board: Board, unit: str, route: Route | None) -> Walk:
     """Let a unit walk along a route, for as much of it as this turn allows.
 
     Every step is checked against the board as it is, by the same rule as routes. The unit is moved,
@@ -242,7 +243,7 @@ def walk(board: Board, unit: str, route: Route) -> Walk:
         The name of a unit on it, which stands on a cell of the route: its start, or where an
         earlier walk along it has ended.
     route
-        A route that was found.
+        A route that was found; None, as of a plan to stay: no step.
 
     Returns
     -------
@@ -274,6 +275,8 @@ def walk(board: Board, unit: str, route: Route) -> Walk:
     (True, (0, 1))
     """
     who = mover(board, unit)
+    if route is None:
+        route = find_route(board, unit, mover(board, unit).at, known_to=False)
     if not isinstance(route, Route) or not route:
         raise InputError("route", "must be a route that was found", route)
     if route.unit.name != unit:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, rounded
 from understep.boards.pattern import Pattern
-from understep.checks import Limits, named, whole
+from understep.checks import Described, Limits, named, whole
 from understep.errors import InputError
 
 Measure: TypeAlias = Literal["grid", "path"]
@@ -16,8 +16,8 @@ FARTHEST = 1000
 AIMED = Pattern()
 
 
-@dataclass(frozen=True)
-class Attack:
+@dataclass(frozen=True, repr=False)
+class Attack(Described):
     """How a unit attacks. What comes of it is the game's.
 
     Parameters

@@ -23,7 +23,7 @@ from understep.boards.roster import Roster
 from understep.boards.site import Value
 from understep.boards.store import ABSENT, Store, Table
 from understep.boards.surface import Levels, Surface, Where, property_table, terrain_code
-from understep.boards.terrain import Terrain, TerrainLike, terrain_table
+from understep.boards.terrain import Terrain, terrain_table
 from understep.boards.turn import Turn
 from understep.boards.unit import MovementLike, Unit
 from understep.boards.units import Units
@@ -81,7 +81,7 @@ class Board:
     def __init__(
         self,
         grid: Grid,
-        terrain: Mapping[str, TerrainLike],
+        terrain: Mapping[str, Any],
         *,
         fill: str | None = None,
         edges: Mapping[str, Edge] | None = None,
@@ -276,7 +276,7 @@ class Board:
         >>> before = board.state
         >>> board.paint("mud", [(1, 1), (0, 0)])
         >>> board.changed_since(before)
-        Cells([(0, 0), (1, 1)], 2)
+        Cells([(0, 0), (1, 1)])
         """
         expect("state", state, int, "must be a state of this board")
         changes = self._journal.changes_since(state)

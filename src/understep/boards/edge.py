@@ -7,14 +7,14 @@ from dataclasses import KW_ONLY, dataclass
 from typing import Any
 
 from understep.boards.cost import Cost, rounded
-from understep.checks import text
+from understep.checks import Described, text
 from understep.errors import InputError
 
 MOST_KINDS = 100
 
 
-@dataclass(frozen=True)
-class Edge:
+@dataclass(frozen=True, repr=False)
+class Edge(Described):
     """A kind of edge: a wall, a low wall, a road, a ford, a door.
 
     Parameters

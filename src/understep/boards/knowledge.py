@@ -12,6 +12,7 @@ from understep.boards.journal import Change
 from understep.boards.roster import Roster
 from understep.boards.store import ABSENT, Layer, Table
 from understep.boards.unit import Unit
+from understep.errors import StaleError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.grid import Grid
 from understep.grids.systems import choice
@@ -177,16 +178,21 @@ class Knowledge(Generic[B]):
                 found.append(unit)
         return tuple(found)
 
-    def changes(self, state: int) -> Difference | None:
-        """How it has changed since an earlier `Board.state`; None if that is not known.
+    def changes(self, state: int) -> Difference:
+        """How it has changed since an earlier `Board.state`.
 
         Known are the states before each change of the board that could be undone, or rolled back at
         the end of a trial.
+
+        Raises
+        ------
+        StaleError
+            The state is not known any more.
         """
         memory = self._memory
         changes = memory.own_changes(state)
         if changes is None:
-            return None
+            raise StaleError(f"what changed since state {state} is not known any more")
         units: dict[str, bool] = {}  # whether they stood there before
         for change in changes:  # the last first
             if change.store is memory.roster:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal, TypeAlias, get_args
 
-from understep.checks import Limits, named, real, whole
+from understep.checks import Described, Limits, named, real, whole
 from understep.errors import InputError
 from understep.grids.cell import as_cells
 
@@ -13,8 +13,8 @@ PatternShape: TypeAlias = Literal["cell", "disk", "line", "cone", "cells"]
 MOST = 64
 
 
-@dataclass(frozen=True)
-class Pattern:
+@dataclass(frozen=True, repr=False)
+class Pattern(Described):
     """The cells that an attack affects; made by `disk`, `line`, `cone` or `of`.
 
     All but the disk start where the attacker stands, and turn with the direction of the grid that
@@ -26,7 +26,7 @@ class Pattern:
     --------
     >>> import understep as us
     >>> us.Pattern.disk(1), us.Pattern.of([(0, -1), (0, -2), (1, -2)]).size
-    (Pattern(shape='disk', size=1, angle=None, offsets=()), 3)
+    (Pattern(shape='disk', size=1), 3)
     """
 
     shape: PatternShape = "cell"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import NamedTuple, TypeAlias
+from typing import Any, NamedTuple, TypeAlias
 
 from understep.boards.cost import Cost
 
@@ -43,4 +43,4 @@ class Site(NamedTuple):
     cost: Cost | None
     hazard: Cost
     level: float
-    values: Mapping[str, Value]
+    values: Mapping[str, Any]

@@ -8,7 +8,7 @@ from dataclasses import KW_ONLY, dataclass, replace
 from typing import Annotated, Any, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, rounded
-from understep.checks import Limits, items, named, real, text
+from understep.checks import Described, Limits, items, named, real, text
 from understep.errors import InputError
 
 TintPattern = Literal[
@@ -20,8 +20,8 @@ GLYPH = r"^\S$"
 TINT = r"^#[0-9a-fA-F]{6}$"
 
 
-@dataclass(frozen=True)
-class Terrain:
+@dataclass(frozen=True, repr=False)
+class Terrain(Described):
     """A kind of ground.
 
     Parameters

@@ -13,7 +13,7 @@ from understep.boards.edge import Edge
 from understep.boards.footprint import Footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
-from understep.checks import Limits, text, whole
+from understep.checks import Described, Limits, text, whole
 from understep.errors import InputError
 from understep.grids.cell import Cell
 
@@ -45,8 +45,8 @@ class MovementLike(Protocol):
         """What a closed edge of a kind does: blocks, points instead, points on top."""
 
 
-@dataclass(frozen=True)
-class Unit:
+@dataclass(frozen=True, repr=False)
+class Unit(Described):
     """A unit, as it is at one moment; a board hands out the present one.
 
     Parameters
@@ -112,6 +112,10 @@ class Unit:
         object.__setattr__(self, "eye", rounded(self.eye, "eye"))
         if self.attack is not None and not isinstance(self.attack, Attack):
             raise InputError("attack", "must be an Attack, or None", self.attack)
+
+    def _usual(self, name: str, value: object) -> bool:
+        full = name == "left" and value == self.movement.points
+        return full or super()._usual(name, value)
 
     @property
     def layer(self) -> str:

@@ -13,6 +13,7 @@ from understep.errors import CellError, InputError
 IntArray: TypeAlias = NDArray[np.int64]
 
 BLOCK = 8192
+SHOWN = 8  # cells in a repr
 FARTHEST = 1 << 40  # columns and rows stay within this: sums are exact, and so is world geometry
 
 
@@ -37,6 +38,8 @@ CellsLike: TypeAlias = CellLike | Iterable[CellLike] | IntArray
 class Cells(Sequence[Cell]):
     """An ordered, immutable row of cells, with the quick ``in`` of a set.
 
+    Equal to any sequence of the same pairs in the same order; its hash is that of their tuple.
+
     ``.array`` holds the same as an ``(n, 2)`` int64 array (read-only, not a copy). Two `Cells` are
     equal if they hold the same cells in the same order. ``a & b``, ``a | b`` and ``a - b`` are the
     cells of both, of either, of the first only, in the order of the first.
@@ -49,7 +52,7 @@ class Cells(Sequence[Cell]):
     >>> (2, 1) in ring, None in ring, len(ring)
     (True, False, 4)
     >>> ring & grid.disk((3, 1), 1)
-    Cells([(2, 1), (3, 2)], 2)
+    Cells([(2, 1), (3, 2)])
     """
 
     __slots__ = ("_array", "_set", "_tuple")
@@ -122,14 +125,17 @@ class Cells(Sequence[Cell]):
     def __eq__(self, other: object) -> bool:
         if isinstance(other, Cells):
             return np.array_equal(self.array, other.array)
+        if isinstance(other, Sequence) and not isinstance(other, str | bytes):
+            return len(other) == len(self) and self._cells() == tuple(other)
         return NotImplemented
 
     def __hash__(self) -> int:
         return hash(self._cells())
 
     def __repr__(self) -> str:
-        shown = ", ".join(f"({col}, {row})" for col, row in self.array[:6].tolist())
-        return f"Cells([{shown}{', ...' if len(self) > 6 else ''}], {len(self)})"
+        shown = ", ".join(f"({col}, {row})" for col, row in self.array[:SHOWN].tolist())
+        more = f", ... {len(self) - SHOWN} more" if len(self) > SHOWN else ""
+        return f"Cells([{shown}{more}])"
 
 
 def array_of(argument: str, value: Any, kind: Any = None) -> NDArray[Any]:

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.checks import real
+from understep.checks import Described, real
 from understep.errors import InputError
 from understep.grids.systems import choice
 
@@ -17,8 +17,8 @@ YAxis = Literal["down", "up"]
 Projection = Literal["plan", "isometric"]
 
 
-@dataclass(frozen=True)
-class Frame:
+@dataclass(frozen=True, repr=False)
+class Frame(Described):
     """The size of a cell in the world, where the grid begins, and how it is seen.
 
     Parameters

@@ -172,7 +172,7 @@ class Grid:
         --------
         >>> import understep as us
         >>> us.SquareGrid(3, 3).neighbors((0, 0))
-        Cells([(1, 0), (0, 1)], 2)
+        Cells([(1, 0), (0, 1)])
         """
         col, row = self.numbering.require(cell)
         has, steps = self.numbering.has, self.lattice.steps_from(col, row)
@@ -372,7 +372,7 @@ class Grid:
         --------
         >>> import understep as us
         >>> us.SquareGrid(5, 5).ring((2, 2), 1)
-        Cells([(2, 1), (3, 2), (2, 3), (1, 2)], 4)
+        Cells([(2, 1), (3, 2), (2, 3), (1, 2)])
         """
         near = sets.disk(self.numbering, self.numbering.require(cell), radius, radius)
         return self.numbering.within(near)
@@ -412,7 +412,7 @@ class Grid:
         --------
         >>> import understep as us
         >>> us.HexGrid(8, 8).line((0, 0), (3, 2))
-        Cells([(0, 0), (0, 1), (1, 1), (2, 2), (3, 2)], 5)
+        Cells([(0, 0), (0, 1), (1, 1), (2, 2), (3, 2)])
         """
         require = self.numbering.require
         return sets.line(self.numbering, require(a, "a"), require(b, "b"))
@@ -429,7 +429,7 @@ class Grid:
         --------
         >>> import understep as us
         >>> us.SquareGrid(9, 9).rectangle((2, 1), (1, 2))
-        Cells([(1, 1), (2, 1), (1, 2), (2, 2)], 4)
+        Cells([(1, 1), (2, 1), (1, 2), (2, 2)])
         """
         return sets.rectangle(self.numbering, one_cell(a, "a"), one_cell(b, "b"))
 
@@ -464,7 +464,7 @@ class Grid:
         --------
         >>> import understep as us
         >>> us.HexGrid(8, 8).cone((1, 3), "E", 2)
-        Cells([(2, 3), (3, 2), (3, 3), (3, 4)], 4)
+        Cells([(2, 3), (3, 2), (3, 3), (3, 4)])
         """
         apex, way = self.numbering.require(cell), self.lattice.way(direction)
         return sets.cone(self.numbering, apex, way, radius, angle)
@@ -497,7 +497,7 @@ class Grid:
         --------
         >>> import understep as us
         >>> us.SquareGrid(5, 5).rotate([(2, 1), (2, 0)], (2, 2), 1)
-        Cells([(3, 2), (4, 2)], 2)
+        Cells([(3, 2), (4, 2)])
         """
         around = near_cell(about, "about")
         image = self.lattice.turning(whole("steps", steps))
@@ -532,7 +532,7 @@ class Grid:
         --------
         >>> import understep as us
         >>> us.HexGrid(5, 5).mirror([(3, 2), (3, 1)], (2, 2), "N")
-        Cells([(1, 2), (0, 1)], 2)
+        Cells([(1, 2), (0, 1)])
         """
         around = near_cell(about, "about")
         return sets.moved(self.numbering, cells, around, around, self.lattice.mirroring(axis))
@@ -563,7 +563,7 @@ class Grid:
         --------
         >>> import understep as us
         >>> us.HexGrid(5, 5).carry([(1, 1), (1, 2)], (1, 1), (2, 2))
-        Cells([(2, 2), (1, 3)], 2)
+        Cells([(2, 2), (1, 3)])
         """
         same = np.eye(2, dtype=np.int64)
         return sets.moved(self.numbering, cells, one_cell(a, "a"), one_cell(b, "b"), same)
@@ -1032,7 +1032,7 @@ class Grid:
         >>> listed = us.HexGrid(5, 4, shifted="odd")
         >>> grid = listed.flipped()
         >>> grid, listed.flip((2, 0))
-        (HexGrid(5, 4, top='pointy', shifted='even'), Cells([(2, 3)], 1))
+        (HexGrid(5, 4, top='pointy', shifted='even'), Cells([(2, 3)]))
         """
         exists = None if self.numbering.mask is None else self.exists[::-1]
         kind: dict[str, Any] = {

@@ -27,7 +27,7 @@ BottomFirst: TypeAlias = bool | Literal["mirrored"]
 def read_text(
     rows: str | Iterable[str],
     legend: Mapping[str, str | None],
-    terrain: Mapping[str, TerrainLike],
+    terrain: Mapping[str, Any],
     *,
     grid: type[Grid],
     spaced: bool = False,
@@ -98,7 +98,7 @@ def read_text(
 def read_table(
     table: str | os.PathLike[str] | NDArray[Any],
     legend: Mapping[int, str | None],
-    terrain: Mapping[str, TerrainLike],
+    terrain: Mapping[str, Any],
     *,
     grid: type[Grid],
     bottom_first: BottomFirst = False,
@@ -187,7 +187,7 @@ def _numbers(raw: bytes, source: str) -> NDArray[np.int64]:
 def _board(
     rows: Any,
     legend: Mapping[Any, str | None],
-    terrain: Mapping[str, TerrainLike],
+    terrain: Mapping[str, Any],
     grid: type[Grid],
     bottom_first: BottomFirst,
     kind: dict[str, Any],
@@ -264,9 +264,7 @@ def _signs(rows: Any, source: str) -> NDArray[Any]:
     return np.array(rows)
 
 
-def _glyphs(
-    terrain: Mapping[str, TerrainLike], legend: Mapping[Any, str | None]
-) -> dict[str, TerrainLike]:
+def _glyphs(terrain: Mapping[str, Any], legend: Mapping[Any, str | None]) -> dict[str, TerrainLike]:
     """The terrains, those without a glyph with that of a text legend."""
     if not isinstance(terrain, Mapping) or not isinstance(legend, Mapping):
         raise InputError("terrain", "and legend must be tables", (terrain, legend))

@@ -11,7 +11,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.boards.terrain import TerrainLike
 from understep.checks import path_of, whole
 from understep.errors import MOST_FAULTS, BoardFileError, InputError, MissingExtraError
 from understep.files.schema import MOST_CELLS
@@ -24,7 +23,7 @@ NO_CELL_ID = -1
 def read_image(
     image: str | os.PathLike[str] | NDArray[Any],
     legend: Mapping[str, str | None],
-    terrain: Mapping[str, TerrainLike],
+    terrain: Mapping[str, Any],
     *,
     grid: type[Grid],
     tolerance: int = 0,

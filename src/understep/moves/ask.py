@@ -212,7 +212,7 @@ class _RouteQuestion(NamedTuple):
         what = str(tuple(cells[0])) if len(cells) == 1 else f"any of {len(cells)} cells"
         why = f"no route leads over the terrain from {tuple(home)} to {what}"
 
-        def nearest() -> Cell | None:
+        def nearest() -> Cell:
             labels = search(self.board, self.unit, turns=self.turns, start=self.start)
             return no_route(self.unit, labels, cells).nearest
 

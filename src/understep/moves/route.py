@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property, reduce
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, cast
 
 import numpy as np
 
@@ -92,11 +92,11 @@ class Route(Answer):
     unit: Unit
     goal: Cell
     cells: Cells
-    cost: Cost | None
-    turns: int | None
+    cost: Cost  # of a route that was not found, None; turns too
+    turns: int
     why: str
     blockers: tuple[str, ...]
-    _nearest: Callable[[], Cell | None]
+    _nearest: Callable[[], Cell]
     _board: Board
     _state: int
     _steps: Callable[[], tuple[Step, ...]]
@@ -107,7 +107,7 @@ class Route(Answer):
     shortfall: str = ""
 
     @cached_property
-    def nearest(self) -> Cell | None:
+    def nearest(self) -> Cell:
         """The cell nearest to the goal where the unit can get; the goal itself where it can.
 
         Where the goal lies in another area, it is looked for when asked for, on the board as it is
@@ -155,9 +155,7 @@ class Route(Answer):
         """
         marks: dict[Cell, Mark] = {}
         if not self:
-            marks[self.goal] = Mark("refused", None, self.why)
-            if self.nearest is not None:
-                marks[self.nearest] = Mark("nearest")
+            marks = {self.goal: Mark("refused", None, self.why), self.nearest: Mark("nearest")}
             return Overlay(marks, priority=2)
         marks[self.cells[0]] = Mark("start", 1, self.unit.name)
         ends = set(self.stops)
@@ -213,13 +211,13 @@ def refused(
     goal: Cell,
     why: str,
     blockers: tuple[str, ...],
-    nearest: Callable[[], Cell | None],
+    nearest: Callable[[], Cell],
     **facts: Any,
 ) -> Route:
     """No route, and why."""
-    state = board.state
+    none, state = cast(Any, None), board.state
     return Route(
-        unit, goal, Cells(), None, None, why, blockers, nearest, board, state, tuple, **facts
+        unit, goal, Cells(), none, none, why, blockers, nearest, board, state, tuple, **facts
     )
 
 

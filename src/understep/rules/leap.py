@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.cost import Cost, fraction, rounded
-from understep.checks import Limits, items, text, whole
+from understep.checks import Described, Limits, items, text, whole
 from understep.errors import InputError
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
@@ -19,8 +19,8 @@ from understep.grids.grid import Grid
 FARTHEST = 7
 
 
-@dataclass(frozen=True)
-class Leap:
+@dataclass(frozen=True, repr=False)
+class Leap(Described):
     """How a unit leaps: in a straight line, over cells it need not be able to enter.
 
     No wall may stand on the line, and no cell on it be blocked, or higher than both its ends. Units

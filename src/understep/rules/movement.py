@@ -13,7 +13,7 @@ from understep.boards.edge import Edge
 from understep.boards.footprint import ONE, Footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
-from understep.checks import Limits, named, text
+from understep.checks import Described, Limits, named, text
 from understep.errors import InputError, NameUnknownError
 from understep.rules.leap import Leap
 
@@ -33,8 +33,8 @@ class _RuleKey(tuple[Any, ...]):
         return known
 
 
-@dataclass(frozen=True)
-class Movement:
+@dataclass(frozen=True, repr=False)
+class Movement(Described):
     """The rules by which a unit moves. Frozen and hashable; equal ones share their step tables.
 
     Parameters

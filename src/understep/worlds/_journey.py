@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from fractions import Fraction
 from itertools import product
-from typing import Protocol
+from typing import Any, Protocol
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost, exact, plain
@@ -70,7 +70,8 @@ class Journey:
         self.why = f"no route leads over the terrain {where}" if plan.cost < 0 else ""
         if self.why and plan.shut:
             self.why = f"no route was found {where}: {len(plan.shut)} sectors were not looked into"
-        self.cost: Cost | None = None if plan.cost < 0 else plain(Fraction(plan.cost, scale))
+        none: Any = None  # without a route
+        self.cost: Cost = none if plan.cost < 0 else plain(Fraction(plan.cost, scale))
 
     def __bool__(self) -> bool:
         return self.cost is not None
