@@ -32,6 +32,23 @@ def test_the_reference_is_current():
     assert (done.returncode, done.stdout) == (0, "")
 
 
+def test_every_call_that_is_named_is_there_and_every_public_call_is_named():
+    board = us.maps.shipped("fen")
+    text = (DOCS / "calls.md").read_text("utf-8")
+    answers = {"reach": us.Reach, "route": us.Route, "field": us.Field, "board": board}
+    for root, path in re.findall(r"\b(us|board|reach|route|field)\.([\w.]+)", text):
+        thing = us if root == "us" else answers[root]
+        for name in path.split("."):
+            assert hasattr(thing, name) or name in getattr(thing, "__annotations__", {}), path
+            thing = getattr(thing, name, None)
+    pages = " ".join(
+        page.read_text("utf-8") for page in DOCS.rglob("*.md") if "api" not in page.parts
+    )
+    shown = pages.replace((DOCS / "reference.md").read_text("utf-8"), "")
+    missing = [name for name in FUNCTIONS if f"us.{name}" not in shown]
+    assert not missing
+
+
 def test_every_page_is_on_the_site():
     site = (DOCS.parent / "mkdocs.yml").read_text("utf-8")
     shown = set(re.findall(r"[\w/-]+\.md", site))

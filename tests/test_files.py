@@ -240,7 +240,7 @@ def test_any_part_replaced_by_anything_gives_a_board_or_a_located_error(board, d
     else:  # whatever was read is a sound board, and is kept as it was read
         assert dump(parse(dump(again).encode(), rules={"wade": wade})) == dump(again)
         for unit in again.units():
-            assert not again.hindrance(unit, unit.at)
+            assert not again._units.hindrance(unit, unit.at)
 
 
 SCHEMA = jsonschema.Draft202012Validator(us.maps.board_schema())

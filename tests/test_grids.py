@@ -226,3 +226,22 @@ def test_far_from_the_first_cell_all_is_as_near_it(kind, corner):
         with pytest.raises(us.errors.CellError):
             far.distance([far.first], [beyond])
         assert beyond not in far
+
+
+@pytest.mark.parametrize("first", [(0, 0), (-2, 5)])
+def test_a_mask_stands_for_its_cells(first):
+    grid = us.HexGrid(5, 4, first=first)
+    mask = np.zeros((4, 5), dtype=bool)
+    mask[1, 2] = mask[3, 0] = True
+    cells = [(first[0] + 2, first[1] + 1), (first[0], first[1] + 3)]
+    assert grid.center(mask).tolist() == grid.center(cells).tolist()
+    assert (grid.exits(mask) == grid.exits(cells)).all()
+    assert grid.rotate(mask, cells[0], 1) == grid.rotate(cells, cells[0], 1)
+    board = us.Board(grid, {"turf": 1, "mud": 2})
+    board.paint("mud", mask)
+    board.add(us.Unit("scout", "wardens", us.Movement(points=9)), at=first)
+    assert [cell for cell in grid if board.terrain(cell) == "mud"] == cells
+    assert us.route(board, "scout", mask).cells == us.route(board, "scout", cells).cells
+    assert us.field(board, "scout", mask).goals == us.field(board, "scout", cells).goals
+    with pytest.raises(us.errors.InputError, match="goals: a mask must have the shape"):
+        us.route(board, "scout", mask[:2])

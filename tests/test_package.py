@@ -169,6 +169,35 @@ def test_examples_run(example, tmp_path):
     assert out.strip()
 
 
+def test_the_first_game_is_played_by_typing():
+    orders = """
+scout
+scout 4,2
+scout 5,2
+archer raider
+archer 9,9
+archer 2,3
+end
+archer 2,3
+nobody 1,1
+end
+end
+quit
+"""
+    done = subprocess.run(
+        [sys.executable, "-W", "ignore", str(ROOT / "examples" / "first_game.py")],
+        input=orders, capture_output=True, text=True, check=True,
+    )  # fmt: skip
+    told = done.stdout
+    for words in (
+        "scout goes to (4, 2)", "no: 'deep' at (5, 2) is impassable for 'scout'",
+        "no: what: must name a unit (there are: archer, scout); got 'raider'",
+        "no: (9, 9) is off the board", "archer goes to (2, 3)", "nobody is not ready",
+        "slinger hits scout", "Round 2: your turn", "wreckers win",
+    ):  # fmt: skip
+        assert words in told, (words, told)
+
+
 def members(thing):
     """A public class's own public methods and properties."""
     for name, member in vars(thing).items():

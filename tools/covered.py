@@ -11,7 +11,7 @@ import tempfile
 from pathlib import Path
 
 CORE = [
-    "errors", "kernels", "overlay", "grids", "boards", "rules", "moves", "sight", "actions",
+    "errors", "checks", "kernels", "overlay", "grids", "boards", "rules", "moves", "sight", "actions",
     "behaviors", "worlds",
 ]  # fmt: skip
 LEAST = 0.95

@@ -37,11 +37,6 @@ def numbers_of(grid: Grid, cells: Where) -> IntArray:
         return np.array([grid.numbering.of(cells, "cells")])  # a single cell, fast
     if callable(cells):
         cells = [cell for cell in grid if cells(cell)]
-    if isinstance(cells, np.ndarray) and cells.dtype == np.bool_:
-        if cells.shape != (grid.rows, grid.cols):
-            rule = f"a mask must have the shape {(grid.rows, grid.cols)}"
-            raise InputError("cells", rule, cells.shape)
-        return np.flatnonzero(cells & grid.exists)
     return grid.numbering.numbers(grid.numbering.require_all(cells).reshape(-1, 2))
 
 
@@ -97,7 +92,7 @@ class Surface:
         """The levels of cells; 0 off the board."""
         if not self.raised:
             return 0.0
-        array = cells_array(cells, "cells")
+        array = cells_array(self._grid.numbering.listed(cells), "cells")
         inside = self._grid.numbering.holds(array)
         numbers = np.where(inside, self._grid.numbering.numbers(array), 0)
         return np.where(inside, self._contents.elevation.array[numbers], 0.0)

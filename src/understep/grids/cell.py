@@ -32,7 +32,7 @@ class Cell(NamedTuple):
 
 
 CellLike: TypeAlias = tuple[int, int]
-CellsLike: TypeAlias = CellLike | Iterable[CellLike] | IntArray
+CellsLike: TypeAlias = CellLike | Iterable[CellLike] | IntArray | NDArray[np.bool_]
 
 
 class Cells(Sequence[Cell]):

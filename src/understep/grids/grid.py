@@ -619,7 +619,7 @@ class Grid:
         CellError
             A value that is no cell.
         """
-        return self.layout.center(cells, level)
+        return self.layout.center(self.numbering.listed(cells), level)
 
     def corners(self, cells: CellsLike, *, level: Any = 0.0) -> FloatArray:
         """World points of the corners of cells, clockwise as seen.
@@ -642,7 +642,7 @@ class Grid:
         CellError
             A value that is no cell.
         """
-        return self.layout.corners(cells, level)
+        return self.layout.corners(self.numbering.listed(cells), level)
 
     def cell_at(self, point: tuple[float, float]) -> Cell | None:
         """The cell whose polygon holds a world point; None off the grid.

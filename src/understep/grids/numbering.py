@@ -97,15 +97,30 @@ class Numbering:
         inside = left <= found[0] <= right and top <= found[1] <= bottom
         raise CellError(argument, rule + (", which has no such cell" if inside else ""), cell)
 
+    def listed(self, cells: Any, argument: str = "cells") -> Any:
+        """The cells of a boolean mask ``(rows, cols)``, row by row; anything else as it is.
+
+        Raises
+        ------
+        InputError
+            A mask of another shape.
+        """
+        if not isinstance(cells, np.ndarray) or cells.dtype != np.bool_:
+            return cells
+        if cells.shape != (self.rows, self.cols):
+            rule = f"a mask must have the shape {(self.rows, self.cols)}"
+            raise InputError(argument, rule, cells.shape)
+        return self.cells_of(np.flatnonzero(cells & self.exists))
+
     def require_all(self, cells: CellsLike, argument: str = "cells") -> IntArray:
-        """Return cells as an array ``(..., 2)`` of cells of the grid.
+        """Return cells, or those of a mask, as an array ``(..., 2)`` of cells of the grid.
 
         Raises
         ------
         CellError
             One of them is not a pair of whole numbers, or not on the grid.
         """
-        array = cells_array(cells, argument)
+        array = cells_array(self.listed(cells, argument), argument)
         inside = self.holds(array)
         if not inside.all():
             self.require(tuple(array[~inside][0].tolist()), argument)

@@ -71,7 +71,8 @@ def cone(numbering: Numbering, apex: Cell, way: int, radius: Any, angle: float |
 def moved(numbering: Numbering, cells: CellsLike, a: Cell, b: Cell, image: IntArray) -> Cells:
     """A pattern of cells moved from ``a`` to ``b``, turned or mirrored there by a 2 x 2 matrix."""
     lattice = numbering.lattice
-    pattern = lattice.plane(cells_array(cells, "cells").reshape(-1, 2)) - lattice.to_plane(*a)
+    array = cells_array(numbering.listed(cells), "cells").reshape(-1, 2)
+    pattern = lattice.plane(array) - lattice.to_plane(*a)
     return numbering.within(lattice.addresses(pattern @ image.T + lattice.to_plane(*b)))
 
 

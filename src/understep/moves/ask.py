@@ -26,7 +26,7 @@ from understep.moves.answer import (
     turn_limit,
 )
 from understep.moves.avoid import Avoid, weights
-from understep.moves.goals import Accept, Goals, goals_of
+from understep.moves.goals import Accept, Goals, goals_of, no_goal
 from understep.moves.mover import table_of
 from understep.moves.route import Route, Step, make_route, no_route, refused
 from understep.moves.search import PLAIN, search
@@ -143,6 +143,8 @@ def route(
         board.grid.numbering.require(cell, "via")
     if stages and ask.weight > PLAIN:
         raise InputError("weight", "must be 1 for a route through cells", weight)
+    if not cells:
+        return replace(ask.route(cells, accept), why=no_goal(board, goals))
     if stages:
         return _by_way_of(ask, stages, cells, accept)
     return ask.route(cells, accept)

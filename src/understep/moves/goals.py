@@ -7,6 +7,7 @@ from typing import Any, Literal, NamedTuple, TypeAlias
 import numpy as np
 
 from understep.boards.board import Board
+from understep.boards.refusal import Refusal, cell_on
 from understep.boards.unit import Unit
 from understep.checks import whole
 from understep.errors import InputError
@@ -66,7 +67,8 @@ def goals_of(board: Board, unit: Unit, goals: Any, accept: Accept) -> list[Cell]
     choice(accept, Accept, "accept")
     if isinstance(goals, Within):
         return _band(board, unit, goals)
-    array = cells_array(() if goals is None else goals, "goals").reshape(-1, 2)
+    listed = () if goals is None else board.grid.numbering.listed(goals, "goals")
+    array = cells_array(listed, "goals").reshape(-1, 2)
     if not len(array) and goals is not None:
         raise InputError("goals", "must hold at least one cell", goals)
     cells = list(board.grid.numbering.within(array))
@@ -74,6 +76,15 @@ def goals_of(board: Board, unit: Unit, goals: Any, accept: Accept) -> list[Cell]
         found = (_band(board, unit, Within(cell, 1, 1)) for cell in cells)
         return list(dict.fromkeys(cell for band in found for cell in band))
     return cells
+
+
+def no_goal(board: Board, goals: Any) -> str:
+    """Why there is no cell that would do."""
+    if goals is None or (not isinstance(goals, Within) and np.ndim(goals) == 1):
+        gone = cell_on(board.grid, goals)
+        if isinstance(gone, Refusal):
+            return gone.why
+    return "there is no such cell on the board"
 
 
 def _band(board: Board, unit: Unit, band: Within) -> list[Cell]:
