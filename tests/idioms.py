@@ -1,6 +1,7 @@
 """Idioms of the documents, as a newcomer would type them; mypy checks them strictly."""
 
 import numpy as np
+
 import understep as us
 
 terrain = {"turf": 1, "mud": us.Terrain(cost=3), "deep": None}

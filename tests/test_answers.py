@@ -71,6 +71,7 @@ def test_every_answer_has_the_same_shape(board, data):
     if name in NOT_OF_A_BOARD:
         return
     assert answer.board is board
+    assert re.fullmatch(r"<[^\n]{1,150}>", repr(answer))
     assert not answer.stale
     assert answer.unit is None or answer.unit == board.unit("a")
     assert isinstance(answer.cells, us.Cells)

@@ -285,3 +285,10 @@ def test_whoever_finds_all_stands_reserved_comes_near():
     assert (second.end, second.stand) == ((2, 0), None)  # as near as it can get
     assert "'two' is to end on (3, 0)" in second.reasons
     assert repr(first) == "<Plan of 'two': approach, end on (3, 0), attack 'foe'>"
+
+
+def test_a_unit_without_an_attack_stays_and_says_so():
+    board = us.Board(us.SquareGrid(4, 1), {"turf": 1})
+    board.add(us.Unit("cart", "wardens", us.Movement(points=2)), at=(0, 0))
+    plan = us.behaviors.approach(board, "cart")
+    assert (bool(plan), plan.why, plan.end) == (False, "it has no attack", (0, 0))

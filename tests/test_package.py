@@ -169,6 +169,10 @@ def test_examples_run(example, tmp_path):
     assert out.strip()
 
 
+def test_the_idioms_that_mypy_checks_run():
+    assert "4.5 2 1" in python(str(ROOT / "tests" / "idioms.py"))
+
+
 def test_the_first_game_is_played_by_typing():
     orders = """
 scout

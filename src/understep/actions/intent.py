@@ -17,7 +17,7 @@ from understep.overlay import Mark, Overlay
 Meaning: TypeAlias = Literal["nothing", "select", "move", "attack", "refused"]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Intent(Answer):
     """What a click on a cell means; false in a condition where nothing comes of it.
 
@@ -58,6 +58,11 @@ class Intent(Answer):
     why: str = ""
     blockers: tuple[str, ...] = ()
     unit: Unit | None = None
+
+    def __repr__(self) -> str:
+        what = f" {self.target!r}" if self.target else ""
+        where = "" if self.cell is None else f" at {tuple(self.cell)}"
+        return f"<Intent: {self.meaning}{what}{where}{f', {self.why}' if self.why else ''}>"
 
     def __bool__(self) -> bool:
         return self.meaning in ("select", "move", "attack")

@@ -22,7 +22,7 @@ from understep.rules.steps import step_table
 Hit: TypeAlias = Literal["", "board", "unit", "block", "edge", "slope", "terrain"]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Push(Answer):
     """What a push does; true in a condition if nothing stops it. Made by `push`.
 
@@ -72,6 +72,10 @@ class Push(Answer):
     fall: float
     deepest: float
     drop: float
+
+    def __repr__(self) -> str:
+        end = tuple(self.cells[-1])
+        return f"<Push of {self.unit.name!r}: to {end}{f', {self.why}' if self.why else ''}>"
 
     @property
     def end(self) -> Cell:

@@ -94,8 +94,7 @@ def approach(
     ('sapper', (4, 3), "'sapper' can be attacked in 3 turns")
     """
     board = known(board, unit, known_to)
-    found = attacks(board, unit, known_to=False)
-    who = found.unit
+    who = board.unit(unit)
     check_order(order)
     rule = "must be names of units, or None"
     for name, call in (("score", score), ("weakness", weakness)):
@@ -103,6 +102,9 @@ def approach(
             raise InputError(name, "must be a function of a unit, or None", call)
     every = [each.name for each in board.units()] if targets is None else targets
     names = items("targets", every, rule)
+    if who.attack is None:
+        return stay(board, who, "approach", reserved, None, "it has no attack")
+    found = attacks(board, unit, known_to=False)
     for name in names:
         expect("targets", name, str, rule)
     wanted = [board.unit(name) for name in names if name != unit]

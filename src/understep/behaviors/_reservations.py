@@ -65,6 +65,9 @@ class Reservations:
     def __len__(self) -> int:
         return len(self._ways)
 
+    def __repr__(self) -> str:
+        return f"<Reservations of {len(self)} units>"
+
     def _others(self, board: Board, unit: Unit) -> dict[str, Track]:
         """The ways that a unit has to keep clear of, by name; a unit without a plan stays."""
         found = {

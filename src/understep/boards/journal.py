@@ -224,6 +224,9 @@ class Span:
     def __init__(self, journal: Journal, keeps: bool) -> None:
         self._journal, self._keeps = journal, keeps
 
+    def __repr__(self) -> str:
+        return f"<{'a batch' if self._keeps else 'a trial'}, for a with statement>"
+
     def __enter__(self) -> None:
         self._journal.open(self._keeps)
 

@@ -21,7 +21,7 @@ MOST = 1000
 Line: TypeAlias = Literal["rounded", "exact", "taut"]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Curve:
     """A line along a route; made by `curve`.
 
@@ -46,6 +46,9 @@ class Curve:
     levels: FloatArray
     places: FloatArray
     board: Board
+
+    def __repr__(self) -> str:
+        return f"<Curve: {len(self.ground)} points over {len(self.cells)} cells>"
 
     @property
     def points(self) -> FloatArray:

@@ -100,6 +100,9 @@ class Poses:
             heads += [heads[-1] + turn * share] * 2
         return np.array(knots), np.array(heads)
 
+    def __repr__(self) -> str:
+        return f"<Poses: {len(self.cells)} cells in {self.duration:g} s>"
+
     def at(self, time: float) -> Pose:
         """Where the unit is at a time, in seconds; before its start and after its end it stands.
 
