@@ -16,11 +16,11 @@ LAYERS = [  # from the top
     ("worlds", "maps in sectors"), ("behaviors", "approach, patrol"), ("actions", "attacks, walks"),
     ("sight", "views, fog"), ("moves", "reach, route, field"), ("rules", "step tables"),
     ("boards", "contents, units, journal"), ("grids", "cells, geometry"),
-    ("kernels", "arrays in, arrays out"), ("errors", "the error tree"),
+    ("kernels", "arrays in, arrays out"), ("errors", "error tree, checks"),
 ]  # fmt: skip
 QUERY = [
     ("moves", "reach() checks its arguments"), ("boards", "known unit, board of its side"),
-    ("moves", "search() leases a workspace"), ("rules", "step table, refreshed"),
+    ("moves", "Mover: rules as numbers, kept"), ("rules", "step table, refreshed"),
     ("kernels", "Search.run() closes labels"), ("moves", "Labels, Reach"),
 ]  # fmt: skip
 EDIT = [
