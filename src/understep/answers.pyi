@@ -11,6 +11,7 @@ from understep.boards.edges import Laid as Laid
 from understep.boards.knowledge import Difference as Difference
 from understep.boards.knowledge import Knowledge as Knowledge
 from understep.boards.refusal import Refusal as Refusal
+from understep.boards.turn import Turn as Turn
 from understep.draw._curve import Curve as Curve
 from understep.draw._poses import Pose as Pose
 from understep.draw._poses import Poses as Poses
@@ -19,12 +20,14 @@ from understep.grids.grid import Fit as Fit
 from understep.grids.layout import Box as Box
 from understep.maps._check import Finding as Finding
 from understep.maps._check import Findings as Findings
+from understep.moves.answer import CellValue as CellValue
 from understep.moves.areas import Areas as Areas
 from understep.moves.explain import Explanation as Explanation
 from understep.moves.explain import Obstacle as Obstacle
 from understep.moves.goals import Within as Within
 from understep.moves.reach import Entry as Entry
 from understep.moves.route import Step as Step
+from understep.overlay import OverlayChange as OverlayChange
 from understep.sight.sees import Sighting as Sighting
 from understep.sight.view import View as View
 from understep.study._prove import Counterexample as Counterexample

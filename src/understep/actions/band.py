@@ -171,9 +171,9 @@ class Band:
                 return f"no {attack.high} steps lead to {tuple(cell)}"
             return f"{tuple(cell)} is {nearest} cell{'s' * (nearest != 1)} away at best, and {band}"
         stand = grid.numbering.cell_of(int(self.starts[int(inside.argmax()), 0]))
-        told = sees(self._board, stand, cell, eye=self._unit.eye)
-        if attack.sight and not told:
-            return f"{told.why} from {tuple(stand)}"
+        sighting = sees(self._board, stand, cell, eye=self._unit.eye)
+        if attack.sight and not sighting:
+            return f"{sighting.why} from {tuple(stand)}"
         levels = self._board._contents.elevation.array
         rise = float(levels[number]) - float(levels[grid.numbering.number(stand)])
         where = f"{abs(rise):g} level{'s' * (abs(rise) != 1)} {'above' if rise > 0 else 'below'}"

@@ -154,15 +154,15 @@ def _meant(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
     for other in there:
         if other.side == unit.side:
             return Intent("select", found, other.name)
-    told = [aim.why for aim in aims.values() if not isinstance(aim, Aim)]
+    reasons = [aim.why for aim in aims.values() if not isinstance(aim, Aim)]
     blockers: tuple[str, ...] = ()
     if where is None:
-        told.append(f"{unit.name!r} does not move")
+        reasons.append(f"{unit.name!r} does not move")
     else:
         entry = where.get(found)
         if isinstance(entry, Entry):
             return Intent("move", found, route=where.route_to(found))
-        told.append(entry.why)
+        reasons.append(entry.why)
         blockers = entry.blockers
     target = there[0].name if there else ""
-    return Intent("refused", found, target, why=told[0], blockers=blockers)
+    return Intent("refused", found, target, why=reasons[0], blockers=blockers)

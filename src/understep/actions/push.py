@@ -171,7 +171,7 @@ def _pushed(board: Board, who: Unit, way: int, cells: int, climb: Cost | None) -
         drop = -board.slope(here, there)
         hit, why, names = _stopped(board, who, there)
         if not hit and table.rows(np.array([board.grid.numbering.number(here)]))[0, way] < 2:
-            hit, why, names = _barred(board, who, rules, here, there)
+            hit, why, names = _step_blocked(board, who, rules, here, there)
         if not hit and (hindrance := board._units.hindrance(who, there)):
             hit, why, names = "terrain", hindrance, (board.terrain(there),)
         if hit:
@@ -210,7 +210,7 @@ def _shut(board: Board, unit: Unit, cell: Cell) -> bool:
     )
 
 
-def _barred(
+def _step_blocked(
     board: Board, unit: Unit, rules: Movement, here: Cell, there: Cell
 ) -> tuple[Hit, str, tuple[str, ...]]:
     """Why a step is impossible, though no unit and no block is in its way."""

@@ -181,10 +181,10 @@ def chase(
     if alert.seen and who.attack is not None:
         plan = approach(board, unit, targets=[alert.target], reserved=reserved, known_to=False)
         return replace(plan, behavior="chase")
-    told = f"{alert.target!r} was last seen at {tuple(alert.last)}"
+    reason = f"{alert.target!r} was last seen at {tuple(alert.last)}"
     way = route(board, unit, alert.last, accept="nearest", known_to=False)
     if not way or way.goal == who.at:
         return stay(
-            board, who, "chase", reserved, alert.target, told, way.shortfall or "it is there"
+            board, who, "chase", reserved, alert.target, reason, way.shortfall or "it is there"
         )
-    return along(board, who, "chase", way, reserved, alert.target, told)
+    return along(board, who, "chase", way, reserved, alert.target, reason)

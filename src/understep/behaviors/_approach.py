@@ -129,8 +129,10 @@ def approach(
         way = _nearer(board, found, group, reserved)
         if way is not None:
             return way
-    told = "all stands are reserved" if found.targets else "no route leads to where it could attack"
-    return stay(board, who, "approach", reserved, None, told)
+    reason = (
+        "all stands are reserved" if found.targets else "no route leads to where it could attack"
+    )
+    return stay(board, who, "approach", reserved, None, reason)
 
 
 def _cost(found: Attacks, target: Unit) -> Cost:
@@ -146,8 +148,8 @@ def _strike(found: Attacks, target: Unit, stand: Stand) -> Plan:
     way = None
     if stand.cell != unit.at and found.reach is not None:
         way = found.reach.route_to(stand.cell)
-    told = f"{target.name!r} can be attacked this turn"
-    return Plan(unit, "approach", way, stand.cell, stand, target.name, (told,))
+    reason = f"{target.name!r} can be attacked this turn"
+    return Plan(unit, "approach", way, stand.cell, stand, target.name, (reason,))
 
 
 def _nearer(
@@ -176,8 +178,8 @@ def _nearer(
     if not way or way.goal == unit.at:
         return None
     name = goals[way.goal].name
-    told = f"{name!r} can be attacked in {amount(way.turns or 1, 'turn')}"
-    return along(board, unit, "approach", way, reserved, name, told)
+    reason = f"{name!r} can be attacked in {amount(way.turns or 1, 'turn')}"
+    return along(board, unit, "approach", way, reserved, name, reason)
 
 
 def withdraw(
@@ -240,12 +242,12 @@ def withdraw(
         away = np.min([grid.distance(areas, foe).min(axis=1) for foe in foes], axis=0)
     for place in np.lexsort((-away, exposure)).tolist():
         end = found.cells[place]
-        told = f"{amount(int(exposure[0]), 'foe')} can attack it where it is"
+        reason = f"{amount(int(exposure[0]), 'foe')} can attack it where it is"
         if end == who.at:
             break
-        why = f"{told}, {exposure[place]} at {tuple(end)}"
+        why = f"{reason}, {exposure[place]} at {tuple(end)}"
         wanted = Plan(who, "withdraw", found.route_to(end), end, None, None, (why,))
         plan = reserve(board, wanted, reserved)
         if plan is not None:
             return plan
-    return stay(board, who, "withdraw", reserved, None, told, "no other cell is better")
+    return stay(board, who, "withdraw", reserved, None, reason, "no other cell is better")

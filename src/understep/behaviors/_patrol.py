@@ -153,9 +153,9 @@ def follow(
     expect("before", before, (Plan, type(None)), "must be the plan before, or None")
     goal = within(target, 0, near)
     away = gap(board, who, other)
-    told = f"{target!r} is {amount(away, 'cell')} away"
+    reason = f"{target!r} is {amount(away, 'cell')} away"
     if away <= near:
-        return stay(board, who, "follow", reserved, target, told, "near enough")
+        return stay(board, who, "follow", reserved, target, reason, "near enough")
     kept = None if before is None or before.target != target else before.route
     if (
         kept is not None
@@ -163,10 +163,12 @@ def follow(
         and gap(board, who, other, kept.goal) <= near
     ):
         rest = rest_of(kept, who)
-        return along(board, who, "follow", rest, reserved, target, told, "the same way as before")
+        return along(board, who, "follow", rest, reserved, target, reason, "the same way as before")
     found = route(board, unit, goal, known_to=False)
     if not found:
         found = route(board, unit, other.at, accept="nearest", known_to=False)
         if not found or found.goal == who.at:
-            return stay(board, who, "follow", reserved, target, told, found.shortfall or found.why)
-    return along(board, who, "follow", found, reserved, target, told)
+            return stay(
+                board, who, "follow", reserved, target, reason, found.shortfall or found.why
+            )
+    return along(board, who, "follow", found, reserved, target, reason)

@@ -144,12 +144,12 @@ def along(
     plan = reserve(board, wanted, reserved)
     if plan is not None or reserved is None:
         return plan or wanted._of(board)
-    told = *reasons, reserved.clash(board, unit, wanted.cells)
+    why_all = *reasons, reserved.clash(board, unit, wanted.cells)
     near = _nearest_free(board, unit, found.goal, reserved)
     if near is None:
-        return stay(board, unit, behavior, reserved, target, *told)
+        return stay(board, unit, behavior, reserved, target, *why_all)
     reserved.keep(board, unit, near.cells)
-    return Plan(unit, behavior, near, near.goal, None, target, told)._of(board)
+    return Plan(unit, behavior, near, near.goal, None, target, why_all)._of(board)
 
 
 def _nearest_free(board: Board, unit: Unit, goal: Cell, reserved: Reservations) -> Route | None:

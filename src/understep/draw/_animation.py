@@ -124,8 +124,8 @@ def _search(board: Board, trial: Searched, size: tuple[int, int]) -> Iterator[Im
     stride = -(-len(closed) // MOST_FRAMES)
     for stage in (*range(stride, len(closed), stride), len(closed)):
         marks = {cell: Mark("expanded", place) for place, cell in enumerate(closed[:stage])}
-        told = f"{trial.method}: {stage} cells expanded"
-        drawn = _sheet(board, Overlay(marks), told, size)
+        line = f"{trial.method}: {stage} cells expanded"
+        drawn = _sheet(board, Overlay(marks), line, size)
         drawn.canvas.draw()
         yield _frame(drawn)
     drawn = _sheet(board, trial.overlay(), title_of(trial), size)

@@ -17,7 +17,7 @@ cdef class Filler:
     cdef unsigned char[::1] ground
     cdef unsigned short[::1] kinds  # in place of the ground, for a movement with a rule
     cdef unsigned char[::1] closed
-    cdef unsigned char[::1] barred
+    cdef unsigned char[::1] blocked_to
     cdef unsigned char[::1] unseen
     cdef unsigned char[::1] fences
     cdef double[::1] levels

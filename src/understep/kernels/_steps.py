@@ -70,12 +70,12 @@ class Filler:
         self.leap_up = up
         self.leap_down = down
 
-    def lay(self, ground, kinds, closed, barred, unseen, fences, levels, taken) -> None:
+    def lay(self, ground, kinds, closed, blocked_to, unseen, fences, levels, taken) -> None:
         """Set the layers of the board, which may have moved."""
         self.ground = ground
         self.kinds = kinds
         self.closed = closed
-        self.barred = barred
+        self.blocked_to = blocked_to
         self.unseen = unseen
         self.fences = fences
         self.levels = levels
@@ -190,7 +190,7 @@ class Filler:
         """Whether a cell is blocked (over any terrain) or unknown."""
         return (
             (len(self.closed) and self.closed[cell])
-            or (len(self.barred) and self.barred[cell])
+            or (len(self.blocked_to) and self.blocked_to[cell])
             or (len(self.unseen) and self.unseen[cell])
         )
 

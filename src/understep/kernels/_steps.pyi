@@ -45,7 +45,7 @@ class Filler:
         ground: Array,
         kinds: Array,
         closed: Array,
-        barred: Array,
+        blocked_to: Array,
         unseen: Array,
         fences: Array,
         levels: Array,

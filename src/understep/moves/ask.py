@@ -82,7 +82,7 @@ def route(
         fight; ``"nearest"``: where a cell of the unit is nearest to it, if it cannot get there.
     via
         Cells to pass in order on the way, and to be able to stop on. Turns, and points in the last
-        one, are the fewest for the whole route; total cost are the fewest for each leg.
+        one, are the fewest for the whole route; total cost are the fewest for each piece.
     at, left
         A cell to suppose it stood on, and points to suppose it had left.
     avoid
@@ -270,46 +270,46 @@ def sixteenths(weight: float) -> int:
 def _by_way_of(
     ask: _RouteQuestion, stages: list[list[Cell]], cells: list[Cell], accept: Accept
 ) -> Route:
-    """A route in legs, each from where the last one ended, with the points it had left.
+    """A route in pieces, each from where the last one ended, with the points it had left.
 
     Getting to each cell in the fewest turns, and then points, is best for the whole: what is left
     over can only help, as it may wait there.
     """
-    legs: list[Route] = []
+    pieces: list[Route] = []
     turn = 1
     for stage in [*stages, cells]:
         limit = None if ask.turns is None else ask.turns - turn + 1
-        leg = ask._replace(turns=limit).route(stage, accept if stage is cells else "exact")
-        if not leg:
-            where = f" (from {tuple(legs[-1].goal)})" if legs else ""
-            return replace(leg, why=leg.why + where)
-        legs.append(leg)
-        if leg.steps:
-            last = leg.steps[-1]
+        piece = ask._replace(turns=limit).route(stage, accept if stage is cells else "exact")
+        if not piece:
+            where = f" (from {tuple(pieces[-1].goal)})" if pieces else ""
+            return replace(piece, why=piece.why + where)
+        pieces.append(piece)
+        if piece.steps:
+            last = piece.steps[-1]
             turn += last.turn - 1
             unit = ask.unit.changed(left=last.left)
             way = -1 if last.direction is None else ask.board.grid.lattice.way(last.direction)
-            ask = ask._replace(unit=unit, start=leg.goal, facing=way)
-    return joined(legs)
+            ask = ask._replace(unit=unit, start=piece.goal, facing=way)
+    return joined(pieces)
 
 
-def joined(legs: list[Route]) -> Route:
-    """Several legs as one route."""
+def joined(pieces: list[Route]) -> Route:
+    """Several pieces as one route."""
     steps: list[Step] = []
-    cells = [legs[0].cells[0]]
-    for leg in legs:
+    cells = [pieces[0].cells[0]]
+    for piece in pieces:
         before = steps[-1].turn - 1 if steps else 0
-        steps += [step._replace(turn=step.turn + before) for step in leg.steps]
-        cells += list(leg.cells)[1:]
+        steps += [step._replace(turn=step.turn + before) for step in piece.steps]
+        cells += list(piece.cells)[1:]
     done = tuple(steps)
-    total = sum((fraction(leg.cost or 0) for leg in legs), Fraction(0))
+    total = sum((fraction(piece.cost or 0) for piece in pieces), Fraction(0))
     return replace(
-        legs[-1],
-        unit=legs[0].unit,
+        pieces[-1],
+        unit=pieces[0].unit,
         cells=Cells(cells),
         cost=plain(total),
         turns=steps[-1].turn if steps else 1,
-        expanded=sum(leg.expanded for leg in legs),
-        seconds=sum(leg.seconds for leg in legs),
+        expanded=sum(piece.expanded for piece in pieces),
+        seconds=sum(piece.seconds for piece in pieces),
         _steps=lambda: done,
     )

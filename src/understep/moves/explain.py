@@ -114,8 +114,8 @@ class Explanation(Answer):
     def __str__(self) -> str:
         if self:
             return f"{self.unit.name!r} may end on {tuple(self.cell)} this turn"
-        told = "; ".join(obstacle.text for obstacle in self.obstacles) or "no route leads there"
-        return told + (f". It could: {self.remedy}" if self.remedy else "")
+        words = "; ".join(obstacle.text for obstacle in self.obstacles) or "no route leads there"
+        return words + (f". It could: {self.remedy}" if self.remedy else "")
 
 
 def explain(

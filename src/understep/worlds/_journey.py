@@ -19,8 +19,8 @@ from understep.worlds._bounds import rim_of
 from understep.worlds._crossing_search import CrossingRoute
 
 AHEAD = 2  # crossings to a piece, but the first, which is to be there soon
-MOST_BARRED = 4  # crossings that are tried, where others stand on them
-FARTHER = 64  # cells beyond it, where others bar the way
+MOST_BLOCKED = 4  # crossings that are tried, where others stand on them
+FARTHER = 64  # cells beyond it, where others block the route
 
 
 class Lands(Protocol):
@@ -102,10 +102,10 @@ class Journey:
         at, left = unit.at, points_left(unit)
         if self._next < len(self.crossings) and at == self.crossings[self._next].b:
             self._next = self._after(self._next)
-        board, route, target = self._leg(unit, at, left, self._next)
+        board, route, target = self._toward(unit, at, left, self._next)
         if not route and at != self.goal and (again := self._world.plan(unit.name, self.goal)):
             self.crossings, self._next = again.crossings, 0
-            board, route, target = self._leg(unit, at, left, self._next)
+            board, route, target = self._toward(unit, at, left, self._next)
         self._next = target
         return board, route
 
@@ -119,24 +119,26 @@ class Journey:
         """
         unit = self._world.unit(self._unit.name)
         at, left, target = unit.at, points_left(unit), self._next
-        legs: list[Route] = []
-        while not legs or at != self.goal:
-            _, leg, target = self._leg(unit, at, left, target)
-            legs.append(leg)
-            if not leg:
-                return leg
-            at, target = leg.goal, self._after(target)
-            if leg.steps:
-                left = exact(leg.steps[-1].left, "left")
-        return joined(legs)
+        pieces: list[Route] = []
+        while not pieces or at != self.goal:
+            _, part, target = self._toward(unit, at, left, target)
+            pieces.append(part)
+            if not part:
+                return part
+            at, target = part.goal, self._after(target)
+            if part.steps:
+                left = exact(part.steps[-1].left, "left")
+        return joined(pieces)
 
     def _after(self, target: int) -> int:
         """The crossing to go for next, by number; that after the last is the goal."""
         return min(target + AHEAD, len(self.crossings))
 
-    def _leg(self, unit: Unit, at: Cell, left: Fraction, target: int) -> tuple[Board, Route, int]:
-        """The way from a cell to a crossing; if others bar it, to one near it, or around them."""
-        numbers = range(target, target + MOST_BARRED)
+    def _toward(
+        self, unit: Unit, at: Cell, left: Fraction, target: int
+    ) -> tuple[Board, Route, int]:
+        """The way from a cell to a crossing; if others block it, to one near it, or around them."""
+        numbers = range(target, target + MOST_BLOCKED)
         for far, number in product((rim_of(unit), FARTHER), numbers):
             if number > len(self.crossings):
                 continue
