@@ -1,15 +1,17 @@
-"""Write the reference: docs/reference.md, a line for each public name, and the pages of docs/api.
+"""Write what follows from the code: docs/reference.md, docs/api, and the schema of board files.
 
 ``python tools/reference.py`` writes them; with ``--check`` it only says whether they are current.
 """
 
 import inspect
+import json
 import re
 import sys
 from pathlib import Path
 
 import understep as us
 from understep._face import homes
+from understep.files.schema import schema_of_form
 
 DOCS = Path(__file__).parents[1] / "docs"
 MODULES = "behaviors", "maps", "shapes", "draw", "worlds", "study", "answers", "errors", "typing"
@@ -111,6 +113,8 @@ def written() -> dict[Path, str]:
     found = {DOCS / "reference.md": text + "\n"}
     for module in ("", *MODULES):
         found[DOCS / "api" / f"{module or 'understep'}.md"] = page(module)
+    schema = DOCS.parent / "src" / "understep" / "data" / "board.schema.json"
+    found[schema] = json.dumps(schema_of_form(), indent=1) + "\n"
     return found
 
 
