@@ -11,8 +11,8 @@ import tempfile
 from pathlib import Path
 
 CORE = [
-    "errors", "checks", "kernels", "overlay", "grids", "boards", "rules", "moves", "sight", "actions",
-    "behaviors", "worlds",
+    "errors", "checks", "kernels", "overlay", "grids", "boards", "rules", "moves", "sight",
+    "actions", "behaviors", "worlds",
 ]  # fmt: skip
 LEAST = 0.95
 
