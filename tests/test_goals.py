@@ -221,3 +221,62 @@ def test_what_is_refused_and_what_is_told():
     ):
         with pytest.raises(us.errors.InputError, match=rule):
             call()
+
+
+@pytest.mark.parametrize("top", ["pointy", "flat"])
+def test_the_nearest_cell_follows_one_rule_whoever_asks(top):
+    """Of equally near cells the soonest, then the first in row order; however it is searched."""
+    grid = us.HexGrid(4, 4, top=top)
+    for at in list(grid)[::3]:
+        for goal in grid:
+            if goal == at:
+                continue
+            board = us.Board(grid, {"turf": 1})
+            for name, cell in (("a", at), ("b", goal)):
+                board.add(us.Unit(name, name, us.Movement(points=2)), at=cell)
+            reach = us.reach(board, "a", turns=None)
+            rank = {
+                c: (grid.distance(c, goal), reach[c].turn, -reach[c].left, c[::-1]) for c in reach
+            }
+            for prefer in ("straight", "direct", "first"):
+                assert us.route(board, "a", goal, prefer=prefer).nearest == min(rank, key=rank.get)
+            assert us.route(board, "a", goal, accept="nearest").goal == min(rank, key=rank.get)
+
+
+@given(boards(), st.integers(1, 60), st.data())
+def test_a_route_that_pauses_comes_to_the_same_end(board, budget, data):
+    goals = data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=3))
+    words = {
+        "turns": data.draw(st.sampled_from([None, 1, 2])),
+        "prefer": data.draw(st.sampled_from(["straight", "direct", "first"])),
+        "accept": data.draw(st.sampled_from(["exact", "adjacent", "nearest"])),
+        "via": data.draw(st.sampled_from([(), goals[:1]])),
+    }
+    whole = us.route(board, "a", goals, **words)
+    found, pauses = us.route(board, "a", goals, budget=budget, **words), 0
+    while found.paused:
+        assert not found
+        assert found.resume is not None
+        assert found.plain()["ok"] is False
+        us.reach(board, "a")  # others may search meanwhile
+        found, pauses = found.resume(), pauses + 1
+    assert found.plain() == whole.plain()
+    assert found.resume() is found
+    if found and found.expanded > budget:
+        assert pauses
+    assert pauses <= 3 + 3 * whole.expanded // budget + 3 * len(board.grid) // budget
+
+
+def test_a_paused_route_starts_anew_after_an_edit():
+    board = us.Board(us.SquareGrid(30, 30), {"turf": 1, "deep": None})
+    board.add(us.Unit("a", "ours", us.Movement(points=5)), at=(0, 0))
+    paused = us.route(board, "a", (29, 29), budget=40)
+    assert paused.paused
+    assert paused.resume().paused
+    board.paint("deep", [(col, 15) for col in range(29)])
+    while paused.paused:
+        paused = paused.resume()
+    assert paused.plain() == us.route(board, "a", (29, 29)).plain()
+    for budget in (0, 1.5, "many"):
+        with pytest.raises(us.errors.InputError, match="budget: must be a whole number"):
+            us.route(board, "a", (29, 29), budget=budget)

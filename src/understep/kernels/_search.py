@@ -152,11 +152,11 @@ class Search:
 
     def begin(
         self, own, start, goal, enough, cheapest, stride, first,
-        points, carry, offers, turns, span, ring, eager, weight, alone,
+        points, carry, offers, turns, span, ring, eager, weight, most,
     ) -> None:
         """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn.
 
-        ``alone``: the start only, and then there is no room.
+        ``most``: after so many cells it pauses; 0: never.
         """
         index: cython.int
         cols: cython.int = self.cols
@@ -174,7 +174,7 @@ class Search:
         self.ring = ring
         self.eager = eager
         self.weight = weight
-        self.alone = alone
+        self.most = most
         self.missed = NEVER_MISSED
         self.passes = 0
         self.fars = 1
@@ -207,7 +207,7 @@ class Search:
         self.push(2 * start + self.line(start), self.floor)
 
     def run(self) -> int:
-        """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wants()``, -2 room."""
+        """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wants()``, -2 room, -3 paused."""
         status: cython.int
         with cython.nogil:
             status = self.close_all()
@@ -221,8 +221,12 @@ class Search:
                 self.complete()
         return status
 
+    def pause(self, cells: int) -> None:
+        """Pause again after so many cells more."""
+        self.most = self.closed + cells
+
     def offered(self, place: int) -> int:
-        """The key that a cell was offered at (after a search of the start alone), or -1."""
+        """The key that a cell was offered at (after a search that paused at the start), or -1."""
         known: cython.longlong = (self.mark[place + self.pad] >> SHIFT) - self.epoch
         if known < self.span:
             return known
@@ -636,8 +640,8 @@ class Search:
         more += 1 if self.layer else 0  # a wait
         least = len(self.order) - self.closed
         least = min(least, (len(self.chunks) // 16 - self.used) // more)
-        if self.alone:
-            least = min(least, 1 - self.closed)
+        if self.most:
+            least = min(least, self.most - self.closed)
         if self.ring == 0:
             least = min(least, (len(self.heap_item) - self.waiting) // more)
         if len(self.via):
@@ -690,7 +694,7 @@ class Search:
             if safe <= 0:
                 safe = self.fits()
                 if safe <= 0:
-                    return -2
+                    return -3 if self.most and self.closed >= self.most else -2
             safe -= 1
             if self.wanted >= 0:  # go on exactly where it stopped: the order decides ties
                 item = self.stalled

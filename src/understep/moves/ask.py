@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
+from functools import partial
 from time import perf_counter
-from typing import NamedTuple
+from typing import NamedTuple, cast
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost, fraction, plain
 from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
-from understep.checks import real
+from understep.checks import real, whole
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, as_cells
 from understep.grids.systems import choice
@@ -29,10 +31,11 @@ from understep.moves.avoid import Avoid, weights
 from understep.moves.goals import Accept, Goals, goals_of, no_goal
 from understep.moves.mover import table_of
 from understep.moves.route import Route, Step, make_route, no_route, refused
-from understep.moves.search import PLAIN, search
+from understep.moves.search import PLAIN, Steps, finish, search, searching
 from understep.moves.search_labels import Labels, Prefer
 
 HEAVIEST = 16
+MOST_BUDGET = 1 << 30  # cells; no board has as many
 PLENTY = 10**6  # points enough for any route
 
 
@@ -50,6 +53,7 @@ def route(
     left: Cost | None = None,
     avoid: Avoid | None = None,
     weight: float = 1,
+    budget: int | None = None,
     known_to: KnownTo = None,
 ) -> Route:
     """The best route of a unit to a cell, or to the best of several.
@@ -93,6 +97,9 @@ def route(
         How much more than its worth the estimate counts, from 1 to 16, to the sixteenth (weighted
         A*, Pohl 1970). More than 1 is faster, and the route may be worse; `Route.bound` says by
         what factor at most. ``prefer`` and ``avoid`` do not count then.
+    budget
+        After so many cells it pauses: the route is falsy and ``paused``, and its `resume` goes on,
+        with the same answer in the end. None: it does not pause.
     known_to
         The side whose knowledge counts; by default the unit's own, if it keeps any (`fog`). False:
         the truth.
@@ -129,13 +136,18 @@ def route(
     >>> tuple(us.route(board, "scout", goals=(3, 1), accept="adjacent").goal)
     (2, 1)
     """
+    asked = partial(
+        route, board, unit, goals, prefer=prefer, facing=facing, turns=turns, accept=accept,
+        via=via, at=at, left=left, avoid=avoid, weight=weight, budget=budget, known_to=known_to,
+    )  # fmt: skip
     board = known(board, unit, known_to)
     who, start = supposed(board.unit(unit), at, left, board)
     choice(prefer, Prefer, "prefer")
     turns = turn_limit(turns)
+    budget = None if budget is None else min(whole("budget", budget, 1), MOST_BUDGET)
     ask = _RouteQuestion(
         board, who, start, prefer, heading(board, who, facing), turns, weights(board, avoid),
-        sixteenths(weight),
+        sixteenths(weight), budget,
     )  # fmt: skip
     cells = goals_of(board, who, goals, accept)
     stages = [[cell] for cell in as_cells(via)]
@@ -144,10 +156,9 @@ def route(
     if stages and ask.weight > PLAIN:
         raise InputError("weight", "must be 1 for a route through cells", weight)
     if not cells:
-        return replace(ask.route(cells, accept), why=no_goal(board, goals))
-    if stages:
-        return _by_way_of(ask, stages, cells, accept)
-    return ask.route(cells, accept)
+        return replace(finish(ask.route(cells, accept)), why=no_goal(board, goals))
+    going = _by_way_of(ask, stages, cells, accept) if stages else ask.route(cells, accept)
+    return advanced(board, who, cells[0], going, asked)
 
 
 class _RouteQuestion(NamedTuple):
@@ -161,8 +172,9 @@ class _RouteQuestion(NamedTuple):
     turns: int | None
     avoid: IntArray | None
     weight: int
+    budget: int | None
 
-    def route(self, cells: list[Cell], accept: Accept) -> Route:
+    def route(self, cells: list[Cell], accept: Accept) -> Steps[Route]:
         """The route to the best of some cells."""
         began = perf_counter()
         board, grid = self.board, self.board.grid
@@ -178,23 +190,27 @@ class _RouteQuestion(NamedTuple):
             return self._elsewhere(cells, home, began)
         one = self.unit.movement.footprint == ONE
         near = int(closed and bool(cells) and accept == "exact" and one)
-        labels = search(
+        hasty = int(self._hasty() and single is not None)
+        eager = 2 if self.weight > PLAIN else hasty
+        eager = 0 if near else eager  # ties, too: which is nearest follows a written rule
+        labels = yield from searching(
             board,
             self.unit,
+            self.budget,
             goals=None if not cells or (closed and not near) else numbers,
             enough=near,
             turns=self.turns,
-            eager=2 if near or self.weight > PLAIN else int(self._hasty() and single is not None),
+            eager=eager,
             start=self.start,
             weight=PLAIN if near else self.weight,
         )
         if closed or labels.found < 0:
             if accept == "nearest":
-                return self._nearest(cells, labels)
+                return (yield from self._nearest(cells, labels))
             if not closed and self._parted(home, cells, known=False):
                 return replace(self._elsewhere(cells, home, began), expanded=labels.expanded)
-            late = self._late(cells) if not closed else ""
-            dear = "" if closed or late else self._dear(numbers)
+            late = (yield from self._late(cells)) if not closed else ""
+            dear = "" if closed or late else (yield from self._dear(numbers))
             found = no_route(self.unit, labels, cells, late, dear)
         else:
             goal = grid.numbering.cell_of(labels.goal(numbers, self.avoid))
@@ -225,15 +241,16 @@ class _RouteQuestion(NamedTuple):
         """Whether any of the tied routes would do."""
         return self.prefer == "first" and self.avoid is None
 
-    def _late(self, cells: list[Cell]) -> str:
+    def _late(self, cells: list[Cell]) -> Steps[str]:
         """That more turns would do, if they would."""
         if self.turns is None:
             return ""
-        needs = self._replace(turns=None, prefer="first").route(cells, "exact").turns
+        ever = yield from self._replace(turns=None, prefer="first").route(cells, "exact")
+        needs = ever.turns
         what = str(tuple(cells[0])) if len(cells) == 1 else "any of the goals"
         return f"it takes {needs} turns to {what}, and {self.turns} are allowed" if needs else ""
 
-    def _dear(self, numbers: list[int]) -> str:
+    def _dear(self, numbers: list[int]) -> Steps[str]:
         """That a step takes more than a full turn's points, if all else would let the unit pass."""
         rules = movement_of(self.unit)
         most = fraction(rules.points) + fraction(rules.carry)
@@ -241,7 +258,9 @@ class _RouteQuestion(NamedTuple):
         if table.dearest <= most * table.scale:
             return ""
         rich = self.unit.changed(left=Fraction(PLENTY))
-        labels = search(self.board, rich, goals=numbers, turns=1, start=self.start)
+        labels = yield from searching(
+            self.board, rich, self.budget, goals=numbers, turns=1, start=self.start
+        )
         if labels.found < 0 or rules.zones == "end":
             return ""
         goal = self.board.grid.numbering.cell_of(labels.found)
@@ -252,13 +271,30 @@ class _RouteQuestion(NamedTuple):
         takes = amount_of(fraction(step.cost))
         return f"the step to {tuple(step.cell)} takes {takes}, a turn has {plain(most):g}"
 
-    def _nearest(self, cells: list[Cell], labels: Labels) -> Route:
+    def _nearest(self, cells: list[Cell], labels: Labels) -> Steps[Route]:
         """The route to the cell nearest to some that cannot be reached."""
         refused = no_route(self.unit, labels, cells, "")
-        if refused.nearest is None:
-            return refused
-        found = self.route(list(refused._equal or (refused.nearest,)), "exact")
+        found = yield from self.route([refused.nearest], "exact")
         return replace(found, shortfall=refused.why)
+
+
+def advanced(
+    board: Board, unit: Unit, goal: Cell, going: Steps[Route], asked: Callable[[], Route]
+) -> Route:
+    """A route as far as its budget goes: the answer, or a paused one that can be resumed."""
+    try:
+        next(going)
+    except StopIteration as end:
+        return cast(Route, end.value)
+
+    def resume() -> Route:
+        if board.state != paused._state:  # what was searched may be wrong now
+            return asked()
+        return advanced(board, unit, goal, going, asked)
+
+    why = "the search is paused: resume() goes on"
+    paused = refused(board, unit, goal, why, (), lambda: unit.at, _resume=resume)
+    return paused
 
 
 def sixteenths(weight: float) -> int:
@@ -269,7 +305,7 @@ def sixteenths(weight: float) -> int:
 
 def _by_way_of(
     ask: _RouteQuestion, stages: list[list[Cell]], cells: list[Cell], accept: Accept
-) -> Route:
+) -> Steps[Route]:
     """A route in pieces, each from where the last one ended, with the points it had left.
 
     Getting to each cell in the fewest turns, and then points, is best for the whole: what is left
@@ -279,7 +315,8 @@ def _by_way_of(
     turn = 1
     for stage in [*stages, cells]:
         limit = None if ask.turns is None else ask.turns - turn + 1
-        piece = ask._replace(turns=limit).route(stage, accept if stage is cells else "exact")
+        how = accept if stage is cells else "exact"
+        piece = yield from ask._replace(turns=limit).route(stage, how)
         if not piece:
             where = f" (from {tuple(pieces[-1].goal)})" if pieces else ""
             return replace(piece, why=piece.why + where)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property, reduce
 from typing import Any, NamedTuple, cast
 
@@ -100,15 +100,29 @@ class Route(Answer):
     _board: Board
     _state: int
     _steps: Callable[[], tuple[Step, ...]]
-    _equal: tuple[Cell, ...] = ()  # the cells as near to the goal as the nearest, as soon reached
     expanded: int = 0
     seconds: float = 0.0
     bound: float = 1.0
     shortfall: str = ""
+    _resume: Callable[[], Route] | None = None
+
+    @property
+    def paused(self) -> bool:
+        """Whether its budget was spent before there was an answer."""
+        return self._resume is not None
+
+    def resume(self) -> Route:
+        """Go on after a pause, with the same budget; an answer that is there is returned as it is.
+
+        Where the board has changed meanwhile, the search starts anew.
+        """
+        return self if self._resume is None else self._resume()
 
     @cached_property
     def nearest(self) -> Cell:
         """The cell nearest to the goal where the unit can get; the goal itself where it can.
+
+        Of equally near cells it is that where it can be soonest, then the first in row order.
 
         Where the goal lies in another area, it is looked for when asked for, on the board as it is
         then.
@@ -241,10 +255,9 @@ def no_route(
     gaps = reduce(
         np.minimum, (grid.distance(covered, each).min(axis=1) for each in goals or [goal])
     )
-    first = np.lexsort((labels.cells[stops], labels.marks[stops], gaps))  # then the soonest
-    nearest = Cell(*cells[first[0]].tolist())
-    keys = np.stack([gaps, labels.marks[stops] >> SHIFT], axis=-1)[first]
-    equal = cells[first[(keys == keys[0]).all(axis=1)]].tolist()
+    keys = labels.marks[stops] >> SHIFT
+    # of equally near ones the soonest, and of these the first in row order
+    nearest = Cell(*cells[np.lexsort((labels.cells[stops], keys, gaps))[0]].tolist())
     blockers: tuple[str, ...] = ()
     if not goals:
         why = "there is no such cell on the board"
@@ -263,8 +276,7 @@ def no_route(
         why = f"no route from {tuple(grid.numbering.cell_of(labels.home))} to {what}"
         if blockers:
             why += ": " + ", ".join(map(repr, blockers)) + " in the way"
-    made = refused(board, unit, goal, why, blockers, lambda: nearest)
-    return replace(made, _equal=tuple(Cell(*cell) for cell in equal))
+    return refused(board, unit, goal, why, blockers, lambda: nearest)
 
 
 def _border(board: Board, labels: Labels) -> IntArray:

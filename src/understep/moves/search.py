@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Generator
 from fractions import Fraction
+from typing import TypeAlias, TypeVar, cast
 
 import numpy as np
 
@@ -18,6 +20,10 @@ from understep.rules.steps import StepTable
 
 PLAIN = 16
 ROOM_FOR_KEYS = 1 << 49
+PAUSED = -3
+T = TypeVar("T")
+#: What pauses now and then on its way to a result.
+Steps: TypeAlias = Generator[None, None, T]
 
 
 def search(
@@ -40,9 +46,31 @@ def search(
     """
     asked = _Query(board, unit, goals, enough, turns, eager, start, weight)
     try:
-        return asked.labels()
+        return finish(asked.labels(None))
     finally:
         asked.give_back()
+
+
+def searching(
+    board: Board, unit: Unit, budget: int | None, *, goals: list[int] | None = None,
+    enough: int = 0, turns: int | None = 1, eager: int = 0, start: Cell | None = None,
+    weight: int = PLAIN,
+) -> Steps[Labels]:  # fmt: skip
+    """Search as `search` does; pause whenever a budget of cells is spent."""
+    asked = _Query(board, unit, goals, enough, turns, eager, start, weight, most=budget or 0)
+    try:
+        return (yield from asked.labels(budget))
+    finally:
+        asked.give_back()
+
+
+def finish(steps: Steps[T]) -> T:
+    """Run to the end without a pause."""
+    while True:
+        try:
+            next(steps)
+        except StopIteration as end:
+            return cast(T, end.value)
 
 
 def step(
@@ -53,7 +81,7 @@ def step(
     None where no such step can be taken in this turn, by the rules and units of the board. ``dear``
     says whether this one is dear, where diagonal steps alternate.
     """
-    asked = _Query(board, unit, None, 0, 1, 0, start, PLAIN, alone=True, dear=dear)
+    asked = _Query(board, unit, None, 0, 1, 0, start, PLAIN, most=1, dear=dear)
     try:
         return asked.step(board.grid.numbering.number(end))
     finally:
@@ -67,7 +95,7 @@ def steps_from(
 
     The cell, whether the next diagonal step is dear, and the points left.
     """
-    asked = _Query(board, unit, None, 0, 1, 0, start, PLAIN, alone=True, dear=dear)
+    asked = _Query(board, unit, None, 0, 1, 0, start, PLAIN, most=1, dear=dear)
     try:
         found = []
         for end in sorted({end for end, _ in asked.mover.table.steps(asked.home)}):
@@ -92,7 +120,7 @@ class _Query:
         eager: int,
         start: Cell | None,
         weight: int,
-        alone: bool = False,
+        most: int = 0,
         dear: bool = False,
     ) -> None:
         self.mover = mover = mover_of(board, unit)
@@ -130,7 +158,7 @@ class _Query:
             workspace.search.begin(
                 own, home + (workspace.layer if dear else 0), goal, enough, cheapest,
                 stride, mover.first, mover.points, mover.carry, 1 + mover.waits, turns, span,
-                ring, eager, weight, int(alone),
+                ring, eager, weight, most,
             )  # fmt: skip
         except BaseException:
             self.give_back()
@@ -148,12 +176,16 @@ class _Query:
         else:
             self._workspace.grow(heap=self._heap)
 
-    def labels(self) -> Labels:
-        """Search, and bring the labels home."""
+    def labels(self, budget: int | None) -> Steps[Labels]:
+        """Search, and bring the labels home; pause whenever the budget is spent."""
         workspace, mover = self._workspace, self.mover
         kernel_search = workspace.search
         while (status := kernel_search.run()) < 0:
-            self._go_on(status)
+            if status == PAUSED and budget is not None:
+                yield
+                kernel_search.pause(budget)
+            else:
+                self._go_on(status)
         closed, answers, found, expanded, fars = kernel_search.tally()
         taken = workspace.take(closed, fars if mover.table.far_steps else 0)
         weighted = self._weight > PLAIN and found >= 0
