@@ -187,7 +187,7 @@ def armed():
     """A board of 64 x 64 with a unit of 6 points, and thirty foes with bows."""
     board, rng = peers.fen(64), np.random.default_rng(2)
     foot = us.Movement(points=6)
-    free = [cell for cell in board.grid if board.terrain(cell) != "deep" and board.unit_at(cell) is None]
+    free = [c for c in board.grid if board.terrain(c) != "deep" and board.unit_at(c) is None]
     bow = us.Attack(1, 3)
     for number, place in enumerate(rng.choice(len(free), 30, replace=False).tolist()):
         board.add(us.Unit(f"foe{number}", "theirs", foot, attack=bow), at=free[place])

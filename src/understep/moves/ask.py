@@ -274,7 +274,8 @@ class _RouteQuestion(NamedTuple):
     def _nearest(self, cells: list[Cell], labels: Labels) -> Steps[Route]:
         """The route to the cell nearest to some that cannot be reached."""
         refused = no_route(self.unit, labels, cells, "")
-        found = yield from self.route([refused.nearest], "exact")
+        equal = refused._equal[: 1 if self.avoid is None else None]
+        found = yield from self.route(list(equal), "exact")
         return replace(found, shortfall=refused.why)
 
 

@@ -105,6 +105,7 @@ class Route(Answer):
     bound: float = 1.0
     shortfall: str = ""
     _resume: Callable[[], Route] | None = None
+    _equal: tuple[Cell, ...] = ()  # the cells as near as the nearest, as soon reached, in row order
 
     @property
     def paused(self) -> bool:
@@ -257,7 +258,9 @@ def no_route(
     )
     keys = labels.marks[stops] >> SHIFT
     # of equally near ones the soonest, and of these the first in row order
-    nearest = Cell(*cells[np.lexsort((labels.cells[stops], keys, gaps))[0]].tolist())
+    order = np.lexsort((labels.cells[stops], keys, gaps))
+    same = (gaps[order] == gaps[order[0]]) & (keys[order] == keys[order[0]])
+    equal = tuple(Cell(*cell) for cell in cells[order[same]].tolist())
     blockers: tuple[str, ...] = ()
     if not goals:
         why = "there is no such cell on the board"
@@ -276,7 +279,7 @@ def no_route(
         why = f"no route from {tuple(grid.numbering.cell_of(labels.home))} to {what}"
         if blockers:
             why += ": " + ", ".join(map(repr, blockers)) + " in the way"
-    return refused(board, unit, goal, why, blockers, lambda: nearest)
+    return refused(board, unit, goal, why, blockers, lambda: equal[0], _equal=equal)
 
 
 def _border(board: Board, labels: Labels) -> IntArray:
