@@ -88,7 +88,7 @@ def terminal(
 
 
 def legend(board: Board, *answers: Any) -> Text:
-    """What the glyphs and signs of `picture` mean."""
+    """What the glyphs and signs of `terminal` mean."""
     parts = []
     for (name, kind), tint in zip(board.terrains.items(), look.tints(board), strict=True):
         cost = "-" if kind.cost is None else str(kind.cost)

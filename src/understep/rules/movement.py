@@ -67,7 +67,7 @@ class Movement(Described):
     uphill, downhill
         Points on top for every level that a step leads up, and down. Levels count to a thousandth.
     footprint
-        The cells it takes up: `block`, `cluster`, or offsets from the anchor cell, as (col, row) on
+        The cells it takes up: a `Footprint`, or offsets from the anchor cell, as (col, row) on
         squares and (q, r) on hexes. It moves as a whole: all its cells must be able to make a step,
         and the dearest of them is paid. It does not turn.
     layer
