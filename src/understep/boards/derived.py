@@ -47,6 +47,7 @@ class Derived:
             found = make()
             with _lock:
                 found = self._watchers.setdefault(key, found)
+                # tables of many movements would fill the memory; the oldest can be made again
                 if len(self._watchers) > MOST:
                     many = [each for each in self._watchers if each[:1] in MANY]
                     for old in many[: max(len(many) - MOST, 0)]:

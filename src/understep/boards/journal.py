@@ -74,6 +74,7 @@ class Journal:
             self._write(store, keys, new)
 
     def _write(self, store: Store, keys: Any, new: Any) -> None:
+        # the old values are read first: they are what undo puts back
         before = self.state
         change = Change(before, store, keys, store.get(keys), new)
         store.put(keys, new)
@@ -83,6 +84,7 @@ class Journal:
             self._open[-1].changes.append(change)
         else:
             self._push(JournalStep(before, self.state, [change]))
+            # what was undone cannot follow another change
             self._undone.clear()
 
     def _push(self, entry: JournalStep) -> None:

@@ -105,6 +105,7 @@ class Memory(Board):
         seen = touched[(old == 0) & (new > 0)]
         turned = touched[(old == 0) != (new == 0)]
         # by whom a cell is seen, it does not tell; only whether
+        # the counts say whether a cell is seen at all; views are kept to take them back
         for name, view in views.items():
             self._branch.write(self.views, name, ABSENT if view is None else view, tells=False)
         changed = old != new
@@ -162,6 +163,7 @@ class Memory(Board):
                 listed = None
             if listed != self._roster.values.get(name):
                 found[name] = listed
+        # first all leave, then all arrive: two units may have changed places
         for name in found:
             if name in self._roster.values:
                 self._branch.write(self._roster, name, ABSENT)

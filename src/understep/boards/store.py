@@ -72,6 +72,7 @@ class Layer:
 
     def put(self, keys: Any, values: Any) -> None:
         """Set the values of cells."""
+        # copied at the first write, so that a copy of a board costs nothing until then
         if self._shared:
             self.array, self._shared = self.array.copy(), False
         self.array[keys] = values

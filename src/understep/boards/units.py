@@ -127,6 +127,7 @@ class Units:
 
     def change(self, store: Any, keys: Any, new: Any, numbers: IntArray) -> None:
         """Write contents, unless a unit on one of the cells, by number, could not stand there."""
+        # the journal is asked directly where nobody stands, as when a level is built
         names = self.roster.on(numbers)
         if not names:
             self._journal.write(store, keys, new)
@@ -169,6 +170,7 @@ class Units:
         if why:
             raise InputError("at", why, tuple(cell))
         placed = unit.changed(at=cell)
+        # a known side needs no step of its own, and so no span
         if unit.side in self.roster.sides.values:
             self._journal.write(self.roster, unit.name, Listed(serial, placed, cells))
             return placed

@@ -130,6 +130,7 @@ class Form:
         self._ways: dict[str, FieldCodec] = {}
         self._defaults: dict[str, Any] = {}
         places: dict[str, Any] = {}
+        # the order of the dataclass is that of the file
         for each in fields(kind):
             if not each.init or each.name in apart:
                 continue

@@ -206,6 +206,7 @@ class Lattice:
 
     def nearby(self, radius: int) -> tuple[IntArray, IntArray]:
         """Plane vectors ``(n, 2)`` up to ``radius`` steps long, in a spiral, and their lengths."""
+        # lattices are shared by all grids of a kind, and so are their disks
         if radius not in self._disks:
             span = np.arange(-radius, radius + 1)
             square = np.stack(np.meshgrid(span, span), axis=-1).reshape(-1, 2)

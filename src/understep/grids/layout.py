@@ -39,6 +39,7 @@ class Layout:
         self.spot = np.array(lattice.regular) / lattice.units
         corners = lattice.corner_spots * self.spot
         self.cell_size: tuple[float, float] = self.frame.box(corners)
+        # no sines: columns and rows at whole multiples of the cell size, to the last bit
         if self.frame.projection == "plan" and self.frame.rotation == 0:
             matrix = np.diag(np.array(self.cell_size) / lattice.units) * [[1], [self.frame.down]]
         else:

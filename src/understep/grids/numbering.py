@@ -35,6 +35,7 @@ class Numbering:
             raise InputError("cols", "a grid has at most 2**28 cells", (cols, rows))
         self.first = near_cell(first, "first")
         self.last = Cell(self.first[0] + self.cols - 1, self.first[1] + self.rows - 1)
+        # most grids have no holes, and then no mask is looked at
         self.mask: NDArray[np.bool_] | None = None  # by number; None: every cell exists
         if exists is not None:
             mask = array_of("exists", exists)

@@ -96,6 +96,7 @@ def _band(board: Board, unit: Unit, band: Within) -> list[Cell]:
         if band.what not in board.grid:
             return []
         target = np.array([band.what])
+    # of a large unit the nearest cell counts, so that its anchor may lie farther
     offsets = np.array(unit.movement.footprint)
     spread = int(abs(offsets).max()) * 2 + int(grid.distance(target, target[0]).max())
     cells = grid.disk(Cell(*target[0].tolist()), band.high + spread).array

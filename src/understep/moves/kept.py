@@ -56,6 +56,7 @@ class KeptReaches(Watcher, Generic[R]):
         state, reach = known
         if state == self._board.state:
             return reach
+        # looking through the changes would take longer than a new search
         if reach.labelled < FEW_LABELS or not self._untouched(state, reach):
             return None
         with self._lock:

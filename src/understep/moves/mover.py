@@ -50,6 +50,7 @@ class Mover:
         """Whether it still says what a unit brings to a search on its board."""
         if self.unit is not unit:
             return False
+        # edits can have given the table another scale
         self.table.refresh()
         return self._version == self.table.version and self.table.serves(board, unit.side)
 

@@ -136,14 +136,17 @@ class _Query:
             if span > ROOM_FOR_KEYS:
                 rule = f"points times scale ({mover.scale}) times turns must stay below 2**49"
                 raise CostError("points", rule, mover.movement.points)
+            # marks of earlier searches stay where they are: this one counts below them
             workspace.make_window(span)
             workspace.bind(board, mover)
             own = board.grid.numbering.number(unit.at)
             self.home = home = own if start is None else board.grid.numbering.number(start)
             goal, farthest, cheapest = -1, 0, table.cheapest
+            # a flood of the same table as the last one has nothing to set
             if goals is not None or workspace.joined is not table or table.far_steps:
                 goal, cheapest, farthest = _aim(workspace, board, table, goals)
                 workspace.joined = None if table.far_steps else table
+            # the ring must be longer than one step can lead, or two ranks would share a bucket
             # the most by which a rank can rise at one step
             rise = mover.dearest + (stride if mover.zoning == 1 else 0)
             rise += -(-cheapest * (1 + farthest) * weight // PLAIN)

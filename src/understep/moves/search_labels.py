@@ -243,6 +243,7 @@ class _TiedLabels:
         """The labels and directions of the preferred route to a cell, given by number."""
         labels = self._labels
         many = len(labels.places)
+        # ties are read from copies of the labels, so that the board may have changed since
         start = self._label(labels.home)
         ends = labels.ends(goal) if labels.layer else np.array([self._label(goal)], np.int32)
         route, taken = np.empty((2, many), dtype=np.int32)

@@ -50,6 +50,7 @@ class Workspace:
             steps[:, 1] * np.int32(grid.cols) + steps[:, 0],
             grid.numbering.staggering[1],
         )
+        # a margin of a row on both sides, so that steps off the board land on marks, too
         self._pad = grid.cols + 1
         self._cells = grid.cols * grid.rows * layers
         self._mark = blank(self._cells + 2 * self._pad, np.int64)
@@ -90,6 +91,7 @@ class Workspace:
         self._heap = self._heap or heap
         linked = self._via is not None
         far = 2 * linked
+        # in labels; those of cells that may only be passed are few, so a quarter is enough
         sizes = [1, 1, 4, *([int(self._heap)] * 3), *([0.25] * 6), far, far, int(linked)]
         kinds = "iqiqqiiqiiiiiii"
         self.arrays = [
@@ -197,6 +199,7 @@ class Workspace:
 
     def make_window(self, span: int) -> None:
         """See that the next search's numbers fit below those of the earlier ones."""
+        # only after some billions of keys
         if self.search.window() - span - CHAINS < LOWEST:
             self._mark[:] = 0
             self.search.rewind()

@@ -58,6 +58,7 @@ class Kinds:
             contents.terrain.array[numbers], contents.elevation.array[numbers],
         ]  # fmt: skip
         columns += [layer[numbers] for layer in layers.values()]
+        # cells of equal facts get equal keys, so that the rule is asked once for each combination
         key = np.zeros(len(numbers), dtype=np.int64)
         for column in columns:  # a number for every combination so far
             _, places = np.unique(column, return_inverse=True)

@@ -33,6 +33,7 @@ class Slopes:
         if self._matters:
             levels = board._contents.elevation.array
             self._low, self._high = float(levels.min()), float(levels.max())
+            # levels are compared as whole numbers of the coarsest grain that keeps them apart
             self.grain = next((grain for grain in GRAINS if _fits(levels, grain)), GRAINS[-1])
         #: Cost of a part up and a part down.
         self.rise, self.fall = up / self.grain, down / self.grain

@@ -99,6 +99,7 @@ class StepTable(Watcher):
         every = [*parts, *adds, slopes.rise, slopes.fall, *self._links.costs(), *zone]
         leap = movement.leap
         every += [] if leap is None else [leap.price]
+        # one scale for all costs of the table, so that kernels add whole numbers
         self.scale = lcm(self._parts, *(cost.denominator for cost in every))
         if self.scale > FINEST_SCALE:
             rule = f"together they need a scale of {self.scale}; use rounder fractions"
@@ -182,7 +183,10 @@ class StepTable(Watcher):
     def _make_codes(self, codes: NDArray[Any], costs: IntArray, count: int) -> None:
         """Take arrays of codes and costs, narrow or wide, with so many codes known."""
         self.codes, self._costs = codes, costs
+        # codes 0 (not compiled) and 1 (no step): dearer than any key, so that one comparison
+        # rules them out
         costs[:2] = NEVER << SHIFT
+        # a hash table from costs to codes, at most a quarter full
         slots = np.zeros(4 * len(costs), dtype=np.int32)
         narrow = codes.dtype == np.uint8
         #: As the search takes them: codes narrow, codes wide (one of them empty), costs.
@@ -227,6 +231,7 @@ class StepTable(Watcher):
             with self._lock:
                 if self._foes.moved and len(moved := self._foes.look(self._board)):
                     self._dirty.append(moved)
+        # looked at again under the lock: mostly there is nothing to do, and no lock is needed
         if not self._dirty:
             return
         with self._lock:
@@ -235,6 +240,7 @@ class StepTable(Watcher):
                 return
             numbers = np.concatenate(dirty) if len(dirty) > 1 else np.atleast_1d(dirty[0])
             alike = self._kinds.refresh(numbers) and self._slopes.refresh(numbers)
+            # a new price or a finer level asks for another scale: the table starts anew
             if not alike or not self._links.fits(self.scale):
                 self._make()
                 self._dirty = []
@@ -276,6 +282,7 @@ class StepTable(Watcher):
     def fill_around(self, number: int) -> None:
         """Fill the block that holds a cell."""
         row, col = divmod(number, self._grid.cols)
+        # a search that comes to one cell of a block will come to others
         row, col = row - row % BLOCK, col - col % BLOCK
         rows = np.arange(row, min(row + BLOCK, self._grid.rows))
         cols = np.arange(col, min(col + BLOCK, self._grid.cols))
@@ -296,6 +303,7 @@ class StepTable(Watcher):
         taken = NOTHING if self._foes is None else self._foes.cells
         base = contents.terrain.array, kinds, *blocks, contents.edges.array
         layers = *base, self._slopes.layer(), taken
+        # layers are replaced when they are written, so that identity tells
         if all(map(is_, layers, self._laid)):
             return
         self._laid = layers

@@ -58,6 +58,7 @@ class Zones(Watcher):
     def _count(self) -> None:
         """See to the units that moved."""
         units = {unit.name: unit for unit in self._board.units()} if self._moved else {}
+        # counts go up and down by what each unit holds, so that a move costs its own cells
         for name in self._moved:
             if name in self._known:
                 other, numbers = self._known.pop(name)
@@ -88,6 +89,7 @@ class Zones(Watcher):
         if self._diagonal:
             numbers = np.where(exists, grid.numbering.numbers(near), 0)
             beyond = open_to[..., None] & ~self._walls[codes[numbers]]  # by neighbor and next step
+            # a diagonal neighbor is held around one of the two corners, if its cell exists
             for way in range(1, 8, 2):
                 left, right = way - 1, (way + 1) % 8
                 open_to[:, way] &= beyond[:, left, right] | beyond[:, right, left]

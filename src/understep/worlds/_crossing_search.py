@@ -78,6 +78,7 @@ class CrossingSearch:
                         graph.rest[node] = left(cell)
                 graph.far[first] = 0
                 known = len(graph.nodes)
+            # the kernel stops at a node whose edges are not known, and goes on when they are
             node = loader.plan.search(
                 view(graph.first), view(graph.count), view(graph.ends), view(graph.costs),
                 view(graph.value), view(graph.rest), view(graph.far), view(graph.came),

@@ -110,6 +110,7 @@ class Guide:
             if spans is not None:
                 at = sheet.outlets - low
                 row = self._even(spans.since(cell), spans)[at[:, 1] * spans.cols + at[:, 0]]
+            # half the memory, where it fits
             row = row.astype(np.int32) if row.max(initial=0) < 1 << 31 else row
             if kept:
                 sheet.rows[cell] = row
@@ -222,6 +223,7 @@ class Guide:
     def _outlets(self, key: SectorKey) -> Sheet:
         """The cells of a sector from which a step can lead out, and to which sectors."""
         rect, deep, at = self._plot.rect(key), self._deep, self._plot.key
+        # a step or leap leads out only from near the edge; links from anywhere
         rim = np.ones(rect.size[::-1], dtype=bool)
         rim[deep + 1 : -1 - deep, deep + 1 : -1 - deep] = False
         links = [link for link in self.links() if at(link[0]) == key]

@@ -91,6 +91,7 @@ class Sectors:
             self._lands[key] = land
             self._held += land.nbytes
         self._lands.move_to_end(key)
+        # altered sectors stay unless they can be saved
         while self._full() and (old := self._oldest(key)) is not None:
             self._lands[old].save(self._save)
             self._held -= self._lands.pop(old).nbytes

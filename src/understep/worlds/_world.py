@@ -230,6 +230,7 @@ class World:
                 made.add(unit.changed(at=None), at=unit.at)
         made.forget()
         marks = {key: self._edits.get(key, 0) for key in self._land.keys(rect)}
+        # how it was, so that `keep` finds what was done
         self._boards[made] = made.copy(), marks
         return made
 
@@ -291,6 +292,7 @@ class World:
             Rect(*goal, goal.col + 1, goal.row + 1)
         )
         whole, far = Rect(0, 0, *self.size), self._land.side // 2 + rim_of(who)
+        # a board that is too small gives a worse route at most: it grows until that is ruled out
         while True:
             rect = both.grown(far).inside(*self.size) or whole
             board = self._cut(rect)
