@@ -25,8 +25,8 @@ PACKAGE = Path(us.__file__).parent
 FAULTS = {
     "missed better way": (
         "kernels/_search.py",
-        "if offered + LOW < known:",
-        "if offered + LOW < known and known >> SHIFT >= self.epoch + self.span:",
+        "if mark + LOW < known:",
+        "if mark + LOW < known and known >> SHIFT >= self.epoch + self.span:",
     ),
     "wrong tie": (
         "kernels/_choice.py",
@@ -135,12 +135,12 @@ FAULTS = {
     ),
     "one link of tied ones": (
         "kernels/_search.py",
-        "self.via[target] = self.via_after(self.via[target], cell)",
+        "self.via[cell] = self.via_after(self.via[cell], source)",
         "pass",
     ),
     "fields without caps": (
         "rules/movement.py",
-        "return Fraction(self.points) if self.one_step else Fraction(0)",
+        "return fraction(self.points) if self.one_step else Fraction(0)",
         "return Fraction(0)",
     ),
     "first of the goals": (
@@ -159,6 +159,11 @@ FAULTS = {
         'if passes != "none" else',
     ),
 }
+
+
+def test_every_fault_has_its_place_in_the_source():
+    for file, before, _ in FAULTS.values():
+        assert before in (PACKAGE / file).read_text("utf-8")
 
 
 # A number of boards does not depend on the speed of the machine. Most faults take fewer than 100,
