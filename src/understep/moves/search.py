@@ -46,7 +46,8 @@ def search(
     """
     asked = _Query(board, unit, goals, enough, turns, eager, start, weight)
     try:
-        return finish(asked.labels(None))
+        asked.run(0)
+        return asked.labels()
     finally:
         asked.give_back()
 
@@ -59,7 +60,9 @@ def searching(
     """Search as `search` does; pause whenever a budget of cells is spent."""
     asked = _Query(board, unit, goals, enough, turns, eager, start, weight, most=budget or 0)
     try:
-        return (yield from asked.labels(budget))
+        while not asked.run(budget or 0):
+            yield
+        return asked.labels()
     finally:
         asked.give_back()
 
@@ -179,16 +182,20 @@ class _Query:
         else:
             self._workspace.grow(heap=self._heap)
 
-    def labels(self, budget: int | None) -> Steps[Labels]:
-        """Search, and bring the labels home; pause whenever the budget is spent."""
+    def run(self, budget: int) -> bool:
+        """Search to the end, or until a budget of cells is spent (0: none); whether it ended."""
+        kernel_search = self._workspace.search
+        while (status := kernel_search.run()) < 0:
+            if status == PAUSED and budget:
+                kernel_search.pause(budget)
+                return False
+            self._go_on(status)
+        return True
+
+    def labels(self) -> Labels:
+        """Bring the labels home after a search."""
         workspace, mover = self._workspace, self.mover
         kernel_search = workspace.search
-        while (status := kernel_search.run()) < 0:
-            if status == PAUSED and budget is not None:
-                yield
-                kernel_search.pause(budget)
-            else:
-                self._go_on(status)
         closed, answers, found, expanded, fars = kernel_search.tally()
         taken = workspace.take(closed, fars if mover.table.far_steps else 0)
         weighted = self._weight > PLAIN and found >= 0
