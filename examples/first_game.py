@@ -86,7 +86,7 @@ class Game:
                     yield self.strike(name, where)
 
     def walk(self, name: str, route: us.Route | None) -> Iterator[str]:
-        """A unit goes; whom its side meets on the way is said."""
+        """Let a unit walk; yield whom its side meets on the way."""
         walk = us.walk(self.board, name, route)
         for stride in walk:
             for met in stride.seen.met if stride.seen else ():

@@ -237,6 +237,15 @@ def test_an_answer_as_plain_data_says_it_all():
     ]
 
 
+def test_a_unit_shows_what_differs_from_the_defaults():
+    movement = us.Movement(points=3, costs={"mud": 2})
+    fresh = us.Unit("S", "own", movement)
+    shown = "Unit('S', 'own', Movement(3, costs={'mud': 2})"
+    assert repr(fresh) == f"{shown})"
+    assert repr(us.Unit("S", "own", movement, left=3)) == f"{shown})"  # all that it has
+    assert repr(us.Unit("S", "own", movement, left=1)) == f"{shown}, left=1)"
+
+
 def test_a_unit_is_what_it_was_and_the_board_what_it_is():
     board = read("S 1 1", points=2)
     before = board.unit("S")

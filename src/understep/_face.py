@@ -19,10 +19,10 @@ Face = tuple[Callable[[str], Any], Callable[[], list[str]]]
 @cache
 def homes(module: str) -> dict[str, str]:
     """By name that a module shows, the module that holds it; of a module its own name."""
-    parent, _, name = module.rpartition(".")
-    held = (module, "__init__.pyi") if hasattr(sys.modules[module], "__path__") else (parent, name)
-    file = held[1] if held[1].endswith(".pyi") else f"{held[1]}.pyi"
-    stub = (pkgutil.get_data(held[0], file) or b"").decode()
+    package, _, name = module.rpartition(".")
+    if hasattr(sys.modules[module], "__path__"):
+        package, name = module, "__init__"
+    stub = (pkgutil.get_data(package, f"{name}.pyi") or b"").decode()
     found = {}
     for home, names in re.findall(r"^from (\S+) import (\([^)]*\)|.*)$", stub, re.MULTILINE):
         for name in re.findall(r"(\w+) as", names):

@@ -6,7 +6,7 @@ import math
 import os
 import sys
 from collections.abc import Collection, Mapping
-from dataclasses import MISSING, fields
+from dataclasses import MISSING, Field, fields
 from numbers import Integral, Real
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -97,17 +97,14 @@ class Described:
         parts = []
         for each in fields(made):
             value = getattr(self, each.name)
-            required = each.default is MISSING and each.default_factory is MISSING
-            if each.init and (required or not self._usual(each.name, value)):
+            usual = self._usual(each)
+            required = usual is MISSING
+            if each.init and (required or value != usual):
                 shown = dict(value) if isinstance(value, Mapping) else value
                 shown = tuple(shown) if hasattr(shown, "_fields") else shown  # a cell as a pair
                 parts.append(repr(shown) if required else f"{each.name}={shown!r}")
         return f"{type(self).__name__}({', '.join(parts)})"
 
-    def _usual(self, name: str, value: object) -> bool:
-        """Whether a field has the value that it has by default."""
-        made: Any = self
-        place = next(each for each in fields(made) if each.name == name)
-        factory: Any = place.default_factory
-        default = factory() if factory is not MISSING else place.default
-        return bool(value == default)
+    def _usual(self, place: Field[Any]) -> Any:
+        """The value that a field has by default; MISSING: it must be given."""
+        return place.default if place.default_factory is MISSING else place.default_factory()

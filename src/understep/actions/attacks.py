@@ -159,7 +159,7 @@ class Attacks(Answer):
         NameUnknownError
             No such unit.
         CellError
-            ``what`` is no cell, or off the board.
+            ``what`` is no cell. (None, and cells off the board, are refused.)
         StaleError
             The board has changed since.
         """

@@ -146,7 +146,7 @@ def stands(
     NameUnknownError
         No such unit, an unknown word in ``order``.
     CellError
-        ``target`` is no cell, or off the board.
+        ``target`` is no cell. (None, and cells off the board, get a false answer.)
     InputError
         The unit has no attack, and none is given; threats to another side.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import KW_ONLY, dataclass, field, replace
+from dataclasses import KW_ONLY, Field, dataclass, field, replace
 from fractions import Fraction
 from typing import Annotated, Any, Protocol, cast, runtime_checkable
 
@@ -113,9 +113,8 @@ class Unit(Described):
         if self.attack is not None and not isinstance(self.attack, Attack):
             raise InputError("attack", "must be an Attack, or None", self.attack)
 
-    def _usual(self, name: str, value: object) -> bool:
-        full = name == "left" and value == self.movement.points
-        return full or super()._usual(name, value)
+    def _usual(self, place: Field[Any]) -> Any:
+        return self.movement.points if place.name == "left" else super()._usual(place)
 
     @property
     def layer(self) -> str:

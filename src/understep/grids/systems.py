@@ -157,7 +157,7 @@ def round_cube(fractional: Any) -> IntArray:
     Returns
     -------
     ndarray of int64, shape ``(..., 3)``
-        Every triple sums to 0. A new array. Of the three rounded parts, the one that was moved
+        Every triple sums to 0. A new array. Rounding moves each part: that which moved
         furthest is set from the other two; of equally far ones the first (q, then r).
 
     Raises

@@ -27,7 +27,7 @@ from understep.rules.steps import StepTable, step_table
 class Areas(Answer):
     """The areas of a board for one movement; made by `areas`.
 
-    Cells are of one area where each can be reached from the other, however many points it takes and
+    Cells are of one area where each can be reached from the other, with any number of points;
     units do not count. Areas are numbered from 0, the largest first.
     """
 

@@ -115,9 +115,10 @@ def route(
         No such unit, a side that keeps no knowledge, or an unknown word for ``prefer``,
         ``facing`` or ``accept``.
     CellError
-        A value that is not a cell, or a cell off the board.
+        A value that is no cell, or a cell of ``via`` or ``avoid`` off the board. (Without a goal
+        on the board the answer is false.)
     InputError
-        ``turns`` is not a whole number of 1 or more, ``to`` is empty, or ``weight`` out of range
+        ``turns`` is not a whole number of 1 or more, ``goals`` is empty, or ``weight`` out of range
         or given with ``via``.
     CostError
         Points, costs or weights that cannot be, or are too large to count exactly.
@@ -190,9 +191,11 @@ class _RouteQuestion(NamedTuple):
             return self._elsewhere(cells, home, began)
         one = self.unit.movement.footprint == ONE
         near = int(closed and bool(cells) and accept == "exact" and one)
-        hasty = int(self._hasty() and single is not None)
-        eager = 2 if self.weight > PLAIN else hasty
-        eager = 0 if near else eager  # ties, too: which is nearest follows a written rule
+        eager = int(self._hasty() and single is not None)
+        if near:
+            eager = 0  # ties, too: which is nearest follows a written rule
+        elif self.weight > PLAIN:
+            eager = 2
         labels = yield from searching(
             board,
             self.unit,

@@ -144,7 +144,7 @@ def explain(
     NameUnknownError
         No such unit, or a side that keeps no knowledge.
     CellError
-        ``cell`` is not a cell, or lies off the board.
+        ``cell`` is no cell. (None, and cells off the board, get a false answer.)
 
     Examples
     --------

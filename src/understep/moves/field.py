@@ -165,7 +165,7 @@ class Field(Answer):
         Raises
         ------
         CellError
-            ``cell`` is not a cell, or lies off the board.
+            ``cell`` is no cell. (None, and cells off the board, are refused.)
         """
         found = cell_on(self._board.grid, cell)
         if isinstance(found, Refusal):

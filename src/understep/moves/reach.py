@@ -147,7 +147,7 @@ class Reach(Answer):
         Raises
         ------
         CellError
-            ``cell`` is no pair of whole numbers. (None, and cells off the board, are refused.)
+            ``cell`` is no cell. (None, and cells off the board, are refused.)
         """
         found = cell_on(self._board.grid, cell)
         if isinstance(found, Refusal):
