@@ -11,7 +11,7 @@ import os
 from Cython.Build import cythonize
 from setuptools import Extension, setup
 
-NAMES = "areas", "choice", "field", "plan", "search", "sight", "steps", "ties"
+NAMES = "areas", "choice", "field", "layers", "plan", "search", "sight", "steps", "ties"
 KERNELS = ["understep.kernels._" + name for name in NAMES]
 wanted = os.environ.get("UNDERSTEP_KERNELS", "optional")
 checks = os.environ.get("UNDERSTEP_BOUNDS", "0") == "1"

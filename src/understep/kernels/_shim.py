@@ -12,7 +12,7 @@ from typing import Any, TypeVar
 T = TypeVar("T")
 
 compiled = False
-int = longlong = Py_ssize_t = uchar = ushort = double = object
+int = uint = longlong = Py_ssize_t = uchar = ushort = double = object
 
 
 def declare(_kind: object, value: T) -> T:

@@ -18,13 +18,14 @@ from numpy.typing import NDArray
 from understep.errors import KernelWarning
 
 LARGE = 1 << 20
-KERNELS = "areas", "choice", "field", "plan", "search", "sight", "steps", "ties"
+KERNELS = "areas", "choice", "field", "layers", "plan", "search", "sight", "steps", "ties"
 __all__ = [
     "areas",
     "blank",
     "choice",
     "field",
     "kernels",
+    "layers",
     "plan",
     "search",
     "sight",
@@ -51,6 +52,7 @@ if TYPE_CHECKING:
     from understep.kernels import _areas as areas
     from understep.kernels import _choice as choice
     from understep.kernels import _field as field
+    from understep.kernels import _layers as layers
     from understep.kernels import _plan as plan
     from understep.kernels import _search as search
     from understep.kernels import _sight as sight

@@ -2,6 +2,9 @@
 
 From the low end: a bit for each of up to eight directions from which the cell is entered, then the
 bits below, then the key.
+
+And what the bits of a cell's state mean to the search by layers: met, the place of its price among
+all (from 1, in five bits), then the two last ones.
 """
 
 SHIFT = 11  # bits of a mark below its key
@@ -11,3 +14,12 @@ LINKED = 1 << 9  # entered by a link or leap
 WAITED = 1 << 10  # entered by a wait, from the layer of dear diagonals
 EXPANDED = 1 << 11  # a bit of pass labels in a weighted search
 CHAINS = 1 << 31  # more than there can be pass labels
+
+NEVER = 1 << 29  # the cost of what cannot be entered; above every key
+TOP = 1 << 29  # labels are twice what a key falls short of it, plus 1 once they are closed
+BLOCKED = (1 << 31) - 1  # better than every label
+CHUNK = 64  # of a bucket: a link to the next chunk, and 63 items
+MET = 1  # alone it says that the mover does not get in
+PRICES = 30  # so many places there are
+PASS = 64  # it may only be passed
+HELD = 128  # a foe holds it

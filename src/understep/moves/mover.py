@@ -40,6 +40,8 @@ class Mover:
         self.zoning = {"ignore": 0, "end": 1}.get(str(movement.zones), 2)
         extra = 0 if isinstance(movement.zones, str) else fraction(movement.zones)
         self.extra = table.whole(Fraction(extra))
+        #: No step costs more, into a zone either; 0: without a limit.
+        self.cap = self.points if movement.one_step else 0
 
     @property
     def dearest(self) -> int:

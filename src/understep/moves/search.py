@@ -13,14 +13,17 @@ from understep.boards.unit import Unit
 from understep.errors import CostError
 from understep.grids.cell import Cell
 from understep.moves.answer import points_left
+from understep.moves.layers import MOST_BUCKETS as LAYERS_BUCKETS
+from understep.moves.layers import MOST_KEYS, layers_pool
 from understep.moves.mover import Mover, mover_of
 from understep.moves.search_labels import Labels
-from understep.moves.workspace import MOST_BUCKETS, Workspace, pool
+from understep.moves.workspace import MOST_BUCKETS, NO_VIAS, Workspace, pool
 from understep.rules.steps import StepTable
 
 PLAIN = 16
 ROOM_FOR_KEYS = 1 << 49
 PAUSED = -3
+NO_FAR = [NO_VIAS, NO_VIAS]
 T = TypeVar("T")
 #: What pauses now and then on its way to a result.
 Steps: TypeAlias = Generator[None, None, T]
@@ -44,6 +47,11 @@ def search(
     without gathering ties, 1: if it is reached in the first turn, 2: always; ``start`` is where it
     would stand; ``weight`` counts the estimate so many sixteenths.
     """
+    mover = mover_of(board, unit)
+    if weight == PLAIN:
+        found = _by_layers(board, mover, goals, enough, turns, start)
+        if found is not None:
+            return found
     asked = _Query(board, unit, goals, enough, turns, eager, start, weight)
     try:
         asked.run(0)
@@ -58,9 +66,14 @@ def searching(
     weight: int = PLAIN,
 ) -> Steps[Labels]:  # fmt: skip
     """Search as `search` does; pause whenever a budget of cells is spent."""
-    asked = _Query(board, unit, goals, enough, turns, eager, start, weight, most=budget or 0)
+    if budget is None:
+        return search(
+            board, unit, goals=goals, enough=enough, turns=turns, eager=eager, start=start,
+            weight=weight,
+        )  # fmt: skip
+    asked = _Query(board, unit, goals, enough, turns, eager, start, weight, most=budget)
     try:
-        while not asked.run(budget or 0):
+        while not asked.run(budget):
             yield
         return asked.labels()
     finally:
@@ -110,6 +123,58 @@ def steps_from(
         asked.give_back()
 
 
+def _by_layers(
+    board: Board, mover: Mover, goals: list[int] | None, enough: int, turns: int | None,
+    start: Cell | None,
+) -> Labels | None:  # fmt: skip
+    """What the search by layers makes of a question; None where it does not serve."""
+    table, stride = mover.table, mover.stride
+    if mover.carry or table.layers > 1 or table.free_steps or table.far_steps:
+        return None
+    longest = 1 if turns == 1 else _most_turns(board, mover)
+    turns = longest if turns is None else min(turns, longest)
+    if mover.zoning != 1 and mover.first >= board.grid.cols * board.grid.rows * mover.dearest:
+        turns = 1  # no way takes more
+    cheapest = table.cheapest if goals is not None else 0
+    rise = _rise(board, mover, turns, cheapest)
+    if turns * stride > MOST_KEYS or rise >= LAYERS_BUCKETS:
+        return None
+    if mover.zoning == 1 or (turns > 1 and _can_pass(board, mover)):
+        return None
+    space = layers_pool(board)
+    workspace = space.lease()
+    try:
+        plain = workspace.bind(board, mover)
+        if not plain and not len(table.views[0]):
+            return None
+        if mover.zoning and not plain:
+            return None
+        if goals is not None or not plain:
+            workspace.label()
+        kernel_search, numbering = workspace.search, board.grid.numbering
+        own = numbering.number(mover.unit.at)
+        home = own if start is None else numbering.number(start)
+        goal, slack = (-1, 0) if goals is None else _middle(board, goals, cheapest)
+        workspace.seek(goals if goals is not None and len(goals) > 1 else [], slack)
+        ring = max(15, (1 << rise.bit_length()) - 1)
+        kernel_search.rule(own, mover.points, stride, turns * stride, ring)
+        kernel_search.begin(home, goal, enough, cheapest, mover.first)
+        while (status := kernel_search.run()) < 0:
+            if status == -1:
+                table.fill_around(kernel_search.wants())
+                kernel_search.compiled(table.views[0], table.views[2])
+            else:
+                workspace.grow()
+        closed, answers, found, expanded = kernel_search.tally()
+        cells, marks, states = workspace.take(closed)
+        untied = (states, table.by_kind[1]) if plain and goals is None else None
+    finally:
+        space.give_back(workspace)
+    return Labels(
+        board, mover, cells, marks, NO_VIAS, NO_FAR, 0, found, answers, home, expanded, None, untied,
+    )  # fmt: skip
+
+
 class _Query:
     """A question that a workspace is set up for."""
 
@@ -149,15 +214,7 @@ class _Query:
             if goals is not None or workspace.joined is not table or table.far_steps:
                 goal, cheapest, farthest = _aim(workspace, board, table, goals)
                 workspace.joined = None if table.far_steps else table
-            # the ring must be longer than one step can lead, or two ranks would share a bucket
-            # the most by which a rank can rise at one step
-            rise = mover.dearest + (stride if mover.zoning == 1 else 0)
-            rise += -(-cheapest * (1 + farthest) * weight // PLAIN)
-            if turns > 1:
-                rise += mover.dearest + stride * mover.waits - mover.points
-                passing = mover.movement.passes != "none" and len(board._roster.values) > 1
-                if table.layers == 2 or passing:
-                    rise += stride * mover.waits
+            rise = _rise(board, mover, turns, -(-cheapest * (1 + farthest) * weight // PLAIN))
             # weighted ranks can fall: only a heap will do
             self._heap = rise >= MOST_BUCKETS or weight > PLAIN
             ring = 0 if self._heap else max(63, (1 << rise.bit_length()) - 1)
@@ -220,6 +277,35 @@ class _Query:
         return points_left(mover.unit) - Fraction(used, mover.scale), place == 1
 
 
+def _rise(board: Board, mover: Mover, turns: int, estimates: int) -> int:
+    """The most by which a rank can rise at one step, ``estimates`` by the estimate alone.
+
+    The ring must be longer than that, or two ranks would share a bucket.
+    """
+    stride = mover.stride
+    rise = mover.dearest + (stride if mover.zoning == 1 else 0) + estimates
+    if turns > 1:
+        rise += mover.dearest + stride * mover.waits - mover.points
+        if mover.table.layers == 2 or _can_pass(board, mover):
+            rise += stride * mover.waits
+    return rise
+
+
+def _can_pass(board: Board, mover: Mover) -> bool:
+    """Whether there may be cells that it can pass but not stop on."""
+    return mover.movement.passes != "none" and len(board._roster.values) > 1
+
+
+def _middle(board: Board, goals: list[int], cheapest: int) -> tuple[int, int]:
+    """The goal nearest to the middle of several, and how far the estimate to it can be too high."""
+    if len(goals) == 1:
+        return goals[0], 0
+    cells = board.grid.numbering.cells_of(np.array(goals))
+    goal = goals[int(((cells - cells.mean(axis=0)) ** 2).sum(axis=1).argmin())]
+    far = int(board.grid.distance(cells, board.grid.numbering.cell_of(goal)).max())
+    return goal, cheapest * far
+
+
 def _most_turns(board: Board, mover: Mover) -> int:
     """More turns than any best way can take."""
     cells = board.grid.cols * board.grid.rows
@@ -239,14 +325,7 @@ def _aim(
     """
     goal, slack, cheapest = -1, 0, table.cheapest
     if goals is not None:
-        goal = goals[0]
-        if len(goals) > 1:
-            cells = board.grid.numbering.cells_of(np.array(goals))
-            middle = cells.mean(axis=0)
-            goal = goals[int(((cells - middle) ** 2).sum(axis=1).argmin())]
-            slack = cheapest * int(
-                board.grid.distance(cells, board.grid.numbering.cell_of(goal)).max()
-            )
+        goal, slack = _middle(board, goals, cheapest)
         workspace.seek(goals if len(goals) > 1 else [], slack)
     guided = workspace.join(table, goal, cheapest)
     farthest = max(table.links.farthest, table.leap_length) if goals is not None else 0

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from functools import cache
-from typing import Any
+from collections.abc import Callable
+from functools import cache, partial
+from typing import Any, Generic, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,10 +29,11 @@ MEASURES = {("square", 4): 0, ("square", 8): 1, ("hex", 6): 2}
 LOWEST_BIT = view(np.array([(n & -n).bit_length() - 1 & 7 for n in range(256)], dtype=np.uint8))
 NO_VIAS = np.zeros(0, dtype=np.int32)
 NO_BYTES = view(np.zeros(0, dtype=np.uint8))
+W = TypeVar("W")
 
 
 @cache
-def _meanings(passes: str, own: int) -> bytearray:
+def meanings(passes: str, own: int) -> bytearray:
     """What a unit on a cell means, by its side: 0 free, 1 may only pass, 2 blocked."""
     found = bytearray(b"\1" if passes == "all" else b"\2") * 256
     found[0] = 0
@@ -163,7 +165,7 @@ class Workspace:
             self.search.heed(0, 0, NO_BYTES, NO_BYTES, 0)
         self._heeding = mover.zoning > 0
         who = board._roster.codes(movement.layer)
-        means = _meanings(movement.passes, board._roster.code(side))
+        means = meanings(movement.passes, board._roster.code(side))
         if who is not self._who or means is not self._means:
             self._who, self._means = who, means
             self.search.among(view(who), view(means))
@@ -205,36 +207,38 @@ class Workspace:
             self.search.rewind()
 
 
-class Pool(Watcher):
+class Pool(Watcher, Generic[W]):
     """The workspaces of a board, each leased to one search at a time."""
 
-    def __init__(self, grid: Grid, layers: int) -> None:
-        self._grid, self._layers = grid, layers
-        self._free: list[Workspace] = []
+    def __init__(self, make: Callable[[], W]) -> None:
+        self._make = make
+        self._free: list[W] = []
 
     def touched(self, numbers: IntArray) -> None:
         """Workspaces hold no contents of a board."""
 
-    def share(self, _board: Board) -> Pool:
+    def share(self, _board: Board) -> Pool[W]:
         """Boards with the same grid can lease from the same pool."""
         return self
 
-    def lease(self) -> Workspace:
+    def lease(self) -> W:
         """Take a workspace; a new one where none is free."""
         try:
             return self._free.pop()
         except IndexError:
             loader.tell_once()
-            return Workspace(self._grid, self._layers)
+            return self._make()
 
-    def give_back(self, workspace: Workspace) -> None:
+    def give_back(self, workspace: W) -> None:
         """Hand a workspace to the next search."""
         self._free.append(workspace)
 
 
-def pool(board: Board, layers: int) -> Pool:
+def pool(board: Board, layers: int) -> Pool[Workspace]:
     """The pool of a board, for step tables of so many layers."""
-    return board._derived.get(("workspaces", layers), lambda: Pool(board.grid, layers))
+    grid = board.grid
+    make = partial(Pool[Workspace], partial(Workspace, grid, layers))
+    return board._derived.get(("workspaces", layers), make)
 
 
 def layered(grid: Grid, layers: int) -> NDArray[np.int32]:

@@ -28,7 +28,7 @@ from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.kernels import loader
 from understep.kernels.loader import blank, view
-from understep.kernels.marks import SHIFT
+from understep.kernels.marks import MET, PRICES, SHIFT
 from understep.rules.feet import feet
 from understep.rules.foes import Foes, closing
 from understep.rules.link_steps import LinkSteps
@@ -120,6 +120,7 @@ class StepTable(Watcher):
             each = self.leap_cost // self.leap_length
             self.cheapest = min(self.cheapest, each) if len(known) else each
             self._dearest = max(self._dearest, self.leap_cost)
+        self._by_kind = self._prices_by_kind(diagonal, len(prices))
         self._free = len(known) > 0 and min(int(known.min()), self.leap_cost if leap else 1) == 0
         #: Steps from the anchor to each covered cell, as differences of numbers, by parity.
         foot, inner, self.foot_shifts = feet(grid, movement.footprint)
@@ -147,6 +148,49 @@ class StepTable(Watcher):
         self._make_leaps(blank(rows if leap else 0, np.uint8))
         self._shared = False
         self._links.compile(self)
+
+    def _prices_by_kind(self, diagonal: bool, kinds: int) -> tuple[memoryview, list[int]] | None:
+        """By kind of ground the state of an empty cell (see `kernels.marks`), and the prices.
+
+        None where a step's cost depends on more than the cell it leads to.
+        """
+        movement, grid = self._movement, self._grid
+        # around a hole a diagonal step has no corner to go by
+        if diagonal and (
+            movement.diagonal != 1
+            or movement.corners != "free"
+            or grid.numbering.mask is not None
+        ):
+            return None
+        if movement.footprint != ONE or movement.leap is not None:
+            return None
+        most = self.whole(self._cap) or NEVER
+        amounts = [min(price, most) for price in self._prices[:kinds].tolist()]
+        prices = sorted({amount for amount in amounts if amount >= 0})
+        if len(prices) > PRICES:
+            return None
+        found = np.full(max(kinds, 256), MET, dtype=np.uint8)
+        found[:kinds] = [
+            MET | prices.index(amount) + 1 << 1 if amount >= 0 else MET for amount in amounts
+        ]
+        return view(found), prices
+
+    @property
+    def by_kind(self) -> tuple[memoryview, list[int]] | None:
+        """Where every step into a cell costs what its kind of ground does: states and prices."""
+        walled = self._board._contents.edges.fresh is None
+        if walled or self._links.count or len(self._slopes.layer()):
+            return None
+        return self._by_kind
+
+    def layers_by_kind(self) -> tuple[memoryview, ...]:
+        """What the ground and blocks of cells are: kinds by code or by rule, blocks, unseen cells."""
+        contents, kinds = self._board._contents, self._kinds.codes
+        blocks = contents.blocks(None), contents.blocks(self._side), contents.unseen
+        return tuple(
+            view(each.view(np.uint8) if each.dtype == np.bool_ else each)
+            for each in (contents.terrain.array, NOTHING_WIDE if kinds is None else kinds, *blocks)
+        )
 
     def whole(self, cost: Fraction) -> int:
         """A cost as it is counted; what nobody's points could pay is as good as anything dearer."""

@@ -1,0 +1,174 @@
+cimport cython
+
+cdef int CHUNK
+cdef int NEVER
+cdef int MET
+cdef int TOP
+cdef int BLOCKED
+cdef int PASS
+cdef int HELD
+cdef long long STOP
+cdef int SHIFT
+
+@cython.final
+cdef class Layers:
+    # the grid: lines of cells with a margin between them, each set off against the one before, so
+    # that a step in one direction always adds the same
+    cdef int[::1] steps
+    cdef int ways
+    cdef int measure  # 0 four neighbors, 1 eight neighbors, 2 hexes
+    cdef int base  # the place of the first cell
+    cdef int wide  # the places of a line
+    cdef int skewed  # 1: every second line is set off by one place less
+    cdef int parity  # 0: from the second line to the third, 1: from the first to the second
+    cdef int cols
+    cdef int across  # whether lines are columns
+    cdef int pair  # places from a line to the next but one
+    cdef int second  # and from the first line to the next
+    cdef long long per_pair
+    cdef int[::1] starts  # by line: adds to a place that of the cell in its line
+    # by place, left at 0 after every search; 1 for ever in the margin and in holes
+    cdef unsigned char[::1] state
+    # by place, left at 0 after every search: twice what the key falls short of TOP, so that the
+    # better one is the larger, plus 1 once it is closed
+    cdef int[::1] label
+    # what cells cost: from the layers of the board, by cell number ...
+    cdef int plain
+    cdef unsigned char[::1] ground
+    cdef unsigned short[::1] kinds  # empty: the ground itself
+    cdef unsigned char[::1] closed_to_all
+    cdef unsigned char[::1] blocked_to
+    cdef unsigned char[::1] unseen
+    cdef int ruled  # whether any but the ground is there
+    cdef int direct  # whether the ground alone tells the state of an empty cell
+    cdef unsigned char[::1] place  # by kind, the state of a cell that is empty
+    cdef int[::1] weight  # by state
+    cdef unsigned char[::1] common  # the states that cells can have
+    cdef int[::1] offered  # by state, what a bucket offers
+    cdef int[::1] now  # twice what a step costs in a turn, by state or code ...
+    cdef int[::1] later  # ... and in the next, which has its points
+    cdef int offered_at  # of which key
+    # ... or from a step table
+    cdef unsigned char[::1] codes  # 0 not compiled yet, 1 no step, others index `costs`
+    cdef long long[::1] costs
+    # who stands where, and what that means for this mover
+    cdef unsigned char[::1] who
+    cdef unsigned char[::1] means
+    cdef int own
+    cdef int feet
+    cdef int[::1] foot
+    # zones of control: how many units hold each cell, and how many of the mover's own side do
+    cdef int zoning
+    cdef int extra
+    cdef int cap
+    cdef unsigned char[::1] held
+    cdef unsigned char[::1] held_own
+    # turns
+    cdef int points
+    cdef int stride
+    cdef int limit  # keys from here on are out of turns
+    # the queue: a ring of buckets, each a list of chunks of a link and 63 items
+    cdef int ring  # buckets less one
+    cdef int[::1] first
+    cdef int[::1] last
+    cdef int[::1] chunks
+    cdef int used
+    cdef int spare
+    cdef int waiting
+    cdef int floor  # the least rank
+    cdef int[::1] met  # what a chunk leads to
+    # what was closed, in order: an item (afterwards a cell), its mark, its state
+    cdef int[::1] order
+    cdef long long[::1] marks
+    cdef unsigned char[::1] states
+    cdef int closed
+    cdef int[::1] touched  # places whose state is to be reset
+    cdef int met_in_all
+    # the question
+    cdef int start
+    cdef int one_turn
+    cdef int several  # whether there may be several goals
+    cdef int flooding  # whether the plain flood serves it
+    cdef int goal
+    cdef int goal_spot
+    cdef int goal_line
+    cdef int goal_along
+    cdef int enough
+    cdef int cheapest
+    cdef int slack
+    cdef int[::1] targets
+    # the answer
+    cdef int best
+    cdef int found_key
+    cdef int found
+    cdef int ends
+    cdef int expanded
+    cdef int wanted
+    @cython.locals(index=cython.int, item=cython.int)
+    cdef void finish(self, int status) noexcept nogil
+    @cython.locals(index=cython.int, state=cython.uchar[::1], label=cython.int[::1], touched=cython.int[::1])
+    cdef void clear(self) noexcept nogil
+    @cython.locals(index=cython.int, item=cython.int, seen=cython.int, spot=cython.int, bucket=cython.int, at=cython.int, end=cython.int, order=cython.int[::1], state=cython.uchar[::1], starts=cython.int[::1], states=cython.uchar[::1])
+    cdef void list_states(self) noexcept nogil
+    @cython.locals(index=cython.int, item=cython.int)
+    cdef void tie_all(self) noexcept nogil
+    @cython.locals(index=cython.int, item=cython.int, last=cython.int, at=cython.int)
+    cdef void retrace(self) noexcept nogil
+    cdef void list_label(self, int item) noexcept nogil
+    @cython.locals(key=cython.int, seen=cython.int, mark=cython.longlong, way=cython.int, back=cython.int, other=cython.int, known=cython.int)
+    cdef long long mark_of(self, int item, int listing) noexcept nogil
+    @cython.locals(line=cython.int, along=cython.int)
+    cdef inline int spot_of(self, int number) noexcept nogil
+    @cython.locals(at=cython.longlong, two=cython.int)
+    cdef inline int line(self, int spot) noexcept nogil
+    @cython.locals(line=cython.int)
+    cdef inline int number(self, int spot, int[::1] starts) noexcept nogil
+    @cython.locals(seen=cython.int)
+    cdef inline int look(self, int spot, int number) noexcept nogil
+    @cython.locals(worst=cython.int, shift=cython.int, foot=cython.int, at=cython.int)
+    cdef int among_others(self, int spot, int number, int seen) noexcept nogil
+    cdef inline int kind(self, int number) noexcept nogil
+    cdef int barred(self, int number) noexcept nogil
+    @cython.locals(line=cython.int, shift=cython.int, foot=cython.int)
+    cdef int covers(self, int number) noexcept nogil
+    cdef inline int estimate(self, int spot) noexcept nogil
+    @cython.locals(least=cython.int)
+    cdef inline int estimate_from(self, int line, int spot) noexcept nogil
+    @cython.locals(along=cython.int, both=cython.int, most=cython.int)
+    cdef inline int distance(self, int line, int spot) noexcept nogil
+    cdef int answers(self, int item) noexcept nogil
+    @cython.locals(bucket=cython.int, at=cython.int)
+    cdef inline void push(self, int item, int rank, int[::1] chunks, int[::1] last) noexcept nogil
+    @cython.locals(at=cython.int)
+    cdef int fresh_chunk(self, int bucket, int full) noexcept nogil
+    @cython.locals(bucket=cython.int)
+    cdef inline int next_bucket(self) noexcept nogil
+    @cython.locals(at=cython.int, end=cython.int)
+    cdef inline int end_of_chunk(self, int bucket) noexcept nogil
+    @cython.locals(at=cython.int)
+    cdef inline void take_chunk(self, int bucket, int end) noexcept nogil
+    cdef inline void give_back(self, int at) noexcept nogil
+    @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, key=cython.int, mark=cython.longlong, closed=cython.int, index=cython.int, count=cython.int, spot=cython.int, number=cython.int, seen=cython.int, direct=cython.int, ring=cython.int, kept=cython.int, state=cython.uchar[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], marks=cython.longlong[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], offered=cython.int[::1], starts=cython.int[::1])
+    cdef int flood(self) noexcept nogil
+    @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, count=cython.int, state=cython.uchar[::1], label=cython.int[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], now=cython.int[::1], later=cython.int[::1], codes=cython.uchar[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], starts=cython.int[::1], touched=cython.int[::1])
+    cdef int search(self) noexcept nogil
+    @cython.locals(many=cython.int, fresh=cython.int)
+    cdef inline int full(self) noexcept nogil
+    @cython.locals(index=cython.int, item=cython.int)
+    cdef int lacks(self, int at, int end) noexcept nogil
+    cdef inline int cost(self, int item, int way, int seen) noexcept nogil
+    cdef inline Py_ssize_t row(self, int item) noexcept nogil
+    @cython.locals(cost=cython.longlong)
+    cdef inline int step_cost(self, Py_ssize_t place, int seen) noexcept nogil
+    @cython.locals(turn=cython.int, left=cython.int, fresh=cython.int, index=cython.int, seen=cython.int, cost=cython.int, bucket=cython.int)
+    cdef void offer_now(self, int key) noexcept nogil
+    @cython.locals(count=cython.int, index=cython.int, way=cython.int, spot=cython.int, seen=cython.int)
+    cdef inline int around(self, int at, int end, int ways, unsigned char[::1] state, int[::1] steps, int[::1] chunks, int[::1] met) noexcept nogil
+    cdef inline int offer_all(self, int at, int end, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, int[::1] later, unsigned char[::1] codes) noexcept nogil
+    @cython.locals(several=cython.int, goal=cython.int, second_turn=cython.int, stride=cython.int, closed=cython.int, count=cython.int, left=cython.int, after=cython.int, row=cython.Py_ssize_t, index=cython.int, item=cython.int, known=cython.int, turn=cython.int, way=cython.int, spot=cython.int, kind=cython.int, offered=cython.int, before=cython.int)
+    cdef inline int offer(self, int at, int end, int ways, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, int[::1] later, unsigned char[::1] codes) noexcept nogil
+    @cython.locals(least=cython.int, guided=cython.int, direct=cython.int, ring=cython.int, met_in_all=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, line=cython.int, number=cython.int, seen=cython.int, rank=cython.int, bucket=cython.int, at=cython.int)
+    cdef inline void settle(self, int count, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] chunks, int[::1] last, int[::1] met, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who, int[::1] starts, int[::1] touched) noexcept nogil
+    @cython.locals(key=cython.int, turn=cython.int)
+    cdef inline int offered_by(self, int label, int cost) noexcept nogil
+    cdef void check(self, int item) noexcept nogil

@@ -1,0 +1,820 @@
+"""The search by layers: all cells of equal rank are closed at once.
+
+It serves what nearly every query is: costs above zero, no links, leaps or alternating diagonals,
+nothing carried over. `_search` closes one cell at a time and serves the rest; where both can, they
+leave the same labels.
+
+A label is the number described there, the *key*: turn number times ``stride``, plus the points used
+in that turn. Ranks (the key, plus the estimate where there is a goal) index a ring of buckets, each a
+list of chunks of cells. One chunk is a step of the loop: first everything its cells lead to is
+written down, without a branch; then what was written down is sorted into buckets.
+
+Where a step's cost depends on the cell it leads to alone, the *plain* flood needs neither steps nor
+labels. The key offered to a cell never falls as the key of the closing cell rises, so that the first
+offer is final; and all cells of a bucket offer the same key to cells of the same cost. All it keeps
+of a cell is a byte, its *state*: met or not, its price, who stands there, whether a foe holds it. The
+*general* search compares labels.
+
+Ties are read afterwards: a step is tied where it offers a cell just the key the cell has.
+
+Sources: E. W. Dijkstra, A note on two problems in connexion with graphs, Numer. Math. 1 (1959);
+P. E. Hart, N. J. Nilsson, B. Raphael, A formal basis for the heuristic determination of minimum
+cost paths, IEEE Trans. SSC 4 (1968); R. B. Dial, Algorithm 360: shortest-path forest with
+topological ordering, CACM 12 (1969).
+"""
+
+from __future__ import annotations
+
+try:
+    import cython
+except ImportError:
+    from understep.kernels import _shim as cython
+
+from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, SHIFT, STOP, TOP
+
+
+class Layers:
+    """One search at a time: ``begin``, then ``run`` until it is no longer asking for something."""
+
+    def __init__(self, steps, measure, address, starts, state, first, last, met, now, later) -> None:
+        self.steps = steps
+        self.ways = len(steps)
+        self.measure = measure
+        self.base = address[0]
+        self.wide = address[1]
+        self.skewed = address[2]
+        self.parity = address[3]
+        self.cols = address[4]
+        self.across = address[5]
+        self.pair = 2 * self.wide - self.skewed
+        self.second = self.wide - self.skewed * self.parity
+        self.per_pair = (1 << 40) // self.pair + 1
+        self.starts = starts
+        self.state = state
+        self.first = first
+        self.last = last
+        self.met = met
+        self.now = now
+        self.later = later
+
+    def lay_labels(self, label) -> None:
+        """Take an array for labels by place, `BLOCKED` for ever in the margin and in holes."""
+        self.label = label
+
+    def hold(self, order, marks, states, touched, chunks) -> None:
+        """Take arrays, filled as far as the old ones; ``run`` resteps -2 when one is full."""
+        self.order = order
+        self.marks = marks
+        self.states = states
+        self.touched = touched
+        self.chunks = chunks
+
+    def lay(self, plain, ground, kinds, closed, blocked_to, unseen, place) -> None:
+        """Set what cells cost: by the kind of their ground, a place among prices, from 1; or by steps.
+
+        ``plain`` 0: by steps; then nothing else is read.
+        """
+        self.plain = plain
+        self.ground = ground
+        self.kinds = kinds
+        self.closed_to_all = closed
+        self.blocked_to = blocked_to
+        self.unseen = unseen
+        self.place = place
+        self.ruled = len(kinds) + len(closed) + len(blocked_to) + len(unseen) > 0
+        self.direct = 0
+
+    def compiled(self, codes, costs) -> None:
+        """Take the arrays of a step table, of which more is compiled now."""
+        self.codes = codes
+        self.costs = costs
+        self.spread_costs()
+
+    def weigh(self, weight, common, offered) -> None:
+        """Set what it costs to enter a cell, by its state; `NEVER`: nothing leads there.
+
+        ``common`` are the states that cells can have; ``offered`` is filled here.
+        """
+        self.weight = weight
+        self.common = common
+        self.offered = offered
+
+    def among(self, who, means) -> None:
+        """Set who stands where, and what they mean: 0 free, 1 may only pass, 2 blocked."""
+        self.who = who
+        self.means = means
+
+    def heed(self, zoning, extra, cap, held, held_own) -> None:
+        """Set zones of control: 1 they end the turn, 2 they cost extra; no step costs above the cap."""
+        self.zoning = zoning
+        self.extra = extra
+        self.cap = cap
+        self.held = held
+        self.held_own = held_own
+
+    def shape(self, feet, foot) -> None:
+        """Set the cells that the mover takes up."""
+        self.feet = feet
+        self.foot = foot
+
+    def seek(self, targets, slack) -> None:
+        """Set several goals around the one that ``begin`` is given; or none, empty."""
+        self.targets = targets
+        self.slack = slack
+
+    def rule(self, own, points, stride, limit, ring) -> None:
+        """Set the mover's cell and turns."""
+        self.own = own
+        self.points = points
+        self.stride = stride
+        self.limit = limit
+        self.ring = ring
+        self.direct = self.plain and not self.ruled and not self.zoning
+        self.one_turn = limit == stride
+        self.spread_costs()
+
+    def spread_costs(self) -> None:
+        """Work out twice the cost of a step in a turn and in the next one, by state or by code."""
+        index: cython.int
+        cost: cython.int
+        for index in range(256):
+            if self.plain:
+                cost = self.weight[index] if index > 1 else 0  # not met yet, or blocked: labels tell
+            else:
+                cost = cython.cast(cython.int, min(self.costs[index] >> SHIFT, NEVER))
+            self.now[index] = 2 * cost
+            self.later[index] = 2 * cost if cost <= self.points else 2 * NEVER
+
+    def begin(self, start, goal, enough, cheapest, first) -> None:
+        """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn."""
+        index: cython.int
+        item: cython.int
+        for index in range(self.ring + 1):
+            self.first[index] = 0
+            self.last[index] = 0
+        self.goal_spot = -1
+        self.several = 0
+        self.goal = goal
+        self.enough = enough
+        self.cheapest = cheapest if goal >= 0 else 0
+        self.closed = 0
+        self.met_in_all = 0
+        self.used = 1
+        self.spare = 0
+        self.best = -1
+        self.ends = 0
+        self.offered_at = -1
+        if goal >= 0:
+            self.goal_spot = self.spot_of(goal)
+            self.goal_line = self.line(self.goal_spot)
+            self.several = enough > 0 or len(self.targets) > 0
+            self.goal_along = self.goal_spot - self.base - self.goal_line * self.wide
+        self.flooding = goal < 0 and self.plain
+        item = self.spot_of(start)
+        self.start = item
+        self.state[item] = MET
+        self.touched[0] = item
+        self.met_in_all = 1
+        if self.flooding == 0:
+            self.label[item] = 2 * (TOP - self.stride + 1 + first)
+        if self.flooding:
+            self.first[self.ring + 1] = 0
+            self.last[self.ring + 1] = 0
+        self.floor = self.stride - 1 - first + self.estimate(item)
+        self.waiting = 1
+        self.push(item, self.floor, self.chunks, self.last)
+
+    def run(self) -> int:
+        """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wants()``, -2 wants room."""
+        status: cython.int
+        with cython.nogil:
+            status = self.flood() if self.flooding else self.search()
+            if status >= 0:
+                self.finish(status)
+        return status
+
+    def wants(self) -> int:
+        """The cell whose steps are not compiled yet (after -1)."""
+        return self.wanted
+
+    def tally(self) -> tuple[int, int, int, int]:
+        """Labels to be read, those of goals (first), the cell found (or -1), cells expanded."""
+        return self.closed, self.ends, self.found, self.expanded
+
+    def finish(self, status):
+        """Put cell, mark and state of every label into place, and leave no state behind."""
+        self.expanded = self.closed
+        self.found = -1
+        if self.flooding:
+            self.list_states()
+        else:
+            if status == 1:
+                self.retrace()
+            else:
+                self.tie_all()
+            for index in range(self.closed):
+                self.order[index] = self.number(self.order[index], self.starts)
+            if self.ends:
+                self.found = self.order[0]
+            self.clear()
+
+    def clear(self):
+        """Leave every cell as if it was not met."""
+        state = self.state
+        label = self.label
+        touched = self.touched
+        for index in range(self.met_in_all):
+            state[touched[index]] = 0
+            label[touched[index]] = 0
+
+    def list_states(self):
+        """Put the cells and states of a plain flood into place, and clear what it met."""
+        order = self.order
+        state = self.state
+        starts = self.starts
+        states = self.states
+        for index in range(self.closed):
+            spot = order[index]
+            seen = state[spot]
+            state[spot] = 0
+            states[index] = seen
+            order[index] = self.number(spot, starts)
+            if seen & PASS:
+                self.marks[index] = self.marks[index] & ~STOP
+        bucket = self.ring + 1
+        while self.first[bucket]:
+            at = self.first[bucket]
+            end = self.end_of_chunk(bucket)
+            for index in range(at + 1, end):
+                state[self.chunks[index]] = 0
+            self.take_chunk(bucket, end)
+
+    def tie_all(self):
+        """Complete every mark: by which steps it is entered, whether the mover may stop there."""
+        for index in range(self.closed):
+            item = self.order[index]
+            self.marks[index] = self.mark_of(item, 0)
+
+    def retrace(self):
+        """Replace the closed labels by those on tied ways to goals as good as the found one.
+
+        The labels of goals come first.
+        """
+        last = self.closed
+        self.closed = 0
+        if self.several == 0:
+            last = 0
+            self.list_label(self.goal_spot)
+        for index in range(last):
+            item = self.order[index]
+            if TOP - (self.label[item] >> 1) == self.found_key and self.answers(item):
+                self.list_label(item)
+        self.ends = self.closed
+        at = 0
+        while at < self.closed:
+            self.marks[at] = self.mark_of(self.order[at], 1)
+            at += 1
+
+    def list_label(self, item):
+        """Put a closed label on the list of those on tied ways, unless it is there.
+
+        The last bit of a label says "closed" up to here, and "not listed yet" from here on.
+        """
+        if self.label[item] & 1:
+            self.label[item] = self.label[item] - 1
+            self.order[self.closed] = item
+            self.closed += 1
+
+    def mark_of(self, item, listing):
+        """The mark of a label: its key, whether the mover may stop there, the ways it is entered by.
+
+        ``listing``: put the labels before it on the list of those on tied ways.
+        """
+        key = TOP - (self.label[item] >> 1)
+        seen = self.state[item]
+        mark = cython.cast(cython.longlong, key) << SHIFT
+        if seen & PASS == 0:
+            mark = mark | STOP
+        for way in range(self.ways if item != self.start else 0):
+            back = way + self.ways // 2
+            back = back if back < self.ways else back - self.ways
+            other = item + self.steps[back]
+            known = self.state[other]
+            if known > MET or other == self.start:
+                if self.offered_by(self.label[other], self.cost(other, way, seen)) >> 1 == TOP - key:
+                    mark = mark | (1 << way)
+                    if listing:
+                        self.list_label(other)
+        return mark
+
+    def recall(self, cells, marks, states) -> None:
+        """Complete the marks of a plain flood from its states; the prices must be those of then."""
+        index: cython.int
+        spot: cython.int
+        count: cython.int = cython.cast(cython.int, len(cells))
+        cells_: cython.int[::1] = cells
+        marks_: cython.longlong[::1] = marks
+        states_: cython.uchar[::1] = states
+        with cython.nogil:
+            self.met_in_all = count
+            self.start = self.spot_of(cells_[0])
+            for index in range(count):
+                spot = self.spot_of(cells_[index])
+                self.touched[index] = spot
+                self.label[spot] = 2 * (TOP - cython.cast(cython.int, marks_[index] >> SHIFT))
+                self.order[index] = spot
+                self.state[spot] = states_[index]
+            for index in range(count):
+                marks_[index] = self.mark_of(self.order[index], 0)
+            self.clear()
+
+    def spot_of(self, number):
+        """The place of a cell among all, in an order of lines with a margin between them.
+
+        Lines are rows, or columns where these are staggered; each is set off by half a cell against
+        the one before, so that a step in one direction always adds the same.
+        """
+        line = number // self.cols
+        along = number - line * self.cols
+        if self.across:
+            line = along
+            along = number // self.cols
+        if self.across == 0:
+            along = number
+        return along - self.starts[line]
+
+    def line(self, spot):
+        """The line of a place; by a product, several times faster than a division."""
+        at = spot - self.base
+        two = cython.cast(cython.int, at * self.per_pair >> 40)
+        return 2 * two + (at - two * self.pair >= self.second)
+
+    def number(self, spot, starts):
+        """The number of the cell at a place."""
+        line = self.line(spot)
+        if self.across:
+            return (spot + starts[line]) * self.cols + line
+        return spot + starts[line]
+
+    def look(self, spot, number):
+        """The state of a cell that is met for the first time."""
+        seen = 3
+        if self.plain:
+            seen = 1 if self.barred(number) else self.place[self.kind(number)]
+        if seen == 1 or (self.who[number] == 0 and self.feet == 1 and self.zoning == 0):
+            return seen
+        return self.among_others(spot, number, seen)
+
+    def among_others(self, spot, number, seen):
+        """The state of a cell, with who stands and holds where the mover would."""
+        worst = 0
+        shift = self.feet if self.skewed and (self.line(spot) + self.parity) & 1 else 0
+        for foot in range(self.feet):
+            at = number + self.foot[shift + foot]
+            if at < 0 or at >= len(self.who):
+                return MET  # no step leads there
+            if self.means[self.who[at]] > worst and not self.covers(at):
+                worst = self.means[self.who[at]]
+            if self.zoning and self.held[at] > self.held_own[at]:
+                seen = seen | HELD
+        if worst == 2:
+            return MET
+        return seen | PASS if worst else seen
+
+    def kind(self, number):
+        """The kind of ground."""
+        return self.kinds[number] if len(self.kinds) else self.ground[number]
+
+    def barred(self, number):
+        """Whether a cell is blocked (over any terrain) or unknown."""
+        return (
+            (len(self.closed_to_all) and self.closed_to_all[number])
+            or (len(self.blocked_to) and self.blocked_to[number])
+            or (len(self.unseen) and self.unseen[number])
+        )
+
+    def covers(self, number):
+        """Whether the mover itself stands on a cell now."""
+        line = self.line(self.spot_of(self.own))
+        shift = self.feet if self.skewed and (line + self.parity) & 1 else 0
+        for foot in range(self.feet):
+            if self.own + self.foot[shift + foot] == number:
+                return 1
+        return 0
+
+    def estimate(self, spot):
+        """The least that a way from a cell to the goal can cost."""
+        return self.estimate_from(self.line(spot), spot) if self.cheapest else 0
+
+    def estimate_from(self, line, spot):
+        """The same, from a place in a line."""
+        least = self.cheapest * self.distance(line, spot)
+        return least - self.slack if least > self.slack else 0
+
+    def distance(self, line, spot):
+        """Grid distance from a cell to the goal."""
+        along = spot - self.base - line * self.wide - self.goal_along
+        line = line - self.goal_line
+        both = line + along
+        line = line if line >= 0 else -line
+        along = along if along >= 0 else -along
+        if self.measure == 0:
+            return line + along
+        most = line if line > along else along
+        if self.measure == 1:
+            return most
+        both = both if both >= 0 else -both
+        return both if both > most else most
+
+    def answers(self, item):
+        """Whether a cell is a goal where the mover may stop."""
+        if self.state[item] & PASS:
+            return 0
+        if len(self.targets):
+            return self.targets[self.number(item, self.starts)] > 0
+        if self.enough:
+            return self.distance(self.line(item), item) <= self.enough
+        return item == self.goal_spot
+
+    def push(self, item, rank, chunks, last):
+        """Put an item into the bucket of its rank."""
+        bucket = rank & self.ring
+        at = last[bucket]
+        if at & 63 == 0:  # no chunk, or a full one
+            at = self.fresh_chunk(bucket, at)
+        chunks[at] = item
+        last[bucket] = at + 1
+
+    def fresh_chunk(self, bucket, full):
+        """Give a bucket another chunk, and say where its first item goes."""
+        at = self.spare
+        if at:
+            self.spare = self.chunks[at]
+        else:
+            at = self.used * CHUNK
+            self.used += 1
+        self.chunks[at] = 0
+        if full:
+            self.chunks[full - CHUNK] = at
+        else:
+            self.first[bucket] = at
+        return at + 1
+
+    def next_bucket(self):
+        """Go on to the least rank there is; -1 where all is closed that was to be."""
+        bucket = self.floor & self.ring
+        while self.first[bucket] == 0:
+            if self.waiting == 0:
+                return -1
+            self.floor += 1
+            if self.best >= 0 and self.floor > self.best:
+                return -1
+            bucket = self.floor & self.ring
+        return bucket
+
+    def end_of_chunk(self, bucket):
+        """Where the items of a bucket's first chunk end."""
+        at = self.first[bucket]
+        end = self.last[bucket]
+        return end if at < end <= at + 64 else at + 64
+
+    def take_chunk(self, bucket, end):
+        """Take a bucket's first chunk out of it."""
+        at = self.first[bucket]
+        if end == self.last[bucket]:
+            self.first[bucket] = 0
+            self.last[bucket] = 0
+        else:
+            self.first[bucket] = self.chunks[at]
+        self.waiting -= end - at - 1
+
+    def give_back(self, at):
+        """Keep an empty chunk for later."""
+        self.chunks[at] = self.spare
+        self.spare = at
+
+    def flood(self):
+        """The plain flood: what is met first has its final key, the same for all of its cost."""
+        # looked up once: a store through one of these could change any, as far as C can know
+        state = self.state
+        steps = self.steps
+        chunks = self.chunks
+        last = self.last
+        met = self.met
+        order = self.order
+        marks = self.marks
+        ground = self.ground
+        place = self.place
+        who = self.who
+        offered = self.offered
+        starts = self.starts
+        direct = self.direct
+        ring = self.ring
+        while True:
+            bucket = self.next_bucket()
+            if bucket < 0:
+                return 0
+            if self.full():
+                return -2
+            chunk = self.first[bucket]
+            at = chunk + 1
+            end = self.end_of_chunk(bucket)
+            self.take_chunk(bucket, end)
+            key = self.floor
+            if self.offered_at != key:
+                self.offered_at = key
+                self.offer_now(key)
+            mark = cython.cast(cython.longlong, key) << SHIFT | STOP
+            closed = self.closed - at
+            for index in range(at, end):
+                order[closed + index] = chunks[index]
+                marks[closed + index] = mark
+            self.closed = closed + end
+            if self.ways == 6:  # what is constant is unrolled
+                count = self.around(at, end, 6, state, steps, chunks, met)
+            elif self.ways == 8:
+                count = self.around(at, end, 8, state, steps, chunks, met)
+            else:
+                count = self.around(at, end, 4, state, steps, chunks, met)
+            self.give_back(chunk)
+            kept = 0
+            for index in range(count):
+                spot = met[index]
+                number = self.number(spot, starts)
+                if direct:
+                    seen = place[ground[number]]
+                    if who[number]:
+                        seen = self.among_others(spot, number, seen)
+                else:
+                    seen = self.look(spot, number)
+                state[spot] = cython.cast(cython.uchar, seen)
+                bucket = offered[seen]
+                at = last[bucket]
+                if at & 63 == 0:  # no chunk, or a full one
+                    at = self.fresh_chunk(bucket, at)
+                chunks[at] = spot
+                last[bucket] = at + 1
+                kept += bucket <= ring
+            self.waiting += kept
+
+    def search(self):
+        """The general search: of what is offered to a cell it keeps the better."""
+        state = self.state
+        label = self.label
+        steps = self.steps
+        chunks = self.chunks
+        last = self.last
+        met = self.met
+        order = self.order
+        now = self.now
+        later = self.later
+        codes = self.codes
+        ground = self.ground
+        place = self.place
+        who = self.who
+        starts = self.starts
+        touched = self.touched
+        while True:
+            bucket = self.next_bucket()
+            if bucket < 0:
+                return 1 if self.best >= 0 else 0
+            if self.full():
+                return -2
+            chunk = self.first[bucket]
+            at = chunk + 1
+            end = self.end_of_chunk(bucket)
+            if self.plain == 0 and self.lacks(at, end):
+                return -1
+            self.take_chunk(bucket, end)
+            if self.plain and self.one_turn:
+                count = self.offer_all(
+                    at, end, 1, 1, state, label, steps, chunks, met, order, now, later,
+                    codes,
+                )
+                self.settle(
+                    count, 1, 1, state, label, chunks, last, met, ground, place, who,
+                    starts, touched,
+                )
+            elif self.plain:
+                count = self.offer_all(
+                    at, end, 1, 0, state, label, steps, chunks, met, order, now, later,
+                    codes,
+                )
+                self.settle(
+                    count, 1, 0, state, label, chunks, last, met, ground, place, who,
+                    starts, touched,
+                )
+            else:
+                count = self.offer_all(
+                    at, end, 0, 0, state, label, steps, chunks, met, order, now, later,
+                    codes,
+                )
+                self.settle(
+                    count, 0, 0, state, label, chunks, last, met, ground, place, who,
+                    starts, touched,
+                )
+            self.give_back(chunk)
+
+    def full(self):
+        """Whether an array might be full after another chunk."""
+        many = CHUNK * self.ways
+        if self.closed + CHUNK > len(self.order) or self.met_in_all + many > len(self.touched):
+            return 1
+        fresh = (many if many < self.ring else self.ring + 1) + self.ways + 1
+        return (self.used + fresh + 1) * CHUNK > len(self.chunks)
+
+    def lacks(self, at, end):
+        """Whether steps of a chunk's cells are not compiled yet."""
+        for index in range(at, end):
+            item = self.chunks[index]
+            if self.codes[self.row(item)] == 0:
+                self.wanted = self.number(item, self.starts)
+                return 1
+        return 0
+
+    def cost(self, item, way, seen):
+        """What a step costs that leads in a direction to a cell of a state."""
+        if self.plain:
+            return self.weight[seen]
+        return self.step_cost(self.row(item) + way, seen)
+
+    def row(self, item):
+        """Where the steps of a cell are in the table."""
+        return cython.cast(cython.Py_ssize_t, self.number(item, self.starts)) * self.ways
+
+    def step_cost(self, place, seen):
+        """What the step at a place of the table costs that leads to a cell of a state."""
+        cost = self.costs[self.codes[place]] >> SHIFT
+        if cost >= NEVER:
+            return NEVER
+        if self.zoning == 2 and seen & HELD:
+            cost += self.extra
+            cost = self.cap if self.cap and cost > self.cap else cost
+        return cython.cast(cython.int, cost)
+
+    def offer_now(self, key):
+        """For every state, the bucket for what cells closed at a key meet: of this turn, or the next.
+
+        What nobody gets into goes to the bucket after the last.
+        """
+        turn = key // self.stride
+        left = (turn + 1) * self.stride - 1 - key
+        fresh = (turn + 2) * self.stride - 1 - self.points
+        self.offered[MET] = self.ring + 1
+        for index in range(len(self.common)):
+            seen = self.common[index]
+            cost = self.weight[seen]
+            bucket = self.ring + 1
+            if cost <= left:
+                bucket = (key + cost) & self.ring
+            elif cost <= self.points and fresh + cost < self.limit:
+                bucket = (fresh + cost) & self.ring
+            self.offered[seen] = bucket
+
+    def around(self, at, end, ways, state, steps, chunks, met):
+        """Write down what a chunk's cells meet first; no branch, as none could be foretold."""
+        count = 0
+        for index in range(at, end):
+            for way in range(ways):
+                spot = chunks[index] + steps[way]
+                seen = state[spot]
+                met[count] = spot
+                count += seen == 0
+                state[spot] = cython.cast(cython.uchar, seen | 1)
+        return count
+
+    def offer_all(
+        self, at, end, plain, one_turn, state, label, steps, chunks, met, order, now, later,
+        codes,
+    ):
+        """See `offer`: a constant number of ways is unrolled."""
+        if self.ways == 6:
+            return self.offer(
+                at, end, 6, plain, one_turn, state, label, steps, chunks, met, order, now,
+                later, codes,
+            )
+        if self.ways == 8:
+            return self.offer(
+                at, end, 8, plain, one_turn, state, label, steps, chunks, met, order, now,
+                later, codes,
+            )
+        return self.offer(
+            at, end, 4, plain, one_turn, state, label, steps, chunks, met, order, now,
+            later, codes,
+        )
+
+    def offer(
+        self, at, end, ways, plain, one_turn, state, label, steps, chunks, met, order, now,
+        later, codes,
+    ):
+        """Close a chunk's cells, and write down which cells get a better label.
+
+        No branch, as none could be foretold. A cell that is met first is offered what the closing
+        one has, where its state must tell the cost.
+        """
+        stride = self.stride
+        closed = self.closed
+        several = self.several
+        goal = self.goal_spot
+        second_turn = 2 * (TOP - stride) + 2
+        count = 0
+        left = 0
+        after = 0
+        row = 0
+        for index in range(at, end):
+            item = chunks[index]
+            known = label[item]
+            if known & 1:
+                continue  # a better label of this cell came first
+            label[item] = known | 1
+            order[closed] = item
+            closed += 1
+            if item == goal or several:
+                self.check(item)
+            if one_turn == 0:
+                turn = (TOP - (known >> 1)) // stride if known < second_turn else 0
+                left = known - 2 * (TOP - (turn + 1) * stride + 1)
+                after = 2 * (TOP - (turn + 2) * stride + 1 + self.points)
+            if plain == 0:
+                row = self.row(item)
+            for way in range(ways):
+                spot = item + steps[way]
+                kind = state[spot] if plain else codes[row + way]
+                offered = known - now[kind]
+                if one_turn == 0:
+                    offered = offered if now[kind] <= left else after - later[kind]
+                before = label[spot]
+                label[spot] = offered if offered > before else before
+                met[count] = spot
+                count += offered > before
+        self.closed = closed
+        return count
+
+    def settle(
+        self, count, plain, one_turn, state, label, chunks, last, met, ground, place, who, starts,
+        touched,
+    ):
+        """Queue the cells that got a better label; look at those that were met first."""
+        least = 2 * (TOP - self.limit)
+        guided = self.cheapest
+        direct = self.direct
+        ring = self.ring
+        met_in_all = self.met_in_all
+        kept = 0
+        for index in range(count):
+            spot = met[index]
+            known = label[spot]
+            line = self.line(spot)
+            if state[spot] == 0:
+                number = spot + starts[line]
+                if self.across:
+                    number = number * self.cols + line
+                if direct:
+                    seen = place[ground[number]]
+                    if who[number] and seen != 1:
+                        seen = self.among_others(spot, number, seen)
+                else:
+                    seen = self.look(spot, number)
+                state[spot] = cython.cast(cython.uchar, seen)
+                touched[met_in_all] = spot
+                met_in_all += 1
+                if seen == 1:
+                    label[spot] = BLOCKED
+                    continue
+                if plain:
+                    if one_turn:
+                        known = known - 2 * self.weight[seen]
+                    else:
+                        known = self.offered_by(known, self.weight[seen])
+                if known <= least:
+                    label[spot] = least
+                    continue
+                label[spot] = known
+            rank = TOP - (known >> 1)
+            if guided:
+                rank += self.estimate_from(line, spot)
+            bucket = rank & ring
+            at = last[bucket]
+            if at & 63 == 0:  # no chunk, or a full one
+                at = self.fresh_chunk(bucket, at)
+            chunks[at] = spot
+            last[bucket] = at + 1
+            kept += 1
+        self.met_in_all = met_in_all
+        self.waiting += kept
+
+    def offered_by(self, label, cost):
+        """The label that a cell of a label offers."""
+        key = TOP - (label >> 1)
+        turn = key // self.stride
+        if cost <= (turn + 1) * self.stride - 1 - key:
+            return label - 2 * cost
+        if cost > self.points:
+            return 0
+        return 2 * (TOP - (turn + 2) * self.stride + 1 + self.points - cost)
+
+    def check(self, item):
+        """See whether a cell that was closed is the first goal."""
+        if self.best < 0 and self.goal >= 0 and self.answers(item):
+            self.best = self.floor
+            self.found_key = TOP - (self.label[item] >> 1)

@@ -1,0 +1,194 @@
+"""Layers: prepare a query for the search by layers, and read its labels."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board
+from understep.grids.cell import IntArray
+from understep.grids.grid import Grid
+from understep.kernels import loader
+from understep.kernels.loader import blank, view
+from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, TOP
+from understep.moves.mover import Mover
+from understep.moves.workspace import LARGE, MEASURES, NO_BYTES, Pool, meanings
+from understep.rules.link_steps import NONE
+from understep.rules.zones import zones
+
+MOST_BUCKETS = 1 << 10
+MOST_KEYS = TOP - 1
+NO_KINDS = view(np.zeros(0, dtype=np.uint16))
+
+
+class LayersWorkspace:
+    """The arrays of one search by layers, used again and again; never cleared."""
+
+    def __init__(self, grid: Grid) -> None:
+        ways, (stagger, parity) = len(grid.directions), grid.numbering.staggering
+        # lines are rows, or columns where these are staggered
+        sizes = (grid.rows, grid.cols) if stagger != 2 else (grid.cols, grid.rows)
+        lines, wide, skewed = sizes[0], sizes[1] + 2, int(stagger > 0)
+        base = 2 * wide
+        steps = grid.lattice.deltas[0][:, ::-1] if stagger != 2 else grid.lattice.deltas[0]
+        # from a line that is not shifted; to a shifted one a step leads half a cell less far
+        adds = steps[:, 0] * wide + steps[:, 1] - (steps[:, 0] >> 1) * skewed
+        parity = parity if skewed else 0
+        address = base, wide, skewed, parity, grid.cols, int(stagger == 2)
+        line = np.arange(lines)
+        starts = (line + parity >> 1) * skewed - line * wide - base
+        starts += 0 if stagger == 2 else line * grid.cols
+        self._margin = base, lines, sizes[1], wide, skewed, parity
+        self._holes = None
+        if grid.numbering.mask is not None:
+            there = grid.numbering.mask.reshape(grid.rows, grid.cols)
+            self._holes = ~(there.T if stagger == 2 else there)
+        state = self._framed(np.uint8, MET)
+        buckets = MOST_BUCKETS + 1, MOST_BUCKETS + 1, CHUNK * ways, 256, 256
+        self.search = loader.layers.Layers(
+            view(adds.astype(np.int32)), MEASURES[grid.kind, ways],
+            view(np.array(address, dtype=np.int32)), view(starts.astype(np.int32)), view(state),
+            *(view(np.zeros(size, dtype=np.int32)) for size in buckets),
+        )  # fmt: skip
+        self.search.seek(NONE, 0)
+        self._cells = grid.cols * grid.rows
+        self._targets: NDArray[np.int32] | None = None
+        self._sought: list[int] = []
+        self._bound: tuple[Any, ...] = ()
+        self._labelled = False
+        self.arrays: list[NDArray[Any]] = []
+        self._room = 0
+        self.grow(1024)
+
+    def _framed(self, dtype: Any, margin: int) -> NDArray[Any]:
+        """Zeros for every place of a cell, and a value for all others."""
+        base, lines, cells, wide, skewed, parity = self._margin
+        array = blank(base + lines * wide + base, dtype)
+        array[:base] = array[base + lines * wide - (lines + parity >> 1) * skewed :] = margin
+        size = array.itemsize
+        for first in range(2):  # every second line, and the margin after each
+            start = base + first * (wide - skewed * parity)
+            shape = (lines - first + 1) // 2, wide - skewed * (parity ^ first)
+            strides = size * (2 * wide - skewed), size
+            part: NDArray[Any] = np.ndarray(
+                shape, dtype, buffer=array, offset=size * start, strides=strides
+            )
+            part[:, cells:] = margin
+            if self._holes is not None:
+                part[:, :cells][self._holes[first::2]] = margin
+        return array
+
+    def label(self) -> None:
+        """See that there is room for a label of every cell, which a plain flood does without."""
+        if not self._labelled:
+            self._labelled = True
+            self.search.lay_labels(view(self._framed(np.int32, BLOCKED)))
+
+    def grow(self, labels: int = 0) -> None:
+        """Make room for so many labels; by default four times as many as now."""
+        self._room = room = max(labels, 4 * self._room)
+        # a chunk can be almost empty, and every bucket can have one
+        chunks = 2 * room + 2 * CHUNK * MOST_BUCKETS
+        sizes = room, room, room, room + CHUNK * 8, chunks
+        old, self.arrays = self.arrays, list(map(blank, sizes, "iqBii"))
+        for new, was in zip(self.arrays, old, strict=False):
+            new[: len(was)] = was
+        self.search.hold(*map(view, self.arrays))
+
+    def bind(self, board: Board, mover: Mover) -> bool:
+        """Set what a mover brings, as far as it changed; whether its costs are plain."""
+        table, search = mover.table, self.search
+        held = ()
+        if mover.zoning:  # counts follow when they are asked for
+            held = zones(board, mover.movement.layer).counts(mover.unit.side)
+        if self._bound[:2] == (mover, board.state) and self._bound[2] is table.views:
+            return bool(self._bound[3])
+        by_kind = table.by_kind
+        self._bound = mover, board.state, table.views, by_kind is not None
+        if mover.zoning:
+            search.heed(mover.zoning, mover.extra, mover.cap, *map(view, held))
+        else:
+            search.heed(0, 0, 0, NO_BYTES, NO_BYTES)
+        side, layer = mover.unit.side, mover.movement.layer
+        means = meanings(mover.movement.passes, board._roster.code(side))
+        search.among(view(board._roster.codes(layer)), means)
+        search.shape(len(table.foot_shifts) // 2, view(table.foot_shifts))
+        if by_kind is None:
+            search.lay(0, NO_BYTES, NO_KINDS, NO_BYTES, NO_BYTES, NO_BYTES, NO_BYTES)
+            search.compiled(table.views[0], table.views[2])
+            return False
+        place, prices = by_kind
+        search.lay(1, *table.layers_by_kind(), place)
+        search.weigh(*weights(mover, prices))
+        return True
+
+    def recall(self, mover: Mover, labels: int, prices: list[int]) -> None:
+        """Set what the labels of an earlier plain flood were made by."""
+        self._bound = ()
+        self.label()
+        if labels > self._room:
+            self.grow(labels)
+        self.search.lay(1, NO_BYTES, NO_KINDS, NO_BYTES, NO_BYTES, NO_BYTES, NO_BYTES)
+        self.search.weigh(*weights(mover, prices))
+        self.search.heed(mover.zoning, mover.extra, mover.cap, NO_BYTES, NO_BYTES)
+        self.search.rule(-1, mover.points, mover.stride, MOST_KEYS, 0)
+
+    def take(self, count: int) -> tuple[NDArray[np.int32], IntArray, NDArray[np.uint8]]:
+        """The first so many cells, marks and states, to keep."""
+        found = [array[:count] for array in self.arrays[:3]]
+        if count < LARGE:
+            found = [array.copy() for array in found]
+        else:  # too many to copy: they are given away, and replaced
+            self.arrays[:3] = map(blank, [self._room] * 3, "iqB")
+            self.search.hold(*map(view, self.arrays))
+        return found[0], found[1], found[2]
+
+    def seek(self, goals: list[int], slack: int) -> None:
+        """Set several goals, by number; empty: reset them."""
+        if not goals and not self._sought:
+            return
+        if self._targets is None:
+            self._targets = blank(self._cells, np.int32)
+        self._targets[self._sought] = 0
+        self._targets[goals] = 1
+        self._sought = goals
+        self.search.seek(view(self._targets) if goals else NONE, slack)
+
+
+def weights(mover: Mover, prices: list[int]) -> tuple[memoryview, memoryview, memoryview]:
+    """By state of a cell what it costs to enter, the states there can be, and an array to fill."""
+    weight = np.full(256, NEVER, dtype=np.int32)
+    common = []
+    for place, price in enumerate(prices, 1):
+        for flags in (0, PASS, HELD, PASS | HELD) if mover.zoning else (0, PASS):
+            held = price + mover.extra if flags & HELD and mover.zoning == 2 else price
+            weight[MET | place << 1 | flags] = min(held, mover.cap or held)
+            common.append(MET | place << 1 | flags)
+    offered = np.full(256, NEVER, dtype=np.int32)
+    return view(weight), view(np.array(common, dtype=np.uint8)), view(offered)
+
+
+def layers_pool(board: Board) -> Pool[LayersWorkspace]:
+    """The workspaces of a board for searches by layers."""
+    grid = board.grid
+    return board._derived.get(("layers",), lambda: Pool(lambda: LayersWorkspace(grid)))
+
+
+def tied_marks(
+    board: Board, mover: Mover, cells: NDArray[np.int32], marks: IntArray,
+    states: NDArray[np.uint8], prices: list[int],
+) -> IntArray:  # fmt: skip
+    """The marks of a plain flood, completed by the steps that are tied; a new array.
+
+    They are read from what the search left, so that the board may have changed since.
+    """
+    found, pool = marks.copy(), layers_pool(board)
+    workspace = pool.lease()
+    try:
+        workspace.recall(mover, len(cells), prices)
+        workspace.search.recall(view(cells), view(found), view(states))
+    finally:
+        pool.give_back(workspace)
+    return found
