@@ -11,6 +11,38 @@ cdef long long STOP
 cdef int SHIFT
 
 @cython.final
+cdef class Rules:
+    cdef int own
+    cdef int points
+    cdef int stride
+    cdef int zoning  # 0: it does not heed zones of control, 2: they cost extra
+    cdef int extra
+    cdef int cap  # no step costs more; 0: without a limit
+    # the cells it takes up, as differences of numbers from its anchor, for each kind of line
+    cdef int feet
+    cdef int[::1] foot
+    # what cells cost: from the layers of the board, by cell number ...
+    cdef int plain
+    cdef unsigned char[::1] ground
+    cdef unsigned short[::1] kinds  # empty: the ground itself
+    cdef unsigned char[::1] closed_to_all
+    cdef unsigned char[::1] blocked_to
+    cdef unsigned char[::1] unseen
+    cdef unsigned char[::1] place  # by kind, the state of a cell that is empty
+    cdef int direct  # whether the ground alone tells that
+    cdef int[::1] weight  # by state
+    cdef unsigned char[::1] common  # the states that cells can have
+    # ... or from a step table
+    cdef unsigned char[::1] codes  # 0 not compiled yet, 1 no step, others index `costs`
+    cdef long long[::1] costs
+    cdef int[::1] now  # twice what a step costs in a turn, by state or code ...
+    cdef int[::1] later  # ... and in the next, which has its points
+    cdef unsigned char[::1] who
+    cdef unsigned char[::1] means
+    cdef unsigned char[::1] held
+    cdef unsigned char[::1] held_own
+
+@cython.final
 cdef class Layers:
     # the grid: lines of cells with a margin between them, each set off against the one before, so
     # that a step in one direction always adds the same
@@ -32,37 +64,10 @@ cdef class Layers:
     # by place, left at 0 after every search: twice what the key falls short of TOP, so that the
     # better one is the larger, plus 1 once it is closed
     cdef int[::1] label
-    # what cells cost: from the layers of the board, by cell number ...
+    cdef Rules rules
     cdef int plain
-    cdef unsigned char[::1] ground
-    cdef unsigned short[::1] kinds  # empty: the ground itself
-    cdef unsigned char[::1] closed_to_all
-    cdef unsigned char[::1] blocked_to
-    cdef unsigned char[::1] unseen
-    cdef int ruled  # whether any but the ground is there
-    cdef int direct  # whether the ground alone tells the state of an empty cell
-    cdef unsigned char[::1] place  # by kind, the state of a cell that is empty
-    cdef int[::1] weight  # by state
-    cdef unsigned char[::1] common  # the states that cells can have
-    cdef int[::1] offered  # by state, what a bucket offers
-    cdef int[::1] now  # twice what a step costs in a turn, by state or code ...
-    cdef int[::1] later  # ... and in the next, which has its points
-    cdef int offered_at  # of which key
-    # ... or from a step table
-    cdef unsigned char[::1] codes  # 0 not compiled yet, 1 no step, others index `costs`
-    cdef long long[::1] costs
-    # who stands where, and what that means for this mover
-    cdef unsigned char[::1] who
-    cdef unsigned char[::1] means
-    cdef int own
-    cdef int feet
-    cdef int[::1] foot
-    # zones of control: how many units hold each cell, and how many of the mover's own side do
-    cdef int zoning
-    cdef int extra
-    cdef int cap
-    cdef unsigned char[::1] held
-    cdef unsigned char[::1] held_own
+    cdef int[::1] offered  # by state, the bucket that cells of the present one offer
+    cdef int offered_at  # the key by which it is filled
     # turns
     cdef int points
     cdef int stride
@@ -104,19 +109,25 @@ cdef class Layers:
     cdef int ends
     cdef int expanded
     cdef int wanted
+    cpdef void begin(self, Rules rules, int start, int first, int limit, int ring, int goal, int enough, int cheapest)
+    cpdef int ask(self, Rules rules, int start, int first, int limit, int ring)
+    cpdef int run(self)
     @cython.locals(index=cython.int, item=cython.int)
     cdef void finish(self, int status) noexcept nogil
     @cython.locals(index=cython.int, state=cython.uchar[::1], label=cython.int[::1], touched=cython.int[::1])
     cdef void clear(self) noexcept nogil
     @cython.locals(index=cython.int, item=cython.int, seen=cython.int, spot=cython.int, bucket=cython.int, at=cython.int, end=cython.int, order=cython.int[::1], state=cython.uchar[::1], starts=cython.int[::1], states=cython.uchar[::1])
     cdef void list_states(self) noexcept nogil
-    @cython.locals(index=cython.int, item=cython.int)
-    cdef void tie_all(self) noexcept nogil
+    @cython.locals(index=cython.int, item=cython.int, key=cython.int)
+    cdef void list_marks(self) noexcept nogil
+    @cython.locals(key=cython.int, seen=cython.int, mark=cython.longlong, way=cython.int, other=cython.int, cost=cython.int)
+    cdef long long mark_of(self, int item) noexcept nogil
+    @cython.locals(turn=cython.int)
+    cdef inline int arrival(self, int key, int cost) noexcept nogil
+    cdef inline int step_cost(self, int item, int way) noexcept nogil
     @cython.locals(index=cython.int, item=cython.int, last=cython.int, at=cython.int)
     cdef void retrace(self) noexcept nogil
     cdef void list_label(self, int item) noexcept nogil
-    @cython.locals(key=cython.int, seen=cython.int, mark=cython.longlong, way=cython.int, back=cython.int, other=cython.int, known=cython.int)
-    cdef long long mark_of(self, int item, int listing) noexcept nogil
     @cython.locals(line=cython.int, along=cython.int)
     cdef inline int spot_of(self, int number) noexcept nogil
     @cython.locals(at=cython.longlong, two=cython.int)
@@ -156,10 +167,7 @@ cdef class Layers:
     cdef inline int full(self) noexcept nogil
     @cython.locals(index=cython.int, item=cython.int)
     cdef int lacks(self, int at, int end) noexcept nogil
-    cdef inline int cost(self, int item, int way, int seen) noexcept nogil
     cdef inline Py_ssize_t row(self, int item) noexcept nogil
-    @cython.locals(cost=cython.longlong)
-    cdef inline int step_cost(self, Py_ssize_t place, int seen) noexcept nogil
     @cython.locals(turn=cython.int, left=cython.int, fresh=cython.int, index=cython.int, seen=cython.int, cost=cython.int, bucket=cython.int)
     cdef void offer_now(self, int key) noexcept nogil
     @cython.locals(count=cython.int, index=cython.int, way=cython.int, spot=cython.int, seen=cython.int)
@@ -169,6 +177,4 @@ cdef class Layers:
     cdef inline int offer(self, int at, int end, int ways, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, int[::1] later, unsigned char[::1] codes) noexcept nogil
     @cython.locals(least=cython.int, guided=cython.int, direct=cython.int, ring=cython.int, met_in_all=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, line=cython.int, number=cython.int, seen=cython.int, rank=cython.int, bucket=cython.int, at=cython.int)
     cdef inline void settle(self, int count, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] chunks, int[::1] last, int[::1] met, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who, int[::1] starts, int[::1] touched) noexcept nogil
-    @cython.locals(key=cython.int, turn=cython.int)
-    cdef inline int offered_by(self, int label, int cost) noexcept nogil
     cdef void check(self, int item) noexcept nogil

@@ -33,10 +33,77 @@ except ImportError:
 from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, SHIFT, STOP, TOP
 
 
+class Rules:
+    """What a mover brings to every search: turns and costs, who stands where, zones of control."""
+
+    def __init__(self, own, points, stride, zoning, extra, cap, feet, foot) -> None:
+        self.own = own
+        self.points = points
+        self.stride = stride
+        self.zoning = zoning
+        self.extra = extra
+        self.cap = cap
+        self.feet = feet
+        self.foot = foot
+
+    def lay(self, plain, ground, kinds, closed, blocked_to, unseen, place) -> None:
+        """Set what cells cost: by the kind of their ground, a state for each; or by steps.
+
+        ``plain`` 0: by steps; then nothing else is read.
+        """
+        self.plain = plain
+        self.ground = ground
+        self.kinds = kinds
+        self.closed_to_all = closed
+        self.blocked_to = blocked_to
+        self.unseen = unseen
+        self.place = place
+        ruled = len(kinds) + len(closed) + len(blocked_to) + len(unseen) > 0
+        self.direct = plain and not ruled and not self.zoning
+
+    def weigh(self, weight, common, now, later) -> None:
+        """Set what it costs to enter a cell, by its state; `NEVER`: nothing leads there.
+
+        ``common`` are the states that cells can have; ``now`` and ``later`` are filled here.
+        """
+        index: cython.int
+        cost: cython.int
+        self.weight = weight
+        self.common = common
+        self.now = now
+        self.later = later
+        if self.plain:
+            for index in range(256):  # not met yet, or blocked: labels tell
+                cost = self.weight[index] if index > 1 else 0
+                self.now[index] = 2 * cost
+                self.later[index] = 2 * cost if cost <= self.points else 2 * NEVER
+
+    def compiled(self, codes, costs) -> None:
+        """Take the arrays of a step table, of which more is compiled now."""
+        index: cython.int
+        cost: cython.int
+        self.codes = codes
+        self.costs = costs
+        for index in range(256):
+            cost = cython.cast(cython.int, min(self.costs[index] >> SHIFT, NEVER))
+            self.now[index] = 2 * cost
+            self.later[index] = 2 * cost if cost <= self.points else 2 * NEVER
+
+    def among(self, who, means, held, held_own) -> None:
+        """Set who stands where, and what they mean: 0 free, 1 may only pass, 2 blocked.
+
+        And how many units hold each cell, and how many of the mover's own side do.
+        """
+        self.who = who
+        self.means = means
+        self.held = held
+        self.held_own = held_own
+
+
 class Layers:
     """One search at a time: ``begin``, then ``run`` until it is no longer asking for something."""
 
-    def __init__(self, steps, measure, address, starts, state, first, last, met, now, later) -> None:
+    def __init__(self, steps, measure, address, starts, state, first, last, met, offered) -> None:
         self.steps = steps
         self.ways = len(steps)
         self.measure = measure
@@ -54,101 +121,39 @@ class Layers:
         self.first = first
         self.last = last
         self.met = met
-        self.now = now
-        self.later = later
+        self.offered = offered
 
     def lay_labels(self, label) -> None:
         """Take an array for labels by place, `BLOCKED` for ever in the margin and in holes."""
         self.label = label
 
     def hold(self, order, marks, states, touched, chunks) -> None:
-        """Take arrays, filled as far as the old ones; ``run`` resteps -2 when one is full."""
+        """Take arrays, filled as far as the old ones; ``run`` returns -2 when one is full."""
         self.order = order
         self.marks = marks
         self.states = states
         self.touched = touched
         self.chunks = chunks
 
-    def lay(self, plain, ground, kinds, closed, blocked_to, unseen, place) -> None:
-        """Set what cells cost: by the kind of their ground, a place among prices, from 1; or by steps.
-
-        ``plain`` 0: by steps; then nothing else is read.
-        """
-        self.plain = plain
-        self.ground = ground
-        self.kinds = kinds
-        self.closed_to_all = closed
-        self.blocked_to = blocked_to
-        self.unseen = unseen
-        self.place = place
-        self.ruled = len(kinds) + len(closed) + len(blocked_to) + len(unseen) > 0
-        self.direct = 0
-
-    def compiled(self, codes, costs) -> None:
-        """Take the arrays of a step table, of which more is compiled now."""
-        self.codes = codes
-        self.costs = costs
-        self.spread_costs()
-
-    def weigh(self, weight, common, offered) -> None:
-        """Set what it costs to enter a cell, by its state; `NEVER`: nothing leads there.
-
-        ``common`` are the states that cells can have; ``offered`` is filled here.
-        """
-        self.weight = weight
-        self.common = common
-        self.offered = offered
-
-    def among(self, who, means) -> None:
-        """Set who stands where, and what they mean: 0 free, 1 may only pass, 2 blocked."""
-        self.who = who
-        self.means = means
-
-    def heed(self, zoning, extra, cap, held, held_own) -> None:
-        """Set zones of control: 1 they end the turn, 2 they cost extra; no step costs above the cap."""
-        self.zoning = zoning
-        self.extra = extra
-        self.cap = cap
-        self.held = held
-        self.held_own = held_own
-
-    def shape(self, feet, foot) -> None:
-        """Set the cells that the mover takes up."""
-        self.feet = feet
-        self.foot = foot
-
     def seek(self, targets, slack) -> None:
         """Set several goals around the one that ``begin`` is given; or none, empty."""
         self.targets = targets
         self.slack = slack
 
-    def rule(self, own, points, stride, limit, ring) -> None:
-        """Set the mover's cell and turns."""
-        self.own = own
-        self.points = points
-        self.stride = stride
-        self.limit = limit
-        self.ring = ring
-        self.direct = self.plain and not self.ruled and not self.zoning
-        self.one_turn = limit == stride
-        self.spread_costs()
+    def begin(self, rules, start, first, limit, ring, goal, enough, cheapest) -> None:
+        """Set the question: ``first`` points in the first turn, keys below a limit.
 
-    def spread_costs(self) -> None:
-        """Work out twice the cost of a step in a turn and in the next one, by state or by code."""
-        index: cython.int
-        cost: cython.int
-        for index in range(256):
-            if self.plain:
-                cost = self.weight[index] if index > 1 else 0  # not met yet, or blocked: labels tell
-            else:
-                cost = cython.cast(cython.int, min(self.costs[index] >> SHIFT, NEVER))
-            self.now[index] = 2 * cost
-            self.later[index] = 2 * cost if cost <= self.points else 2 * NEVER
-
-    def begin(self, start, goal, enough, cheapest, first) -> None:
-        """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn."""
+        ``goal`` -1 floods.
+        """
         index: cython.int
         item: cython.int
+        self.rules = rules
+        self.plain = self.rules.plain
+        self.points = self.rules.points
+        self.stride = self.rules.stride
+        self.limit = limit
+        self.one_turn = limit == self.stride
+        self.ring = ring
         for index in range(self.ring + 1):
             self.first[index] = 0
             self.last[index] = 0
@@ -184,6 +189,13 @@ class Layers:
         self.waiting = 1
         self.push(item, self.floor, self.chunks, self.last)
 
+    def ask(self, rules, start, first, limit, ring) -> int:
+        """Flood from a cell, see `begin`: how many cells were closed, or less than 0 as for `run`."""
+        status: cython.int
+        self.begin(rules, start, first, limit, ring, -1, 0, 0)
+        status = self.run()
+        return self.closed if status == 0 else status
+
     def run(self) -> int:
         """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wants()``, -2 wants room."""
         status: cython.int
@@ -211,7 +223,7 @@ class Layers:
             if status == 1:
                 self.retrace()
             else:
-                self.tie_all()
+                self.list_marks()
             for index in range(self.closed):
                 self.order[index] = self.number(self.order[index], self.starts)
             if self.ends:
@@ -226,6 +238,16 @@ class Layers:
         for index in range(self.met_in_all):
             state[touched[index]] = 0
             label[touched[index]] = 0
+
+    def list_marks(self):
+        """Put the marks of a general flood into place, and its states; ties are read later."""
+        for index in range(self.closed):
+            item = self.order[index]
+            key = TOP - (self.label[item] >> 1)
+            self.states[index] = self.state[item]
+            self.marks[index] = cython.cast(cython.longlong, key) << SHIFT
+            if self.state[item] & PASS == 0:
+                self.marks[index] = self.marks[index] | STOP
 
     def list_states(self):
         """Put the cells and states of a plain flood into place, and clear what it met."""
@@ -249,12 +271,6 @@ class Layers:
                 state[self.chunks[index]] = 0
             self.take_chunk(bucket, end)
 
-    def tie_all(self):
-        """Complete every mark: by which steps it is entered, whether the mover may stop there."""
-        for index in range(self.closed):
-            item = self.order[index]
-            self.marks[index] = self.mark_of(item, 0)
-
     def retrace(self):
         """Replace the closed labels by those on tied ways to goals as good as the found one.
 
@@ -272,7 +288,7 @@ class Layers:
         self.ends = self.closed
         at = 0
         while at < self.closed:
-            self.marks[at] = self.mark_of(self.order[at], 1)
+            self.marks[at] = self.mark_of(self.order[at])
             at += 1
 
     def list_label(self, item):
@@ -285,10 +301,10 @@ class Layers:
             self.order[self.closed] = item
             self.closed += 1
 
-    def mark_of(self, item, listing):
+    def mark_of(self, item):
         """The mark of a label: its key, whether the mover may stop there, the ways it is entered by.
 
-        ``listing``: put the labels before it on the list of those on tied ways.
+        The labels before it are put on the list of those on tied ways.
         """
         key = TOP - (self.label[item] >> 1)
         seen = self.state[item]
@@ -296,37 +312,65 @@ class Layers:
         if seen & PASS == 0:
             mark = mark | STOP
         for way in range(self.ways if item != self.start else 0):
-            back = way + self.ways // 2
-            back = back if back < self.ways else back - self.ways
-            other = item + self.steps[back]
-            known = self.state[other]
-            if known > MET or other == self.start:
-                if self.offered_by(self.label[other], self.cost(other, way, seen)) >> 1 == TOP - key:
+            other = item - self.steps[way]
+            if self.state[other] > MET or other == self.start:
+                cost = self.rules.weight[seen] if self.plain else self.step_cost(other, way)
+                if self.arrival(TOP - (self.label[other] >> 1), cost) == key:
                     mark = mark | (1 << way)
-                    if listing:
-                        self.list_label(other)
+                    self.list_label(other)
         return mark
 
-    def recall(self, cells, marks, states) -> None:
-        """Complete the marks of a plain flood from its states; the prices must be those of then."""
+    def recall(self, rules, cells, marks, states, rows) -> None:
+        """Complete the marks of a flood by the steps that are tied, from what is kept of it.
+
+        ``rows``: the codes of the steps from every cell; of a plain flood the states tell the costs.
+        """
         index: cython.int
         spot: cython.int
+        way: cython.int
+        other: cython.int
+        source: cython.int
+        cost: cython.int
+        place: cython.Py_ssize_t
         count: cython.int = cython.cast(cython.int, len(cells))
         cells_: cython.int[::1] = cells
         marks_: cython.longlong[::1] = marks
         states_: cython.uchar[::1] = states
+        rows_: cython.uchar[::1] = rows
+        self.rules = rules
+        self.points = self.rules.points
+        self.stride = self.rules.stride
         with cython.nogil:
-            self.met_in_all = count
-            self.start = self.spot_of(cells_[0])
             for index in range(count):
                 spot = self.spot_of(cells_[index])
-                self.touched[index] = spot
-                self.label[spot] = 2 * (TOP - cython.cast(cython.int, marks_[index] >> SHIFT))
                 self.order[index] = spot
-                self.state[spot] = states_[index]
+                self.label[spot] = index + 1
+            for index in range(1, count):
+                for way in range(self.ways):
+                    other = self.order[index] - self.steps[way]
+                    source = self.label[other] - 1
+                    if 0 <= source < count:
+                        place = cython.cast(cython.Py_ssize_t, source) * self.ways + way
+                        if self.rules.plain:
+                            cost = self.rules.weight[states_[index]]
+                        else:
+                            cost = self.rules.now[rows_[place]] >> 1
+                        source = self.arrival(
+                            cython.cast(cython.int, marks_[source] >> SHIFT), cost
+                        )
+                        if source == marks_[index] >> SHIFT:
+                            marks_[index] = marks_[index] | (1 << way)
             for index in range(count):
-                marks_[index] = self.mark_of(self.order[index], 0)
-            self.clear()
+                self.label[self.order[index]] = 0
+
+    def arrival(self, key, cost):
+        """The key after a step from a cell of a key, in this turn or the next; `NEVER`: in neither."""
+        turn = key // self.stride if key >= self.stride else 0
+        if cost <= (turn + 1) * self.stride - 1 - key:
+            return key + cost
+        if cost > self.points:
+            return NEVER
+        return (turn + 2) * self.stride - 1 - self.points + cost
 
     def spot_of(self, number):
         """The place of a cell among all, in an order of lines with a margin between them.
@@ -360,22 +404,22 @@ class Layers:
         """The state of a cell that is met for the first time."""
         seen = 3
         if self.plain:
-            seen = 1 if self.barred(number) else self.place[self.kind(number)]
-        if seen == 1 or (self.who[number] == 0 and self.feet == 1 and self.zoning == 0):
+            seen = 1 if self.barred(number) else self.rules.place[self.kind(number)]
+        if seen == 1 or (self.rules.who[number] == 0 and self.rules.feet == 1 and self.rules.zoning == 0):
             return seen
         return self.among_others(spot, number, seen)
 
     def among_others(self, spot, number, seen):
         """The state of a cell, with who stands and holds where the mover would."""
         worst = 0
-        shift = self.feet if self.skewed and (self.line(spot) + self.parity) & 1 else 0
-        for foot in range(self.feet):
-            at = number + self.foot[shift + foot]
-            if at < 0 or at >= len(self.who):
+        shift = self.rules.feet if self.skewed and (self.line(spot) + self.parity) & 1 else 0
+        for foot in range(self.rules.feet):
+            at = number + self.rules.foot[shift + foot]
+            if at < 0 or at >= len(self.rules.who):
                 return MET  # no step leads there
-            if self.means[self.who[at]] > worst and not self.covers(at):
-                worst = self.means[self.who[at]]
-            if self.zoning and self.held[at] > self.held_own[at]:
+            if self.rules.means[self.rules.who[at]] > worst and not self.covers(at):
+                worst = self.rules.means[self.rules.who[at]]
+            if self.rules.zoning and self.rules.held[at] > self.rules.held_own[at]:
                 seen = seen | HELD
         if worst == 2:
             return MET
@@ -383,22 +427,22 @@ class Layers:
 
     def kind(self, number):
         """The kind of ground."""
-        return self.kinds[number] if len(self.kinds) else self.ground[number]
+        return self.rules.kinds[number] if len(self.rules.kinds) else self.rules.ground[number]
 
     def barred(self, number):
         """Whether a cell is blocked (over any terrain) or unknown."""
         return (
-            (len(self.closed_to_all) and self.closed_to_all[number])
-            or (len(self.blocked_to) and self.blocked_to[number])
-            or (len(self.unseen) and self.unseen[number])
+            (len(self.rules.closed_to_all) and self.rules.closed_to_all[number])
+            or (len(self.rules.blocked_to) and self.rules.blocked_to[number])
+            or (len(self.rules.unseen) and self.rules.unseen[number])
         )
 
     def covers(self, number):
         """Whether the mover itself stands on a cell now."""
-        line = self.line(self.spot_of(self.own))
-        shift = self.feet if self.skewed and (line + self.parity) & 1 else 0
-        for foot in range(self.feet):
-            if self.own + self.foot[shift + foot] == number:
+        line = self.line(self.spot_of(self.rules.own))
+        shift = self.rules.feet if self.skewed and (line + self.parity) & 1 else 0
+        for foot in range(self.rules.feet):
+            if self.rules.own + self.rules.foot[shift + foot] == number:
                 return 1
         return 0
 
@@ -503,12 +547,12 @@ class Layers:
         met = self.met
         order = self.order
         marks = self.marks
-        ground = self.ground
-        place = self.place
-        who = self.who
+        ground = self.rules.ground
+        place = self.rules.place
+        who = self.rules.who
         offered = self.offered
         starts = self.starts
-        direct = self.direct
+        direct = self.rules.direct
         ring = self.ring
         while True:
             bucket = self.next_bucket()
@@ -566,12 +610,12 @@ class Layers:
         last = self.last
         met = self.met
         order = self.order
-        now = self.now
-        later = self.later
-        codes = self.codes
-        ground = self.ground
-        place = self.place
-        who = self.who
+        now = self.rules.now
+        later = self.rules.later
+        codes = self.rules.codes
+        ground = self.rules.ground
+        place = self.rules.place
+        who = self.rules.who
         starts = self.starts
         touched = self.touched
         while True:
@@ -627,30 +671,18 @@ class Layers:
         """Whether steps of a chunk's cells are not compiled yet."""
         for index in range(at, end):
             item = self.chunks[index]
-            if self.codes[self.row(item)] == 0:
+            if self.rules.codes[self.row(item)] == 0:
                 self.wanted = self.number(item, self.starts)
                 return 1
         return 0
-
-    def cost(self, item, way, seen):
-        """What a step costs that leads in a direction to a cell of a state."""
-        if self.plain:
-            return self.weight[seen]
-        return self.step_cost(self.row(item) + way, seen)
 
     def row(self, item):
         """Where the steps of a cell are in the table."""
         return cython.cast(cython.Py_ssize_t, self.number(item, self.starts)) * self.ways
 
-    def step_cost(self, place, seen):
-        """What the step at a place of the table costs that leads to a cell of a state."""
-        cost = self.costs[self.codes[place]] >> SHIFT
-        if cost >= NEVER:
-            return NEVER
-        if self.zoning == 2 and seen & HELD:
-            cost += self.extra
-            cost = self.cap if self.cap and cost > self.cap else cost
-        return cython.cast(cython.int, cost)
+    def step_cost(self, item, way):
+        """What a step from a cell costs by the table."""
+        return self.rules.now[self.rules.codes[self.row(item) + way]] >> 1
 
     def offer_now(self, key):
         """For every state, the bucket for what cells closed at a key meet: of this turn, or the next.
@@ -661,9 +693,9 @@ class Layers:
         left = (turn + 1) * self.stride - 1 - key
         fresh = (turn + 2) * self.stride - 1 - self.points
         self.offered[MET] = self.ring + 1
-        for index in range(len(self.common)):
-            seen = self.common[index]
-            cost = self.weight[seen]
+        for index in range(len(self.rules.common)):
+            seen = self.rules.common[index]
+            cost = self.rules.weight[seen]
             bucket = self.ring + 1
             if cost <= left:
                 bucket = (key + cost) & self.ring
@@ -757,7 +789,7 @@ class Layers:
         """Queue the cells that got a better label; look at those that were met first."""
         least = 2 * (TOP - self.limit)
         guided = self.cheapest
-        direct = self.direct
+        direct = self.rules.direct
         ring = self.ring
         met_in_all = self.met_in_all
         kept = 0
@@ -783,9 +815,9 @@ class Layers:
                     continue
                 if plain:
                     if one_turn:
-                        known = known - 2 * self.weight[seen]
+                        known = known - 2 * self.rules.weight[seen]
                     else:
-                        known = self.offered_by(known, self.weight[seen])
+                        known = 2 * (TOP - self.arrival(TOP - (known >> 1), self.rules.weight[seen]))
                 if known <= least:
                     label[spot] = least
                     continue
@@ -802,16 +834,6 @@ class Layers:
             kept += 1
         self.met_in_all = met_in_all
         self.waiting += kept
-
-    def offered_by(self, label, cost):
-        """The label that a cell of a label offers."""
-        key = TOP - (label >> 1)
-        turn = key // self.stride
-        if cost <= (turn + 1) * self.stride - 1 - key:
-            return label - 2 * cost
-        if cost > self.points:
-            return 0
-        return 2 * (TOP - (turn + 2) * self.stride + 1 + self.points - cost)
 
     def check(self, item):
         """See whether a cell that was closed is the first goal."""

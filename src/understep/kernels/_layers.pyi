@@ -2,28 +2,17 @@ from typing import Any, TypeAlias
 
 Array: TypeAlias = memoryview[Any]
 
-class Layers:
+class Rules:
     def __init__(
         self,
-        steps: Array,
-        measure: int,
-        address: Array,
-        starts: Array,
-        state: Array,
-        first: Array,
-        last: Array,
-        met: Array,
-        now: Array,
-        later: Array,
-    ) -> None: ...
-    def lay_labels(self, label: Array) -> None: ...
-    def hold(
-        self,
-        order: Array,
-        marks: Array,
-        states: Array,
-        touched: Array,
-        chunks: Array,
+        own: int,
+        points: int,
+        stride: int,
+        zoning: int,
+        extra: int,
+        cap: int,
+        feet: int,
+        foot: Array,
     ) -> None: ...
     def lay(
         self,
@@ -35,17 +24,50 @@ class Layers:
         unseen: Array,
         place: Array,
     ) -> None: ...
-    def compiled(self, codes: Array, costs: Array) -> None: ...
-    def weigh(self, weight: Array, common: Array, offered: Array) -> None: ...
-    def among(self, who: Array, means: Array) -> None: ...
-    def heed(self, zoning: int, extra: int, cap: int, held: Array, held_own: Array) -> None: ...
-    def shape(self, feet: int, foot: Array) -> None: ...
-    def seek(self, targets: Array, slack: int) -> None: ...
-    def rule(
-        self, own: int, points: int, stride: int, limit: int, ring: int
+    def weigh(
+        self, weight: Array, common: Array, now: Array, later: Array
     ) -> None: ...
-    def begin(self, start: int, goal: int, enough: int, cheapest: int, first: int) -> None: ...
+    def compiled(self, codes: Array, costs: Array) -> None: ...
+    def among(self, who: Array, means: Array, held: Array, held_own: Array) -> None: ...
+
+class Layers:
+    def __init__(
+        self,
+        steps: Array,
+        measure: int,
+        address: Array,
+        starts: Array,
+        state: Array,
+        first: Array,
+        last: Array,
+        met: Array,
+        offered: Array,
+    ) -> None: ...
+    def lay_labels(self, label: Array) -> None: ...
+    def hold(
+        self,
+        order: Array,
+        marks: Array,
+        states: Array,
+        touched: Array,
+        chunks: Array,
+    ) -> None: ...
+    def seek(self, targets: Array, slack: int) -> None: ...
+    def begin(
+        self,
+        rules: Rules,
+        start: int,
+        first: int,
+        limit: int,
+        ring: int,
+        goal: int,
+        enough: int,
+        cheapest: int,
+    ) -> None: ...
+    def ask(self, rules: Rules, start: int, first: int, limit: int, ring: int) -> int: ...
     def run(self) -> int: ...
     def wants(self) -> int: ...
     def tally(self) -> tuple[int, int, int, int]: ...
-    def recall(self, cells: Array, marks: Array, states: Array) -> None: ...
+    def recall(
+        self, rules: Rules, cells: Array, marks: Array, states: Array, rows: Array
+    ) -> None: ...

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
+from functools import partial
+from operator import is_
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +22,7 @@ from understep.rules.zones import zones
 
 MOST_BUCKETS = 1 << 10
 MOST_KEYS = TOP - 1
+NO_ROWS = np.zeros(0, dtype=np.uint8)
 NO_KINDS = view(np.zeros(0, dtype=np.uint16))
 
 
@@ -46,7 +49,7 @@ class LayersWorkspace:
             there = grid.numbering.mask.reshape(grid.rows, grid.cols)
             self._holes = ~(there.T if stagger == 2 else there)
         state = self._framed(np.uint8, MET)
-        buckets = MOST_BUCKETS + 1, MOST_BUCKETS + 1, CHUNK * ways, 256, 256
+        buckets = MOST_BUCKETS + 1, MOST_BUCKETS + 1, CHUNK * ways, 256
         self.search = loader.layers.Layers(
             view(adds.astype(np.int32)), MEASURES[grid.kind, ways],
             view(np.array(address, dtype=np.int32)), view(starts.astype(np.int32)), view(state),
@@ -56,7 +59,6 @@ class LayersWorkspace:
         self._cells = grid.cols * grid.rows
         self._targets: NDArray[np.int32] | None = None
         self._sought: list[int] = []
-        self._bound: tuple[Any, ...] = ()
         self._labelled = False
         self.arrays: list[NDArray[Any]] = []
         self._room = 0
@@ -97,43 +99,10 @@ class LayersWorkspace:
             new[: len(was)] = was
         self.search.hold(*map(view, self.arrays))
 
-    def bind(self, board: Board, mover: Mover) -> bool:
-        """Set what a mover brings, as far as it changed; whether its costs are plain."""
-        table, search = mover.table, self.search
-        held = ()
-        if mover.zoning:  # counts follow when they are asked for
-            held = zones(board, mover.movement.layer).counts(mover.unit.side)
-        if self._bound[:2] == (mover, board.state) and self._bound[2] is table.views:
-            return bool(self._bound[3])
-        by_kind = table.by_kind
-        self._bound = mover, board.state, table.views, by_kind is not None
-        if mover.zoning:
-            search.heed(mover.zoning, mover.extra, mover.cap, *map(view, held))
-        else:
-            search.heed(0, 0, 0, NO_BYTES, NO_BYTES)
-        side, layer = mover.unit.side, mover.movement.layer
-        means = meanings(mover.movement.passes, board._roster.code(side))
-        search.among(view(board._roster.codes(layer)), means)
-        search.shape(len(table.foot_shifts) // 2, view(table.foot_shifts))
-        if by_kind is None:
-            search.lay(0, NO_BYTES, NO_KINDS, NO_BYTES, NO_BYTES, NO_BYTES, NO_BYTES)
-            search.compiled(table.views[0], table.views[2])
-            return False
-        place, prices = by_kind
-        search.lay(1, *table.layers_by_kind(), place)
-        search.weigh(*weights(mover, prices))
-        return True
-
-    def recall(self, mover: Mover, labels: int, prices: list[int]) -> None:
-        """Set what the labels of an earlier plain flood were made by."""
-        self._bound = ()
-        self.label()
+    def room(self, labels: int) -> None:
+        """See that there is room for so many labels."""
         if labels > self._room:
             self.grow(labels)
-        self.search.lay(1, NO_BYTES, NO_KINDS, NO_BYTES, NO_BYTES, NO_BYTES, NO_BYTES)
-        self.search.weigh(*weights(mover, prices))
-        self.search.heed(mover.zoning, mover.extra, mover.cap, NO_BYTES, NO_BYTES)
-        self.search.rule(-1, mover.points, mover.stride, MOST_KEYS, 0)
 
     def take(self, count: int) -> tuple[NDArray[np.int32], IntArray, NDArray[np.uint8]]:
         """The first so many cells, marks and states, to keep."""
@@ -157,38 +126,91 @@ class LayersWorkspace:
         self.search.seek(view(self._targets) if goals else NONE, slack)
 
 
-def weights(mover: Mover, prices: list[int]) -> tuple[memoryview, memoryview, memoryview]:
-    """By state of a cell what it costs to enter, the states there can be, and an array to fill."""
+def rules_of(board: Board, mover: Mover) -> Any:
+    """The rules of a mover as the search by layers takes them, up to date; None: it does not serve.
+
+    Made once, and again only when what they are made of has been replaced.
+    """
+    table = mover.table
+    if mover.zoning:  # counts follow when they are asked for
+        held = zones(board, mover.movement.layer).counts(mover.unit.side)
+    elif mover.rules_at == board.state and mover.rules_by is table.views:
+        return mover.rules
+    mover.rules_at, mover.rules_by = board.state, table.views
+    by_kind = table.by_kind
+    unfit = mover.carry or mover.zoning == 1 or table.layers > 1 or table.free_steps
+    unfit |= max(mover.stride, mover.dearest) > MOST_KEYS
+    if unfit or table.far_steps or (by_kind is None and (mover.zoning or not len(table.views[0]))):
+        mover.rules, mover.laid = None, ()
+        return None
+    who = board._roster.codes(mover.movement.layer)
+    layers = () if by_kind is None else table.layers_by_kind()
+    laid = (*layers, who, by_kind, table.views)
+    # layers are replaced when they are written, so that identity tells
+    if len(laid) == len(mover.laid) and all(map(is_, laid, mover.laid)):
+        return mover.rules
+    mover.laid = laid
+    rules = mover.rules = new_rules(mover)
+    now, later = (view(np.zeros(256, dtype=np.int32)) for _ in range(2))
+    if by_kind is None:
+        rules.lay(0, NO_BYTES, NO_KINDS, NO_BYTES, NO_BYTES, NO_BYTES, NO_BYTES)
+        rules.weigh(NONE, NO_BYTES, now, later)
+        rules.compiled(table.views[0], table.views[2])
+    else:
+        rules.lay(1, *map(view, layers), by_kind[0])
+        rules.weigh(*weights(mover, by_kind[1]), now, later)
+    own = board._roster.code(mover.unit.side)
+    held = map(view, held) if mover.zoning else (NO_BYTES, NO_BYTES)
+    rules.among(view(who), meanings(mover.movement.passes, own), *held)
+    return rules
+
+
+def new_rules(mover: Mover) -> Any:
+    """Rules of a mover, on which nothing is laid yet."""
+    foot = mover.table.foot_shifts
+    return loader.layers.Rules(
+        mover.own, mover.points, mover.stride, mover.zoning, mover.extra, mover.cap,
+        len(foot) // 2, view(foot),
+    )  # fmt: skip
+
+
+def weights(mover: Mover, prices: list[int]) -> tuple[memoryview, memoryview]:
+    """By state of a cell what it costs to enter, and the states there can be."""
     weight = np.full(256, NEVER, dtype=np.int32)
     common = []
     for place, price in enumerate(prices, 1):
         for flags in (0, PASS, HELD, PASS | HELD) if mover.zoning else (0, PASS):
-            held = price + mover.extra if flags & HELD and mover.zoning == 2 else price
-            weight[MET | place << 1 | flags] = min(held, mover.cap or held)
-            common.append(MET | place << 1 | flags)
-    offered = np.full(256, NEVER, dtype=np.int32)
-    return view(weight), view(np.array(common, dtype=np.uint8)), view(offered)
+            cost = price + mover.extra if flags & HELD else price
+            state = MET | place << 1 | flags
+            weight[state] = min(cost, mover.cap or cost)
+            common.append(state)
+    return view(weight), view(np.array(common, dtype=np.uint8))
 
 
 def layers_pool(board: Board) -> Pool[LayersWorkspace]:
     """The workspaces of a board for searches by layers."""
     grid = board.grid
-    return board._derived.get(("layers",), lambda: Pool(lambda: LayersWorkspace(grid)))
+    make = partial(Pool[LayersWorkspace], partial(LayersWorkspace, grid))
+    return board._derived.get(("layers",), make)
 
 
-def tied_marks(
-    board: Board, mover: Mover, cells: NDArray[np.int32], marks: IntArray,
-    states: NDArray[np.uint8], prices: list[int],
-) -> IntArray:  # fmt: skip
-    """The marks of a plain flood, completed by the steps that are tied; a new array.
+class Untied(NamedTuple):
+    """What a flood leaves from which ties can be read, though the board may have changed since."""
 
-    They are read from what the search left, so that the board may have changed since.
-    """
-    found, pool = marks.copy(), layers_pool(board)
-    workspace = pool.lease()
-    try:
-        workspace.recall(mover, len(cells), prices)
-        workspace.search.recall(view(cells), view(found), view(states))
-    finally:
-        pool.give_back(workspace)
-    return found
+    rules: Any
+    states: NDArray[np.uint8]
+    #: Of a flood that is not plain, the codes of the steps from each cell.
+    rows: NDArray[np.uint8]
+
+    def marks(self, board: Board, cells: NDArray[np.int32], marks: IntArray) -> IntArray:
+        """The marks of the flood, completed by the steps that are tied; a new array."""
+        found, pool = marks.copy(), layers_pool(board)
+        workspace = pool.lease()
+        try:
+            workspace.label()
+            workspace.room(len(cells))
+            kept = view(self.states), view(self.rows.reshape(-1))
+            workspace.search.recall(self.rules, view(cells), view(found), *kept)
+        finally:
+            pool.give_back(workspace)
+        return found

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 from math import lcm
+from typing import Any
 
 from understep.boards.board import Board
 from understep.boards.cost import fraction
@@ -40,6 +41,12 @@ class Mover:
         self.zoning = {"ignore": 0, "end": 1}.get(str(movement.zones), 2)
         extra = 0 if isinstance(movement.zones, str) else fraction(movement.zones)
         self.extra = table.whole(Fraction(extra))
+        #: The number of the cell it stands on.
+        self.own = board.grid.numbering.number(unit.at)
+        #: These rules as the search by layers takes them (see `layers.rules_of`).
+        self.rules: Any = None
+        self.rules_at, self.rules_by = -1, ()
+        self.laid: tuple[Any, ...] = ()
         #: No step costs more, into a zone either; 0: without a limit.
         self.cap = self.points if movement.one_step else 0
 

@@ -14,7 +14,7 @@ from understep.errors import CostError
 from understep.grids.cell import Cell
 from understep.moves.answer import points_left
 from understep.moves.layers import MOST_BUCKETS as LAYERS_BUCKETS
-from understep.moves.layers import MOST_KEYS, layers_pool
+from understep.moves.layers import MOST_KEYS, NO_ROWS, Untied, layers_pool, rules_of
 from understep.moves.mover import Mover, mover_of
 from understep.moves.search_labels import Labels
 from understep.moves.workspace import MOST_BUCKETS, NO_VIAS, Workspace, pool
@@ -128,51 +128,59 @@ def _by_layers(
     start: Cell | None,
 ) -> Labels | None:  # fmt: skip
     """What the search by layers makes of a question; None where it does not serve."""
-    table, stride = mover.table, mover.stride
-    if mover.carry or table.layers > 1 or table.free_steps or table.far_steps:
+    rules = rules_of(board, mover)
+    if rules is None:
         return None
-    longest = 1 if turns == 1 else _most_turns(board, mover)
-    turns = longest if turns is None else min(turns, longest)
-    if mover.zoning != 1 and mover.first >= board.grid.cols * board.grid.rows * mover.dearest:
-        turns = 1  # no way takes more
+    table, stride = mover.table, mover.stride
+    if turns != 1:
+        longest = _most_turns(board, mover)
+        turns = longest if turns is None else min(turns, longest)
+        if mover.first >= board.grid.cols * board.grid.rows * mover.dearest:
+            turns = 1  # no way takes more
+        if turns > 1 and _can_pass(board, mover):
+            return None
     cheapest = table.cheapest if goals is not None else 0
     rise = _rise(board, mover, turns, cheapest)
-    if turns * stride > MOST_KEYS or rise >= LAYERS_BUCKETS:
+    limit = turns * stride
+    if limit > MOST_KEYS or rise >= LAYERS_BUCKETS:
         return None
-    if mover.zoning == 1 or (turns > 1 and _can_pass(board, mover)):
-        return None
+    ring = max(15, (1 << rise.bit_length()) - 1)
+    home = mover.own if start is None else board.grid.numbering.number(start)
+    plain = table.by_kind
     space = layers_pool(board)
     workspace = space.lease()
+    kernel_search = workspace.search
     try:
-        plain = workspace.bind(board, mover)
-        if not plain and not len(table.views[0]):
-            return None
-        if mover.zoning and not plain:
-            return None
-        if goals is not None or not plain:
-            workspace.label()
-        kernel_search, numbering = workspace.search, board.grid.numbering
-        own = numbering.number(mover.unit.at)
-        home = own if start is None else numbering.number(start)
+        if goals is None and plain is not None:
+            closed = kernel_search.ask(rules, home, mover.first, limit, ring)
+            while closed < 0:
+                workspace.grow()
+                closed = kernel_search.run() or kernel_search.tally()[0]
+            cells, marks, states = workspace.take(closed)
+            untied = Untied(rules, states, NO_ROWS)
+            return Labels(
+                board, mover, cells, marks, NO_VIAS, NO_FAR, 0, -1, 0, home, closed, None, untied
+            )
+        workspace.label()
         goal, slack = (-1, 0) if goals is None else _middle(board, goals, cheapest)
         workspace.seek(goals if goals is not None and len(goals) > 1 else [], slack)
-        ring = max(15, (1 << rise.bit_length()) - 1)
-        kernel_search.rule(own, mover.points, stride, turns * stride, ring)
-        kernel_search.begin(home, goal, enough, cheapest, mover.first)
+        kernel_search.begin(rules, home, mover.first, limit, ring, goal, enough, cheapest)
         while (status := kernel_search.run()) < 0:
             if status == -1:
                 table.fill_around(kernel_search.wants())
-                kernel_search.compiled(table.views[0], table.views[2])
+                rules.compiled(table.views[0], table.views[2])
             else:
                 workspace.grow()
         closed, answers, found, expanded = kernel_search.tally()
         cells, marks, states = workspace.take(closed)
-        untied = (states, table.by_kind[1]) if plain and goals is None else None
+        untied = None
+        if goals is None:
+            untied = Untied(rules, states, table.by_cell()[cells])
     finally:
         space.give_back(workspace)
     return Labels(
-        board, mover, cells, marks, NO_VIAS, NO_FAR, 0, found, answers, home, expanded, None, untied,
-    )  # fmt: skip
+        board, mover, cells, marks, NO_VIAS, NO_FAR, 0, found, answers, home, expanded, None, untied
+    )
 
 
 class _Query:

@@ -16,7 +16,7 @@ from understep.grids.cell import IntArray
 from understep.kernels import loader
 from understep.kernels.loader import view
 from understep.kernels.marks import SHIFT, STOP
-from understep.moves.layers import tied_marks
+from understep.moves.layers import Untied
 from understep.moves.mover import Mover
 from understep.moves.workspace import pool
 
@@ -48,15 +48,13 @@ class Labels:
     home: int  # number of the cell it starts from
     expanded: int  # cells that were closed
     keys: tuple[int, int] | None  # of a weighted search: that of the goal, the least it could be
-    #: Of a plain flood, whose marks hold no directions yet: the states of the cells, the prices.
-    untied: tuple[NDArray[np.uint8], list[int]] | None = None
+    untied: Untied | None = None  # where the marks hold no directions yet
     _totals: IntArray | None = field(default=None)
 
     def tie(self) -> None:
         """See that the marks hold the directions that cells are entered from."""
         if self.untied is not None:
-            board, mover = self.board, self.mover
-            self.marks = tied_marks(board, mover, self.places, self.marks, *self.untied)
+            self.marks = self.untied.marks(self.board, self.places, self.marks)
             self.untied = None
 
     def near(self) -> NDArray[np.bool_]:

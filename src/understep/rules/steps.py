@@ -183,14 +183,11 @@ class StepTable(Watcher):
             return None
         return self._by_kind
 
-    def layers_by_kind(self) -> tuple[memoryview, ...]:
+    def layers_by_kind(self) -> tuple[NDArray[Any], ...]:
         """What the ground and blocks of cells are: kinds by code or by rule, blocks, unseen cells."""
         contents, kinds = self._board._contents, self._kinds.codes
         blocks = contents.blocks(None), contents.blocks(self._side), contents.unseen
-        return tuple(
-            view(each.view(np.uint8) if each.dtype == np.bool_ else each)
-            for each in (contents.terrain.array, NOTHING_WIDE if kinds is None else kinds, *blocks)
-        )
+        return contents.terrain.array, NOTHING_WIDE if kinds is None else kinds, *blocks
 
     def whole(self, cost: Fraction) -> int:
         """A cost as it is counted; what nobody's points could pay is as good as anything dearer."""
