@@ -30,7 +30,7 @@ try:
 except ImportError:
     from understep.kernels import _shim as cython
 
-from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, SHIFT, STOP, TOP
+from understep.kernels.marks import BLOCKED, CHUNK, FAR, HELD, MET, NEVER, PASS, SHIFT, STOP, TOP
 
 
 class Rules:
@@ -79,15 +79,9 @@ class Rules:
                 self.later[index] = 2 * cost if cost <= self.points else 2 * NEVER
 
     def compiled(self, codes, costs) -> None:
-        """Take the arrays of a step table, of which more is compiled now."""
-        index: cython.int
-        cost: cython.int
+        """Take the arrays of a step table; both are read as others compile more of it."""
         self.codes = codes
         self.costs = costs
-        for index in range(256):
-            cost = cython.cast(cython.int, min(self.costs[index] >> SHIFT, NEVER))
-            self.now[index] = 2 * cost
-            self.later[index] = 2 * cost if cost <= self.points else 2 * NEVER
 
     def among(self, who, means, held, held_own) -> None:
         """Set who stands where, and what they mean: 0 free, 1 may only pass, 2 blocked.
@@ -127,11 +121,10 @@ class Layers:
         """Take an array for labels by place, `BLOCKED` for ever in the margin and in holes."""
         self.label = label
 
-    def hold(self, order, marks, states, touched, chunks) -> None:
+    def hold(self, order, marks, touched, chunks) -> None:
         """Take arrays, filled as far as the old ones; ``run`` returns -2 when one is full."""
         self.order = order
         self.marks = marks
-        self.states = states
         self.touched = touched
         self.chunks = chunks
 
@@ -240,29 +233,28 @@ class Layers:
             label[touched[index]] = 0
 
     def list_marks(self):
-        """Put the marks of a general flood into place, and its states; ties are read later."""
+        """Put the marks of a general flood into place, with states where ties are to come."""
         for index in range(self.closed):
             item = self.order[index]
             key = TOP - (self.label[item] >> 1)
-            self.states[index] = self.state[item]
-            self.marks[index] = cython.cast(cython.longlong, key) << SHIFT
-            if self.state[item] & PASS == 0:
-                self.marks[index] = self.marks[index] | STOP
+            self.marks[index] = self.untied(cython.cast(cython.longlong, key), self.state[item])
+
+    def untied(self, key, seen):
+        """A mark that holds the state of its cell where the directions it is entered by will be."""
+        return (key << SHIFT) | seen | (0 if seen & PASS else STOP)
 
     def list_states(self):
-        """Put the cells and states of a plain flood into place, and clear what it met."""
+        """Put the cells of a plain flood and their states into place, and clear what it met."""
         order = self.order
+        marks = self.marks
         state = self.state
         starts = self.starts
-        states = self.states
         for index in range(self.closed):
             spot = order[index]
             seen = state[spot]
             state[spot] = 0
-            states[index] = seen
             order[index] = self.number(spot, starts)
-            if seen & PASS:
-                self.marks[index] = self.marks[index] & ~STOP
+            marks[index] = self.untied(marks[index], seen)
         bucket = self.ring + 1
         while self.first[bucket]:
             at = self.first[bucket]
@@ -320,8 +312,8 @@ class Layers:
                     self.list_label(other)
         return mark
 
-    def recall(self, rules, cells, marks, states, rows) -> None:
-        """Complete the marks of a flood by the steps that are tied, from what is kept of it.
+    def recall(self, rules, cells, marks, rows) -> None:
+        """Put the directions that cells are entered by into a flood's marks, in place of states.
 
         ``rows``: the codes of the steps from every cell; of a plain flood the states tell the costs.
         """
@@ -330,12 +322,12 @@ class Layers:
         way: cython.int
         other: cython.int
         source: cython.int
+        seen: cython.int
         cost: cython.int
         place: cython.Py_ssize_t
         count: cython.int = cython.cast(cython.int, len(cells))
         cells_: cython.int[::1] = cells
         marks_: cython.longlong[::1] = marks
-        states_: cython.uchar[::1] = states
         rows_: cython.uchar[::1] = rows
         self.rules = rules
         self.points = self.rules.points
@@ -345,16 +337,18 @@ class Layers:
                 spot = self.spot_of(cells_[index])
                 self.order[index] = spot
                 self.label[spot] = index + 1
-            for index in range(1, count):
-                for way in range(self.ways):
+            for index in range(count):
+                seen = cython.cast(cython.int, marks_[index] & 255)
+                marks_[index] = marks_[index] - seen
+                for way in range(self.ways if index else 0):
                     other = self.order[index] - self.steps[way]
                     source = self.label[other] - 1
                     if 0 <= source < count:
                         place = cython.cast(cython.Py_ssize_t, source) * self.ways + way
                         if self.rules.plain:
-                            cost = self.rules.weight[states_[index]]
+                            cost = self.rules.weight[seen]
                         else:
-                            cost = self.rules.now[rows_[place]] >> 1
+                            cost = self.whole(self.rules.costs[rows_[place]])
                         source = self.arrival(
                             cython.cast(cython.int, marks_[source] >> SHIFT), cost
                         )
@@ -568,11 +562,10 @@ class Layers:
             if self.offered_at != key:
                 self.offered_at = key
                 self.offer_now(key)
-            mark = cython.cast(cython.longlong, key) << SHIFT | STOP
             closed = self.closed - at
             for index in range(at, end):
                 order[closed + index] = chunks[index]
-                marks[closed + index] = mark
+                marks[closed + index] = key
             self.closed = closed + end
             if self.ways == 6:  # what is constant is unrolled
                 count = self.around(at, end, 6, state, steps, chunks, met)
@@ -612,6 +605,7 @@ class Layers:
         order = self.order
         now = self.rules.now
         later = self.rules.later
+        costs = self.rules.costs
         codes = self.rules.codes
         ground = self.rules.ground
         place = self.rules.place
@@ -633,7 +627,7 @@ class Layers:
             if self.plain and self.one_turn:
                 count = self.offer_all(
                     at, end, 1, 1, state, label, steps, chunks, met, order, now, later,
-                    codes,
+                    codes, costs,
                 )
                 self.settle(
                     count, 1, 1, state, label, chunks, last, met, ground, place, who,
@@ -642,7 +636,7 @@ class Layers:
             elif self.plain:
                 count = self.offer_all(
                     at, end, 1, 0, state, label, steps, chunks, met, order, now, later,
-                    codes,
+                    codes, costs,
                 )
                 self.settle(
                     count, 1, 0, state, label, chunks, last, met, ground, place, who,
@@ -651,7 +645,7 @@ class Layers:
             else:
                 count = self.offer_all(
                     at, end, 0, 0, state, label, steps, chunks, met, order, now, later,
-                    codes,
+                    codes, costs,
                 )
                 self.settle(
                     count, 0, 0, state, label, chunks, last, met, ground, place, who,
@@ -682,7 +676,11 @@ class Layers:
 
     def step_cost(self, item, way):
         """What a step from a cell costs by the table."""
-        return self.rules.now[self.rules.codes[self.row(item) + way]] >> 1
+        return self.whole(self.rules.costs[self.rules.codes[self.row(item) + way]])
+
+    def whole(self, cost):
+        """The cost of a step of a table, which is shifted as in marks; `NEVER` where there is none."""
+        return NEVER if cost >= FAR else cython.cast(cython.int, cost >> SHIFT)
 
     def offer_now(self, key):
         """For every state, the bucket for what cells closed at a key meet: of this turn, or the next.
@@ -717,27 +715,27 @@ class Layers:
 
     def offer_all(
         self, at, end, plain, one_turn, state, label, steps, chunks, met, order, now, later,
-        codes,
+        codes, costs,
     ):
         """See `offer`: a constant number of ways is unrolled."""
         if self.ways == 6:
             return self.offer(
                 at, end, 6, plain, one_turn, state, label, steps, chunks, met, order, now,
-                later, codes,
+                later, codes, costs,
             )
         if self.ways == 8:
             return self.offer(
                 at, end, 8, plain, one_turn, state, label, steps, chunks, met, order, now,
-                later, codes,
+                later, codes, costs,
             )
         return self.offer(
             at, end, 4, plain, one_turn, state, label, steps, chunks, met, order, now,
-            later, codes,
+            later, codes, costs,
         )
 
     def offer(
         self, at, end, ways, plain, one_turn, state, label, steps, chunks, met, order, now,
-        later, codes,
+        later, codes, costs,
     ):
         """Close a chunk's cells, and write down which cells get a better label.
 
@@ -750,7 +748,7 @@ class Layers:
         goal = self.goal_spot
         second_turn = 2 * (TOP - stride) + 2
         count = 0
-        left = 0
+        left = 2 * NEVER
         after = 0
         row = 0
         for index in range(at, end):
@@ -771,16 +769,28 @@ class Layers:
                 row = self.row(item)
             for way in range(ways):
                 spot = item + steps[way]
-                kind = state[spot] if plain else codes[row + way]
-                offered = known - now[kind]
-                if one_turn == 0:
-                    offered = offered if now[kind] <= left else after - later[kind]
+                if plain:
+                    cost = now[state[spot]]
+                    offered = known - cost
+                    if one_turn == 0:
+                        offered = offered if cost <= left else after - later[state[spot]]
+                else:
+                    offered = self.offered_by_step(known, left, after, costs[codes[row + way]])
                 before = label[spot]
                 label[spot] = offered if offered > before else before
                 met[count] = spot
                 count += offered > before
         self.closed = closed
         return count
+
+    def offered_by_step(self, known, left, after, cost):
+        """The label after a step of a table that costs so much, which is shifted as in marks."""
+        if cost >= FAR:
+            return 0
+        twice = cython.cast(cython.int, cost >> (SHIFT - 1))
+        if twice <= left:
+            return known - twice
+        return after - twice if twice <= 2 * self.points else 0
 
     def settle(
         self, count, plain, one_turn, state, label, chunks, last, met, ground, place, who, starts,
@@ -818,10 +828,9 @@ class Layers:
                         known = known - 2 * self.rules.weight[seen]
                     else:
                         known = 2 * (TOP - self.arrival(TOP - (known >> 1), self.rules.weight[seen]))
-                if known <= least:
-                    label[spot] = least
-                    continue
-                label[spot] = known
+                label[spot] = known if known > least else least
+            if known <= least:
+                continue
             rank = TOP - (known >> 1)
             if guided:
                 rank += self.estimate_from(line, spot)

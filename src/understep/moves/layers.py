@@ -17,7 +17,7 @@ from understep.kernels.loader import blank, view
 from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, TOP
 from understep.moves.mover import Mover
 from understep.moves.workspace import LARGE, MEASURES, NO_BYTES, Pool, meanings
-from understep.rules.link_steps import NONE
+from understep.rules.link_steps import NO_COSTS, NONE
 from understep.rules.zones import zones
 
 MOST_BUCKETS = 1 << 10
@@ -93,8 +93,8 @@ class LayersWorkspace:
         self._room = room = max(labels, 4 * self._room)
         # a chunk can be almost empty, and every bucket can have one
         chunks = 2 * room + 2 * CHUNK * MOST_BUCKETS
-        sizes = room, room, room, room + CHUNK * 8, chunks
-        old, self.arrays = self.arrays, list(map(blank, sizes, "iqBii"))
+        sizes = room, room, room + CHUNK * 8, chunks
+        old, self.arrays = self.arrays, list(map(blank, sizes, "iqii"))
         for new, was in zip(self.arrays, old, strict=False):
             new[: len(was)] = was
         self.search.hold(*map(view, self.arrays))
@@ -104,15 +104,15 @@ class LayersWorkspace:
         if labels > self._room:
             self.grow(labels)
 
-    def take(self, count: int) -> tuple[NDArray[np.int32], IntArray, NDArray[np.uint8]]:
-        """The first so many cells, marks and states, to keep."""
-        found = [array[:count] for array in self.arrays[:3]]
+    def take(self, count: int) -> tuple[NDArray[np.int32], IntArray]:
+        """The first so many cells and marks, to keep."""
+        cells, marks = self.arrays[0][:count], self.arrays[1][:count]
         if count < LARGE:
-            found = [array.copy() for array in found]
-        else:  # too many to copy: they are given away, and replaced
-            self.arrays[:3] = map(blank, [self._room] * 3, "iqB")
-            self.search.hold(*map(view, self.arrays))
-        return found[0], found[1], found[2]
+            return cells.copy(), marks.copy()
+        # too many to copy: they are given away, and replaced
+        self.arrays[:2] = blank(self._room, "i"), blank(self._room, "q")
+        self.search.hold(*map(view, self.arrays))
+        return cells, marks
 
     def seek(self, goals: list[int], slack: int) -> None:
         """Set several goals, by number; empty: reset them."""
@@ -137,7 +137,7 @@ def rules_of(board: Board, mover: Mover) -> Any:
     elif mover.rules_at == board.state and mover.rules_by is table.views:
         return mover.rules
     mover.rules_at, mover.rules_by = board.state, table.views
-    by_kind = table.by_kind
+    mover.plain = by_kind = table.by_kind
     unfit = mover.carry or mover.zoning == 1 or table.layers > 1 or table.free_steps
     unfit |= max(mover.stride, mover.dearest) > MOST_KEYS
     if unfit or table.far_steps or (by_kind is None and (mover.zoning or not len(table.views[0]))):
@@ -151,14 +151,15 @@ def rules_of(board: Board, mover: Mover) -> Any:
         return mover.rules
     mover.laid = laid
     rules = mover.rules = new_rules(mover)
-    now, later = (view(np.zeros(256, dtype=np.int32)) for _ in range(2))
     if by_kind is None:
         rules.lay(0, NO_BYTES, NO_KINDS, NO_BYTES, NO_BYTES, NO_BYTES, NO_BYTES)
-        rules.weigh(NONE, NO_BYTES, now, later)
+        rules.weigh(NONE, NO_BYTES, NONE, NONE)
         rules.compiled(table.views[0], table.views[2])
     else:
+        now, later = (view(np.zeros(256, dtype=np.int32)) for _ in range(2))
         rules.lay(1, *map(view, layers), by_kind[0])
         rules.weigh(*weights(mover, by_kind[1]), now, later)
+        rules.compiled(NO_BYTES, NO_COSTS)
     own = board._roster.code(mover.unit.side)
     held = map(view, held) if mover.zoning else (NO_BYTES, NO_BYTES)
     rules.among(view(who), meanings(mover.movement.passes, own), *held)
@@ -198,19 +199,18 @@ class Untied(NamedTuple):
     """What a flood leaves from which ties can be read, though the board may have changed since."""
 
     rules: Any
-    states: NDArray[np.uint8]
     #: Of a flood that is not plain, the codes of the steps from each cell.
     rows: NDArray[np.uint8]
 
-    def marks(self, board: Board, cells: NDArray[np.int32], marks: IntArray) -> IntArray:
+    def tied(self, board: Board, cells: NDArray[np.int32], marks: IntArray) -> IntArray:
         """The marks of the flood, completed by the steps that are tied; a new array."""
         found, pool = marks.copy(), layers_pool(board)
         workspace = pool.lease()
         try:
             workspace.label()
             workspace.room(len(cells))
-            kept = view(self.states), view(self.rows.reshape(-1))
-            workspace.search.recall(self.rules, view(cells), view(found), *kept)
+            rows = view(self.rows.reshape(-1))
+            workspace.search.recall(self.rules, view(cells), view(found), rows)
         finally:
             pool.give_back(workspace)
         return found

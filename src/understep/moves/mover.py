@@ -47,6 +47,12 @@ class Mover:
         self.rules: Any = None
         self.rules_at, self.rules_by = -1, ()
         self.laid: tuple[Any, ...] = ()
+        self.plain: Any = None
+        #: Where its searches lease a workspace.
+        self.space: Any = None
+        #: By turns, how many keys and buckets a flood takes.
+        self.floods: dict[int | None, tuple[int, int]] = {}
+        self._checked_at = board.state
         #: No step costs more, into a zone either; 0: without a limit.
         self.cap = self.points if movement.one_step else 0
 
@@ -59,8 +65,11 @@ class Mover:
         """Whether it still says what a unit brings to a search on its board."""
         if self.unit is not unit:
             return False
+        if self._checked_at == board.state and self.table.settled:
+            return True
         # edits can have given the table another scale
         self.table.refresh()
+        self._checked_at, self.floods = board.state, {}
         return self._version == self.table.version and self.table.serves(board, unit.side)
 
 

@@ -75,18 +75,16 @@ class Reach(Answer):
     """
 
     unit: Unit
+    why, blockers = "", ()
+    _places: dict[int, int] | None = None
+    _cells: Cells | None = None
 
     def __init__(self, board: Board, unit: Unit, turns: int | None, labels: Labels) -> None:
-        self._of(board)
-        self.why, self.blockers = "", ()
+        self._board, self._state = board, board.state
         self._labels = labels
         self._turns = turns
-        self._places: dict[int, int] | None = None
-        self._cells: Cells | None = None
         #: The unit, as it was when asked.
         self.unit = unit
-        #: What is made of it and kept with it.
-        self.derived: dict[str, Any] = {}
 
     def __repr__(self) -> str:
         return f"<Reach of {self.unit.name!r}: {amount(len(self), 'cell')}>"
@@ -114,6 +112,11 @@ class Reach(Answer):
     def stale(self) -> bool:
         """Whether the board has changed since, in a way that may alter the answer."""
         return not still_holds(self._board, self._state, self._labels.near)
+
+    @cached_property
+    def derived(self) -> dict[str, Any]:
+        """What is made of it and kept with it."""
+        return {}
 
     @property
     def labelled(self) -> int:
@@ -307,14 +310,14 @@ def reach(
     board = known(board, unit, known_to)
     who = board.unit(unit)
     turns = turn_limit(turns)
-    as_it_is = at is None and left is None
+    if at is not None or left is not None:
+        who, start = supposed(who, at, left, board)
+        return Reach(board, who, turns, search(board, who, turns=turns, start=start))
     keeping: KeptReaches[Reach] = kept(board)
-    before = keeping.find(unit, turns) if as_it_is else None
+    before = keeping.find(unit, turns)
     if before is not None:
         return before
-    who, start = supposed(who, at, left, board)
-    found = Reach(board, who, turns, search(board, who, turns=turns, start=start))
-    return keeping.keep(turns, found) if as_it_is else found
+    return keeping.keep(turns, Reach(board, who, turns, search(board, who, turns=turns)))
 
 
 def reaches(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Generator
 from fractions import Fraction
-from typing import TypeAlias, TypeVar, cast
+from typing import Any, TypeAlias, TypeVar, cast
 
 import numpy as np
 
@@ -14,16 +14,15 @@ from understep.errors import CostError
 from understep.grids.cell import Cell
 from understep.moves.answer import points_left
 from understep.moves.layers import MOST_BUCKETS as LAYERS_BUCKETS
-from understep.moves.layers import MOST_KEYS, NO_ROWS, Untied, layers_pool, rules_of
+from understep.moves.layers import MOST_KEYS, NO_ROWS, LayersWorkspace, Untied, layers_pool, rules_of
 from understep.moves.mover import Mover, mover_of
 from understep.moves.search_labels import Labels
-from understep.moves.workspace import MOST_BUCKETS, NO_VIAS, Workspace, pool
+from understep.moves.workspace import MOST_BUCKETS, Workspace, pool
 from understep.rules.steps import StepTable
 
 PLAIN = 16
 ROOM_FOR_KEYS = 1 << 49
 PAUSED = -3
-NO_FAR = [NO_VIAS, NO_VIAS]
 T = TypeVar("T")
 #: What pauses now and then on its way to a result.
 Steps: TypeAlias = Generator[None, None, T]
@@ -131,7 +130,40 @@ def _by_layers(
     rules = rules_of(board, mover)
     if rules is None:
         return None
-    table, stride = mover.table, mover.stride
+    if start is None:
+        home = mover.own
+    else:
+        home = board.grid.numbering.number(start)
+    asked = mover.floods.get(turns) if goals is None else None
+    if asked is None:
+        asked = _span_and_ring(board, mover, turns, goals is not None)
+        if asked is None:
+            return None
+        if goals is None:
+            mover.floods[turns] = asked
+    space = mover.space = mover.space or layers_pool(board)
+    workspace = space.lease()
+    if goals is None and mover.plain is not None:
+        closed = workspace.search.ask(rules, home, mover.first, *asked)
+        while closed < 0:
+            workspace.grow()
+            closed = workspace.search.run() or workspace.search.tally()[0]
+        labels = Labels(board, mover, *workspace.take(closed), home, closed)
+        labels.untied = Untied(rules, NO_ROWS)
+    else:
+        found = _guided(board, mover, workspace, rules, home, asked, goals, enough)
+        if found is None:
+            return None
+        labels = found
+    # one that was broken off is not used again
+    space.give_back(workspace)
+    return labels
+
+
+def _span_and_ring(
+    board: Board, mover: Mover, turns: int | None, guided: bool
+) -> tuple[int, int] | None:
+    """How many keys there are, and how many buckets less one it takes; None: too many."""
     if turns != 1:
         longest = _most_turns(board, mover)
         turns = longest if turns is None else min(turns, longest)
@@ -139,48 +171,37 @@ def _by_layers(
             turns = 1  # no way takes more
         if turns > 1 and _can_pass(board, mover):
             return None
-    cheapest = table.cheapest if goals is not None else 0
-    rise = _rise(board, mover, turns, cheapest)
-    limit = turns * stride
-    if limit > MOST_KEYS or rise >= LAYERS_BUCKETS:
+    rise = _rise(board, mover, turns, mover.table.cheapest if guided else 0)
+    if turns * mover.stride > MOST_KEYS or rise >= LAYERS_BUCKETS:
         return None
-    ring = max(15, (1 << rise.bit_length()) - 1)
-    home = mover.own if start is None else board.grid.numbering.number(start)
-    plain = table.by_kind
-    space = layers_pool(board)
-    workspace = space.lease()
-    kernel_search = workspace.search
-    try:
-        if goals is None and plain is not None:
-            closed = kernel_search.ask(rules, home, mover.first, limit, ring)
-            while closed < 0:
-                workspace.grow()
-                closed = kernel_search.run() or kernel_search.tally()[0]
-            cells, marks, states = workspace.take(closed)
-            untied = Untied(rules, states, NO_ROWS)
-            return Labels(
-                board, mover, cells, marks, NO_VIAS, NO_FAR, 0, -1, 0, home, closed, None, untied
-            )
-        workspace.label()
-        goal, slack = (-1, 0) if goals is None else _middle(board, goals, cheapest)
-        workspace.seek(goals if goals is not None and len(goals) > 1 else [], slack)
-        kernel_search.begin(rules, home, mover.first, limit, ring, goal, enough, cheapest)
-        while (status := kernel_search.run()) < 0:
-            if status == -1:
-                table.fill_around(kernel_search.wants())
-                rules.compiled(table.views[0], table.views[2])
-            else:
-                workspace.grow()
-        closed, answers, found, expanded = kernel_search.tally()
-        cells, marks, states = workspace.take(closed)
-        untied = None
-        if goals is None:
-            untied = Untied(rules, states, table.by_cell()[cells])
-    finally:
-        space.give_back(workspace)
-    return Labels(
-        board, mover, cells, marks, NO_VIAS, NO_FAR, 0, found, answers, home, expanded, None, untied
-    )
+    return turns * mover.stride, max(15, (1 << rise.bit_length()) - 1)
+
+
+def _guided(
+    board: Board, mover: Mover, workspace: LayersWorkspace, rules: Any, home: int,
+    asked: tuple[int, int], goals: list[int] | None, enough: int,
+) -> Labels | None:  # fmt: skip
+    """Search for goals, or flood where costs go by steps; None: there are too many costs."""
+    table, kernel_search = mover.table, workspace.search
+    cheapest = table.cheapest if goals is not None else 0
+    goal, slack = (-1, 0) if goals is None else _middle(board, goals, cheapest)
+    workspace.label()
+    workspace.seek(goals if goals is not None and len(goals) > 1 else [], slack)
+    kernel_search.begin(rules, home, mover.first, *asked, goal, enough, cheapest)
+    while (status := kernel_search.run()) < 0:
+        if status == -1:
+            views = table.views
+            table.fill_around(kernel_search.wants())
+            if table.views is not views:  # too many costs for a byte
+                return None
+        else:
+            workspace.grow()
+    closed, answers, found, expanded = kernel_search.tally()
+    labels = Labels(board, mover, *workspace.take(closed), home, expanded)
+    labels.found, labels.answers = found, answers
+    if goals is None:
+        labels.untied = Untied(rules, table.by_cell()[labels.places])
+    return labels
 
 
 class _Query:
@@ -264,10 +285,11 @@ class _Query:
         closed, answers, found, expanded, fars = kernel_search.tally()
         taken = workspace.take(closed, fars if mover.table.far_steps else 0)
         weighted = self._weight > PLAIN and found >= 0
-        return Labels(
-            self._board, mover, *taken, workspace.layer, found, answers, self.home, expanded,
-            kernel_search.keys() if weighted else None,
-        )  # fmt: skip
+        labels = Labels(self._board, mover, *taken[:2], self.home, expanded)
+        labels.vias, labels.far, labels.layer = *taken[2:], workspace.layer
+        labels.found, labels.answers = found, answers
+        labels.keys = kernel_search.keys() if weighted else None
+        return labels
 
     def step(self, end: int) -> tuple[Fraction, bool] | None:
         """What one step leaves."""

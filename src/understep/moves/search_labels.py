@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Sequence
 from fractions import Fraction
 from typing import Any, Literal
 
@@ -18,14 +18,13 @@ from understep.kernels.loader import view
 from understep.kernels.marks import SHIFT, STOP
 from understep.moves.layers import Untied
 from understep.moves.mover import Mover
-from understep.moves.workspace import pool
+from understep.moves.workspace import NO_VIAS, pool
 
 AVOIDED = 30  # bits above those of other preferences
 MOST_AVOIDED = 1 << 32
 Prefer = Literal["straight", "direct", "first"]
 
 
-@dataclass(eq=False, repr=False)
 class Labels:
     """The labels of one search, as compact copies.
 
@@ -36,25 +35,34 @@ class Labels:
     ``stride`` of the mover, plus the points used.
     """
 
-    board: Board
-    mover: Mover
-    places: NDArray[np.int32]
-    marks: IntArray
-    vias: NDArray[np.int32]  # by label the last entry of `far`, or 0
-    far: list[NDArray[np.int32]]  # of links and leaps: the cells they left, the entries before
-    layer: int  # cells before a dear diagonal step are numbered from here on; 0 without any
-    found: int  # number of the cell that answers the question, or -1
-    answers: int  # how many labels do, which come first; 0 in a flood
-    home: int  # number of the cell it starts from
-    expanded: int  # cells that were closed
-    keys: tuple[int, int] | None  # of a weighted search: that of the goal, the least it could be
+    vias: NDArray[np.int32] = NO_VIAS  # by label the last entry of `far`, or 0
+    #: Of links and leaps: the cells they left, the entries before.
+    far: Sequence[NDArray[np.int32]] = (NO_VIAS, NO_VIAS)
+    layer = 0  # cells before a dear diagonal step are numbered from here on; 0 without any
+    found = -1  # number of the cell that answers the question, or -1
+    answers = 0  # how many labels do, which come first; 0 in a flood
+    #: Of a weighted search: the key of the goal, the least it could be.
+    keys: tuple[int, int] | None = None
     untied: Untied | None = None  # where the marks hold no directions yet
-    _totals: IntArray | None = field(default=None)
+    _totals: IntArray | None = None
+
+    def __init__(
+        self,
+        board: Board,
+        mover: Mover,
+        places: NDArray[np.int32],
+        marks: IntArray,
+        home: int,
+        expanded: int,
+    ) -> None:
+        self.board, self.mover, self.places, self.marks = board, mover, places, marks
+        #: The number of the cell it starts from, and how many cells were closed.
+        self.home, self.expanded = home, expanded
 
     def tie(self) -> None:
         """See that the marks hold the directions that cells are entered from."""
         if self.untied is not None:
-            self.marks = self.untied.marks(self.board, self.places, self.marks)
+            self.marks = self.untied.tied(self.board, self.places, self.marks)
             self.untied = None
 
     def near(self) -> NDArray[np.bool_]:

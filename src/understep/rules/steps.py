@@ -129,6 +129,7 @@ class StepTable(Watcher):
         deltas = grid.lattice.deltas.astype(np.int32).ravel()
         scratch = [view(np.zeros(self._ways, dtype=kind)) for kind in ("i4", "u1", "i4", "i8")]
         self._laid: tuple[Any, ...] = (None,) * 8
+        self._filled = False
         mask = grid.numbering.mask
         self._filler = loader.steps.Filler(
             grid.cols, grid.rows, self._ways, *grid.numbering.staggering, view(deltas),
@@ -266,6 +267,11 @@ class StepTable(Watcher):
         if self._foes is not None:
             self._foes.moved = True
 
+    @property
+    def settled(self) -> bool:
+        """Whether there is nothing for `refresh` to do."""
+        return not self._dirty and (self._foes is None or not self._foes.moved)
+
     def refresh(self) -> None:
         """Refill the rows that edits since the last call can have changed."""
         if self._foes is not None and self._foes.moved:
@@ -287,17 +293,20 @@ class StepTable(Watcher):
                 self._dirty = []
                 return
             if self._shared:  # a filler of its own, too
-                known, scale = self._filler.known(), self.scale
+                known, scale, filled = self._filler.known(), self.scale, self._filled
                 codes, costs, leaps = self.codes, self._costs, np.asarray(self.leaps)
                 self._make()
-                if self.scale == scale:  # else it counts otherwise now, and starts from nothing
+                if filled and self.scale == scale:  # else it counts otherwise now, and starts from nothing
                     self._make_codes(codes.copy(), costs.copy(), known)
                     self._make_leaps(leaps.copy())
+                    self._filled = True
             self._refill(numbers)
             self._links.refresh(self, numbers)
             self._dirty = []  # last: until then other threads wait for the lock
 
     def _refill(self, numbers: IntArray) -> None:
+        if not self._filled:
+            return
         offsets = self._movement.footprint
         if offsets != ONE or len(numbers) > FEW or self.leap_length:
             numbers = self.altered(numbers)
@@ -352,6 +361,7 @@ class StepTable(Watcher):
         self._filler.lay(*(view(each.reshape(-1)) for each in flat))
 
     def _fill(self, numbers: IntArray) -> None:
+        self._filled = True
         self._lay_layers()
         while self._filler.fill(view(np.ascontiguousarray(numbers, dtype=np.int64))):
             self._widen()

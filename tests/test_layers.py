@@ -1,0 +1,129 @@
+"""The search by layers and the search cell by cell: where both can answer, they say the same.
+
+A route with a budget is always searched cell by cell, so that both can be asked.
+"""
+
+import numpy as np
+import pytest
+from geometry import grids
+from hypothesis import given
+from hypothesis import strategies as st
+from samples import examples
+
+import understep as us
+
+
+@st.composite
+def simple_boards(draw, cells=40):
+    """A board without free steps, links and leaps, a unit "a" that carries nothing over."""
+    grid = draw(grids(cells))
+    costs = draw(st.lists(st.sampled_from([1, 2, 3, 0.5, None, 7]), min_size=1, max_size=4))
+    board = us.Board(
+        grid, {"turf": 1, **{f"t{i}": cost for i, cost in enumerate(costs)}},
+        edges={"wall": us.Edge(blocks=True), "road": us.Edge(cost=0.5)},
+    )  # fmt: skip
+    every = list(grid.cells)
+    for place, cell in enumerate(every):
+        name = draw(st.sampled_from(["turf", *list(board.terrains)]))
+        if place:
+            board.paint(name, cell)
+    general = draw(st.booleans())
+    if general:
+        board.set_elevation([draw(st.sampled_from([0, 0, 1, 2])) for _ in every], every)
+        for cell in draw(st.lists(st.sampled_from(every), max_size=12)):
+            for other in list(grid.neighbors(cell))[:2]:
+                board.set_edge(cell, other, draw(st.sampled_from(["wall", "road"])))
+    board.block(draw(st.lists(st.sampled_from(every[1:] or every), max_size=2)), side="ours")
+    movement = us.Movement(
+        points=draw(st.sampled_from([1, 2, 3, 5.5, 8, 400])),
+        diagonal=draw(st.sampled_from([1, 1, 1.5])),
+        corners=draw(st.sampled_from(["free", "free", "one", "both"])),
+        passes=draw(st.sampled_from(["own", "none", "all"])),
+        climb=draw(st.sampled_from([None, 1])),
+        uphill=draw(st.sampled_from([0, 0.5])),
+        zones=draw(st.sampled_from(["ignore", "ignore", 1, 0.5])),
+        one_step=draw(st.booleans()),
+        footprint=draw(st.sampled_from([((0, 0),)] * 4 + [((0, 0), (1, 0))])),
+    )
+    left = draw(st.sampled_from([None, None, 1, 2.5, 9]))
+    board.clear(every[0], side="ours")
+    try:
+        board.add(us.Unit("a", "ours", movement, left=left), at=every[0])
+    except us.errors.InputError:
+        small = us.Movement(points=movement.points, passes=movement.passes, zones=movement.zones)
+        board.add(us.Unit("a", "ours", small, left=left), at=every[0])
+    guard = us.Movement(points=1, costs=1)
+    for number, cell in enumerate(draw(st.lists(st.sampled_from(every), max_size=3, unique=True))):
+        side = draw(st.sampled_from(["ours", "theirs"]))
+        if board.unit_at(cell) is None and not board.blocked(cell, side=side):
+            board.add(us.Unit(f"u{number}", side, guard), at=cell)
+    return board
+
+
+def cell_by_cell(board, *asked, **words):
+    return us.route(board, *asked, budget=10**9, **words).plain()
+
+
+PREFER = st.sampled_from(["straight", "direct", "first"])
+
+
+@examples(2)
+@given(simple_boards(), st.sampled_from([1, 1, 2, 3, None]), PREFER, st.data())
+def test_a_route_is_the_same_whichever_search_finds_it(board, turns, prefer, data):
+    goals = data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=3))
+    words = {"turns": turns, "prefer": prefer}
+    words["accept"] = data.draw(st.sampled_from(["exact", "exact", "adjacent", "nearest"]))
+    assert us.route(board, "a", goals, **words).plain() == cell_by_cell(board, "a", goals, **words)
+
+
+@examples(2)
+@given(simple_boards(), st.sampled_from([1, 1, 2, 3]), PREFER)
+def test_a_reach_holds_the_routes_that_are_found_cell_by_cell(board, turns, prefer):
+    reach = us.reach(board, "a", turns=turns)
+    for cell in board.grid:
+        found = cell_by_cell(board, "a", cell, turns=turns, prefer=prefer)
+        assert found["ok"] == (cell in reach)
+        if found["ok"]:
+            assert reach.route_to(cell, prefer=prefer).plain() == found
+            assert (reach[cell].cost, reach[cell].turn) == (found["cost"], found["turns"])
+
+
+@given(simple_boards(), st.sampled_from([1, 3]), st.data())
+def test_ties_are_read_from_a_reach_after_the_board_has_changed(board, turns, data):
+    reach, again = (us.reach(board, "a", turns=turns, left=board.unit("a").left) for _ in "ab")
+    before = {cell: reach.route_to(cell).plain() for cell in reach}
+    every = list(board.grid)
+    for cell in data.draw(st.lists(st.sampled_from(every), min_size=1, max_size=9)):
+        if board.unit_at(cell) is None:
+            board.paint(data.draw(st.sampled_from(list(board.terrains))), cell)
+            board.block(cell)
+    assert {cell: again.route_to(cell).plain() for cell in again} == before
+
+
+def test_costs_that_another_unit_brought_to_light_count_for_all():
+    """Two units share a step table; one fills rows of it that hold a cost of its own."""
+    board = us.Board(us.SquareGrid(200, 3), {"turf": 1, "mud": 3}, edges={"road": us.Edge(cost=0.5)})
+    board.set_edge((0, 0), (1, 0), "road")
+    board.paint("mud", [(col, row) for col in range(140, 200) for row in range(3)])
+    foot = us.Movement(points=9)
+    for name, col in (("west", 2), ("east", 150)):
+        board.add(us.Unit(name, "ours", foot), at=(col, 1))
+    assert len(us.reach(board, "west")) > len(us.reach(board, "east"))
+    assert us.reach(board, "west", at=(151, 1))[(153, 1)].cost == 6
+
+
+@pytest.mark.parametrize("prefer", ["first", "straight"])
+def test_a_long_route_grows_its_room_and_leaves_nothing_behind(prefer):
+    rng = np.random.default_rng(3)
+    board = us.Board(us.HexGrid(120, 120), {"turf": 1, "mud": 2, "deep": None})
+    for name, share in (("mud", 0.3), ("deep", 0.15)):
+        board.paint(name, rng.random((120, 120)) < share)
+    board.paint("turf", board.grid.disk((0, 0), 1))
+    board.paint("turf", board.grid.disk((119, 119), 1))
+    board.add(us.Unit("a", "ours", us.Movement(points=7)), at=(0, 0))
+    first = us.route(board, "a", (119, 119), prefer=prefer)
+    assert first.plain() == cell_by_cell(board, "a", (119, 119), prefer=prefer)
+    reach = us.reach(board, "a", turns=None)
+    assert reach[(119, 119)].turn == first.turns
+    assert us.reach(board, "a", turns=None, left=7).plain() == reach.plain()
+    assert us.route(board, "a", (119, 119), prefer=prefer).plain() == first.plain()
