@@ -102,7 +102,9 @@ def test_ties_are_read_from_a_reach_after_the_board_has_changed(board, turns, da
 
 def test_costs_that_another_unit_brought_to_light_count_for_all():
     """Two units share a step table; one fills rows of it that hold a cost of its own."""
-    board = us.Board(us.SquareGrid(200, 3), {"turf": 1, "mud": 3}, edges={"road": us.Edge(cost=0.5)})
+    board = us.Board(
+        us.SquareGrid(200, 3), {"turf": 1, "mud": 3}, edges={"road": us.Edge(cost=0.5)}
+    )
     board.set_edge((0, 0), (1, 0), "road")
     board.paint("mud", [(col, row) for col in range(140, 200) for row in range(3)])
     foot = us.Movement(points=9)

@@ -44,7 +44,7 @@ from understep.moves.field import field as field
 from understep.moves.goals import within as within
 from understep.moves.reach import Reach as Reach
 from understep.moves.reach import reach as reach
-from understep.moves.reach import reaches as reaches
+from understep.moves.reaches import reaches as reaches
 from understep.moves.route import Route as Route
 from understep.overlay import Mark as Mark
 from understep.overlay import Overlay as Overlay

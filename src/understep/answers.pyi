@@ -26,6 +26,8 @@ from understep.moves.explain import Explanation as Explanation
 from understep.moves.explain import Obstacle as Obstacle
 from understep.moves.goals import Within as Within
 from understep.moves.reach import Entry as Entry
+from understep.moves.reaches import ReachArrays as ReachArrays
+from understep.moves.reaches import Reaches as Reaches
 from understep.moves.route import Step as Step
 from understep.overlay import OverlayChange as OverlayChange
 from understep.sight.sees import Sighting as Sighting

@@ -112,6 +112,8 @@ cdef class Layers:
     cpdef void begin(self, Rules rules, int start, int first, int limit, int ring, int goal, int enough, int cheapest)
     cpdef int ask(self, Rules rules, int start, int first, int limit, int ring)
     cpdef int run(self)
+    @cython.locals(index=cython.int, spot=cython.int)
+    cdef void set_off(self, int start, int first) noexcept nogil
     @cython.locals(index=cython.int, item=cython.int)
     cdef void finish(self, int status) noexcept nogil
     @cython.locals(index=cython.int, state=cython.uchar[::1], label=cython.int[::1], touched=cython.int[::1])

@@ -138,8 +138,6 @@ class Layers:
 
         ``goal`` -1 floods.
         """
-        index: cython.int
-        item: cython.int
         self.rules = rules
         self.plain = self.rules.plain
         self.points = self.rules.points
@@ -147,40 +145,40 @@ class Layers:
         self.limit = limit
         self.one_turn = limit == self.stride
         self.ring = ring
-        for index in range(self.ring + 1):
-            self.first[index] = 0
-            self.last[index] = 0
-        self.goal_spot = -1
-        self.several = 0
         self.goal = goal
         self.enough = enough
         self.cheapest = cheapest if goal >= 0 else 0
+        self.goal_spot = -1
+        self.several = 0
+        if goal >= 0:
+            self.goal_spot = self.spot_of(goal)
+            self.goal_line = self.line(self.goal_spot)
+            self.goal_along = self.goal_spot - self.base - self.goal_line * self.wide
+            self.several = enough > 0 or len(self.targets) > 0
+        self.flooding = goal < 0 and self.plain
+        self.set_off(start, first)
+
+    def set_off(self, start, first):
+        """Queue the cell to start from, and nothing else."""
         self.closed = 0
-        self.met_in_all = 0
         self.used = 1
         self.spare = 0
         self.best = -1
         self.ends = 0
         self.offered_at = -1
-        if goal >= 0:
-            self.goal_spot = self.spot_of(goal)
-            self.goal_line = self.line(self.goal_spot)
-            self.several = enough > 0 or len(self.targets) > 0
-            self.goal_along = self.goal_spot - self.base - self.goal_line * self.wide
-        self.flooding = goal < 0 and self.plain
-        item = self.spot_of(start)
-        self.start = item
-        self.state[item] = MET
-        self.touched[0] = item
+        for index in range(self.ring + 2):  # the last is for what nobody gets into
+            self.first[index] = 0
+            self.last[index] = 0
+        spot = self.spot_of(start)
+        self.start = spot
+        self.state[spot] = MET
+        self.touched[0] = spot
         self.met_in_all = 1
         if self.flooding == 0:
-            self.label[item] = 2 * (TOP - self.stride + 1 + first)
-        if self.flooding:
-            self.first[self.ring + 1] = 0
-            self.last[self.ring + 1] = 0
-        self.floor = self.stride - 1 - first + self.estimate(item)
+            self.label[spot] = 2 * (TOP - self.stride + 1 + first)
+        self.floor = self.stride - 1 - first + self.estimate(spot)
         self.waiting = 1
-        self.push(item, self.floor, self.chunks, self.last)
+        self.push(spot, self.floor, self.chunks, self.last)
 
     def ask(self, rules, start, first, limit, ring) -> int:
         """Flood from a cell, see `begin`: how many cells were closed, or less than 0 as for `run`."""
@@ -188,6 +186,44 @@ class Layers:
         self.begin(rules, start, first, limit, ring, -1, 0, 0)
         status = self.run()
         return self.closed if status == 0 else status
+
+    def many(self, rules, starts, at, first, limit, ring, cells, marks, ends) -> int:
+        """Flood from one cell after another, see `begin`: how many were done, from one ``at`` on.
+
+        Cells and marks go into one row, where the last ended; it stops where there is no room for more
+        of these. -1 less that: it lacks room for one, which `run` goes on with, once there is some.
+        """
+        index: cython.int
+        label: cython.int
+        many: cython.int = cython.cast(cython.int, len(starts))
+        status: cython.int
+        starts_: cython.int[::1] = starts
+        cells_: cython.int[::1] = cells
+        marks_: cython.longlong[::1] = marks
+        ends_: cython.longlong[::1] = ends
+        end: cython.longlong
+        done: cython.int = at
+        points: cython.int = first
+        if done < many:
+            self.begin(rules, starts_[done], first, limit, ring, -1, 0, 0)
+        with cython.nogil:
+            for index in range(done, many):
+                end = ends_[index]
+                if self.closed:
+                    self.set_off(starts_[index], points)
+                status = self.flood()
+                if status < 0:
+                    done = -1 - index
+                    break
+                self.finish(status)
+                if end + self.closed > len(cells_):
+                    break
+                for label in range(self.closed):
+                    cells_[end + label] = self.order[label]
+                    marks_[end + label] = self.marks[label]
+                ends_[index + 1] = end + self.closed
+                done = index + 1
+        return done
 
     def run(self) -> int:
         """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wants()``, -2 wants room."""

@@ -747,7 +747,7 @@ class Search:
                 self.found = item
                 self.best = self.floor
                 self.found_key = key
-                if self.eager == 2 or (self.eager and key < self.stride):
+                if self.eager:
                     return 1
             turn = key // self.stride if key >= self.stride else 0
             left = (turn + 1) * self.stride - 1 - key

@@ -75,7 +75,7 @@ def route(
         equals. Or `within` a distance of something.
     prefer
         ``"straight"``: fewest changes of direction; ``"direct"``: closest to the straight line;
-        ``"first"``: whichever is found first, the fastest and as repeatable as the others.
+        ``"first"``: the first by direction, seen from the goal; the fastest to find.
     facing
         The direction looked in at the start, so that turning from it counts as a change; by
         default the unit's own.
@@ -191,11 +191,6 @@ class _RouteQuestion(NamedTuple):
             return self._elsewhere(cells, home, began)
         one = self.unit.movement.footprint == ONE
         near = int(closed and bool(cells) and accept == "exact" and one)
-        eager = int(self._hasty() and single is not None)
-        if near:
-            eager = 0  # ties, too: which is nearest follows a written rule
-        elif self.weight > PLAIN:
-            eager = 2
         labels = yield from searching(
             board,
             self.unit,
@@ -203,7 +198,7 @@ class _RouteQuestion(NamedTuple):
             goals=None if not cells or (closed and not near) else numbers,
             enough=near,
             turns=self.turns,
-            eager=eager,
+            eager=not near and self.weight > PLAIN,
             start=self.start,
             weight=PLAIN if near else self.weight,
         )
@@ -239,10 +234,6 @@ class _RouteQuestion(NamedTuple):
 
         took = perf_counter() - began
         return refused(self.board, self.unit, cells[0], why, (), nearest, seconds=took)
-
-    def _hasty(self) -> bool:
-        """Whether any of the tied routes would do."""
-        return self.prefer == "first" and self.avoid is None
 
     def _late(self, cells: list[Cell]) -> Steps[str]:
         """That more turns would do, if they would."""

@@ -114,6 +114,26 @@ class LayersWorkspace:
         self.search.hold(*map(view, self.arrays))
         return cells, marks
 
+    def flood_many(
+        self, rules: Any, starts: NDArray[np.int32], first: int, limit: int, ring: int
+    ) -> tuple[NDArray[np.int32], IntArray, list[int]]:
+        """Flood from many cells: all cells and marks in one row, and where each flood begins."""
+        cells, marks = np.empty(1, dtype=np.int32), np.empty(1, dtype=np.int64)
+        ends = np.zeros(len(starts) + 1, dtype=np.int64)
+        at, search = 0, self.search
+        while at < len(starts):
+            out = view(cells), view(marks), view(ends)
+            done = search.many(rules, view(starts), at, first, limit, ring, *out)
+            at = done if done >= 0 else -1 - done
+            if done < 0:
+                while search.run() < 0:
+                    self.grow()
+            elif at < len(starts):
+                more = max(2 * len(cells), 128 * len(starts), self._room)
+                cells = np.concatenate([cells, np.empty(more, dtype=np.int32)])
+                marks = np.concatenate([marks, np.empty(more, dtype=np.int64)])
+        return cells[: ends[-1]], marks[: ends[-1]], ends.tolist()
+
     def seek(self, goals: list[int], slack: int) -> None:
         """Set several goals, by number; empty: reset them."""
         if not goals and not self._sought:
@@ -161,8 +181,8 @@ def rules_of(board: Board, mover: Mover) -> Any:
         rules.weigh(*weights(mover, by_kind[1]), now, later)
         rules.compiled(NO_BYTES, NO_COSTS)
     own = board._roster.code(mover.unit.side)
-    held = map(view, held) if mover.zoning else (NO_BYTES, NO_BYTES)
-    rules.among(view(who), meanings(mover.movement.passes, own), *held)
+    counts = [view(each) for each in held] if mover.zoning else [NO_BYTES, NO_BYTES]
+    rules.among(view(who), meanings(mover.movement.passes, own), *counts)
     return rules
 
 

@@ -45,7 +45,8 @@ class Mover:
         self.own = board.grid.numbering.number(unit.at)
         #: These rules as the search by layers takes them (see `layers.rules_of`).
         self.rules: Any = None
-        self.rules_at, self.rules_by = -1, ()
+        self.rules_at = -1
+        self.rules_by: Any = None
         self.laid: tuple[Any, ...] = ()
         self.plain: Any = None
         #: Where its searches lease a workspace.

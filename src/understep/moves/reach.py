@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from functools import cached_property
 from typing import Any, Literal, NamedTuple
 
@@ -13,7 +13,6 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.refusal import Refusal, cell_on
 from understep.boards.unit import Unit
-from understep.checks import items, whole
 from understep.errors import NotReached
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
@@ -25,14 +24,12 @@ from understep.moves.answer import (
     cannot_stop,
     heading,
     known,
-    mine,
     points_of,
     still_holds,
     supposed,
     turn_limit,
 )
 from understep.moves.kept import KeptReaches, kept
-from understep.moves.mover import table_of
 from understep.moves.route import Route, make_route
 from understep.moves.search import search
 from understep.moves.search_labels import Labels, Prefer
@@ -231,6 +228,13 @@ class Reach(Answer):
         table[labels.cells[stops]] = values[stops]
         return table.reshape(grid.rows, grid.cols)
 
+    def columns(self) -> tuple[IntArray, NDArray[np.float64]]:
+        """The cells ``(n, 2)`` where it may end, nearest first, and their costs."""
+        labels = self._labels
+        stops = labels.stops
+        cells = self._board.grid.numbering.cells_of(labels.cells[stops])
+        return cells, labels.totals()[stops] / labels.mover.scale
+
     def overlay(self) -> Overlay:
         """The reach as plain data: roles "start", "reach" (number: the turn) and "pass"."""
         labels, grid = self._labels, self._board.grid
@@ -318,67 +322,3 @@ def reach(
     if before is not None:
         return before
     return keeping.keep(turns, Reach(board, who, turns, search(board, who, turns=turns)))
-
-
-def reaches(
-    board: Board,
-    units: Iterable[str] | None = None,
-    *,
-    turns: int | None = 1,
-    threads: int = 1,
-    known_to: KnownTo = None,
-) -> dict[str, Reach]:
-    """Where each of many units can get.
-
-    Parameters
-    ----------
-    board
-        The board; it is not changed.
-    units
-        Names of units; by default all of them.
-    turns
-        As for `reach`.
-    threads
-        How many threads to search in. The searches run side by side, as they let go of the
-        interpreter's lock; the answers are the same. Nobody may edit the board meanwhile.
-    known_to
-        As for `reach`; by default each unit's own side.
-
-    Returns
-    -------
-    dict of str to Reach
-
-    Raises
-    ------
-    NameUnknownError
-        No such unit.
-    InputError
-        ``turns`` or ``threads`` is not a whole number of 1 or more.
-    CostError
-        Points or costs too large to count exactly.
-
-    Examples
-    --------
-    >>> import understep as us
-    >>> board = us.Board(us.HexGrid(9, 7), {"turf": 1})
-    >>> for name, col in (("scout", 1), ("pikes", 5)):
-    ...     unit = board.add(us.Unit(name, "wardens", us.Movement(points=1)), at=(col, 3))
-    >>> {name: len(reach) for name, reach in us.reaches(board).items()}
-    {'scout': 7, 'pikes': 7}
-    """
-    if isinstance(known_to, str):
-        board = known(board, None, known_to)
-    every = [unit.name for unit in mine(board).units()] if units is None else units
-    names = items("units", every, "must be names of units, or None")
-    threads = whole("threads", threads, 1)
-    if threads == 1:
-        return {name: reach(board, name, turns=turns, known_to=known_to) for name in names}
-    from concurrent.futures import ThreadPoolExecutor
-
-    for name in names:  # made beforehand, so that no two threads make the same
-        asked = known(board, name, known_to)
-        unit = asked.unit(name)
-        table_of(asked, unit)
-    with ThreadPoolExecutor(threads) as pool:
-        found = pool.map(lambda name: reach(board, name, turns=turns, known_to=known_to), names)
-        return dict(zip(names, found, strict=True))

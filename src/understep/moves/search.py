@@ -7,14 +7,23 @@ from fractions import Fraction
 from typing import Any, TypeAlias, TypeVar, cast
 
 import numpy as np
+from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.unit import Unit
 from understep.errors import CostError
-from understep.grids.cell import Cell
+from understep.grids.cell import Cell, IntArray
+from understep.kernels.marks import SHIFT, STOP
 from understep.moves.answer import points_left
 from understep.moves.layers import MOST_BUCKETS as LAYERS_BUCKETS
-from understep.moves.layers import MOST_KEYS, NO_ROWS, LayersWorkspace, Untied, layers_pool, rules_of
+from understep.moves.layers import (
+    MOST_KEYS,
+    NO_ROWS,
+    LayersWorkspace,
+    Untied,
+    layers_pool,
+    rules_of,
+)
 from understep.moves.mover import Mover, mover_of
 from understep.moves.search_labels import Labels
 from understep.moves.workspace import MOST_BUCKETS, Workspace, pool
@@ -35,7 +44,7 @@ def search(
     goals: list[int] | None = None,
     enough: int = 0,
     turns: int | None = 1,
-    eager: int = 0,
+    eager: bool = False,
     start: Cell | None = None,
     weight: int = PLAIN,
 ) -> Labels:
@@ -43,8 +52,8 @@ def search(
 
     ``goals`` are cells by number; all equally good ones are found. ``enough`` takes any stop that
     near to a single goal for an answer; ``turns`` None sets no limit; ``eager`` stops at the goal
-    without gathering ties, 1: if it is reached in the first turn, 2: always; ``start`` is where it
-    would stand; ``weight`` counts the estimate so many sixteenths.
+    without gathering ties; ``start`` is where it would stand; ``weight`` counts the estimate so
+    many sixteenths.
     """
     mover = mover_of(board, unit)
     if weight == PLAIN:
@@ -61,7 +70,7 @@ def search(
 
 def searching(
     board: Board, unit: Unit, budget: int | None, *, goals: list[int] | None = None,
-    enough: int = 0, turns: int | None = 1, eager: int = 0, start: Cell | None = None,
+    enough: int = 0, turns: int | None = 1, eager: bool = False, start: Cell | None = None,
     weight: int = PLAIN,
 ) -> Steps[Labels]:  # fmt: skip
     """Search as `search` does; pause whenever a budget of cells is spent."""
@@ -96,7 +105,7 @@ def step(
     None where no such step can be taken in this turn, by the rules and units of the board. ``dear``
     says whether this one is dear, where diagonal steps alternate.
     """
-    asked = _Query(board, unit, None, 0, 1, 0, start, PLAIN, most=1, dear=dear)
+    asked = _Query(board, unit, None, 0, 1, False, start, PLAIN, most=1, dear=dear)
     try:
         return asked.step(board.grid.numbering.number(end))
     finally:
@@ -110,7 +119,7 @@ def steps_from(
 
     The cell, whether the next diagonal step is dear, and the points left.
     """
-    asked = _Query(board, unit, None, 0, 1, 0, start, PLAIN, most=1, dear=dear)
+    asked = _Query(board, unit, None, 0, 1, False, start, PLAIN, most=1, dear=dear)
     try:
         found = []
         for end in sorted({end for end, _ in asked.mover.table.steps(asked.home)}):
@@ -130,10 +139,7 @@ def _by_layers(
     rules = rules_of(board, mover)
     if rules is None:
         return None
-    if start is None:
-        home = mover.own
-    else:
-        home = board.grid.numbering.number(start)
+    home = mover.own if start is None else board.grid.numbering.number(start)
     asked = mover.floods.get(turns) if goals is None else None
     if asked is None:
         asked = _span_and_ring(board, mover, turns, goals is not None)
@@ -148,7 +154,8 @@ def _by_layers(
         while closed < 0:
             workspace.grow()
             closed = workspace.search.run() or workspace.search.tally()[0]
-        labels = Labels(board, mover, *workspace.take(closed), home, closed)
+        cells, marks = workspace.take(closed)
+        labels = Labels(board, mover, cells, marks, home, closed)
         labels.untied = Untied(rules, NO_ROWS)
     else:
         found = _guided(board, mover, workspace, rules, home, asked, goals, enough)
@@ -158,6 +165,50 @@ def _by_layers(
     # one that was broken off is not used again
     space.give_back(workspace)
     return labels
+
+
+class Floods:
+    """Floods from many cells, found in one go."""
+
+    def __init__(
+        self, board: Board, mover: Mover, starts: NDArray[np.int32], turns: int | None
+    ) -> None:
+        self._board, self._mover, self._starts = board, mover, starts
+        self._rules = rules_of(board, mover)
+        asked = None if self._rules is None else _span_and_ring(board, mover, turns, False)
+        #: Whether there are any: there are none where only the search cell by cell serves.
+        self.found = asked is not None and mover.plain is not None
+        if asked is not None and self.found:
+            space = mover.space = mover.space or layers_pool(board)
+            workspace = space.lease()
+            done = workspace.flood_many(self._rules, starts, mover.first, *asked)
+            self._cells: NDArray[np.int32] = done[0]
+            self._marks: IntArray = done[1]
+            self._ends: list[int] = done[2]
+            space.give_back(workspace)
+
+    def labels(self, place: int) -> Labels:
+        """The labels of one."""
+        part = slice(self._ends[place], self._ends[place + 1])
+        home, count = int(self._starts[place]), part.stop - part.start
+        found = Labels(self._board, self._mover, self._cells[part], self._marks[part], home, count)
+        found.untied = Untied(self._rules, NO_ROWS)
+        return found
+
+    def columns(self) -> tuple[IntArray, NDArray[np.int32], NDArray[np.float64]] | None:
+        """By flood how many cells the mover can stop on; these, by number, and their costs.
+
+        None where they take more than a turn: then ties decide what is paid in all.
+        """
+        if not self.found:
+            return None
+        mover, keys = self._mover, self._marks >> SHIFT
+        if len(keys) and int(keys.max()) >= mover.stride:
+            return None
+        stops = (self._marks & STOP) > 0
+        before = np.concatenate([[0], np.cumsum(stops)])[self._ends]
+        costs = (keys[stops] - (mover.stride - 1 - mover.first)) / mover.scale
+        return np.diff(before), self._cells[stops], costs
 
 
 def _span_and_ring(
@@ -214,7 +265,7 @@ class _Query:
         goals: list[int] | None,
         enough: int,
         turns: int | None,
-        eager: int,
+        eager: bool,
         start: Cell | None,
         weight: int,
         most: int = 0,

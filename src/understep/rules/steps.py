@@ -158,9 +158,7 @@ class StepTable(Watcher):
         movement, grid = self._movement, self._grid
         # around a hole a diagonal step has no corner to go by
         if diagonal and (
-            movement.diagonal != 1
-            or movement.corners != "free"
-            or grid.numbering.mask is not None
+            movement.diagonal != 1 or movement.corners != "free" or grid.numbering.mask is not None
         ):
             return None
         if movement.footprint != ONE or movement.leap is not None:
@@ -185,7 +183,7 @@ class StepTable(Watcher):
         return self._by_kind
 
     def layers_by_kind(self) -> tuple[NDArray[Any], ...]:
-        """What the ground and blocks of cells are: kinds by code or by rule, blocks, unseen cells."""
+        """What the ground of cells is: kinds by code or by rule, blocks, unseen cells."""
         contents, kinds = self._board._contents, self._kinds.codes
         blocks = contents.blocks(None), contents.blocks(self._side), contents.unseen
         return contents.terrain.array, NOTHING_WIDE if kinds is None else kinds, *blocks
@@ -296,7 +294,8 @@ class StepTable(Watcher):
                 known, scale, filled = self._filler.known(), self.scale, self._filled
                 codes, costs, leaps = self.codes, self._costs, np.asarray(self.leaps)
                 self._make()
-                if filled and self.scale == scale:  # else it counts otherwise now, and starts from nothing
+                # else it counts otherwise now, and starts from nothing
+                if filled and self.scale == scale:
                     self._make_codes(codes.copy(), costs.copy(), known)
                     self._make_leaps(leaps.copy())
                     self._filled = True
