@@ -9,6 +9,8 @@ import numpy as np
 from scipy.sparse import csr_matrix
 
 import understep as us
+from understep.kernels.marks import SHIFT
+from understep.rules.steps import step_table
 
 
 def million_cells():
@@ -79,6 +81,17 @@ def csr(board):
     source, target, cost = edges(board)
     count = board.grid.cols * board.grid.rows
     return csr_matrix((cost.astype(float), (source, target)), shape=(count, count))
+
+
+def csr_of_steps(board, movement):
+    """Every step of a movement as its step table has it."""
+    table, grid = step_table(board, movement, ""), board.grid
+    table.fill()
+    codes, cells = table.by_cell(), grid.cells.array
+    source, way = np.nonzero(codes > 1)
+    target = grid.numbering.numbers(grid.lattice.around(cells))[source, way]
+    cost = (np.asarray(table.views[2])[codes[source, way]] >> SHIFT).astype(float)
+    return csr_matrix((cost, (source, target)), shape=(len(cells), len(cells)))
 
 
 def adjacency(board):

@@ -201,7 +201,9 @@ class Contents:
     def knows(self, numbers: Any) -> Any:
         """Which of some cells were ever seen."""
         unseen = self.unseen
-        return unseen[numbers] == 0 if len(unseen) else np.ones(np.shape(numbers), dtype=bool)
+        if len(unseen):
+            return unseen[numbers] == 0
+        return True if isinstance(numbers, int) else np.ones(np.shape(numbers), dtype=bool)
 
     def apart(self, side: str) -> str:
         """The side, if anything is or was closed to it in particular; else empty."""

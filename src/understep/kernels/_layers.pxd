@@ -2,7 +2,6 @@ cimport cython
 
 cdef int CHUNK
 cdef int NEVER
-cdef long long FAR
 cdef int MET
 cdef int TOP
 cdef int BLOCKED
@@ -35,9 +34,8 @@ cdef class Rules:
     cdef unsigned char[::1] common  # the states that cells can have
     # ... or from a step table
     cdef unsigned char[::1] codes  # 0 not compiled yet, 1 no step, others index `costs`
-    cdef long long[::1] costs
-    cdef int[::1] now  # twice what a step costs in a turn, by state or code ...
-    cdef int[::1] later  # ... and in the next, which has its points
+    cdef int[::1] twice  # twice the costs
+    cdef int[::1] now  # the same by state
     cdef unsigned char[::1] who
     cdef unsigned char[::1] means
     cdef unsigned char[::1] held
@@ -128,9 +126,6 @@ cdef class Layers:
     @cython.locals(turn=cython.int)
     cdef inline int arrival(self, int key, int cost) noexcept nogil
     cdef inline int step_cost(self, int item, int way) noexcept nogil
-    cdef inline int whole(self, long long cost) noexcept nogil
-    @cython.locals(twice=cython.int)
-    cdef inline int offered_by_step(self, int known, int left, int after, long long cost) noexcept nogil
     @cython.locals(index=cython.int, item=cython.int, last=cython.int, at=cython.int)
     cdef void retrace(self) noexcept nogil
     cdef void list_label(self, int item) noexcept nogil
@@ -167,20 +162,18 @@ cdef class Layers:
     cdef inline void give_back(self, int at) noexcept nogil
     @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, key=cython.int, closed=cython.int, index=cython.int, count=cython.int, spot=cython.int, number=cython.int, seen=cython.int, direct=cython.int, ring=cython.int, kept=cython.int, state=cython.uchar[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], marks=cython.longlong[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], offered=cython.int[::1], starts=cython.int[::1])
     cdef int flood(self) noexcept nogil
-    @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, count=cython.int, state=cython.uchar[::1], label=cython.int[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], now=cython.int[::1], later=cython.int[::1], codes=cython.uchar[::1], costs=cython.longlong[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], starts=cython.int[::1], touched=cython.int[::1])
+    @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, count=cython.int, state=cython.uchar[::1], label=cython.int[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], now=cython.int[::1], codes=cython.uchar[::1], twice=cython.int[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], starts=cython.int[::1], touched=cython.int[::1])
     cdef int search(self) noexcept nogil
     @cython.locals(many=cython.int, fresh=cython.int)
     cdef inline int full(self) noexcept nogil
-    @cython.locals(index=cython.int, item=cython.int)
-    cdef int lacks(self, int at, int end) noexcept nogil
     cdef inline Py_ssize_t row(self, int item) noexcept nogil
     @cython.locals(turn=cython.int, left=cython.int, fresh=cython.int, index=cython.int, seen=cython.int, cost=cython.int, bucket=cython.int)
     cdef void offer_now(self, int key) noexcept nogil
     @cython.locals(count=cython.int, index=cython.int, way=cython.int, spot=cython.int, seen=cython.int)
     cdef inline int around(self, int at, int end, int ways, unsigned char[::1] state, int[::1] steps, int[::1] chunks, int[::1] met) noexcept nogil
-    cdef inline int offer_all(self, int at, int end, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, int[::1] later, unsigned char[::1] codes, long long[::1] costs) noexcept nogil
-    @cython.locals(several=cython.int, goal=cython.int, second_turn=cython.int, stride=cython.int, closed=cython.int, count=cython.int, left=cython.int, after=cython.int, row=cython.Py_ssize_t, index=cython.int, item=cython.int, known=cython.int, turn=cython.int, way=cython.int, spot=cython.int, cost=cython.int, offered=cython.int, before=cython.int)
-    cdef inline int offer(self, int at, int end, int ways, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, int[::1] later, unsigned char[::1] codes, long long[::1] costs) noexcept nogil
+    cdef inline int offer_all(self, int at, int end, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] last) noexcept nogil
+    @cython.locals(several=cython.int, goal=cython.int, second_turn=cython.int, full=cython.int, stride=cython.int, closed=cython.int, count=cython.int, left=cython.int, after=cython.int, row=cython.Py_ssize_t, index=cython.int, item=cython.int, known=cython.int, turn=cython.int, way=cython.int, spot=cython.int, cost=cython.int, offered=cython.int, before=cython.int)
+    cdef inline int offer(self, int at, int end, int ways, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] last) noexcept nogil
     @cython.locals(least=cython.int, guided=cython.int, direct=cython.int, ring=cython.int, met_in_all=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, line=cython.int, number=cython.int, seen=cython.int, rank=cython.int, bucket=cython.int, at=cython.int)
     cdef inline void settle(self, int count, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] chunks, int[::1] last, int[::1] met, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who, int[::1] starts, int[::1] touched) noexcept nogil
     cdef void check(self, int item) noexcept nogil

@@ -30,7 +30,7 @@ try:
 except ImportError:
     from understep.kernels import _shim as cython
 
-from understep.kernels.marks import BLOCKED, CHUNK, FAR, HELD, MET, NEVER, PASS, SHIFT, STOP, TOP
+from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, SHIFT, STOP, TOP
 
 
 class Rules:
@@ -61,27 +61,25 @@ class Rules:
         ruled = len(kinds) + len(closed) + len(blocked_to) + len(unseen) > 0
         self.direct = plain and not ruled and not self.zoning
 
-    def weigh(self, weight, common, now, later) -> None:
+    def weigh(self, weight, common, now) -> None:
         """Set what it costs to enter a cell, by its state; `NEVER`: nothing leads there.
 
-        ``common`` are the states that cells can have; ``now`` and ``later`` are filled here.
+        ``common`` are the states that cells can have; ``now`` is filled here.
         """
         index: cython.int
         cost: cython.int
         self.weight = weight
         self.common = common
         self.now = now
-        self.later = later
         if self.plain:
             for index in range(256):  # not met yet, or blocked: labels tell
                 cost = self.weight[index] if index > 1 else 0
                 self.now[index] = 2 * cost
-                self.later[index] = 2 * cost if cost <= self.points else 2 * NEVER
 
-    def compiled(self, codes, costs) -> None:
-        """Take the arrays of a step table; both are read as others compile more of it."""
+    def compiled(self, codes, twice) -> None:
+        """Take codes and twice the costs of a step table, which are read as more is compiled."""
         self.codes = codes
-        self.costs = costs
+        self.twice = twice
 
     def among(self, who, means, held, held_own) -> None:
         """Set who stands where, and what they mean: 0 free, 1 may only pass, 2 blocked.
@@ -228,6 +226,7 @@ class Layers:
     def run(self) -> int:
         """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wants()``, -2 wants room."""
         status: cython.int
+        self.wanted = -1
         with cython.nogil:
             status = self.flood() if self.flooding else self.search()
             if status >= 0:
@@ -384,7 +383,7 @@ class Layers:
                         if self.rules.plain:
                             cost = self.rules.weight[seen]
                         else:
-                            cost = self.whole(self.rules.costs[rows_[place]])
+                            cost = self.rules.twice[rows_[place]] >> 1
                         source = self.arrival(
                             cython.cast(cython.int, marks_[source] >> SHIFT), cost
                         )
@@ -640,8 +639,7 @@ class Layers:
         met = self.met
         order = self.order
         now = self.rules.now
-        later = self.rules.later
-        costs = self.rules.costs
+        twice = self.rules.twice
         codes = self.rules.codes
         ground = self.rules.ground
         place = self.rules.place
@@ -657,13 +655,11 @@ class Layers:
             chunk = self.first[bucket]
             at = chunk + 1
             end = self.end_of_chunk(bucket)
-            if self.plain == 0 and self.lacks(at, end):
-                return -1
             self.take_chunk(bucket, end)
             if self.plain and self.one_turn:
                 count = self.offer_all(
-                    at, end, 1, 1, state, label, steps, chunks, met, order, now, later,
-                    codes, costs,
+                    at, end, 1, 1, state, label, steps, chunks, met, order, now,
+                    codes, twice, last,
                 )
                 self.settle(
                     count, 1, 1, state, label, chunks, last, met, ground, place, who,
@@ -671,8 +667,8 @@ class Layers:
                 )
             elif self.plain:
                 count = self.offer_all(
-                    at, end, 1, 0, state, label, steps, chunks, met, order, now, later,
-                    codes, costs,
+                    at, end, 1, 0, state, label, steps, chunks, met, order, now,
+                    codes, twice, last,
                 )
                 self.settle(
                     count, 1, 0, state, label, chunks, last, met, ground, place, who,
@@ -680,14 +676,16 @@ class Layers:
                 )
             else:
                 count = self.offer_all(
-                    at, end, 0, 0, state, label, steps, chunks, met, order, now, later,
-                    codes, costs,
+                    at, end, 0, 0, state, label, steps, chunks, met, order, now,
+                    codes, twice, last,
                 )
                 self.settle(
                     count, 0, 0, state, label, chunks, last, met, ground, place, who,
                     starts, touched,
                 )
             self.give_back(chunk)
+            if self.wanted >= 0:
+                return -1
 
     def full(self):
         """Whether an array might be full after another chunk."""
@@ -697,26 +695,13 @@ class Layers:
         fresh = (many if many < self.ring else self.ring + 1) + self.ways + 1
         return (self.used + fresh + 1) * CHUNK > len(self.chunks)
 
-    def lacks(self, at, end):
-        """Whether steps of a chunk's cells are not compiled yet."""
-        for index in range(at, end):
-            item = self.chunks[index]
-            if self.rules.codes[self.row(item)] == 0:
-                self.wanted = self.number(item, self.starts)
-                return 1
-        return 0
-
     def row(self, item):
         """Where the steps of a cell are in the table."""
         return cython.cast(cython.Py_ssize_t, self.number(item, self.starts)) * self.ways
 
     def step_cost(self, item, way):
         """What a step from a cell costs by the table."""
-        return self.whole(self.rules.costs[self.rules.codes[self.row(item) + way]])
-
-    def whole(self, cost):
-        """The cost of a step of a table, which is shifted as in marks; `NEVER` where there is none."""
-        return NEVER if cost >= FAR else cython.cast(cython.int, cost >> SHIFT)
+        return self.rules.twice[self.rules.codes[self.row(item) + way]] >> 1
 
     def offer_now(self, key):
         """For every state, the bucket for what cells closed at a key meet: of this turn, or the next.
@@ -750,28 +735,28 @@ class Layers:
         return count
 
     def offer_all(
-        self, at, end, plain, one_turn, state, label, steps, chunks, met, order, now, later,
-        codes, costs,
+        self, at, end, plain, one_turn, state, label, steps, chunks, met, order, now,
+        codes, twice, last,
     ):
         """See `offer`: a constant number of ways is unrolled."""
         if self.ways == 6:
             return self.offer(
                 at, end, 6, plain, one_turn, state, label, steps, chunks, met, order, now,
-                later, codes, costs,
+                codes, twice, last,
             )
         if self.ways == 8:
             return self.offer(
                 at, end, 8, plain, one_turn, state, label, steps, chunks, met, order, now,
-                later, codes, costs,
+                codes, twice, last,
             )
         return self.offer(
             at, end, 4, plain, one_turn, state, label, steps, chunks, met, order, now,
-            later, codes, costs,
+            codes, twice, last,
         )
 
     def offer(
         self, at, end, ways, plain, one_turn, state, label, steps, chunks, met, order, now,
-        later, codes, costs,
+        codes, twice, last,
     ):
         """Close a chunk's cells, and write down which cells get a better label.
 
@@ -783,6 +768,7 @@ class Layers:
         several = self.several
         goal = self.goal_spot
         second_turn = 2 * (TOP - stride) + 2
+        full = 2 * self.points
         count = 0
         left = 2 * NEVER
         after = 0
@@ -792,6 +778,13 @@ class Layers:
             known = label[item]
             if known & 1:
                 continue  # a better label of this cell came first
+            if plain == 0:
+                row = self.row(item)
+                if codes[row] == 0:  # it waits until they are compiled
+                    self.wanted = self.number(item, self.starts)
+                    self.push(item, self.floor, chunks, last)
+                    self.waiting += 1
+                    continue
             label[item] = known | 1
             order[closed] = item
             closed += 1
@@ -801,32 +794,18 @@ class Layers:
                 turn = (TOP - (known >> 1)) // stride if known < second_turn else 0
                 left = known - 2 * (TOP - (turn + 1) * stride + 1)
                 after = 2 * (TOP - (turn + 2) * stride + 1 + self.points)
-            if plain == 0:
-                row = self.row(item)
             for way in range(ways):
                 spot = item + steps[way]
-                if plain:
-                    cost = now[state[spot]]
-                    offered = known - cost
-                    if one_turn == 0:
-                        offered = offered if cost <= left else after - later[state[spot]]
-                else:
-                    offered = self.offered_by_step(known, left, after, costs[codes[row + way]])
+                cost = now[state[spot]] if plain else twice[codes[row + way]]
+                offered = known - cost
+                if one_turn == 0 and cost > left:
+                    offered = after - cost if cost <= full else 0
                 before = label[spot]
                 label[spot] = offered if offered > before else before
                 met[count] = spot
                 count += offered > before
         self.closed = closed
         return count
-
-    def offered_by_step(self, known, left, after, cost):
-        """The label after a step of a table that costs so much, which is shifted as in marks."""
-        if cost >= FAR:
-            return 0
-        twice = cython.cast(cython.int, cost >> (SHIFT - 1))
-        if twice <= left:
-            return known - twice
-        return after - twice if twice <= 2 * self.points else 0
 
     def settle(
         self, count, plain, one_turn, state, label, chunks, last, met, ground, place, who, starts,

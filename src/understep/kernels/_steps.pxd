@@ -2,6 +2,7 @@ cimport cython
 
 cdef long long NO
 cdef int SHIFT
+cdef long long NEVER
 
 @cython.final
 cdef class Filler:
@@ -53,6 +54,7 @@ cdef class Filler:
     cdef unsigned char[::1] codes
     cdef unsigned short[::1] wide
     cdef long long[::1] costs  # by code, shifted as the search takes them
+    cdef int[::1] twice
     cdef int count
     cdef int[::1] slots  # code by cost: a hash table, of a power of two
     # what is next to the cell at hand

@@ -14,7 +14,7 @@ except ImportError:
     from understep.kernels import _shim as cython
 
 
-from understep.kernels.marks import SHIFT
+from understep.kernels.marks import NEVER, SHIFT
 
 NO = -1
 
@@ -81,15 +81,22 @@ class Filler:
         self.levels = levels
         self.taken = taken
 
-    def out(self, codes, wide, costs, slots, count) -> None:
-        """Set where codes go; ``slots`` comes empty, of so many codes the costs are known."""
+    def out(self, codes, wide, costs, twice, slots, count) -> None:
+        """Set where codes go; ``slots`` comes empty, of so many codes the costs are known.
+
+        ``twice`` is filled with twice the costs as the search by layers counts them.
+        """
         code: cython.int
         self.codes = codes
         self.wide = wide
         self.costs = costs
+        self.twice = twice
         self.slots = slots
         self.count = count
+        self.twice[0] = 2 * NEVER
+        self.twice[1] = 2 * NEVER
         for code in range(2, count):
+            self.twice[code] = 2 * cython.cast(cython.int, min(self.costs[code] >> SHIFT, NEVER))
             self.slots[self.slot_of(self.costs[code] >> SHIFT)] = code
 
     def known(self) -> int:
@@ -379,6 +386,7 @@ class Filler:
             return 0
         code = self.count
         self.costs[code] = cost << SHIFT
+        self.twice[code] = 2 * cython.cast(cython.int, min(cost, NEVER))
         self.count = code + 1
         self.slots[slot] = code
         return code

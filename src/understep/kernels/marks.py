@@ -23,4 +23,3 @@ MET = 1  # alone it says that the mover does not get in
 PRICES = 30  # so many places there are
 PASS = 64  # it may only be passed
 HELD = 128  # a foe holds it
-FAR = NEVER << SHIFT  # the same, shifted as in marks

@@ -212,8 +212,12 @@ class _RouteQuestion(NamedTuple):
             found = no_route(self.unit, labels, cells, late, dear)
         else:
             goal = grid.numbering.cell_of(labels.goal(numbers, self.avoid))
-            ties = (self.prefer, self.facing, self.avoid) if self.weight == PLAIN else ("first", -1)
-            found = make_route(self.unit, board.state, labels, goal, *ties)
+            exact = self.weight == PLAIN
+            return make_route(
+                self.unit, board.state, labels, goal, self.prefer if exact else "first",
+                self.facing, self.avoid if exact else None, expanded=labels.expanded,
+                bound=labels.bound(), seconds=perf_counter() - began,
+            )  # fmt: skip
         took = perf_counter() - began
         return replace(found, expanded=labels.expanded, seconds=took, bound=labels.bound())
 

@@ -11,7 +11,15 @@ from understep.boards.refusal import Refusal, cell_on
 from understep.boards.unit import Unit
 from understep.checks import whole
 from understep.errors import InputError
-from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, cells_array, one_cell
+from understep.grids.cell import (
+    Cell,
+    CellLike,
+    CellsLike,
+    IntArray,
+    cells_array,
+    one_cell,
+    plain_numbers,
+)
 from understep.grids.systems import choice
 
 Accept: TypeAlias = Literal["exact", "adjacent", "nearest"]
@@ -67,6 +75,9 @@ def goals_of(board: Board, unit: Unit, goals: Any, accept: Accept) -> list[Cell]
     choice(accept, Accept, "accept")
     if isinstance(goals, Within):
         return _band(board, unit, goals)
+    single = plain_numbers(goals)  # the quick way in
+    if single is not None and accept != "adjacent":
+        return [Cell(*single)] if board.grid.numbering.has(*single) else []
     listed = () if goals is None else board.grid.numbering.listed(goals, "goals")
     array = cells_array(listed, "goals").reshape(-1, 2)
     if not len(array) and goals is not None:

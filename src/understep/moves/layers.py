@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 from operator import is_
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +17,7 @@ from understep.kernels.loader import blank, view
 from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, TOP
 from understep.moves.mover import Mover
 from understep.moves.workspace import LARGE, MEASURES, NO_BYTES, Pool, meanings
-from understep.rules.link_steps import NO_COSTS, NONE
+from understep.rules.link_steps import NONE
 from understep.rules.zones import zones
 
 MOST_BUCKETS = 1 << 10
@@ -173,13 +173,12 @@ def rules_of(board: Board, mover: Mover) -> Any:
     rules = mover.rules = new_rules(mover)
     if by_kind is None:
         rules.lay(0, NO_BYTES, NO_KINDS, NO_BYTES, NO_BYTES, NO_BYTES, NO_BYTES)
-        rules.weigh(NONE, NO_BYTES, NONE, NONE)
-        rules.compiled(table.views[0], table.views[2])
+        rules.weigh(NONE, NO_BYTES, NONE)
+        rules.compiled(table.views[0], table.twice)
     else:
-        now, later = (view(np.zeros(256, dtype=np.int32)) for _ in range(2))
         rules.lay(1, *map(view, layers), by_kind[0])
-        rules.weigh(*weights(mover, by_kind[1]), now, later)
-        rules.compiled(NO_BYTES, NO_COSTS)
+        rules.weigh(*weights(mover, by_kind[1]), view(np.zeros(256, dtype=np.int32)))
+        rules.compiled(NO_BYTES, NONE)
     own = board._roster.code(mover.unit.side)
     counts = [view(each) for each in held] if mover.zoning else [NO_BYTES, NO_BYTES]
     rules.among(view(who), meanings(mover.movement.passes, own), *counts)
@@ -215,22 +214,20 @@ def layers_pool(board: Board) -> Pool[LayersWorkspace]:
     return board._derived.get(("layers",), make)
 
 
-class Untied(NamedTuple):
-    """What a flood leaves from which ties can be read, though the board may have changed since."""
+def tied_marks(
+    board: Board, rules: Any, cells: NDArray[np.int32], marks: IntArray, rows: NDArray[np.uint8]
+) -> IntArray:
+    """The marks of a flood, completed by the steps that are tied; a new array.
 
-    rules: Any
-    #: Of a flood that is not plain, the codes of the steps from each cell.
-    rows: NDArray[np.uint8]
-
-    def tied(self, board: Board, cells: NDArray[np.int32], marks: IntArray) -> IntArray:
-        """The marks of the flood, completed by the steps that are tied; a new array."""
-        found, pool = marks.copy(), layers_pool(board)
-        workspace = pool.lease()
-        try:
-            workspace.label()
-            workspace.room(len(cells))
-            rows = view(self.rows.reshape(-1))
-            workspace.search.recall(self.rules, view(cells), view(found), rows)
-        finally:
-            pool.give_back(workspace)
-        return found
+    They are read from what the flood left, so that the board may have changed since. ``rows``: of a
+    flood that is not plain, the codes of the steps from each cell.
+    """
+    found, pool = marks.copy(), layers_pool(board)
+    workspace = pool.lease()
+    try:
+        workspace.label()
+        workspace.room(len(cells))
+        workspace.search.recall(rules, view(cells), view(found), view(rows.reshape(-1)))
+    finally:
+        pool.give_back(workspace)
+    return found

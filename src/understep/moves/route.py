@@ -190,15 +190,20 @@ def make_route(
     prefer: Prefer,
     facing: int,
     avoid: IntArray | None = None,
+    **facts: Any,
 ) -> Route:
     """Read the preferred route to a reached cell off a search's labels."""
-    board, grid = labels.board, labels.board.grid
+    board, grid, mover = labels.board, labels.board.grid, labels.mover
     on_way, ways = labels.tied_route(grid.numbering.number(goal), prefer, facing, avoid)
     cells = Cells(grid.numbering.cells_of(labels.cells[on_way]))
-    turns, left, costs = labels.turns(on_way), labels.left(on_way), labels.paid(on_way)
+    turn, used = divmod(int(labels.marks[on_way[-1]]) >> SHIFT, mover.stride)
+    spent = mover.first - (mover.stride - 1 - used)
+    if turn:
+        spent = int(labels.paid(on_way).sum())
 
     def steps() -> tuple[Step, ...]:
         names = *grid.directions, None
+        turns, left, costs = labels.turns(on_way), labels.left(on_way), labels.paid(on_way)
         rows = zip(
             cells[1:], ways.tolist(), costs.tolist(), turns[1:].tolist(), left[1:].tolist(),
             strict=True,
@@ -214,9 +219,9 @@ def make_route(
             for cell, way, cost, turn, rest in rows
         )
 
-    total = labels.amount(int(costs.sum()))
+    total = labels.amount(spent)
     return Route(
-        unit, goal, cells, total, int(turns[-1]), "", (), lambda: goal, board, state, steps
+        unit, goal, cells, total, turn + 1, "", (), lambda: goal, board, state, steps, **facts
     )
 
 

@@ -18,9 +18,7 @@ from understep.moves.answer import points_left
 from understep.moves.layers import MOST_BUCKETS as LAYERS_BUCKETS
 from understep.moves.layers import (
     MOST_KEYS,
-    NO_ROWS,
     LayersWorkspace,
-    Untied,
     layers_pool,
     rules_of,
 )
@@ -156,7 +154,7 @@ def _by_layers(
             closed = workspace.search.run() or workspace.search.tally()[0]
         cells, marks = workspace.take(closed)
         labels = Labels(board, mover, cells, marks, home, closed)
-        labels.untied = Untied(rules, NO_ROWS)
+        labels.rules = rules
     else:
         found = _guided(board, mover, workspace, rules, home, asked, goals, enough)
         if found is None:
@@ -192,7 +190,7 @@ class Floods:
         part = slice(self._ends[place], self._ends[place + 1])
         home, count = int(self._starts[place]), part.stop - part.start
         found = Labels(self._board, self._mover, self._cells[part], self._marks[part], home, count)
-        found.untied = Untied(self._rules, NO_ROWS)
+        found.rules = self._rules
         return found
 
     def columns(self) -> tuple[IntArray, NDArray[np.int32], NDArray[np.float64]] | None:
@@ -251,7 +249,7 @@ def _guided(
     labels = Labels(board, mover, *workspace.take(closed), home, expanded)
     labels.found, labels.answers = found, answers
     if goals is None:
-        labels.untied = Untied(rules, table.by_cell()[labels.places])
+        labels.rules, labels.rows = rules, table.by_cell().take(labels.places, axis=0)
     return labels
 
 

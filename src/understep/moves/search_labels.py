@@ -16,7 +16,7 @@ from understep.grids.cell import IntArray
 from understep.kernels import loader
 from understep.kernels.loader import view
 from understep.kernels.marks import SHIFT, STOP
-from understep.moves.layers import Untied
+from understep.moves.layers import NO_ROWS, tied_marks
 from understep.moves.mover import Mover
 from understep.moves.workspace import NO_VIAS, pool
 
@@ -43,8 +43,11 @@ class Labels:
     answers = 0  # how many labels do, which come first; 0 in a flood
     #: Of a weighted search: the key of the goal, the least it could be.
     keys: tuple[int, int] | None = None
-    untied: Untied | None = None  # where the marks hold no directions yet
+    #: Where the marks hold states and no directions yet: the rules of the flood, codes of steps.
+    rules: Any = None
+    rows = NO_ROWS
     _totals: IntArray | None = None
+    _tied: IntArray | None = None
 
     def __init__(
         self,
@@ -59,11 +62,15 @@ class Labels:
         #: The number of the cell it starts from, and how many cells were closed.
         self.home, self.expanded = home, expanded
 
-    def tie(self) -> None:
-        """See that the marks hold the directions that cells are entered from."""
-        if self.untied is not None:
-            self.marks = self.untied.tied(self.board, self.places, self.marks)
-            self.untied = None
+    def tied(self) -> IntArray:
+        """The marks with the directions that cells are entered from."""
+        if self.rules is None:
+            return self.marks
+        # kept beside the others, so that threads may ask at once
+        if self._tied is None:
+            kept = self.places, self.marks, self.rows
+            self._tied = tied_marks(self.board, self.rules, *kept)
+        return self._tied
 
     def near(self) -> NDArray[np.bool_]:
         """Whether a change of each cell, by number, could alter what is known here.
@@ -233,14 +240,13 @@ class _TiedLabels:
 
     def __enter__(self) -> _TiedLabels:
         labels = self._labels
-        labels.tie()
         self._workspace = self._pool.lease()
         self._slot, token = self._workspace.slot()
         cells = view(labels.places)
         mate = view(np.empty(len(cells), dtype=np.int32))
         loader.ties.chain(cells, self._slot, mate, token)
         self.graph = loader.ties.Ties(
-            cells, view(labels.marks), self._slot, mate, view(labels.vias),
+            cells, view(labels.tied()), self._slot, mate, view(labels.vias),
             view(labels.far[0]), view(labels.far[1]), view(self._workspace.shifts),
             self._grid.cols, self._grid.lattice.stagger, self._workspace.parity, labels.layer,
             labels.mover.stride, labels.mover.points, labels.mover.carry, token,

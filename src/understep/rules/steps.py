@@ -232,7 +232,9 @@ class StepTable(Watcher):
         #: As the search takes them: codes narrow, codes wide (one of them empty), costs.
         both = (codes, NOTHING_WIDE) if narrow else (NOTHING, codes)
         self.views = view(both[0]), view(both[1]), view(costs)
-        self._filler.out(*self.views, view(slots), count)
+        #: Twice the costs, as the search by layers takes them.
+        self.twice = view(np.zeros(len(costs), dtype=np.int32))
+        self._filler.out(*self.views, self.twice, view(slots), count)
 
     def _make_leaps(self, leaps: NDArray[np.uint8]) -> None:
         """Take an array of leaps: by cell and direction, a bit for each number of cells between."""
