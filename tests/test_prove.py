@@ -153,6 +153,36 @@ FAULTS = {
         "layer.array[numbers] - np.uint8(1), numbers",
         "np.uint8(0), numbers",
     ),
+    "better label refused": (
+        "kernels/_layers.py",
+        "label[spot] = offered if offered > before else before",
+        "label[spot] = offered if before == 0 else before",
+    ),
+    "first offer of a turn too late": (
+        "kernels/_layers.py",
+        "fresh = (turn + 2) * self.stride",
+        "fresh = (turn + 3) * self.stride",
+    ),
+    "stop on friends in layers": (
+        "kernels/_layers.py",
+        "return seen | PASS if worst else seen",
+        "return seen",
+    ),
+    "estimate too high in layers": (
+        "kernels/_layers.py",
+        "return both if both > most else most",
+        "return line + along",
+    ),
+    "zones that cost nothing": (
+        "moves/layers.py",
+        "price + mover.extra if flags & HELD else price",
+        "price",
+    ),
+    "a tie too few": (
+        "kernels/_layers.py",
+        "for way in range(self.ways if index else 0):",
+        "for way in range(1, self.ways if index else 1):",
+    ),
     "passes anyone": (
         "moves/workspace.py",
         'if passes == "all" else',
