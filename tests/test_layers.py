@@ -129,3 +129,21 @@ def test_a_long_route_grows_its_room_and_leaves_nothing_behind(prefer):
     assert reach[(119, 119)].turn == first.turns
     assert us.reach(board, "a", turns=None, left=7).plain() == reach.plain()
     assert us.route(board, "a", (119, 119), prefer=prefer).plain() == first.plain()
+
+
+@pytest.mark.parametrize("passes", ["own", "all", "none"])
+def test_nobody_passes_a_friend_on_terrain_that_is_closed_to_them(passes):
+    """The unit's own terrain rules count where another stands, too."""
+    board = us.Board(us.SquareGrid(5, 1), {"turf": 1, "deep": None})
+    board.paint("deep", (2, 0))
+    board.add(us.Unit("punt", "ours", us.Movement(4, {"deep": 1})), at=(2, 0))
+    board.add(us.Unit("a", "ours", us.Movement(4, passes=passes)), at=(0, 0))
+    reach = us.reach(board, "a")
+    assert list(map(tuple, reach)) == [(0, 0), (1, 0)]
+    assert not reach.passing
+
+
+def test_a_very_long_board_is_searched_cell_by_cell():
+    board = us.Board(us.SquareGrid(1_000_000, 1), {"turf": 1})
+    board.add(us.Unit("a", "ours", us.Movement(3)), at=(999_000, 0))
+    assert sorted(cell.col for cell in us.reach(board, "a")) == list(range(998_997, 999_004))

@@ -129,7 +129,7 @@ cdef class Layers:
     @cython.locals(index=cython.int, item=cython.int, last=cython.int, at=cython.int)
     cdef void retrace(self) noexcept nogil
     cdef void list_label(self, int item) noexcept nogil
-    @cython.locals(line=cython.int, along=cython.int)
+    @cython.locals(along=cython.int)
     cdef inline int spot_of(self, int number) noexcept nogil
     @cython.locals(at=cython.longlong, two=cython.int)
     cdef inline int line(self, int spot) noexcept nogil

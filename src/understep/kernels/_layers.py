@@ -407,14 +407,10 @@ class Layers:
         Lines are rows, or columns where these are staggered; each is set off by half a cell against
         the one before, so that a step in one direction always adds the same.
         """
-        line = number // self.cols
-        along = number - line * self.cols
         if self.across:
-            line = along
             along = number // self.cols
-        if self.across == 0:
-            along = number
-        return along - self.starts[line]
+            return along - self.starts[number - along * self.cols]
+        return number - self.starts[number // self.cols]
 
     def line(self, spot):
         """The line of a place; by a product, several times faster than a division."""
@@ -615,7 +611,7 @@ class Layers:
                 number = self.number(spot, starts)
                 if direct:
                     seen = place[ground[number]]
-                    if who[number]:
+                    if who[number] and seen != 1:
                         seen = self.among_others(spot, number, seen)
                 else:
                     seen = self.look(spot, number)

@@ -159,7 +159,7 @@ def rules_of(board: Board, mover: Mover) -> Any:
     mover.rules_at, mover.rules_by = board.state, table.views
     mover.plain = by_kind = table.by_kind
     unfit = mover.carry or mover.zoning == 1 or table.layers > 1 or table.free_steps
-    unfit |= max(mover.stride, mover.dearest) > MOST_KEYS
+    unfit |= max(mover.stride, mover.dearest) > MOST_KEYS or not countable(board.grid)
     if unfit or table.far_steps or (by_kind is None and (mover.zoning or not len(table.views[0]))):
         mover.rules, mover.laid = None, ()
         return None
@@ -183,6 +183,12 @@ def rules_of(board: Board, mover: Mover) -> Any:
     counts = [view(each) for each in held] if mover.zoning else [NO_BYTES, NO_BYTES]
     rules.among(view(who), meanings(mover.movement.passes, own), *counts)
     return rules
+
+
+def countable(grid: Grid) -> bool:
+    """Whether the kernel can tell lines by a product of 64 bits; not on very long boards."""
+    lines, cells = sorted((grid.cols, grid.rows))
+    return 2 * (lines + 2) * (cells + 2) ** 2 < 1 << 40
 
 
 def new_rules(mover: Mover) -> Any:

@@ -26,11 +26,12 @@ class Slopes:
         self._board = board
         up, down = fraction(movement.uphill), fraction(movement.downhill)
         climb, drop = movement.climb, movement.drop
-        self._matters = climb is not None or drop is not None or bool(up or down)
-        self._matters |= movement.leap is not None
+        #: Whether levels mean anything to the movement.
+        self.matters = climb is not None or drop is not None or bool(up or down)
+        self.matters |= movement.leap is not None
         self._low = self._high = 0.0
         self.grain = 1
-        if self._matters:
+        if self.matters:
             levels = board._contents.elevation.array
             self._low, self._high = float(levels.min()), float(levels.max())
             # levels are compared as whole numbers of the coarsest grain that keeps them apart
@@ -58,7 +59,7 @@ class Slopes:
 
     def layer(self) -> FloatArray:
         """The levels of every cell, by number; empty where they do not matter."""
-        return self._levels if self._matters and self._low < self._high else NONE
+        return self._levels if self.matters and self._low < self._high else NONE
 
     def dearest(self) -> Fraction:
         """The most that a step can cost more for its slope."""
@@ -67,7 +68,7 @@ class Slopes:
 
     def refresh(self, numbers: IntArray) -> bool:
         """See to changed cells; False where a level is new in a way that asks for other numbers."""
-        if not self._matters or not len(numbers):
+        if not self.matters or not len(numbers):
             return True
         levels = self._levels[numbers]
         inside = self._low <= levels.min() and levels.max() <= self._high

@@ -285,6 +285,12 @@ class StepTable(Watcher):
             dirty = self._dirty
             if not dirty:  # another thread was faster
                 return
+            # nothing is made of the cells yet, as where all searches are plain
+            made = self._filled or self._shared or self._kinds.codes is not None
+            made = made or self._slopes.matters
+            if not made and not self._board._contents.links.values and not self._links.count:
+                self._dirty = []
+                return
             numbers = np.concatenate(dirty) if len(dirty) > 1 else np.atleast_1d(dirty[0])
             alike = self._kinds.refresh(numbers) and self._slopes.refresh(numbers)
             # a new price or a finer level asks for another scale: the table starts anew
