@@ -173,11 +173,6 @@ FAULTS = {
         "return both if both > most else most",
         "return line + along",
     ),
-    "zones that cost nothing": (
-        "moves/layers.py",
-        "price + mover.extra if flags & HELD else price",
-        "price",
-    ),
     "a tie too few": (
         "kernels/_layers.py",
         "for way in range(self.ways if index else 0):",
