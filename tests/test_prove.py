@@ -168,11 +168,6 @@ FAULTS = {
         "return seen | PASS if worst else seen",
         "return seen",
     ),
-    "estimate too high in layers": (
-        "kernels/_layers.py",
-        "return both if both > most else most",
-        "return line + along",
-    ),
     "a tie too few": (
         "kernels/_layers.py",
         "for way in range(self.ways if index else 0):",
