@@ -193,7 +193,7 @@ def make_route(
     **facts: Any,
 ) -> Route:
     """Read the preferred route to a reached cell off a search's labels."""
-    board, grid, mover = labels.board, labels.board.grid, labels.mover
+    mover, board, grid = labels.mover, labels.board, labels.board.grid
     on_way, ways = labels.tied_route(grid.numbering.number(goal), prefer, facing, avoid)
     cells = Cells(grid.numbering.cells_of(labels.cells[on_way]))
     turn, used = divmod(int(labels.marks[on_way[-1]]) >> SHIFT, mover.stride)
