@@ -41,7 +41,7 @@ def items(argument: str, value: Any, rule: str) -> list[Any]:
 
 def whole(argument: str, value: Any, low: int | None = None, high: int | None = None) -> int:
     """Return a whole number, of Python or NumPy, or refuse it."""
-    known = isinstance(value, Integral) and not isinstance(value, bool)
+    known = type(value) is int or (isinstance(value, Integral) and not isinstance(value, bool))
     if not known or (low is not None and value < low) or (high is not None and value > high):
         bounds = "" if low is None else f" of {low} or more"
         bounds = bounds if high is None else f" from {low} to {high}"

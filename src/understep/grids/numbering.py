@@ -90,10 +90,6 @@ class Numbering:
         CellError
             It is not a pair of whole numbers, or not on the grid.
         """
-        if type(cell) is tuple and len(cell) == 2:  # the quick way in
-            col, row = cell
-            if type(col) is int and type(row) is int and self.has(col, row):
-                return Cell(col, row)
         found = one_cell(cell, argument)
         if self.has(*found):
             return found

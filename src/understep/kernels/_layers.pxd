@@ -16,8 +16,6 @@ cdef class Rules:
     cdef int points
     cdef int stride
     cdef int zoning  # 0: it does not heed zones of control, 2: they cost extra
-    cdef int extra
-    cdef int cap  # no step costs more; 0: without a limit
     # the cells it takes up, as differences of numbers from its anchor, for each kind of line
     cdef int feet
     cdef int[::1] foot
@@ -133,8 +131,10 @@ cdef class Layers:
     cdef inline int spot_of(self, int number) noexcept nogil
     @cython.locals(at=cython.longlong, two=cython.int)
     cdef inline int line(self, int spot) noexcept nogil
-    @cython.locals(line=cython.int)
     cdef inline int number(self, int spot, int[::1] starts) noexcept nogil
+    cdef inline int number_in(self, int line, int spot, int[::1] starts) noexcept nogil
+    @cython.locals(seen=cython.int)
+    cdef inline int glance(self, int spot, int number, int direct, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who) noexcept nogil
     @cython.locals(seen=cython.int)
     cdef inline int look(self, int spot, int number) noexcept nogil
     @cython.locals(worst=cython.int, shift=cython.int, foot=cython.int, at=cython.int)
@@ -149,7 +149,8 @@ cdef class Layers:
     @cython.locals(along=cython.int, both=cython.int, most=cython.int)
     cdef inline int distance(self, int line, int spot) noexcept nogil
     cdef int answers(self, int item) noexcept nogil
-    @cython.locals(bucket=cython.int, at=cython.int)
+    @cython.locals(at=cython.int)
+    cdef inline void put(self, int item, int bucket, int[::1] chunks, int[::1] last) noexcept nogil
     cdef inline void push(self, int item, int rank, int[::1] chunks, int[::1] last) noexcept nogil
     @cython.locals(at=cython.int)
     cdef int fresh_chunk(self, int bucket, int full) noexcept nogil
@@ -174,6 +175,6 @@ cdef class Layers:
     cdef inline int offer_all(self, int at, int end, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] last) noexcept nogil
     @cython.locals(several=cython.int, goal=cython.int, second_turn=cython.int, full=cython.int, stride=cython.int, closed=cython.int, count=cython.int, left=cython.int, after=cython.int, row=cython.Py_ssize_t, index=cython.int, item=cython.int, known=cython.int, turn=cython.int, way=cython.int, spot=cython.int, cost=cython.int, offered=cython.int, before=cython.int)
     cdef inline int offer(self, int at, int end, int ways, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] last) noexcept nogil
-    @cython.locals(least=cython.int, guided=cython.int, direct=cython.int, ring=cython.int, met_in_all=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, line=cython.int, number=cython.int, seen=cython.int, rank=cython.int, bucket=cython.int, at=cython.int)
-    cdef inline void settle(self, int count, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] chunks, int[::1] last, int[::1] met, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who, int[::1] starts, int[::1] touched) noexcept nogil
+    @cython.locals(least=cython.int, guided=cython.int, plain=cython.int, one_turn=cython.int, direct=cython.int, met_in_all=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, line=cython.int, number=cython.int, seen=cython.int, rank=cython.int)
+    cdef inline void settle(self, int count, unsigned char[::1] state, int[::1] label, int[::1] chunks, int[::1] last, int[::1] met, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who, int[::1] starts, int[::1] touched) noexcept nogil
     cdef void check(self, int item) noexcept nogil

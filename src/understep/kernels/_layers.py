@@ -36,13 +36,11 @@ from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, SHIF
 class Rules:
     """What a mover brings to every search: turns and costs, who stands where, zones of control."""
 
-    def __init__(self, own, points, stride, zoning, extra, cap, feet, foot) -> None:
+    def __init__(self, own, points, stride, zoning, feet, foot) -> None:
         self.own = own
         self.points = points
         self.stride = stride
         self.zoning = zoning
-        self.extra = extra
-        self.cap = cap
         self.feet = feet
         self.foot = foot
 
@@ -420,13 +418,23 @@ class Layers:
 
     def number(self, spot, starts):
         """The number of the cell at a place."""
-        line = self.line(spot)
+        return self.number_in(self.line(spot), spot, starts)
+
+    def number_in(self, line, spot, starts):
+        """The same, of a place in a line."""
         if self.across:
             return (spot + starts[line]) * self.cols + line
         return spot + starts[line]
 
+    def glance(self, spot, number, direct, ground, place, who):
+        """The state of a cell that is met for the first time; at once where ground alone tells."""
+        if direct:
+            seen = place[ground[number]]
+            return self.among_others(spot, number, seen) if who[number] and seen != 1 else seen
+        return self.look(spot, number)
+
     def look(self, spot, number):
-        """The state of a cell that is met for the first time."""
+        """The same, where more has a say than the ground."""
         seen = 3
         if self.plain:
             seen = 1 if self.barred(number) else self.rules.place[self.kind(number)]
@@ -507,7 +515,10 @@ class Layers:
 
     def push(self, item, rank, chunks, last):
         """Put an item into the bucket of its rank."""
-        bucket = rank & self.ring
+        self.put(item, rank & self.ring, chunks, last)
+
+    def put(self, item, bucket, chunks, last):
+        """Put an item into a bucket."""
         at = last[bucket]
         if at & 63 == 0:  # no chunk, or a full one
             at = self.fresh_chunk(bucket, at)
@@ -609,19 +620,10 @@ class Layers:
             for index in range(count):
                 spot = met[index]
                 number = self.number(spot, starts)
-                if direct:
-                    seen = place[ground[number]]
-                    if who[number] and seen != 1:
-                        seen = self.among_others(spot, number, seen)
-                else:
-                    seen = self.look(spot, number)
+                seen = self.glance(spot, number, direct, ground, place, who)
                 state[spot] = cython.cast(cython.uchar, seen)
                 bucket = offered[seen]
-                at = last[bucket]
-                if at & 63 == 0:  # no chunk, or a full one
-                    at = self.fresh_chunk(bucket, at)
-                chunks[at] = spot
-                last[bucket] = at + 1
+                self.put(spot, bucket, chunks, last)
                 kept += bucket <= ring
             self.waiting += kept
 
@@ -652,33 +654,24 @@ class Layers:
             at = chunk + 1
             end = self.end_of_chunk(bucket)
             self.take_chunk(bucket, end)
-            if self.plain and self.one_turn:
+            if self.plain and self.one_turn:  # what is constant is left out of the loop
                 count = self.offer_all(
                     at, end, 1, 1, state, label, steps, chunks, met, order, now,
                     codes, twice, last,
-                )
-                self.settle(
-                    count, 1, 1, state, label, chunks, last, met, ground, place, who,
-                    starts, touched,
                 )
             elif self.plain:
                 count = self.offer_all(
                     at, end, 1, 0, state, label, steps, chunks, met, order, now,
                     codes, twice, last,
                 )
-                self.settle(
-                    count, 1, 0, state, label, chunks, last, met, ground, place, who,
-                    starts, touched,
-                )
             else:
                 count = self.offer_all(
                     at, end, 0, 0, state, label, steps, chunks, met, order, now,
                     codes, twice, last,
                 )
-                self.settle(
-                    count, 0, 0, state, label, chunks, last, met, ground, place, who,
-                    starts, touched,
-                )
+            self.settle(
+                count, state, label, chunks, last, met, ground, place, who, starts, touched
+            )
             self.give_back(chunk)
             if self.wanted >= 0:
                 return -1
@@ -804,14 +797,14 @@ class Layers:
         return count
 
     def settle(
-        self, count, plain, one_turn, state, label, chunks, last, met, ground, place, who, starts,
-        touched,
+        self, count, state, label, chunks, last, met, ground, place, who, starts, touched
     ):
         """Queue the cells that got a better label; look at those that were met first."""
         least = 2 * (TOP - self.limit)
         guided = self.cheapest
+        plain = self.plain
+        one_turn = self.one_turn
         direct = self.rules.direct
-        ring = self.ring
         met_in_all = self.met_in_all
         kept = 0
         for index in range(count):
@@ -819,15 +812,8 @@ class Layers:
             known = label[spot]
             line = self.line(spot)
             if state[spot] == 0:
-                number = spot + starts[line]
-                if self.across:
-                    number = number * self.cols + line
-                if direct:
-                    seen = place[ground[number]]
-                    if who[number] and seen != 1:
-                        seen = self.among_others(spot, number, seen)
-                else:
-                    seen = self.look(spot, number)
+                number = self.number_in(line, spot, starts)
+                seen = self.glance(spot, number, direct, ground, place, who)
                 state[spot] = cython.cast(cython.uchar, seen)
                 touched[met_in_all] = spot
                 met_in_all += 1
@@ -845,12 +831,7 @@ class Layers:
             rank = TOP - (known >> 1)
             if guided:
                 rank += self.estimate_from(line, spot)
-            bucket = rank & ring
-            at = last[bucket]
-            if at & 63 == 0:  # no chunk, or a full one
-                at = self.fresh_chunk(bucket, at)
-            chunks[at] = spot
-            last[bucket] = at + 1
+            self.push(spot, rank, chunks, last)
             kept += 1
         self.met_in_all = met_in_all
         self.waiting += kept

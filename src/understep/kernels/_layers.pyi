@@ -9,8 +9,6 @@ class Rules:
         points: int,
         stride: int,
         zoning: int,
-        extra: int,
-        cap: int,
         feet: int,
         foot: Array,
     ) -> None: ...

@@ -118,7 +118,6 @@ cdef class Search:
     cdef long long carry  # the most points left over that go on to the next turn
     cdef long long limit  # keys from here on are out of turns
     cdef int most  # it pauses when so many cells are closed; 0: never
-    cdef int eager  # 1: stop at the goal; 0: close all tied labels first
     cdef int found  # the item of the first label that answers it
     cdef int ends  # how many labels do, after `retrace`
     cdef long long best

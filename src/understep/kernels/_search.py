@@ -152,7 +152,7 @@ class Search:
 
     def begin(
         self, own, start, goal, enough, cheapest, stride, first,
-        points, carry, offers, turns, span, ring, eager, weight, most,
+        points, carry, offers, turns, span, ring, weight, most,
     ) -> None:
         """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn.
 
@@ -172,7 +172,6 @@ class Search:
         self.span = span
         self.epoch -= span + CHAINS
         self.ring = ring
-        self.eager = eager
         self.weight = weight
         self.most = most
         self.missed = NEVER_MISSED
@@ -747,7 +746,7 @@ class Search:
                 self.found = item
                 self.best = self.floor
                 self.found_key = key
-                if self.eager:
+                if self.weight != PLAIN:
                     return 1
             turn = key // self.stride if key >= self.stride else 0
             left = (turn + 1) * self.stride - 1 - key

@@ -74,7 +74,6 @@ class Search:
         turns: int,
         span: int,
         ring: int,
-        eager: int,
         weight: int,
         most: int,
     ) -> None: ...

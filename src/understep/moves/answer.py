@@ -132,9 +132,7 @@ def mine(board: Board) -> Board:
 
 def known(board: Board, unit: str | None, known_to: KnownTo) -> Board:
     """The board as a side knows it: by default that of a unit, if it keeps any knowledge."""
-    if known_to is None and isinstance(board, Board) and not board._memories.values:
-        return board
-    if not mine(board).fogged and not isinstance(known_to, str):
+    if not mine(board)._memories.values and not isinstance(known_to, str):
         return board
     if known_to is None and unit is not None:
         side = board.unit(unit).side
@@ -213,8 +211,6 @@ def heading(board: Board, unit: Unit, facing: str | int | None) -> int:
 
 def turn_limit(turns: int | None) -> int | None:
     """A number of turns; None: any number."""
-    if type(turns) is int and turns > 0:
-        return turns
     return None if turns is None else whole("turns", turns, 1)
 
 

@@ -198,7 +198,6 @@ class _RouteQuestion(NamedTuple):
             goals=None if not cells or (closed and not near) else numbers,
             enough=near,
             turns=self.turns,
-            eager=not near and self.weight > PLAIN,
             start=self.start,
             weight=PLAIN if near else self.weight,
         )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 from operator import is_
-from typing import Any
+from typing import Any, NamedTuple, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,12 +18,12 @@ from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, TOP
 from understep.moves.mover import Mover
 from understep.moves.workspace import LARGE, MEASURES, NO_BYTES, Pool, meanings
 from understep.rules.link_steps import NONE
+from understep.rules.steps import NOTHING_WIDE
 from understep.rules.zones import zones
 
 MOST_BUCKETS = 1 << 10
 MOST_KEYS = TOP - 1
-NO_ROWS = np.zeros(0, dtype=np.uint8)
-NO_KINDS = view(np.zeros(0, dtype=np.uint16))
+NO_KINDS = view(NOTHING_WIDE)
 
 
 class LayersWorkspace:
@@ -146,42 +146,69 @@ class LayersWorkspace:
         self.search.seek(view(self._targets) if goals else NONE, slack)
 
 
-def rules_of(board: Board, mover: Mover) -> Any:
-    """The rules of a mover as the search by layers takes them, up to date; None: it does not serve.
+class Ready(NamedTuple):
+    """The rules of a mover as the search by layers takes them, for one state of the board."""
 
-    Made once, and again only when what they are made of has been replaced.
+    state: int
+    views: Any  # of the step table
+    laid: tuple[Any, ...]  # what the rules are made of
+    rules: Any
+    plain: bool
+    #: By turns, how many keys and buckets a flood takes.
+    floods: dict[int | None, tuple[int, int]]
+
+
+def ready(board: Board, mover: Mover) -> Ready | None:
+    """The rules of a mover, up to date; None: the search by layers does not serve.
+
+    They are made anew only when what they are made of has been replaced, and set last of all, as
+    threads may ask at once.
     """
-    table = mover.table
+    table, known = mover.table, cast(Ready | None, mover.ready)
+    held: tuple[Any, ...] = ()
     if mover.zoning:  # counts follow when they are asked for
         held = zones(board, mover.movement.layer).counts(mover.unit.side)
-    elif mover.rules_at == board.state and mover.rules_by is table.views:
-        return mover.rules
-    mover.rules_at, mover.rules_by = board.state, table.views
-    mover.plain = by_kind = table.by_kind
-    unfit = mover.carry or mover.zoning == 1 or table.layers > 1 or table.free_steps
-    unfit |= max(mover.stride, mover.dearest) > MOST_KEYS or not countable(board.grid)
-    if unfit or table.far_steps or (by_kind is None and (mover.zoning or not len(table.views[0]))):
-        mover.rules, mover.laid = None, ()
-        return None
-    who = board._roster.codes(mover.movement.layer)
-    layers = () if by_kind is None else table.layers_by_kind()
-    laid = (*layers, who, by_kind, table.views)
-    # layers are replaced when they are written, so that identity tells
-    if len(laid) == len(mover.laid) and all(map(is_, laid, mover.laid)):
-        return mover.rules
-    mover.laid = laid
-    rules = mover.rules = new_rules(mover)
-    if by_kind is None:
+    if known is None or known.state != board.state or known.views is not table.views:
+        by_kind = table.by_kind
+        unfit = mover.carry or mover.zoning == 1 or table.layers > 1 or table.free_steps
+        unfit |= max(mover.stride, mover.dearest) > MOST_KEYS or not countable(board.grid)
+        narrow = len(table.views[0]) > 0 and not mover.zoning
+        laid, rules = (), None
+        if not unfit and not table.far_steps and (by_kind is not None or narrow):
+            who = board._roster.codes(mover.movement.layer)
+            ground = () if by_kind is None else table.layers_by_kind()
+            laid = *ground, who, by_kind, table.views, *held
+            # layers are replaced when they are written, so that identity tells
+            old = () if known is None else known.laid
+            if len(laid) == len(old) and all(map(is_, laid, old)):
+                rules = cast(Ready, known).rules
+            else:
+                rules = _rules(board, mover, laid[: len(ground)], held)
+        known = Ready(board.state, table.views, laid, rules, by_kind is not None, {})
+        mover.ready = known
+    return known if known.rules is not None else None
+
+
+def _rules(
+    board: Board, mover: Mover, ground: tuple[Any, ...], held: tuple[Any, ...]
+) -> Any:  # fmt: skip
+    """The rules of a mover as the kernel takes them; without ground, by steps."""
+    table, foot = mover.table, mover.table.foot_shifts
+    rules = loader.layers.Rules(
+        mover.own, mover.points, mover.stride, mover.zoning, len(foot) // 2, view(foot)
+    )
+    if not ground:
         rules.lay(0, NO_BYTES, NO_KINDS, NO_BYTES, NO_BYTES, NO_BYTES, NO_BYTES)
         rules.weigh(NONE, NO_BYTES, NONE)
         rules.compiled(table.views[0], table.twice)
     else:
-        rules.lay(1, *map(view, layers), by_kind[0])
-        rules.weigh(*weights(mover, by_kind[1]), view(np.zeros(256, dtype=np.int32)))
+        states, prices = cast(tuple[memoryview, list[int]], table.by_kind)
+        rules.lay(1, *[*map(view, ground), states])
+        rules.weigh(*weights(mover, prices), view(np.zeros(256, dtype=np.int32)))
         rules.compiled(NO_BYTES, NONE)
-    own = board._roster.code(mover.unit.side)
-    counts = [view(each) for each in held] if mover.zoning else [NO_BYTES, NO_BYTES]
-    rules.among(view(who), meanings(mover.movement.passes, own), *counts)
+    who, own = board._roster.codes(mover.movement.layer), board._roster.code(mover.unit.side)
+    means = view(meanings(mover.movement.passes, own))
+    rules.among(view(who), means, *(map(view, held) if held else (NO_BYTES, NO_BYTES)))
     return rules
 
 
@@ -189,15 +216,6 @@ def countable(grid: Grid) -> bool:
     """Whether the kernel can tell lines by a product of 64 bits; not on very long boards."""
     lines, cells = sorted((grid.cols, grid.rows))
     return 2 * (lines + 2) * (cells + 2) ** 2 < 1 << 40
-
-
-def new_rules(mover: Mover) -> Any:
-    """Rules of a mover, on which nothing is laid yet."""
-    foot = mover.table.foot_shifts
-    return loader.layers.Rules(
-        mover.own, mover.points, mover.stride, mover.zoning, mover.extra, mover.cap,
-        len(foot) // 2, view(foot),
-    )  # fmt: skip
 
 
 def weights(mover: Mover, prices: list[int]) -> tuple[memoryview, memoryview]:
@@ -215,9 +233,7 @@ def weights(mover: Mover, prices: list[int]) -> tuple[memoryview, memoryview]:
 
 def layers_pool(board: Board) -> Pool[LayersWorkspace]:
     """The workspaces of a board for searches by layers."""
-    grid = board.grid
-    make = partial(Pool[LayersWorkspace], partial(LayersWorkspace, grid))
-    return board._derived.get(("layers",), make)
+    return board._derived.get(("layers",), lambda: Pool(partial(LayersWorkspace, board.grid)))
 
 
 def tied_marks(

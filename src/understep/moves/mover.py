@@ -43,17 +43,8 @@ class Mover:
         self.extra = table.whole(Fraction(extra))
         #: The number of the cell it stands on.
         self.own = board.grid.numbering.number(unit.at)
-        #: These rules as the search by layers takes them (see `layers.rules_of`).
-        self.rules: Any = None
-        self.rules_at = -1
-        self.rules_by: Any = None
-        self.laid: tuple[Any, ...] = ()
-        self.plain: Any = None
-        #: Where its searches lease a workspace.
-        self.space: Any = None
-        #: By turns, how many keys and buckets a flood takes.
-        self.floods: dict[int | None, tuple[int, int]] = {}
-        self._checked_at = board.state
+        #: These rules as the search by layers takes them (see `layers.ready`).
+        self.ready: Any = None
         #: No step costs more, into a zone either; 0: without a limit.
         self.cap = self.points if movement.one_step else 0
 
@@ -66,11 +57,8 @@ class Mover:
         """Whether it still says what a unit brings to a search on its board."""
         if self.unit is not unit:
             return False
-        if self._checked_at == board.state and self.table.settled:
-            return True
         # edits can have given the table another scale
         self.table.refresh()
-        self._checked_at, self.floods = board.state, {}
         return self._version == self.table.version and self.table.serves(board, unit.side)
 
 

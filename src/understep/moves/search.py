@@ -16,12 +16,7 @@ from understep.grids.cell import Cell, IntArray
 from understep.kernels.marks import SHIFT, STOP
 from understep.moves.answer import points_left
 from understep.moves.layers import MOST_BUCKETS as LAYERS_BUCKETS
-from understep.moves.layers import (
-    MOST_KEYS,
-    LayersWorkspace,
-    layers_pool,
-    rules_of,
-)
+from understep.moves.layers import MOST_KEYS, LayersWorkspace, layers_pool, ready
 from understep.moves.mover import Mover, mover_of
 from understep.moves.search_labels import Labels
 from understep.moves.workspace import MOST_BUCKETS, Workspace, pool
@@ -42,23 +37,22 @@ def search(
     goals: list[int] | None = None,
     enough: int = 0,
     turns: int | None = 1,
-    eager: bool = False,
     start: Cell | None = None,
     weight: int = PLAIN,
 ) -> Labels:
     """Search from where a unit stands: all it can reach, or the way to the best of some goals.
 
     ``goals`` are cells by number; all equally good ones are found. ``enough`` takes any stop that
-    near to a single goal for an answer; ``turns`` None sets no limit; ``eager`` stops at the goal
-    without gathering ties; ``start`` is where it would stand; ``weight`` counts the estimate so
-    many sixteenths.
+    near to a single goal for an answer; ``turns`` None sets no limit; ``start`` is where it
+    would stand; ``weight`` counts the estimate so many sixteenths, and one above `PLAIN` stops at
+    the goal without gathering ties.
     """
     mover = mover_of(board, unit)
     if weight == PLAIN:
         found = _by_layers(board, mover, goals, enough, turns, start)
         if found is not None:
             return found
-    asked = _Query(board, unit, goals, enough, turns, eager, start, weight)
+    asked = _Query(board, mover, goals, enough, turns, start, weight)
     try:
         asked.run(0)
         return asked.labels()
@@ -68,16 +62,16 @@ def search(
 
 def searching(
     board: Board, unit: Unit, budget: int | None, *, goals: list[int] | None = None,
-    enough: int = 0, turns: int | None = 1, eager: bool = False, start: Cell | None = None,
+    enough: int = 0, turns: int | None = 1, start: Cell | None = None,
     weight: int = PLAIN,
 ) -> Steps[Labels]:  # fmt: skip
     """Search as `search` does; pause whenever a budget of cells is spent."""
     if budget is None:
         return search(
-            board, unit, goals=goals, enough=enough, turns=turns, eager=eager, start=start,
-            weight=weight,
+            board, unit, goals=goals, enough=enough, turns=turns, start=start, weight=weight
         )  # fmt: skip
-    asked = _Query(board, unit, goals, enough, turns, eager, start, weight, most=budget)
+    mover = mover_of(board, unit)
+    asked = _Query(board, mover, goals, enough, turns, start, weight, most=budget)
     try:
         while not asked.run(budget):
             yield
@@ -103,7 +97,7 @@ def step(
     None where no such step can be taken in this turn, by the rules and units of the board. ``dear``
     says whether this one is dear, where diagonal steps alternate.
     """
-    asked = _Query(board, unit, None, 0, 1, False, start, PLAIN, most=1, dear=dear)
+    asked = _Query(board, mover_of(board, unit), None, 0, 1, start, PLAIN, most=1, dear=dear)
     try:
         return asked.step(board.grid.numbering.number(end))
     finally:
@@ -117,7 +111,7 @@ def steps_from(
 
     The cell, whether the next diagonal step is dear, and the points left.
     """
-    asked = _Query(board, unit, None, 0, 1, False, start, PLAIN, most=1, dear=dear)
+    asked = _Query(board, mover_of(board, unit), None, 0, 1, start, PLAIN, most=1, dear=dear)
     try:
         found = []
         for end in sorted({end for end, _ in asked.mover.table.steps(asked.home)}):
@@ -134,34 +128,31 @@ def _by_layers(
     start: Cell | None,
 ) -> Labels | None:  # fmt: skip
     """What the search by layers makes of a question; None where it does not serve."""
-    rules = rules_of(board, mover)
-    if rules is None:
+    known = ready(board, mover)
+    if known is None:
         return None
-    home = mover.own if start is None else board.grid.numbering.number(start)
-    asked = mover.floods.get(turns) if goals is None else None
+    home = _home(board, mover, start)
+    asked = known.floods.get(turns) if goals is None else None
     if asked is None:
         asked = _span_and_ring(board, mover, turns, goals is not None)
         if asked is None:
             return None
         if goals is None:
-            mover.floods[turns] = asked
-    space = mover.space = mover.space or layers_pool(board)
+            known.floods[turns] = asked
+    space = layers_pool(board)
     workspace = space.lease()
-    if goals is None and mover.plain is not None:
-        closed = workspace.search.ask(rules, home, mover.first, *asked)
+    labels: Labels | None
+    if goals is None and known.plain:
+        closed = workspace.search.ask(known.rules, home, mover.first, *asked)
         while closed < 0:
             workspace.grow()
             closed = workspace.search.run() or workspace.search.tally()[0]
-        cells, marks = workspace.take(closed)
-        labels = Labels(board, mover, cells, marks, home, closed)
-        labels.rules = rules
+        labels = Labels(board, mover, *workspace.take(closed), home, closed)
+        labels.rules = known.rules
     else:
-        found = _guided(board, mover, workspace, rules, home, asked, goals, enough)
-        if found is None:
-            return None
-        labels = found
-    # one that was broken off is not used again
-    space.give_back(workspace)
+        labels = _guided(board, mover, workspace, known.rules, home, asked, goals, enough)
+    if labels is not None:  # a workspace that was broken off is not used again
+        space.give_back(workspace)
     return labels
 
 
@@ -172,12 +163,13 @@ class Floods:
         self, board: Board, mover: Mover, starts: NDArray[np.int32], turns: int | None
     ) -> None:
         self._board, self._mover, self._starts = board, mover, starts
-        self._rules = rules_of(board, mover)
-        asked = None if self._rules is None else _span_and_ring(board, mover, turns, False)
+        known = ready(board, mover)
+        asked = None if known is None else _span_and_ring(board, mover, turns, False)
         #: Whether there are any: there are none where only the search cell by cell serves.
-        self.found = asked is not None and mover.plain is not None
-        if asked is not None and self.found:
-            space = mover.space = mover.space or layers_pool(board)
+        self.found = False
+        if known is not None and known.plain and asked is not None:
+            self.found, self._rules = True, known.rules
+            space = layers_pool(board)
             workspace = space.lease()
             done = workspace.flood_many(self._rules, starts, mover.first, *asked)
             self._cells: NDArray[np.int32] = done[0]
@@ -213,9 +205,8 @@ def _span_and_ring(
     board: Board, mover: Mover, turns: int | None, guided: bool
 ) -> tuple[int, int] | None:
     """How many keys there are, and how many buckets less one it takes; None: too many."""
-    if turns != 1:
-        longest = _most_turns(board, mover)
-        turns = longest if turns is None else min(turns, longest)
+    turns = _turns(board, mover, turns)
+    if turns > 1:
         if mover.first >= board.grid.cols * board.grid.rows * mover.dearest:
             turns = 1  # no way takes more
         if turns > 1 and _can_pass(board, mover):
@@ -259,25 +250,22 @@ class _Query:
     def __init__(
         self,
         board: Board,
-        unit: Unit,
+        mover: Mover,
         goals: list[int] | None,
         enough: int,
         turns: int | None,
-        eager: bool,
         start: Cell | None,
         weight: int,
         most: int = 0,
         dear: bool = False,
     ) -> None:
-        self.mover = mover = mover_of(board, unit)
+        self.mover = mover
         table, stride = mover.table, mover.stride
         self._board, self._weight = board, weight
         self._space = pool(board, table.layers)
         self._workspace = workspace = self._space.lease()
         try:
-            if turns != 1:
-                longest = _most_turns(board, mover) * mover.waits
-                turns = longest if turns is None else min(turns, longest)
+            turns = _turns(board, mover, turns)
             span = turns * stride
             if span > ROOM_FOR_KEYS:
                 rule = f"points times scale ({mover.scale}) times turns must stay below 2**49"
@@ -285,8 +273,7 @@ class _Query:
             # marks of earlier searches stay where they are: this one counts below them
             workspace.make_window(span)
             workspace.bind(board, mover)
-            own = board.grid.numbering.number(unit.at)
-            self.home = home = own if start is None else board.grid.numbering.number(start)
+            self.home = home = _home(board, mover, start)
             goal, farthest, cheapest = -1, 0, table.cheapest
             # a flood of the same table as the last one has nothing to set
             if goals is not None or workspace.joined is not table or table.far_steps:
@@ -297,9 +284,9 @@ class _Query:
             self._heap = rise >= MOST_BUCKETS or weight > PLAIN
             ring = 0 if self._heap else max(63, (1 << rise.bit_length()) - 1)
             workspace.search.begin(
-                own, home + (workspace.layer if dear else 0), goal, enough, cheapest,
+                mover.own, home + (workspace.layer if dear else 0), goal, enough, cheapest,
                 stride, mover.first, mover.points, mover.carry, 1 + mover.waits, turns, span,
-                ring, eager, weight, most,
+                ring, weight, most,
             )  # fmt: skip
         except BaseException:
             self.give_back()
@@ -383,6 +370,19 @@ def _middle(board: Board, goals: list[int], cheapest: int) -> tuple[int, int]:
     goal = goals[int(((cells - cells.mean(axis=0)) ** 2).sum(axis=1).argmin())]
     far = int(board.grid.distance(cells, board.grid.numbering.cell_of(goal)).max())
     return goal, cheapest * far
+
+
+def _home(board: Board, mover: Mover, start: Cell | None) -> int:
+    """The number of the cell that a search starts from."""
+    return mover.own if start is None else board.grid.numbering.number(start)
+
+
+def _turns(board: Board, mover: Mover, turns: int | None) -> int:
+    """So many turns, but no more than any best way can take."""
+    if turns == 1:
+        return 1
+    longest = _most_turns(board, mover) * mover.waits
+    return longest if turns is None else min(turns, longest)
 
 
 def _most_turns(board: Board, mover: Mover) -> int:

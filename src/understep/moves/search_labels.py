@@ -16,9 +16,10 @@ from understep.grids.cell import IntArray
 from understep.kernels import loader
 from understep.kernels.loader import view
 from understep.kernels.marks import SHIFT, STOP
-from understep.moves.layers import NO_ROWS, tied_marks
+from understep.moves.layers import tied_marks
 from understep.moves.mover import Mover
 from understep.moves.workspace import NO_VIAS, pool
+from understep.rules.steps import NOTHING
 
 AVOIDED = 30  # bits above those of other preferences
 MOST_AVOIDED = 1 << 32
@@ -45,7 +46,7 @@ class Labels:
     keys: tuple[int, int] | None = None
     #: Where the marks hold states and no directions yet: the rules of the flood, codes of steps.
     rules: Any = None
-    rows = NO_ROWS
+    rows = NOTHING
     _totals: IntArray | None = None
     _tied: IntArray | None = None
 

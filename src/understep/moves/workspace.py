@@ -236,9 +236,8 @@ class Pool(Watcher, Generic[W]):
 
 def pool(board: Board, layers: int) -> Pool[Workspace]:
     """The pool of a board, for step tables of so many layers."""
-    grid = board.grid
-    make = partial(Pool[Workspace], partial(Workspace, grid, layers))
-    return board._derived.get(("workspaces", layers), make)
+    make = partial(Workspace, board.grid, layers)
+    return board._derived.get(("workspaces", layers), lambda: Pool(make))
 
 
 def layered(grid: Grid, layers: int) -> NDArray[np.int32]:

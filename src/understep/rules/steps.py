@@ -267,11 +267,6 @@ class StepTable(Watcher):
         if self._foes is not None:
             self._foes.moved = True
 
-    @property
-    def settled(self) -> bool:
-        """Whether there is nothing for `refresh` to do."""
-        return not self._dirty and (self._foes is None or not self._foes.moved)
-
     def refresh(self) -> None:
         """Refill the rows that edits since the last call can have changed."""
         if self._foes is not None and self._foes.moved:
@@ -353,13 +348,9 @@ class StepTable(Watcher):
 
     def _lay_layers(self) -> None:
         """Hand the board's layers to the filler, if an edit has moved any."""
-        board, kinds = self._board, self._kinds.codes
-        contents = board._contents
-        blocks = contents.blocks(None), contents.blocks(self._side), contents.unseen
-        kinds = NOTHING_WIDE if kinds is None else kinds
         taken = NOTHING if self._foes is None else self._foes.cells
-        base = contents.terrain.array, kinds, *blocks, contents.edges.array
-        layers = *base, self._slopes.layer(), taken
+        edges = self._board._contents.edges.array
+        layers = *self.layers_by_kind(), edges, self._slopes.layer(), taken
         # layers are replaced when they are written, so that identity tells
         if all(map(is_, layers, self._laid)):
             return
