@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 import understep as us
 
+CELLS = None, (32, 24), (7.5, 20), (64, 32), (0.1, 0.3)
 KINDS = ["square4", "square8", "pointy-odd", "pointy-even", "flat-odd", "flat-even"]
 
 
@@ -26,10 +27,11 @@ def make_grid(kind, cols, rows, first=(0, 0), exists=None, frame=None):
 @st.composite
 def frames(draw, lift=False):
     return us.Frame(
-        cell=draw(st.sampled_from([None, (32, 24), (7.5, 20), (64, 32), (0.1, 0.3)])),
+        **draw(st.sampled_from([{"cell": each} for each in CELLS] + [{"spacing": (47, 13)}])),
         origin=draw(st.sampled_from([(0, 0), (-31.25, 8), (1000.1, -2000.7)])),
         rotation=draw(st.sampled_from([0, 0, 30, 45, 90, -17.5, 180, 271])),
         y_axis=draw(st.sampled_from(["down", "up"])),
+        rows=draw(st.sampled_from(["down", "down", "up"])),
         projection=draw(st.sampled_from(["plan", "isometric"])),
         lift=draw(st.sampled_from([0.5, 3, 16])) if lift else 0,
     )
@@ -80,12 +82,35 @@ def flat(grid, cell):
     return complex(col * high, row + is_shifted / 2) + box(polygon(kind)) / 2
 
 
+def pitch(grid):
+    """How far a column lies from the next on regular ground, and a row."""
+    high = 3**0.5 / 2
+    return {"square": (1, 1), "pointy": (1, high), "flat": (high, 1)}[kind_of(grid)]
+
+
+def size_of(grid):
+    """Width and height of the box around a cell as it is seen before any rotation."""
+    frame, shape = grid.frame, polygon(kind_of(grid))
+    quarter = cmath.rect(1, math.radians(45 if frame.projection == "isometric" else 0))
+    seen = box([corner * quarter for corner in shape])
+    if frame.cell is not None:
+        return complex(*frame.cell)
+    if frame.spacing is None:
+        return seen if frame.projection == "plan" else complex(seen.real, seen.imag / 2)
+    across, down = pitch(grid)
+    steps = abs((across * quarter).real), abs((down * 1j * quarter).imag)
+    return complex(seen.real * frame.spacing[0] / steps[0], seen.imag * frame.spacing[1] / steps[1])
+
+
 def lay(grid, point):
     """A point of regular ground as a world point."""
-    frame, shape = grid.frame, polygon(kind_of(grid))
+    frame, shape, size = grid.frame, polygon(kind_of(grid)), size_of(grid)
+    home = flat(grid, (0, 0)) if frame.spacing is not None else 0
+    point -= home
+    if frame.rows == "up":
+        point = point.conjugate()
     turn = cmath.rect(1, math.radians(frame.rotation))
     if frame.projection == "plan":
-        size = complex(*(frame.cell or (box(shape).real, box(shape).imag)))
         point = complex(
             point.real * size.real / box(shape).real, point.imag * size.imag / box(shape).imag
         )
@@ -93,7 +118,6 @@ def lay(grid, point):
     else:
         quarter = cmath.rect(1, math.radians(45))
         seen = box([corner * quarter for corner in shape])
-        size = complex(*(frame.cell or (seen.real, seen.imag / 2)))
         point *= quarter * turn * size.real / seen.real
         point = complex(point.real, point.imag * size.imag / seen.imag * seen.real / size.real)
     x, y = frame.origin
@@ -105,7 +129,8 @@ def middle(grid, cell):
 
 
 def outline(grid, cell):
-    return [lay(grid, flat(grid, cell) + corner) for corner in polygon(kind_of(grid))]
+    found = [lay(grid, flat(grid, cell) + corner) for corner in polygon(kind_of(grid))]
+    return found[::-1] if grid.frame.rows == "up" else found
 
 
 def depth_in(corners, point):

@@ -338,7 +338,7 @@ def test_each_fault_is_named_with_its_place(path, value, place, hint):
         (b"", "line 1, column 1", "is not JSON"),
         (b'{"understep": 1,}', "line 1, column 1", "is not JSON"),
         (b"\xff\xfe", "byte 0", "is not UTF-8"),
-        (b"[" * 100_000, "", "nested deeper than 12 levels"),
+        (b"[" * 100_000, "", "nested deeper than 16 levels"),
         (b'{"title": "a", "title": "b"}', "", "'title' stands twice"),
         (b'{"title": NaN}', "", "NaN is no number"),
         (b"[]", "", "should be an object"),

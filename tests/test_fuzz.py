@@ -49,7 +49,7 @@ def calls(board):
         us.behaviors.approach: (board, unit), us.behaviors.hold: (board, unit),
         us.behaviors.withdraw: (board, unit), us.behaviors.follow: (board, unit, other), us.behaviors.notice: (board, unit),
         us.behaviors.chase: (board, unit, us.behaviors.Alert(other, here, patience=2)), us.Turns: (board, [side]),
-        us.ribbon: (route,), us.curve: (route,), us.poses: (route,), us.Overlay.stacked: ([],),
+        us.ribbon: (route,), us.curve: (route,), us.poses: (route,), us.Overlays: ([],),
         us.maps.resize: (board, 5, 5), us.maps.shift: (board, 1, 1), us.draw.depth_order: (grid, [a]),
         us.shapes.cover: (grid, us.shapes.circle((2, 2), 1)), us.within: (a, 0, 2), us.worlds.delta: (3, 5, 5),
         us.convert: ([(1, 2)], "offset", "cube"), us.round_cube: ([0.1, 0.2, -0.3],),

@@ -10,10 +10,15 @@ from understep.boards.pattern import Pattern
 from understep.checks import Described, Limits, named, whole
 from understep.errors import InputError
 
-Measure: TypeAlias = Literal["grid", "path"]
+Measure: TypeAlias = Literal["grid", "straight", "path"]
 Affects: TypeAlias = Literal["foe", "friend", "anyone"]
 FARTHEST = 1000
 AIMED = Pattern()
+
+
+def spanned(cells: int, measure: str) -> int:
+    """How many steps of any grid lead at most to what is so many cells away."""
+    return 3 * cells // 2 + 1 if measure == "straight" else cells  # the root of 2 is below 3 / 2
 
 
 @dataclass(frozen=True, repr=False)
@@ -26,8 +31,9 @@ class Attack(Described):
         The least and the largest distance, in cells; with ``low`` 2 the cells next to it are too
         near.
     measure
-        ``"grid"``: distance on the grid; ``"path"``: steps over cells and edges that the unit's
-        movement can enter and cross, units not being in the way.
+        ``"grid"``: distance on the grid; ``"straight"``: that of the straight line between middles,
+        neighbors lying 1 apart, which makes a disc; ``"path"``: steps over cells and edges that the
+        unit's movement can enter and cross, units not being in the way.
     sight
         Whether the cell aimed at must be seen.
     per_level
@@ -87,6 +93,13 @@ class Attack(Described):
                 object.__setattr__(self, argument, rounded(value, argument))
         if not isinstance(self.pattern, Pattern):
             raise InputError("pattern", "must be a Pattern", self.pattern)
+
+    def far(self, levels: float) -> int:
+        """So many steps of the grid lead at most to what it can be aimed at.
+
+        ``levels`` is by how much one cell lies above another.
+        """
+        return spanned(self.high + self.per_level * int(levels), self.measure)
 
     def meets(self, own: bool) -> bool:
         """Whether it affects units of its own side, or of others."""

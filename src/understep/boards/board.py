@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Mapping
-from typing import Any, Literal
+from collections.abc import Callable, Container, Mapping
+from typing import Any, Literal, overload
 
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.boards.blocks import Blocks
+from understep.boards.attack import Attack
+from understep.boards.changes import Changes, Marked
 from understep.boards.contents import OPEN, Contents, Declared
 from understep.boards.cost import Cost, rounded
+from understep.boards.data import DataTable, data_table
 from understep.boards.derived import Derived
+from understep.boards.digest import digest
 from understep.boards.edge import Edge, edge_table
 from understep.boards.edges import Edges, Laid
+from understep.boards.edits import replay, written
+from understep.boards.feature import Feature, Placed, feature_table
+from understep.boards.features import Features
 from understep.boards.journal import Journal, Span, Writes
 from understep.boards.knowledge import Knowledge
 from understep.boards.links import Link, Links
@@ -23,24 +29,16 @@ from understep.boards.roster import Roster
 from understep.boards.site import Value
 from understep.boards.store import ABSENT, Store, Table
 from understep.boards.surface import Levels, Surface, Where, property_table, terrain_code
-from understep.boards.terrain import Terrain, terrain_table
+from understep.boards.terrain import Terrain, glyphs, terrain_table
 from understep.boards.turn import Turn
-from understep.boards.unit import MovementLike, Unit
+from understep.boards.unit import SAME, MovementLike, Unit
 from understep.boards.units import Units
-from understep.checks import expect, text
-from understep.errors import InputError, NameUnknownError
+from understep.checks import expect, named, text
+from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
 from understep.grids.grid import AnchorPoint, Grid
 from understep.grids.lattice import FloatArray
 from understep.grids.picking import pick_raised
-
-
-class Marked:
-    """Units and cells that have changed since knowledge was last updated."""
-
-    def __init__(self) -> None:
-        self.names: set[str] = set()
-        self.cells: list[IntArray] = []
 
 
 class Board:
@@ -56,10 +54,12 @@ class Board:
         The terrain of every cell to begin with; by default the first of ``terrain``.
     edges
         Name to `Edge`: the kinds of walls, roads and doors that can stand between cells.
+    features
+        Name to `Feature`: the kinds of crates, trees, bridges that can lie on cells.
     properties
         Name to default: what else the game knows of every cell, a bool, int, float or str.
     strict_names
-        Whether a movement that uses a terrain or kind of edge which the board does not have is
+        Whether a movement that uses a terrain, edge or feature which the board does not have is
         refused. Else there is a `NameWarning`, once, where the board has a name much like it.
 
     Raises
@@ -85,6 +85,7 @@ class Board:
         *,
         fill: str | None = None,
         edges: Mapping[str, Edge] | None = None,
+        features: Mapping[str, Feature] | None = None,
         properties: Mapping[str, Value] | None = None,
         strict_names: bool = False,
     ) -> None:
@@ -92,7 +93,10 @@ class Board:
             raise InputError("grid", "must be a SquareGrid or HexGrid", grid)
         kinds = edge_table({} if edges is None else edges)
         values = property_table({} if properties is None else properties)
-        declared = Declared(terrain_table(terrain), kinds, values)
+        things = feature_table({} if features is None else features)
+        table = terrain_table(terrain, [each.glyph or "" for each in things.values()])
+        things = glyphs("features", things, [each.glyph or "" for each in table.values()])
+        declared = Declared(table, kinds, values, things)
         expect("strict_names", strict_names, bool, "must be True or False")
         #: Whether names that the board does not have are refused; it is not saved.
         self.strict_names = strict_names
@@ -101,7 +105,7 @@ class Board:
         #: Movements by name, kept in the board file; those of its units need not be listed. Not
         #: part of the journal.
         self.movements: dict[str, MovementLike] = {}
-        self._facts = Table[str, Any]({"title": ""})
+        self._facts = Table[str, Any]({"title": "", "data": DataTable()})
         roster = Roster(grid, Table[str, int](), {}, {})
         self._set_up(contents, roster, Journal(self._told))
 
@@ -115,8 +119,9 @@ class Board:
         self._memories, self._marked = Table[str, Any](), Marked()
         self._units = Units(contents, roster, journal, self._hides)
         change = self._units.change
-        self._surface, self._blocks = Surface(contents, change), Blocks(contents, change)
+        self._surface, self._features = Surface(contents, change), Features(contents, change)
         self._edges, self._links = Edges(contents, change), Links(contents, journal)
+        self._changes = Changes(contents, roster, journal)
 
     def __repr__(self) -> str:
         units = len(self._roster.values)
@@ -131,6 +136,11 @@ class Board:
     def edge_kinds(self) -> dict[str, Edge]:
         """The kinds of edges, by name."""
         return self._contents.declared.edge_kinds
+
+    @property
+    def feature_kinds(self) -> dict[str, Feature]:
+        """The kinds of features, by name."""
+        return self._contents.declared.features
 
     @property
     def properties(self) -> dict[str, Value]:
@@ -278,31 +288,83 @@ class Board:
         >>> board.changed_since(before)
         Cells([(0, 0), (1, 1)])
         """
-        expect("state", state, int, "must be a state of this board")
-        changes = self._journal.changes_since(state)
-        if changes is None:
-            return None
-        numbers: set[int] = set()
-        for change in changes:
-            numbers.update(map(int, change.store.where(change.keys, change.old, change.new)))
-        return Cells(self.grid.numbering.cells_of(np.array(sorted(numbers), dtype=np.int64)))
+        return self._changes.cells(state)
 
     def altered_since(self, state: int, units: Container[str] | None = ()) -> bool:
         """Whether terrain, levels, edges, links, blocks or values may differ from an earlier state.
 
-        Or any of some units, given by name; None: any unit. True if that is not known.
+        Or any of some units but for their data, given by name; None: any unit. True if that is not
+        known.
         """
-        if state == self.state:
-            return False
-        changes = self._journal.changes_since(state)
-        if changes is None:
-            return True
-        return any(
-            (units is None or change.keys in units)
-            if change.store is self._roster
-            else self._contents.key_of(change.store) is not None
-            for change in changes
-        )
+        return self._changes.any(state, units)
+
+    def digest(self) -> str:
+        """A text that is equal for boards with equal contents, and in practice for no others.
+
+        Of grid and kinds, all that lies on cells, units with what they are and have left, data,
+        whose turn it is, and what sides know; not of the title, the frame, the named movements, or
+        the order in which things came to be. The same in every process. After the first time it
+        costs what has changed. It guards against mistakes, not against forgery.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> before = board.digest()
+        >>> board.paint("mud", (1, 1))
+        >>> board.digest() == before, board.undo(), board.digest() == before
+        (False, True, True)
+        """
+        return digest(self)
+
+    def edits(self, since: int) -> str:
+        r"""The changes since an earlier `state`, as JSON lines; for `replay` on an equal board.
+
+        For replays, reports of faults, two players on a network, workers that follow. A line is a
+        step of undo; what was undone since is a change back. They are known as long as for
+        `changed_since`.
+
+        Raises
+        ------
+        StaleError
+            The state is not known any more.
+        JournalError
+            `fog` began or was lifted since, or what a side knows was undone; a board that is what
+            a side knows.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> other, before = board.copy(), board.state
+        >>> board.paint("mud", [(1, 1), (2, 1)])
+        >>> board.edits(before)
+        '[{"part": "terrain", "at": [[1, 1], [2, 1]], "to": "mud"}]\n'
+        >>> other.replay(board.edits(before))
+        >>> other.digest() == board.digest()
+        True
+        """
+        return written(self, since)
+
+    def replay(self, edits: str, *, rules: Mapping[str, Callable[..., Any]] | None = None) -> None:
+        """Make the changes that `edits` of an equal board told, all of them or none.
+
+        Each line is a step of undo again. Nothing is executed; a unit's movement whose rule is a
+        function finds it by its name among the units here.
+
+        Parameters
+        ----------
+        edits
+            The lines.
+        rules
+            More functions by name.
+
+        Raises
+        ------
+        InputError
+            A line that is no edit, or cannot be made here; the board is as it was.
+        """
+        replay(self, edits, {} if rules is None else rules)
 
     def copy(self) -> Board:
         """A board with the same contents, independent of this one from here on.
@@ -329,6 +391,39 @@ class Board:
             twin._memories = Table(joined)
             journal.follow = twin._follow
         return twin
+
+    def __copy__(self) -> Board:
+        return self.copy()
+
+    def __deepcopy__(self, memo: dict[int, Any]) -> Board:
+        twin = memo[id(self)] = self.copy()
+        return twin
+
+    def __getstate__(self) -> dict[str, Any]:
+        # what can be derived is left out, and so are the steps to undo, as in a copy
+        memories = {side: memory._kept() for side, memory in self._memories.values.items()}
+        return {
+            "strict_names": self.strict_names, "movements": dict(self.movements),
+            "facts": self._facts.values, "contents": self._contents, "roster": self._roster,
+            "memories": memories,
+        }  # fmt: skip
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        self.strict_names, self.movements = state["strict_names"], state["movements"]
+        self._facts = Table(state["facts"])
+        journal = Journal(self._told)
+        self._set_up(state["contents"], state["roster"], journal)
+        for side, (kind, kept) in state["memories"].items():
+            self._memories.values[side] = kind._again(self, kept)
+            journal.follow = self._follow
+
+    def _empty(self, grid: Grid, fill: str | None = None, only: Container[str] = ()) -> Board:
+        """A board of another grid that can hold the same; ``only``: of the terrains just these."""
+        kinds = {name: each for name, each in self.terrains.items() if not only or name in only}
+        return Board(
+            grid, kinds, fill=fill, edges=self.edge_kinds, features=self.feature_kinds,
+            properties=self.properties, strict_names=self.strict_names,
+        )  # fmt: skip
 
     def _take_facts(self, other: Board) -> None:
         """Take what is not by cell or unit from another board."""
@@ -742,7 +837,92 @@ class Board:
         """
         return self._links.all(cell)
 
-    # blocks
+    # features and blocks
+
+    def place(self, kind: str, cells: Where) -> Placed:
+        """Lay one feature of a kind on each of some cells, on top of what lies there.
+
+        Parameters
+        ----------
+        kind
+            The kind, by name.
+        cells
+            The cells, as for `paint`. Each counts once a call.
+
+        Returns
+        -------
+        Placed
+            The kind and the cells, for `lift`.
+
+        Raises
+        ------
+        NameUnknownError
+            No such kind of feature on this board.
+        CellError
+            A value that is not a cell, or a cell off the board.
+        OccupiedError
+            A unit that could not stand there any more stands on one of the cells.
+        InputError
+            A cell on which 255 of the kind lie already.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> kinds = {"trees": us.Feature(add=1, cover=0.5)}
+        >>> board = us.Board(us.SquareGrid(4, 1), {"turf": 1}, features=kinds)
+        >>> grove = board.place("trees", [(1, 0), (2, 0)])
+        >>> board.features((1, 0))
+        ('trees',)
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=9)), at=(0, 0))
+        >>> us.route(board, "scout", goals=(3, 0)).cost
+        5
+        >>> board.lift(grove)
+        >>> us.route(board, "scout", goals=(3, 0)).cost
+        3
+        """
+        numbers = self._features.add(self._features.kind(kind), cells)
+        return Placed(kind, Cells(self.grid.numbering.cells_of(numbers)))
+
+    def lift(self, placed: Placed | str, cells: Where | None = None) -> None:
+        """Take features off the board.
+
+        Parameters
+        ----------
+        placed
+            What `place` returned; or a kind by name.
+        cells
+            Of a kind, the cells from each of which one is taken; None: all there are.
+
+        Raises
+        ------
+        NameUnknownError
+            No such kind of feature on this board.
+        CellError
+            A value that is not a cell, or a cell off the board.
+        InputError
+            A cell on which none of the kind lies.
+        OccupiedError
+            A unit that could not stand there any more stands on one of the cells: on a bridge.
+        """
+        if isinstance(placed, Placed):
+            placed, cells = placed
+        self._features.take(self._features.kind(placed, "placed"), cells, must=True)
+
+    @overload
+    def features(self, cell: CellLike) -> tuple[str, ...]: ...
+    @overload
+    def features(self) -> tuple[Placed, ...]: ...
+    def features(self, cell: CellLike | None = None) -> tuple[str, ...] | tuple[Placed, ...]:
+        """The kinds of features that lie on a cell, or all that lie on the board.
+
+        Where several of a kind lie, it is named as often.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is not a cell, or lies off the board.
+        """
+        return self._features.all() if cell is None else self._features.on(cell)
 
     def block(self, cells: Where, *, side: str | None = None) -> None:
         """Close cells to everybody, or to one side, over any terrain.
@@ -778,7 +958,7 @@ class Board:
         >>> list(map(tuple, board.blocks())), board.blocked((2, 0)), board.blocked((2, 1))
         ([(2, 0), (3, 0)], True, False)
         """
-        self._blocks.add(cells, side)
+        self._features.add(self._features.blocks(side), cells)
 
     def clear(self, cells: Where | None = None, *, side: str | None = None) -> None:
         """Take obstacles away that `block` has set.
@@ -799,7 +979,10 @@ class Board:
         InputError
             A side that is no text.
         """
-        self._blocks.clear(cells, side)
+        every = side is None and cells is None
+        with self._journal.span(keeps=True):
+            for each in self._contents.blocked_sides if every else [side]:
+                self._features.take(self._features.blocks(each), cells)
 
     def blocked(self, cell: CellLike, *, side: str | None = None) -> bool:
         """Whether `block` has closed a cell to everybody, or to a side that is given.
@@ -809,13 +992,13 @@ class Board:
         CellError
             ``cell`` is not a cell, or lies off the board.
         InputError
-            ``to`` is no text.
+            ``side`` is no text.
         """
-        return self._blocks.blocked(cell, side)
+        return self._features.blocked(cell, side)
 
     def blocks(self, *, side: str | None = None) -> Cells:
         """The cells closed to everybody, or those closed to one side, row by row."""
-        return self._blocks.times(side, 1)
+        return self._features.times(side, 1)
 
     @property
     def blocked_sides(self) -> tuple[str, ...]:
@@ -906,8 +1089,113 @@ class Board:
         full = self._units.find(unit).movement.points
         return self._units.alter(unit, left=full if left is None else rounded(left, "left"))
 
+    def set_unit(
+        self, unit: str, *, side: str = SAME, movement: MovementLike = SAME,
+        sight: int | None = SAME, eye: Cost = SAME, attack: Attack | None = SAME,
+    ) -> Unit:  # fmt: skip
+        """Change what a unit is, in place, and return it as it is then; what is left out stays.
+
+        Its place in the order of units stays too. Of the points it has left it keeps what the
+        movement allows; who has all its points has all of another movement's.
+
+        Parameters
+        ----------
+        unit
+            Its name.
+        side, movement, sight, eye, attack
+            As of a `Unit`.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        OccupiedError
+            It would take up a cell where another unit stands, in the same layer.
+        InputError
+            It could not stand where it does, as for `add`, or a fact that no unit can have.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 1), {"turf": 1})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+        >>> board.set_unit("scout", movement=us.Movement(points=9), sight=5).left
+        9
+        """
+        facts = {"side": side, "movement": movement, "sight": sight, "eye": eye, "attack": attack}
+        if movement is not SAME:
+            meet(self, movement)
+        return self._units.remake(unit, facts)
+
+    @property
+    def data(self) -> Mapping[str, Any]:
+        """What else the game knows of the board: JSON values by name, read-only."""
+        found: Mapping[str, Any] = self._facts.values["data"]
+        return found
+
+    def set_data(self, unit: str | None = None, /, **facts: Any) -> None:
+        """Set facts of the game's own: of a unit by its name, or of the board.
+
+        They are JSON values, part of every `undo`, `trial`, `copy` and file, and what a side
+        remembers of a unit holds them as they were when it was last seen. The board itself makes
+        nothing of them, and no answer is `stale` for their sake.
+
+        Parameters
+        ----------
+        unit
+            Whose they are; left out: the board's.
+        **facts
+            By name; those that are not named stay.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        InputError
+            A value that is not JSON, nested too deeply, or too many of them.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 1), {"turf": 1})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(4)), at=(0, 0))
+        >>> board.set_data("scout", health=3)
+        >>> board.set_data("scout", health=2, status="stunned")
+        >>> board.unit("scout").data
+        {'health': 2, 'status': 'stunned'}
+        >>> board.undo(), board.unit("scout").data
+        (True, {'health': 3})
+        >>> board.set_data(weather="rain")
+        >>> board.data["weather"]
+        'rain'
+        """
+        old = self.data if unit is None else self._units.find(unit).data
+        self._set_data(unit, {**old, **facts})
+
+    def clear_data(self, unit: str | None = None, /, *names: str) -> None:
+        """Take facts of the game's own away, of a unit or of the board: those named, or all.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit, or no such fact.
+        """
+        old = self.data if unit is None else self._units.find(unit).data
+        for name in names:
+            named("names", "fact", name, old)
+        kept = {name: fact for name, fact in old.items() if names and name not in names}
+        self._set_data(unit, kept)
+
+    def _set_data(self, unit: str | None, facts: dict[str, Any]) -> None:
+        """Set all facts of a unit, or of the board."""
+        found = data_table("facts", facts)
+        if unit is None:
+            self._journal.write(self._facts, "data", found)
+        else:
+            self._units.alter(unit, data=found)
+
     def remove(self, unit: str) -> Unit:
-        """Take a unit off the board, and return it.
+        """Take a unit off the board, and return it as it stood there.
 
         Raises
         ------
@@ -1082,11 +1370,8 @@ class Board:
 
     def _memory(self, side: str) -> Any:
         """The board as a side knows it: a `Memory`, which this module cannot know."""
-        try:
-            return self._memories.values[side]
-        except (KeyError, TypeError):
-            known = self._memories.values
-            raise NameUnknownError("side", "side that keeps knowledge", side, known) from None
+        known = self._memories.values
+        return known[named("side", "side that keeps knowledge", side, known)]
 
     def _hides(self, side: str, name: str) -> bool:
         """Whether a unit is hidden from a side that keeps knowledge."""

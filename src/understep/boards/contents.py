@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.edge import Edge
+from understep.boards.feature import Feature
 from understep.boards.site import Value
 from understep.boards.store import Content, EdgeLayer, Layer, PairTable
 from understep.boards.terrain import Terrain
@@ -76,9 +77,11 @@ PARTS = {
 }
 #: How often a cell is blocked to a side, or to everybody: a part for each.
 BLOCKS = Part()
+#: How many features of a kind lie on a cell: a part for each.
+FEATURES = Part(sight=True)
 #: 1 where a side never looked; only what a side knows has it.
 UNSEEN = Part(default=1)
-EVERY = {**PARTS, "block": BLOCKS, "unseen": UNSEEN}
+EVERY = {**PARTS, "block": BLOCKS, "feature": FEATURES, "unseen": UNSEEN}
 
 
 @dataclass(frozen=True)
@@ -88,14 +91,20 @@ class Declared:
     terrains: dict[str, Terrain]
     edge_kinds: dict[str, Edge]
     properties: dict[str, Value]
+    features: dict[str, Feature]
 
     def part(self, key: PartKey) -> Part:
-        """The declaration of a part; of the families, by name of the property or side."""
+        """The declaration of a part; of the families, by name of what it is."""
         kind, name = key
         if kind == "property":
             default = self.properties[cast(str, name)]
             return Part(dtype=TYPES[type(default)], default=default)
         return EVERY[kind]
+
+    def alike(self, other: Declared) -> bool:
+        """Whether another holds the same kinds; properties apart."""
+        mine, theirs = ((each.terrains, each.edge_kinds, each.features) for each in (self, other))
+        return mine == theirs
 
     @cached_property
     def shut_out(self) -> frozenset[str]:
@@ -114,6 +123,9 @@ class Contents:
         self.known_by = known_by
         self.terrain_names = list(declared.terrains)
         self.edge_names = list(declared.edge_kinds)
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return Contents, (self.grid, self.declared, self.stores, self.known_by)
 
     @classmethod
     def fresh(cls, grid: Grid, declared: Declared, terrain: int = 0) -> Contents:
@@ -176,6 +188,18 @@ class Contents:
     def properties(self) -> dict[str, NDArray[Any]]:
         """The declared properties of every cell."""
         return {name: self.store(("property", name)).array for name in self.declared.properties}
+
+    @property
+    def features(self) -> dict[str, NDArray[np.uint8]]:
+        """How many features of each kind lie on every cell; of kinds that ever lay somewhere."""
+        keys = [("feature", name) for name in self.declared.features]
+        every = {key: self.stores[key] for key in keys if key in self.stores}
+        return {key[1]: cast(Layer, store).array for key, store in every.items()}
+
+    def laid(self, number: int) -> list[tuple[str, Feature]]:
+        """The kinds of features that lie on a cell."""
+        kinds = self.declared.features
+        return [(name, kinds[name]) for name, counts in self.features.items() if counts[number]]
 
     @property
     def blocked_sides(self) -> list[str | None]:

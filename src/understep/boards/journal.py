@@ -188,6 +188,11 @@ class Journal:
             self._undone.clear()
 
     @property
+    def opened(self) -> int | None:
+        """The state in which the outermost batch or trial began; None: none is under way."""
+        return self._open[0].before if self._open else None
+
+    @property
     def trying(self) -> bool:
         """Whether a trial is under way."""
         return len(self._open) > self._batches
@@ -197,6 +202,26 @@ class Journal:
         done = (entry for entry, _ in reversed(self._done))
         for entry in itertools.chain(reversed(self._open), done):
             yield from reversed(entry.changes)
+
+    def path_from(self, state: int) -> list[JournalStep] | None:
+        """The steps that lead from an earlier state, or one undone, to the present, in order.
+
+        One that was undone is the other way round. None if that is not known.
+        """
+        if state == self.state:
+            return []
+        found: list[JournalStep] = []
+        for entry in [*reversed(self._open), *(entry for entry, _ in reversed(self._done))]:
+            found.insert(0, entry)
+            if entry.before == state:
+                return found
+        found = []
+        for entry in reversed(self._undone):
+            back = [each._replace(old=each.new, new=each.old) for each in reversed(entry.changes)]
+            found.insert(0, JournalStep(entry.after, entry.before, back))
+            if entry.after == state:
+                return found
+        return None
 
     def changes_since(self, state: int) -> list[Change] | None:
         """The changes that lie between an earlier state and the present; None if not known."""

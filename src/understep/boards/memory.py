@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TypeAlias
+from copy import deepcopy
+from typing import Any, TypeAlias
 
 import numpy as np
 
-from understep.boards.board import Board, Marked
+from understep.boards.board import Board
+from understep.boards.changes import Marked
 from understep.boards.contents import Contents
-from understep.boards.journal import Branch, Change
+from understep.boards.journal import STATES, Branch, Change
 from understep.boards.roster import Listed, Roster
 from understep.boards.store import ABSENT, Layer, Table
 from understep.boards.unit import Unit
@@ -30,6 +32,7 @@ class Memory(Board):
     """
 
     _branch: Branch
+    _truth: Board
     counts: Layer  # how many of its units see each cell
     views: Table[str, IntArray]  # what each of its units sees, by number
     last: Table[str, Unit]  # units of others, as they were last seen
@@ -48,6 +51,7 @@ class Memory(Board):
     def _join(self, truth: Board, contents: Contents, roster: Roster, state: int) -> None:
         """Take contents that are written through the journal of a board."""
         if not isinstance(truth._journal, Branch):
+            self._truth = truth
             self._branch = Branch(truth._journal, self._told, state)
             self._set_up(contents, roster, self._branch)
             return
@@ -62,6 +66,28 @@ class Memory(Board):
         twin._join(truth, self._contents.share(), self._roster.share(), self.state)
         twin._derived = self._derived.share(twin)
         return twin
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        # it is pickled with the true board, whose journal it is written through
+        return _memory_of, (self._truth, self.side)
+
+    def __deepcopy__(self, memo: dict[int, Any]) -> Memory:
+        return _memory_of(deepcopy(self._truth, memo), self.side)
+
+    def _kept(self) -> tuple[type[Memory], dict[str, Any]]:
+        """What the pickle of the true board holds of it."""
+        facts = "strict_names", "movements", "_facts", "look", "counts", "views", "last"
+        parts = {"contents": self._contents, "roster": self._roster}
+        return Memory, {name: getattr(self, name) for name in facts} | parts
+
+    @classmethod
+    def _again(cls, truth: Board, kept: dict[str, Any]) -> Memory:
+        """The memory of a board that was pickled."""
+        made = cls.__new__(cls)
+        parts = kept.pop("contents"), kept.pop("roster")
+        made.__dict__.update(kept)
+        made._join(truth, *parts, next(STATES))
+        return made
 
     @property
     def side(self) -> str:
@@ -133,7 +159,8 @@ class Memory(Board):
             for name, unit in own.items():
                 at = np.array(unit.at)
                 far = 1 + int(np.abs(unit.movement.footprint).sum(axis=1).max())
-                far += sum(truth.grid.size) if unit.sight is None else unit.sight
+                seen = None if unit.sight_per_level else unit.sees_far(0)
+                far += sum(truth.grid.size) if seen is None else seen
                 if ((low - far <= at) & (at <= high + far)).all():
                     asked.add(name)
         found: dict[str, IntArray | None] = {}
@@ -164,8 +191,9 @@ class Memory(Board):
             if listed != self._roster.values.get(name):
                 found[name] = listed
         # first all leave, then all arrive: two units may have changed places
-        for name in found:
-            if name in self._roster.values:
+        for name, listed in found.items():
+            old = self._roster.values.get(name)
+            if old is not None and (listed is None or old.cells != listed.cells):
                 self._branch.write(self._roster, name, ABSENT)
         for name, listed in found.items():
             if listed is not None:
@@ -190,3 +218,9 @@ class Memory(Board):
         """Its changes since a state of the true board, the last first; None if not known."""
         changes = self._branch.main.changes_since(state)
         return None if changes is None else self._branch.own(changes)
+
+
+def _memory_of(truth: Board, side: str) -> Memory:
+    """What a side knows of a board."""
+    found: Memory = truth._memory(side)
+    return found

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 
 from understep.errors import NameUnknownError, NameWarning
 
+USES = ("costs", "terrain"), ("edges", "edge"), ("features", "feature"), ("links", "link")
 ALIKE = 0.75  # of 1, from where on two names are taken for each other
 _told: set[tuple[str, str, str]] = set()
 
@@ -53,7 +54,7 @@ def meet(board: Any, movement: Any, side: str | None = None) -> None:
     like another.
     """
     for each in strays(board, movement, side):
-        declared = each.kind in ("terrain", "edge")
+        declared = each.kind in ("terrain", "edge", "feature")
         if board.strict_names and (declared or each.close):
             known = _known(board, movement, side)[each.kind]
             raise NameUnknownError(each.argument, each.kind, each.name, known)
@@ -64,7 +65,7 @@ def meet(board: Any, movement: Any, side: str | None = None) -> None:
 
 def _uses(movement: Any) -> Iterator[tuple[str, str, str]]:
     """The names that a movement uses, by argument and kind."""
-    for argument, kind in (("costs", "terrain"), ("edges", "edge"), ("links", "link")):
+    for argument, kind in USES:
         table = getattr(movement, argument, None)
         for name in table if isinstance(table, Mapping) else ():
             yield argument, kind, name
@@ -78,6 +79,7 @@ def _known(board: Any, movement: Any, side: str | None) -> dict[str, Collection[
     return {
         "terrain": board.terrains,
         "edge": board.edge_kinds,
+        "feature": board.feature_kinds,
         "link": {link.kind for link in links},
         "side": {*board.sides, side or ""},
     }

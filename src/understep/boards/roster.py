@@ -7,8 +7,9 @@ from typing import Any, NamedTuple, Self
 import numpy as np
 from numpy.typing import NDArray
 
+from understep.boards.data import DataTable
 from understep.boards.store import Absent, Layer, Table
-from understep.boards.unit import Unit
+from understep.boards.unit import MARK, Unit
 from understep.grids.cell import Cell
 from understep.grids.grid import Grid
 
@@ -21,6 +22,12 @@ class Listed(NamedTuple):
     serial: int
     unit: Unit
     cells: tuple[Cell, ...]
+
+    def alike(self, other: Any) -> bool:
+        """Whether another is the same unit in the same place, but for the game's own data."""
+        if not isinstance(other, Listed) or self.cells != other.cells:
+            return False
+        return self.unit.changed(data=other.unit.data) == other.unit
 
 
 class Standing(NamedTuple):
@@ -98,6 +105,28 @@ class Roster(Table[str, Listed]):
             for number in numbers[codes.array[numbers] > 0].tolist():
                 found[names[self._grid.numbering.cell_of(number)]] = None
         return list(found)
+
+    def __getstate__(self) -> tuple[Any, ...]:
+        # plain facts, and equal movements once: that takes a fraction of the time
+        moves: dict[Any, Any] = {}
+        rows = []
+        for serial, unit, cells in self.values.values():
+            facts = unit.__dict__ | {"at": tuple(unit.at), "data": unit.data or None}
+            facts["movement"] = moves.setdefault(unit.movement, unit.movement)
+            facts.pop(MARK, None)
+            rows.append((serial, facts, [tuple(cell) for cell in cells[1:]]))
+        return self._grid, self.sides.values, list(self.standing), rows
+
+    def __setstate__(self, state: tuple[Any, ...]) -> None:
+        grid, sides, layers, rows = state
+        Roster.__init__(self, grid, Table(sides), {}, {})
+        for layer in layers:
+            self.layer(layer)
+        for serial, facts, others in rows:
+            unit = Unit.__new__(Unit)
+            at, data = Cell(*facts["at"]), facts["data"] or DataTable()
+            unit.__dict__.update(facts, at=at, data=data)
+            self.put(unit.name, Listed(serial, unit, (at, *(Cell(*cell) for cell in others))))
 
     def of_nobody(self) -> Self:
         """A roster without units, of the same sides."""

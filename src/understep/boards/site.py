@@ -25,6 +25,8 @@ class Site(NamedTuple):
         Its level of elevation.
     values
         Its declared properties, by name.
+    features
+        The kinds of features that lie there, by name; what they cost is in ``cost`` already.
 
     Examples
     --------
@@ -32,11 +34,11 @@ class Site(NamedTuple):
     >>> board = us.Board(us.SquareGrid(3, 1), {"shallows": 2}, properties={"depth": 0.0})
     >>> board.set_value("depth", 1.5, (1, 0))
     >>> def wade(site):
-    ...     return None if site.values["depth"] > 1 else site.cost
+    ...     return "too deep" if site.values["depth"] > 1 else site.cost
     >>> foot = us.Movement(points=9, rule=wade)
     >>> scout = board.add(us.Unit("scout", "wardens", foot), at=(0, 0))
-    >>> us.route(board, "scout", goals=(2, 0)).why
-    'no route leads over the terrain from (0, 0) to (2, 0)'
+    >>> us.route(board, "scout", goals=(1, 0)).why
+    "its movement's rule closes 'shallows' at (1, 0): too deep"
     """
 
     terrain: str
@@ -44,3 +46,4 @@ class Site(NamedTuple):
     hazard: Cost
     level: float
     values: Mapping[str, Any]
+    features: frozenset[str] = frozenset()

@@ -66,6 +66,19 @@ class Layer:
         self.fresh = fresh
         self._shared = shared
 
+    def __getstate__(self) -> dict[str, Any]:
+        state = {name: getattr(self, name) for name in _slots(type(self))}
+        if self.fresh is not None:  # one value says it all
+            state["array"] = len(self.array), self.array.dtype
+        return state
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        for name, value in state.items():
+            setattr(self, name, value)
+        if self.fresh is not None:
+            size, dtype = state["array"]
+            self.array = np.full(size, self.fresh, dtype)
+
     def get(self, keys: Any) -> Any:
         """The values of cells, by number or numbers."""
         return self.array[keys]  # never a view: keys are a whole number or an array of them
@@ -112,6 +125,11 @@ class Layer:
         """Cells and values where ``place`` gives each cell another number; -1: it has none."""
         there = place[keys]
         yield there[there >= 0], values[there >= 0]
+
+
+def _slots(kind: type) -> list[str]:
+    """The names of all slots of a class."""
+    return [name for each in kind.__mro__ for name in getattr(each, "__slots__", ())]
 
 
 class EdgeLayer(Layer):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import KW_ONLY, dataclass, replace
-from typing import Annotated, Any, Literal, TypeAlias, get_args
+from typing import Annotated, Any, Literal, Protocol, TypeAlias, TypeVar, cast, get_args
 
 from understep.boards.cost import Cost, rounded
 from understep.checks import Described, Limits, items, named, real, text
@@ -72,17 +72,10 @@ class Terrain(Described):
     def __post_init__(self) -> None:
         if self.cost is not None:
             object.__setattr__(self, "cost", rounded(self.cost, "cost"))
-        glyph = self.glyph
-        if glyph is not None and not (
-            isinstance(glyph, str) and len(glyph) == 1 and glyph.isprintable() and glyph != " "
-        ):
-            raise InputError("glyph", "must be one visible character", glyph)
-        if self.tint is not None and not re.fullmatch(TINT, str(self.tint)):
-            raise InputError("tint", "must be a colour like '#a0b4c8'", self.tint)
+        look_of(self.glyph, self.tint)
         named("pattern", "pattern", self.pattern, get_args(TintPattern))
         object.__setattr__(self, "hazard", rounded(self.hazard, "hazard"))
-        rule = f"must be a number from 0 to {MOST_COVER}"
-        object.__setattr__(self, "cover", real("cover", self.cover, rule, 0, MOST_COVER))
+        object.__setattr__(self, "cover", height(self.cover))
         sides = self.closed_to
         rule = "must be names of sides"
         sides = (sides,) if isinstance(sides, str) else tuple(items("closed_to", sides, rule))
@@ -96,8 +89,19 @@ class Terrain(Described):
 TerrainLike: TypeAlias = Terrain | Cost | None
 
 
-def terrain_table(terrain: Any) -> dict[str, Terrain]:
-    """Check a table of terrains, and give each a glyph of its own."""
+class Shown(Protocol):
+    """A kind that has a glyph in text."""
+
+    @property
+    def glyph(self) -> str | None:
+        """The glyph, if one was given."""
+
+
+K = TypeVar("K", bound=Shown)
+
+
+def terrain_table(terrain: Any, others: Iterable[str] = ()) -> dict[str, Terrain]:
+    """Check a table of terrains, and give each a glyph that no other kind has."""
     if not isinstance(terrain, Mapping) or not terrain:
         raise InputError(
             "terrain", "must map at least one name to a cost, None or Terrain", terrain
@@ -110,19 +114,38 @@ def terrain_table(terrain: Any) -> dict[str, Terrain]:
         if not isinstance(kind, Terrain):
             kind = Terrain(None if kind is None else rounded(kind, "terrain", repr(name)))
         table[name] = kind
-    taken: dict[str, str] = {}
+    return glyphs("terrain", table, others)
+
+
+def glyphs(argument: str, table: Mapping[str, K], others: Iterable[str] = ()) -> dict[str, K]:
+    """Give each kind of a table a glyph of its own, none of those that others have."""
+    made, taken = dict(table), dict.fromkeys((each for each in others if each), "another kind")
     for name, kind in table.items():
         if kind.glyph is not None:
             if kind.glyph in taken:
-                rule = f"two terrains share a glyph ({taken[kind.glyph]!r} and {name!r})"
-                raise InputError("terrain", rule, kind.glyph)
+                rule = f"two kinds share a glyph ({taken[kind.glyph]!r} and {name!r})"
+                raise InputError(argument, rule, kind.glyph)
             taken[kind.glyph] = name
     for name, kind in table.items():
         if kind.glyph is None:
             letters = [c for c in name + name.upper() if c.isalnum()] + [
-                chr(c) for c in range(33, 591)
+                chr(c) for c in range(33, 891)
             ]
             glyph = next(c for c in letters if c.isprintable() and c != " " and c not in taken)
             taken[glyph] = name
-            table[name] = replace(kind, glyph=glyph)
-    return table
+            made[name] = cast(K, replace(cast(Any, kind), glyph=glyph))
+    return made
+
+
+def look_of(glyph: object, tint: object) -> None:
+    """Check a glyph and a tint; each may be None."""
+    seen = isinstance(glyph, str) and len(glyph) == 1 and glyph.isprintable() and glyph != " "
+    if glyph is not None and not seen:
+        raise InputError("glyph", "must be one visible character", glyph)
+    if tint is not None and not re.fullmatch(TINT, str(tint)):
+        raise InputError("tint", "must be a colour like '#a0b4c8'", tint)
+
+
+def height(cover: object) -> float:
+    """Check by how many levels something rises above the ground."""
+    return real("cover", cover, f"must be a number from 0 to {MOST_COVER}", 0, MOST_COVER)

@@ -4,25 +4,28 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
 from understep.boards.contents import OPEN, Contents
-from understep.boards.cost import exact, plain
+from understep.boards.cost import Cost, exact, fraction, plain
+from understep.boards.feature import Feature, entered
 from understep.boards.footprint import ONE
 from understep.boards.journal import Writes
 from understep.boards.refusal import Refusal
 from understep.boards.roster import GROUND, Listed, Roster
 from understep.boards.site import Site
 from understep.boards.store import ABSENT
-from understep.boards.unit import MovementLike, Unit
+from understep.boards.unit import SAME, MovementLike, Unit
 from understep.checks import expect, named, text
 from understep.errors import InputError, NameUnknownError, OccupiedError
 from understep.grids.cell import Cell, CellLike, IntArray
 
 MOST_SIDES = 254
+T = TypeVar("T")
 
 
 class Units:
@@ -56,25 +59,47 @@ class Units:
         contents, number = self._contents, self._grid.numbering.number(cell)
         if contents.blocked(number, side) or not contents.knows(number):
             return None
-        name = contents.terrain_names[int(contents.terrain.array[number])]
-        kind = contents.declared.terrains[name]
+        return self._at(self.cost_of, movement, side, cell)
+
+    def cost_of(
+        self, movement: MovementLike, side: str, code: int, features: list[tuple[str, Feature]],
+        level: float = 0.0, values: dict[str, Any] | None = None,
+    ) -> Fraction | None:  # fmt: skip
+        """Points to enter a cell of a terrain, by its code, on which features lie; None: never.
+
+        Its level and values are for a movement's rule.
+        """
+        said = self._said(movement, side, code, features, level, values)
+        name = repr(self._contents.terrain_names[code])
+        return None if said is None or isinstance(said, str) else exact(said, "rule", name)
+
+    def _said(
+        self, movement: MovementLike, side: str, code: int, features: list[tuple[str, Feature]],
+        level: float, values: dict[str, Any] | None,
+    ) -> Cost | Fraction | str | None:  # fmt: skip
+        """What a movement says of a cell: points, None for never, or why its rule says never."""
+        name = self._contents.terrain_names[code]
+        kind = self._contents.declared.terrains[name]
         if side in kind.closed_to:
             return None
-        if movement.rule is None:
-            return movement.cost_on(name, kind)
-        values = {key: array[[number]].tolist()[0] for key, array in contents.properties.items()}
-        return self.ruled(movement, name, float(contents.elevation.array[number]), values)
-
-    def ruled(
-        self, movement: MovementLike, name: str, level: float, values: dict[str, Any]
-    ) -> Fraction | None:
-        """What a movement's rule says of a cell with these facts."""
-        kind = self._contents.declared.terrains[name]
         usual = movement.cost_on(name, kind)
+        usual = entered(movement, usual, features) if features else usual
+        if movement.rule is None:
+            return usual
         usual_cost = None if usual is None else plain(usual)
-        site = Site(name, usual_cost, kind.hazard, level, values)
-        cost = movement.rule(site) if movement.rule else site.cost
-        return None if cost is None else exact(cost, "rule", repr(name))
+        lying = frozenset(each for each, _ in features)
+        said = movement.rule(Site(name, usual_cost, kind.hazard, level, values or {}, lying))
+        return "" if said is None and usual is not None else said
+
+    def _at(self, ask: Callable[..., T], movement: MovementLike, side: str, cell: Cell) -> T:
+        """What is said of a cell, told all that is known of it."""
+        contents, number = self._contents, self._grid.numbering.number(cell)
+        code, features = int(contents.terrain.array[number]), contents.laid(number)
+        if movement.rule is None:
+            return ask(movement, side, code, features, 0.0, None)
+        values = {key: array[[number]].tolist()[0] for key, array in contents.properties.items()}
+        level = float(contents.elevation.array[number])
+        return ask(movement, side, code, features, level, values)
 
     def hindrance(self, unit: Unit, at: Cell) -> str:
         """Why terrain, a block or a wall would not let a unit stand somewhere; else empty."""
@@ -123,7 +148,19 @@ class Units:
             return f"{tuple(cell)} is closed to the {unit.side}"
         if unit.side in contents.declared.terrains[name].closed_to:
             return f"{name!r} at {tuple(cell)} is closed to the {unit.side}"
+        barrier = self.barrier(unit.movement, cell)
+        if barrier:
+            return f"{barrier!r} at {tuple(cell)} is in the way of {unit.name!r}"
+        said = self._at(self._said, unit.movement, unit.side, cell)
+        if isinstance(said, str):
+            why = f": {said}" if said else ""
+            return f"its movement's rule closes {name!r} at {tuple(cell)}{why}"
         return f"{name!r} at {tuple(cell)} is impassable for {unit.name!r}"
+
+    def barrier(self, movement: MovementLike, cell: Cell) -> str:
+        """The kind of a feature on a cell that a movement cannot pass; else empty."""
+        laid = self._contents.laid(self._grid.numbering.number(cell))
+        return next((name for name, kind in laid if movement.over(name, kind)[0]), "")
 
     def change(self, store: Any, keys: Any, new: Any, numbers: IntArray) -> None:
         """Write contents, unless a unit on one of the cells, by number, could not stand there."""
@@ -196,11 +233,39 @@ class Units:
         self._journal.write(self.roster, name, listed._replace(unit=unit))
         return unit
 
+    def remake(self, name: str, facts: dict[str, Any]) -> Unit:
+        """Give a unit other facts, those left out as they are, where it could stand with them."""
+        old = self.find(name)
+        given = {key: fact for key, fact in facts.items() if fact is not SAME}
+        unit = replace(old, **given)
+        if "movement" in given:
+            full, now = fraction(unit.movement.points), fraction(old.left)
+            # who has all its points has all of the new movement's
+            fresh = now >= fraction(old.movement.points)
+            unit = unit.changed(left=plain(full if fresh else min(now, full)))
+        return self._set_down(unit, old.at, self.roster.values[name].serial)
+
+    def revise(self, name: str, facts: dict[str, Any], at: CellLike | None) -> Unit:
+        """Give a unit facts that may be wrong, and perhaps another cell."""
+        old = self.find(name)
+        unit = replace(old, **facts)
+        return self._set_down(unit, old.at if at is None else at, self.roster.values[name].serial)
+
+    def move_before(self, name: str, other: str) -> None:
+        """Give a unit its place in the order of units before another."""
+        order = [unit.name for unit in self.roster.in_order() if unit.name != name]
+        order.insert(order.index(other), name)
+        serials = sorted(listed.serial for listed in self.roster.values.values())
+        for each, serial in zip(order, serials, strict=True):
+            listed = self.roster.values[each]
+            if listed.serial != serial:
+                self._journal.write(self.roster, each, listed._replace(serial=serial))
+
     def remove(self, name: str) -> Unit:
         """Take a unit off the board."""
         unit = self.find(name)
         self._journal.write(self.roster, name, ABSENT)
-        return unit.changed(at=None)
+        return unit
 
     # asking for them
 

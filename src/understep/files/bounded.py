@@ -16,7 +16,7 @@ from pydantic_core import InitErrorDetails, PydanticCustomError
 from understep.errors import MOST_FAULTS, BoardFileError
 
 MOST_BYTES = 64 << 20
-MOST_DEPTH = 12
+MOST_DEPTH = 16
 CHUNK = 1000  # things that are checked at once: so many faults are met at most before it ends
 
 P = TypeVar("P", bound=BaseModel)

@@ -24,7 +24,7 @@ from typing import (
     get_type_hints,
 )
 
-from pydantic import Field, Strict, WithJsonSchema, create_model
+from pydantic import Field, JsonValue, Strict, WithJsonSchema, create_model
 
 from understep.boards.cost import LARGEST, exact, fraction, plain
 from understep.checks import Limits
@@ -49,6 +49,8 @@ PairOf: TypeAlias = Annotated[tuple[T, T], Strict(False)]
 At: TypeAlias = PairOf[Coordinate]
 ListOf: TypeAlias = Annotated[list[T], Few]
 TableOf: TypeAlias = Annotated[dict[str, T], Few]
+#: Facts of the game's own.
+DataPart: TypeAlias = TableOf[JsonValue]
 
 
 class Faults:

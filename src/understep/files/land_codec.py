@@ -50,6 +50,13 @@ class BlockPart(FileObject):
     cells: ListOf[At]
 
 
+class PlacedPart(FileObject):
+    """Features of a kind, one on each of some cells."""
+
+    kind: str
+    cells: ListOf[At]
+
+
 class ValuePart(FileObject):
     """Cells whose property is not the default."""
 
@@ -65,6 +72,7 @@ class LandPart(FileObject):
     elevation: ListOf[ListOf[Level]] | None = None
     links: ListOf[LinkPart] = Field(default_factory=list)
     blocks: ListOf[BlockPart] = Field(default_factory=list)
+    features: ListOf[PlacedPart] = Field(default_factory=list)
     values: TableOf[ListOf[ValuePart]] = Field(default_factory=dict)
 
 
@@ -180,8 +188,17 @@ def _write_blocks(board: Board) -> list[dict[str, Any]]:
     return [
         ({} if side is None else {"side": side}) | {"cells": cells.array.tolist()}
         for side in (None, *board.blocked_sides)
-        for cells in board._blocks.layers(side)
+        for cells in board._features.layers(board._contents.blocks(side))
     ]
+
+
+def _read_features(board: Board, parts: list[PlacedPart], place: str, faults: Faults) -> None:
+    for at, part in enumerate(parts):
+        faults.build(f"{place}.{at}", board.place, part.kind, part.cells)
+
+
+def _write_features(board: Board) -> list[dict[str, Any]]:
+    return [{"kind": kind, "cells": cells.array.tolist()} for kind, cells in board.features()]
 
 
 def _read_values(
@@ -220,6 +237,7 @@ CODECS = {
     "elevation": Codec(_read_elevation, _write_elevation),
     "links": Codec(_read_links, lambda board: write_links(board.links())),
     "blocks": Codec(_read_blocks, _write_blocks),
+    "features": Codec(_read_features, _write_features),
     "values": Codec(_read_values, _write_values),
 }
 

@@ -18,6 +18,7 @@ from understep.files.codec import Faults
 from understep.files.land_codec import NO_CELL, read_land, read_rows
 from understep.files.schema import (
     EDGE,
+    FEATURE,
     FRAME,
     MOST_CELLS,
     TERRAIN,
@@ -64,16 +65,21 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
         name: faults.build(f"edge_kinds.{name}", EDGE.read, kind)
         for name, kind in file.edge_kinds.items()
     }
+    features = {
+        name: faults.build(f"feature_kinds.{name}", FEATURE.read, kind)
+        for name, kind in file.feature_kinds.items()
+    }
     properties = {
         name: faults.build(f"properties.{name}", _read_property, part)
         for name, part in file.properties.items()
     }
-    declared: Any = {"edges": edges, "properties": properties}
+    declared: Any = {"edges": edges, "features": features, "properties": properties}
     faults.check(source)
     built = faults.build("terrain", Board, grid, terrain, **declared)
     faults.check(source)
     board = cast(Board, built)
     faults.build("title", setattr, board, "title", file.title)
+    faults.build("data", board._set_data, None, file.data)
     board.movements = {name: made for name, made in movements.items() if made is not None}
     read_land(board, file, numbers, "", faults)
     for number, side in enumerate(file.sides):

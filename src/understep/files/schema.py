@@ -9,9 +9,10 @@ from typing import Annotated, Any, Literal, TypeAlias
 from pydantic import Field
 
 from understep.boards.edge import Edge
+from understep.boards.feature import Feature
 from understep.boards.terrain import MOST, Terrain
 from understep.files.bounded import FileObject
-from understep.files.codec import At, Form, ListOf, TableOf
+from understep.files.codec import At, DataPart, Form, ListOf, TableOf
 from understep.files.land_codec import LaidPart, LandPart, LinkPart
 from understep.files.unit_codec import MovementParts, UnitParts
 from understep.grids.frame import Frame
@@ -20,6 +21,7 @@ from understep.grids.systems import Shifted, Top
 VERSION = 4
 MOST_CELLS = 1 << 24
 FRAME, TERRAIN, EDGE = Form(Frame), Form(Terrain, always=("cost", "glyph")), Form(Edge)
+FEATURE = Form(Feature, always=("glyph",))
 TerrainPart: TypeAlias = Annotated[Any, TERRAIN]
 
 
@@ -63,9 +65,11 @@ class FilePart(LandPart):
 
     understep: Literal[4]
     title: str = ""
+    data: DataPart = Field(default_factory=dict)
     grid: GridPart
     terrain: TableOf[TerrainPart] = Field(min_length=1, max_length=MOST)
     edge_kinds: TableOf[Annotated[Any, EDGE]] = Field(default_factory=dict)
+    feature_kinds: TableOf[Annotated[Any, FEATURE]] = Field(default_factory=dict)
     properties: TableOf[PropertyPart] = Field(default_factory=dict)
     movements: MovementParts = Field(default_factory=dict)
     units: UnitParts = Field(default_factory=dict)

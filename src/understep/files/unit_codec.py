@@ -8,14 +8,20 @@ from typing import Annotated, Any, TypeAlias
 from understep.boards.unit import Unit
 from understep.checks import text
 from understep.errors import InputError
-from understep.files.codec import At, Faults, Form, Number, TableOf, number, shown
+from understep.files.codec import At, DataPart, Faults, Form, Number, TableOf, number, shown
 from understep.grids.cell import Cell
 from understep.rules.movement import Movement
 
 MOVEMENT = Form(Movement, apart={"rule": (str | None, None)})  # a function, given to the reader
 UNIT = Form(
     Unit,
-    apart={"name": None, "movement": (str, ...), "at": (At, ...), "left": (Number | None, None)},
+    apart={
+        "name": None,
+        "movement": (str, ...),
+        "at": (At, ...),
+        "left": (Number | None, None),
+        "data": (DataPart, {}),
+    },
 )
 MovementPart: TypeAlias = Annotated[Any, MOVEMENT]
 UnitPart: TypeAlias = Annotated[Any, UNIT]
@@ -57,7 +63,7 @@ def read_unit(
 
 def _read_unit(part: Any, name: str, movement: Movement) -> Unit:
     left = None if part.left is None else number(part.left, "left")
-    found: Unit = UNIT.read(part, name=name, movement=movement, left=left)
+    found: Unit = UNIT.read(part, name=name, movement=movement, left=left, data=part.data)
     return found
 
 
@@ -75,7 +81,8 @@ def write_unit(unit: Unit, names: dict[Any, str]) -> dict[str, Any]:
     facts = UNIT.write(unit)
     first = {"side": facts.pop("side"), "at": list(unit.at), "movement": names[unit.movement]}
     left = {} if unit.left == unit.movement.points else {"left": shown(unit.left)}
-    return first | left | facts
+    data = {"data": unit.data} if unit.data else {}
+    return first | left | facts | data
 
 
 def _name_movements(

@@ -9,7 +9,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.files.land_codec import write_land, write_rows
-from understep.files.schema import EDGE, FRAME, TERRAIN, VERSION
+from understep.files.schema import EDGE, FEATURE, FRAME, TERRAIN, VERSION
 from understep.files.unit_codec import write_unit, write_units
 from understep.grids.hexes import HexGrid
 
@@ -24,8 +24,13 @@ def dump(board: Board) -> str:
         "terrain": {name: TERRAIN.write(kind) for name, kind in board.terrains.items()},
         "rows": write_rows(board, board.grid.exists),
     }  # fmt: skip
+    if board.data:
+        parts["data"] = board.data
     if board.edge_kinds:
         parts["edge_kinds"] = {name: EDGE.write(kind) for name, kind in board.edge_kinds.items()}
+    if board.feature_kinds:
+        kinds = {name: FEATURE.write(kind) for name, kind in board.feature_kinds.items()}
+        parts["feature_kinds"] = kinds
     if board.properties:
         parts["properties"] = {
             name: {"type": type(default).__name__, "default": default}

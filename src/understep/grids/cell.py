@@ -71,6 +71,12 @@ class Cells(Sequence[Cell]):
         made._array, made._tuple, made._set = None, tuple(cells), None
         return made
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        return Cells, (self.array,)
+
+    def __deepcopy__(self, _memo: Any) -> Cells:
+        return self  # it never changes
+
     @property
     def array(self) -> IntArray:
         """The cells as an ``(n, 2)`` int64 array, read-only."""

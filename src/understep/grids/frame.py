@@ -28,14 +28,20 @@ class Frame(Described):
         ``rotation``: of a square, of a hex, of the diamond that an isometric square is. Any two
         numbers: (64, 32) makes an isometric view 2:1. By default cells are regular, neighbors lie
         1 apart, and an isometric view is 2:1.
+    spacing
+        Instead of ``cell``: how far a column lies from the next, across, and a row from the next,
+        down, as it is seen before any ``rotation``. In plan the middles of cells lie at exact
+        multiples of it.
     origin
-        World point ``(x, y)`` where the corner of the box around cell (0, 0) lies, before any
-        stagger: the corner towards smaller columns and rows.
+        World point ``(x, y)`` where cell (0, 0) lies, before any stagger: with ``spacing`` its
+        middle, else the corner of the box around it that is towards smaller columns and rows.
     rotation
         Degrees by which the board is turned on its ground about the origin, clockwise as seen.
     y_axis
-        Whether world y grows ``"down"`` or ``"up"`` the screen. The board looks the same in both:
-        row 0 is on top, rows count downwards.
+        Whether world y grows ``"down"`` or ``"up"`` the screen. The board looks the same in both.
+    rows
+        Whether rows count ``"down"`` the screen, row 0 on top, or ``"up"``, row 0 at the bottom.
+        Directions are named as they are seen: "N" leads up the screen, to the next row then.
     projection
         ``"plan"``: columns run right, rows run down. ``"isometric"``: the ground is turned by a
         further 45 degrees and flattened; columns run down to the right, rows down to the left.
@@ -45,9 +51,10 @@ class Frame(Described):
     Raises
     ------
     InputError
-        A size that is not positive, a negative lift, or a number that is not finite.
+        A size that is not positive, a size and a spacing, a negative lift, or a number that is
+        not finite.
     NameUnknownError
-        An unknown projection or y axis.
+        An unknown projection or y axis, or unknown rows.
 
     Examples
     --------
@@ -58,20 +65,25 @@ class Frame(Described):
     >>> tiles = us.SquareGrid(4, 3, frame=us.Frame(cell=(64, 32), projection="isometric"))
     >>> tiles.center([(0, 0), (1, 0), (0, 1)]).tolist()
     [[0.0, 16.0], [32.0, 32.0], [-32.0, 32.0]]
+    >>> flats = us.HexGrid(4, 3, top="flat", frame=us.Frame(spacing=(47, 26), rows="up"))
+    >>> flats.center([(0, 0), (1, 0), (2, 1)]).tolist(), flats.step((0, 0), "N")
+    ([[0.0, 0.0], [47.0, -13.0], [94.0, -26.0]], Cell(col=0, row=1))
     """
 
     _: KW_ONLY
     cell: tuple[float, float] | None = None
+    spacing: tuple[float, float] | None = None
     origin: tuple[float, float] = (0.0, 0.0)
     rotation: float = 0.0
     y_axis: YAxis = "down"
+    rows: YAxis = "down"
     projection: Projection = "plan"
     lift: float = 0.0
 
     def __post_init__(self) -> None:
-        for name in ("cell", "origin"):
+        for name in ("cell", "spacing", "origin"):
             pair = getattr(self, name)
-            if pair is None and name == "cell":
+            if pair is None and name != "origin":
                 continue
             try:
                 width, height = map(float, pair)
@@ -80,20 +92,28 @@ class Frame(Described):
             if not (math.isfinite(width) and math.isfinite(height)):
                 raise InputError(name, "must be two finite numbers", pair)
             object.__setattr__(self, name, (width, height))
-        if self.cell is not None and min(self.cell) <= 0:
-            raise InputError("cell", "width and height must be above 0", self.cell)
+            if name != "origin" and min(width, height) <= 0:
+                raise InputError(name, "both must be above 0", (width, height))
+        if self.cell is not None and self.spacing is not None:
+            raise InputError("spacing", "give this or cell, not both", self.spacing)
         for name in ("rotation", "lift"):
             number = real(name, getattr(self, name), "must be a finite number")
             object.__setattr__(self, name, number)
         if self.lift < 0:
             raise InputError("lift", "must be 0 or more", self.lift)
         choice(self.y_axis, YAxis, "y_axis")
+        choice(self.rows, YAxis, "rows")
         choice(self.projection, Projection, "projection")
 
     @property
     def down(self) -> float:
         """What y grows by towards the bottom of the screen: 1.0, or -1.0 where y points up."""
         return 1.0 if self.y_axis == "down" else -1.0
+
+    @property
+    def mirrored(self) -> bool:
+        """Whether rows count up the screen."""
+        return self.rows == "up"
 
     def box(self, corners: NDArray[np.float64]) -> tuple[float, float]:
         """Width and height of the box around a cell, given the corners ``(n, 2)`` of a regular one.
@@ -128,3 +148,8 @@ class Frame(Described):
             seen = np.diag([1, along / across]) @ turn @ (across * ground)
         seen[1] *= self.down
         return np.asarray(seen, dtype=np.float64)
+
+
+def mirrored(frame: object) -> bool:
+    """Whether rows count up the screen; what is no frame is refused elsewhere."""
+    return isinstance(frame, Frame) and frame.mirrored

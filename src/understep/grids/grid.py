@@ -10,7 +10,7 @@ from typing import Any, Literal, NamedTuple, Self, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.checks import whole
+from understep.checks import named, whole
 from understep.errors import InputError
 from understep.grids import sets
 from understep.grids.cell import (
@@ -68,6 +68,15 @@ class Grid:
         first = f", first={tuple(self.first)}" if any(self.first) else ""
         holes = "" if self.numbering.mask is None else f", {len(self)} cells"
         return f"{type(self).__name__}({self.cols}, {self.rows}{own}{first}{holes})"
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        facts = self._own() | {"first": self.first, "frame": self.frame}
+        if self.numbering.mask is not None:
+            facts["exists"] = np.array(self.exists)
+        return _made, (type(self), self.cols, self.rows, facts)
+
+    def __deepcopy__(self, _memo: Any) -> Self:
+        return self  # it never changes
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Grid) and self.frame == other.frame and self.same_cells(other)
@@ -470,7 +479,7 @@ class Grid:
         return sets.cone(self.numbering, apex, way, radius, angle)
 
     def rotate(self, cells: CellsLike, about: CellLike, steps: int) -> Cells:
-        """A pattern of cells turned about a cell, clockwise.
+        """A pattern of cells turned about a cell, clockwise as seen.
 
         Parameters
         ----------
@@ -500,7 +509,8 @@ class Grid:
         Cells([(3, 2), (4, 2)])
         """
         around = near_cell(about, "about")
-        image = self.lattice.turning(whole("steps", steps))
+        turns = whole("steps", steps)
+        image = self.lattice.turning(-turns if self.frame.mirrored else turns)
         return sets.moved(self.numbering, cells, around, around, image)
 
     def mirror(self, cells: CellsLike, about: CellLike, axis: str) -> Cells:
@@ -644,6 +654,47 @@ class Grid:
         """
         return self.layout.corners(self.numbering.listed(cells), level)
 
+    def corner(self, cell: CellLike, name: str, *, level: float = 0.0) -> FloatArray:
+        """The world point of one corner of a cell, named by where it is seen before any rotation.
+
+        On squares "NW", "NE", "SE" and "SW"; on hexes "N" and "S" too, or "E" and "W".
+
+        Raises
+        ------
+        CellError
+            ``cell`` is no cell.
+        NameUnknownError
+            No such corner.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.SquareGrid(4, 3, frame=us.Frame(cell=(32, 24))).corner((1, 0), "SE").tolist()
+        [64.0, 24.0]
+        """
+        names = self.lattice.corner_names[:: -1 if self.lattice.mirrored else 1]
+        place = names.index(named("name", "corner", name, names))
+        found: FloatArray = self.corners(near_cell(cell, "cell"), level=level)[place]
+        return found
+
+    def box(self, cell: CellLike, *, level: float = 0.0) -> Box:
+        """The box around one cell as it is seen: its corner of least x and y, and its size.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is no cell.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.SquareGrid(4, 3, frame=us.Frame(cell=(32, 24))).box((1, 2))
+        Box(x=32.0, y=48.0, width=32.0, height=24.0)
+        """
+        points = self.corners(near_cell(cell, "cell"), level=level)
+        low, high = points.min(axis=0), points.max(axis=0)
+        return Box(*low.tolist(), *(high - low).tolist())
+
     def cell_at(self, point: tuple[float, float]) -> Cell | None:
         """The cell whose polygon holds a world point; None off the grid.
 
@@ -767,7 +818,8 @@ class Grid:
         lattice = self.lattice
         edges = lattice.deltas[:, list(lattice.edge_ways)][lattice.lines(array)]
         loops = outline(array, edges, lattice.spots(array), lattice.corner_spots)
-        lines = [np.stack(self.layout.place(*loop.T), axis=-1) for loop in loops]
+        turned = -1 if lattice.mirrored else 1
+        lines = [np.stack(self.layout.place(*loop.T), axis=-1)[::turned] for loop in loops]
         return [self.layout.lifted(line, level) for line in lines]
 
     @cached_property
@@ -859,6 +911,39 @@ class Grid:
         x, y = (self.center(beside) - self.center((0, 0))).T
         bearings: list[float] = (np.degrees(np.arctan2(x, -y * self.frame.down)) % 360).tolist()
         return bearings
+
+    def compass(self, direction: str | int, *, points: Literal[4, 8] = 8) -> str:
+        """The point of the compass towards which a direction is seen, such as for sprites.
+
+        Parameters
+        ----------
+        direction
+            By name or number.
+        points
+            8: N, NE, E, ... with N at the top of the screen; 4: N, E, S and W. Of two equally near
+            the one to the side.
+
+        Raises
+        ------
+        NameUnknownError
+            The grid has no such direction.
+        InputError
+            ``points`` is neither 4 nor 8.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> grid = us.SquareGrid(4, 4, frame=us.Frame(projection="isometric"))
+        >>> grid.compass("E"), grid.compass("N", points=4)
+        ('SE', 'E')
+        """
+        if points not in (4, 8):
+            raise InputError("points", "must be 4 or 8", points)
+        bearing = self.bearing(direction)
+        names = ("N", "NE", "E", "SE", "S", "SW", "W", "NW")[:: 8 // points]
+        # of two as near the one to the side: a hair towards east or west
+        bearing += 1e-6 if bearing % 180 < 90 else -1e-6
+        return names[round(bearing / (360 / points)) % points]
 
     def side_facing(self, a: CellLike, b: CellLike, *, before: Side = "right") -> Side:
         """Whether a picture drawn from the side looks left or right, from one cell to another.
@@ -1056,3 +1141,9 @@ class Grid:
         array = self.numbering.require_all(cells).reshape(-1, 2).copy()
         array[:, 1] = 2 * self.first[1] + self.rows - 1 - array[:, 1]
         return Cells(array)
+
+
+def _made(kind: Any, cols: int, rows: int, facts: dict[str, Any]) -> Grid:
+    """A grid that was pickled."""
+    found: Grid = kind(cols, rows, **facts)
+    return found

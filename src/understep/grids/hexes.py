@@ -12,7 +12,7 @@ import numpy as np
 from understep.checks import whole
 from understep.errors import InputError
 from understep.grids.cell import CellLike, IntArray, one_cell
-from understep.grids.frame import Frame
+from understep.grids.frame import Frame, mirrored
 from understep.grids.grid import Grid
 from understep.grids.lattice import Lattice, Maths
 from understep.grids.systems import (
@@ -39,6 +39,9 @@ CORNERS = {
     "pointy": ((0, -2), (1, -1), (1, 1), (0, 2), (-1, 1), (-1, -1)),
     "flat": ((-1, -1), (1, -1), (2, 0), (1, 1), (-1, 1), (-2, 0)),
 }
+CORNER_NAMES = {
+    "pointy": ("N", "NE", "SE", "S", "SW", "NW"), "flat": ("NW", "NE", "E", "SE", "SW", "W"),
+}  # fmt: skip
 # moves of a place to all sides, so short that only places on a border change their cell
 NUDGES = (1, 2), (-1, -2), (-2, 3), (2, -3), (-3, 1), (3, -1)
 LONG = 2 / 3**0.5  # from corner to corner of a hex whose opposite edges lie 1 apart
@@ -49,9 +52,11 @@ class HexLattice(Lattice):
 
     kind = "hex"
 
-    def __init__(self, top: Top, shifted: Shifted) -> None:
-        self._pointy = top == "pointy"
-        self.directions = POINTY if self._pointy else FLAT
+    def __init__(self, top: Top, shifted: Shifted, mirrored: bool) -> None:
+        self._pointy, self.mirrored = top == "pointy", mirrored
+        self.directions = self.seen(POINTY if self._pointy else FLAT)
+        self.corner_names = self.seen(CORNER_NAMES[top])
+        self.pitch = (2, 3) if self._pointy else (3, 2)
         self.compass = np.array(AXIAL[top])
         self.corner_spots = np.array(CORNERS[top])
         self.units = (2, 4) if self._pointy else (4, 2)
@@ -161,7 +166,7 @@ class HexGrid(Grid):
     ) -> None:
         choice(top, Top, "top")
         choice(shifted, Shifted, "shifted")
-        super().__init__(_lattice(top, shifted), cols, rows, first, exists, frame)
+        super().__init__(_lattice(top, shifted, mirrored(frame)), cols, rows, first, exists, frame)
         self.top: Top = top
         self.shifted: Shifted = shifted
 

@@ -17,6 +17,7 @@ from understep.grids.touching import touching
 
 FloatArray = NDArray[np.float64]
 MOST_AROUND = 1 << 24  # cells around a line
+UPSIDE_DOWN = str.maketrans("NS", "SN")
 
 
 class Maths(NamedTuple):
@@ -40,8 +41,10 @@ class Lattice:
     """
 
     kind: str
-    #: Names of the directions, clockwise from north; the order breaks ties.
+    #: Names of the directions, clockwise from north; the order breaks ties. Where rows count up
+    #: the screen, they begin in the south and go the other way.
     directions: tuple[str, ...]
+    mirrored = False
     #: 0: no stagger; 1: rows are staggered; 2: columns are.
     stagger: int
     #: Added to a row (column) number before its last bit says which `deltas` count.
@@ -57,6 +60,14 @@ class Lattice:
     regular: tuple[float, float]
     #: Corners in spots from the center, clockwise; edge ``k`` faces the ``k``-th neighbor.
     corner_spots: IntArray
+    #: The names of these corners.
+    corner_names: tuple[str, ...]
+    #: By how many spots a column lies from the next, and a row.
+    pitch: tuple[int, int]
+
+    def seen(self, names: tuple[str, ...]) -> tuple[str, ...]:
+        """Names as they are seen: of rows that count up the screen, north is south."""
+        return tuple(name.translate(UPSIDE_DOWN) for name in names) if self.mirrored else names
 
     # The next seven take and return numbers or arrays alike.
 
@@ -186,9 +197,9 @@ class Lattice:
         """What mirrors plane vectors at the line that runs in a direction: 2 x 2."""
         halves = {name: 2 * place for place, name in enumerate(self.directions)}
         if self.kind == "square":
-            halves = {name: 2 * at for at, name in enumerate(("N", "NE", "E", "SE"))}
-            halves |= {name: 2 * at for at, name in enumerate(("S", "SW", "W", "NW"))}
-        elif self.directions[0] == "N":
+            every = self.seen(("N", "NE", "E", "SE", "S", "SW", "W", "NW"))
+            halves = {name: 2 * (at % 4) for at, name in enumerate(every)}
+        elif self.stagger == 2:
             halves |= dict.fromkeys("EW", 3)
         else:
             halves |= dict.fromkeys("NS", 5)

@@ -157,6 +157,13 @@ class Numbering:
         rows, cols = np.divmod(np.asarray(numbers, dtype=np.int64), self.cols)
         return np.stack([cols + self.first[0], rows + self.first[1]], axis=-1)
 
+    @cached_property
+    def neighbors(self) -> NDArray[np.int32]:
+        """By number and direction the number of the neighbor; -1: there is none."""
+        around = self.lattice.around(self.cells_of(np.arange(self.cols * self.rows)))
+        there = self.holds(around)
+        return np.where(there, self.numbers(around), -1).astype(np.int32)
+
     def beside(self, number: int) -> list[int]:
         """The numbers of the cells beyond a cell's own edges; corners left out."""
         col, row = self.cell_of(number)

@@ -10,7 +10,7 @@ import numpy as np
 
 from understep.checks import expect
 from understep.grids.cell import CellLike, IntArray
-from understep.grids.frame import Frame
+from understep.grids.frame import Frame, mirrored
 from understep.grids.grid import Grid
 from understep.grids.lattice import Lattice, Maths, eight_way
 
@@ -31,10 +31,13 @@ class SquareLattice(Lattice):
     corner_spots = np.array([(-1, -1), (1, -1), (1, 1), (-1, 1)])
     compass = np.array([step for _, step in EIGHT])
 
-    def __init__(self, diagonals: bool) -> None:
-        self.diagonals = diagonals
+    pitch = (2, 2)
+
+    def __init__(self, diagonals: bool, mirrored: bool) -> None:
+        self.diagonals, self.mirrored = diagonals, mirrored
         steps = EIGHT if diagonals else EIGHT[::2]
-        self.directions = tuple(name for name, _ in steps)
+        self.directions = self.seen(tuple(name for name, _ in steps))
+        self.corner_names = self.seen(("NW", "NE", "SE", "SW"))
         self.deltas = np.array([[delta for _, delta in steps]] * 2, dtype=np.int64)
 
     def to_plane(self, col: Any, row: Any) -> tuple[Any, Any]:
@@ -112,7 +115,7 @@ class SquareGrid(Grid):
         frame: Frame | None = None,
     ) -> None:
         expect("diagonals", diagonals, bool, "must be True or False")
-        super().__init__(_lattice(diagonals), cols, rows, first, exists, frame)
+        super().__init__(_lattice(diagonals, mirrored(frame)), cols, rows, first, exists, frame)
         self.diagonals = diagonals
 
     def _own(self) -> dict[str, Any]:

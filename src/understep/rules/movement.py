@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable, Mapping
 from dataclasses import KW_ONLY, dataclass, field
 from fractions import Fraction
@@ -10,6 +11,7 @@ from typing import Annotated, Any, Literal, get_args
 
 from understep.boards.cost import Cost, fraction, rounded
 from understep.boards.edge import Edge
+from understep.boards.feature import Feature
 from understep.boards.footprint import ONE, Footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
@@ -21,6 +23,7 @@ Corners = Literal["free", "one", "both"]
 Passes = Literal["own", "none", "all"]
 Zoning = Literal["ignore", "end"]
 ALTERNATING = "alternating"
+TABLES = "costs", "edges", "links", "features"
 
 
 class _RuleKey(tuple[Any, ...]):
@@ -62,6 +65,9 @@ class Movement(Described):
     links
         Kind of link to points, or None for never, where it differs from the link's own cost. The
         same freedom in names.
+    features
+        Name of a kind of feature to points to enter its cell, None for never, or ``"open"`` for as
+        if it were not there, where it differs from the kind's own rule. The same freedom in names.
     climb, drop
         The most levels that one step can lead up, and down; None: any.
     uphill, downhill
@@ -88,9 +94,9 @@ class Movement(Described):
         Whether no step costs more than the points of a full turn, so that a unit that has not moved
         can always make one.
     rule
-        A function of a `Site` that has the last word on the points to enter a cell, None for
-        never. It must always give the same for the same site. It is asked when steps are compiled,
-        not while searching. In a board file its name is kept.
+        A function of a `Site` that has the last word on the points to enter a cell; None, or a text
+        that says why, for never. It must always give the same for the same site. It is asked when
+        steps are compiled, not while searching. In a board file its name is kept.
     carry
         The most points left over at the end of a turn that the next one has on top of its own.
     leap
@@ -122,6 +128,7 @@ class Movement(Described):
     passes: Passes = "own"
     edges: Mapping[str, Cost | Literal["open"] | None] = field(default_factory=dict, hash=False)
     links: Mapping[str, Cost | None] = field(default_factory=dict, hash=False)
+    features: Mapping[str, Cost | Literal["open"] | None] = field(default_factory=dict, hash=False)
     climb: Cost | None = None
     drop: Cost | None = None
     uphill: Cost = 0
@@ -132,7 +139,7 @@ class Movement(Described):
     guards: bool = True
     foe_corners: bool = False
     one_step: bool = False
-    rule: Callable[[Site], Cost | None] | None = None
+    rule: Callable[[Site], Cost | str | None] | None = None
     carry: Cost = 0
     leap: Leap | None = None
     _rules: tuple[Any, ...] = field(init=False, repr=False, compare=False, default=())
@@ -168,18 +175,41 @@ class Movement(Described):
         set_field(self, "costs", rounded(costs, "costs") if whole else _table(costs, "costs"))
         set_field(self, "edges", _table(self.edges, "edges", "open"))
         set_field(self, "links", _table(self.links, "links"))
+        set_field(self, "features", _table(self.features, "features", "open"))
         set_field(self, "footprint", Footprint(self.footprint))
         if self.leap is not None and self.footprint != ONE:
             rule = "only a unit of one cell can leap"
             raise InputError("footprint", rule, self.footprint)
         tables = [
             tuple(table.items()) if isinstance(table, Mapping) else table
-            for table in (self.costs, self.edges, self.links)
+            for table in (getattr(self, name) for name in TABLES)
         ]
         slopes = self.climb, self.drop, self.uphill, self.downhill
         extra = None if isinstance(self.zones, str) else self.zones  # it is counted like a step
         rest = self.diagonal, self.corners, *slopes, self.footprint, extra, self.rule, self.leap
         set_field(self, "_rules", _RuleKey((*tables, *rest)))
+
+    def __getstate__(self) -> dict[str, Any]:
+        rule = self.rule
+        inner = not getattr(rule, "__qualname__", "").replace("_", "").replace(".", "").isalnum()
+        # cloudpickle takes these, too
+        if rule is not None and inner and "cloudpickle" not in sys.modules:
+            told = "a lambda or inner function cannot be pickled; use a function of a module"
+            raise InputError("rule", told, rule)
+        state = self.__dict__.copy()
+        state.pop("_hash", None)  # both are worked out anew
+        del state["_rules"]
+        for name in TABLES:
+            if type(state[name]) is MappingProxyType:
+                state[name] = dict(state[name])
+        return state
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        self.__dict__.update(state)
+        self.__post_init__()  # hashes and what else is worked out
+
+    def __deepcopy__(self, _memo: Any) -> Movement:
+        return self  # it never changes
 
     def __hash__(self) -> int:
         known: int | None = self.__dict__.get("_hash")
@@ -208,13 +238,11 @@ class Movement(Described):
 
     def across(self, name: str, kind: Edge) -> tuple[bool, Fraction | None, Fraction]:
         """What a closed edge of a kind does: blocks, points in place of the terrain's, on top."""
-        if name not in self.edges:
-            cost = None if kind.cost is None else fraction(kind.cost)
-            return kind.blocks, cost, fraction(kind.add)
-        held = self.edges[name]
-        if held is None or isinstance(held, str):
-            return held is None, None, Fraction(0)
-        return False, fraction(held), Fraction(0)
+        return _met(self.edges, name, kind)
+
+    def over(self, name: str, kind: Feature) -> tuple[bool, Fraction | None, Fraction]:
+        """What a feature of a kind does: blocks, points in place of the terrain's, on top."""
+        return _met(self.features, name, kind)
 
     def may_pass(self, own: bool) -> bool:
         """Whether it may pass units of its own side, or of others."""
@@ -224,6 +252,19 @@ class Movement(Described):
         """Points to take a link of a kind; None: never."""
         found = self.links.get(kind, cost)
         return None if found is None else fraction(found)
+
+
+def _met(
+    table: Mapping[str, Any], name: str, kind: Edge | Feature
+) -> tuple[bool, Fraction | None, Fraction]:
+    """What a kind does by itself, or where a table of a movement says otherwise."""
+    if name not in table:
+        cost = None if kind.cost is None else fraction(kind.cost)
+        return kind.blocks, cost, fraction(kind.add)
+    held = table[name]
+    if held is None or isinstance(held, str):
+        return held is None, None, Fraction(0)
+    return False, fraction(held), Fraction(0)
 
 
 def _table(table: Any, argument: str, *words: str) -> Mapping[str, Any]:

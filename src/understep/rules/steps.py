@@ -245,7 +245,8 @@ class StepTable(Watcher):
             names = list(self._board.terrains)
             over = [leap.terrains is None or name in leap.terrains for name in names]
             passed = view(np.array(over, dtype=np.uint8))
-            self._filler.leaping(self.leaps, leap.over, passed, *self._slopes.leap)
+            shut = view(np.array(self._kinds.shut, dtype=np.uint8))
+            self._filler.leaping(self.leaps, leap.over, passed, shut, *self._slopes.leap)
 
     def share(self, board: Board) -> StepTable:
         """The table of a copy of the board: the same codes, until one of the boards is edited."""
@@ -282,7 +283,7 @@ class StepTable(Watcher):
                 return
             # nothing is made of the cells yet, as where all searches are plain
             made = self._filled or self._shared or self._kinds.codes is not None
-            made = made or self._slopes.matters
+            made = made or self._slopes.matters or self._kinds.outgrown
             if not made and not self._board._contents.links.values and not self._links.count:
                 self._dirty = []
                 return
