@@ -40,4 +40,5 @@ if wanted != "none":
             extension.extra_compile_args = [f"-fsanitize={sanitizer}", "-O1", "-g"]
             extension.extra_link_args = [f"-fsanitize={sanitizer}"]
 
-setup(ext_modules=extensions)
+# the compiler takes longest, and one file does not need another
+setup(ext_modules=extensions, options={"build_ext": {"parallel": os.cpu_count() or 1}})

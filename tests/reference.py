@@ -13,7 +13,7 @@ from itertools import pairwise
 import networkx as nx
 import numpy as np
 from geometry import kind_of
-from samples import KINDS_OF_EDGES, wade
+from samples import FEATURES, KINDS_OF_EDGES, wade
 
 import understep as us
 
@@ -159,12 +159,25 @@ class Reference:
         cost = None if kind.cost is None else exactly(kind.cost)
         if not hasattr(unit.movement.costs, "get"):  # one for all
             cost = exactly(unit.movement.costs)
+        if self.barred(cell):
+            return None
+        own, laid = unit.movement.features, set(board.features(cell))
+        instead = [own.get(name, FEATURES[name].cost) for name in laid]
+        instead = [exactly(each) for each in instead if each not in (None, "open")]
+        cost = min(instead) if instead else cost
+        if cost is not None:
+            cost += sum(exactly(FEATURES[name].add) for name in laid if name not in own)
         if unit.movement.rule is wade:
             depth = Fraction(board.value("depth", cell))
             if depth > 1 or cost is None:
                 return None
             cost += depth + (1 if kind.hazard else 0)
         return cost
+
+    def barred(self, cell):
+        """Whether a feature bars it from a cell."""
+        own, laid = self.unit.movement.features, self.board.features(cell)
+        return any(own[n] is None if n in own else FEATURES[n].blocks for n in laid)
 
     def stands(self, cell):
         """Whether ground and walls let it be there."""
@@ -237,6 +250,7 @@ class Reference:
                     yield land
                 board, side = self.board, self.unit.side
                 open_ground = leap.terrains is None or board.terrain(land) in leap.terrains
+                open_ground = open_ground and not self.barred(land)
                 if not open_ground or land in board.blocks() or land in board.blocks(side=side):
                     break
                 before = land

@@ -20,6 +20,12 @@ KINDS_OF_EDGES = {
     "ditch": us.Edge(add=1),
     "door": us.Edge(blocks=True, door=True),
 }
+FEATURES = {
+    "crate": us.Feature(blocks=True),
+    "planks": us.Feature(cost=0.5),
+    "trees": us.Feature(add=1, cover=0.6),
+    "shed": us.Feature(add=1, hides=True),
+}
 COSTS = [1, 2, 3, 1, 2, None, 0.5, 1.5, 0.1, 0]
 FOOTPRINTS = [((0, 0),)] * 4 + [
     ((0, 0), (1, 0)),
@@ -54,7 +60,9 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
     closed = draw(st.sampled_from([(), (), "ours", "theirs"]))
     terrain = {"turf": 1, **dict(zip(names, costs, strict=True))}
     terrain["t0"] = us.Terrain(costs[0], hazard=int(closed == "theirs"), closed_to=closed)
-    board = us.Board(grid, terrain, edges=KINDS_OF_EDGES, properties={"depth": 0.0})
+    board = us.Board(
+        grid, terrain, edges=KINDS_OF_EDGES, features=FEATURES, properties={"depth": 0.0}
+    )
     every = list(grid.cells)
     many = len(every)
     picks = draw(st.lists(st.integers(0, 2 * len(names)), min_size=many, max_size=many))
@@ -77,6 +85,8 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
             cost = draw(st.sampled_from([0.5, 1, 3, 0.1, 1 / 3, *([0] if free_steps else [])]))
             both, kind = draw(st.booleans()), draw(st.sampled_from(["ladder", "ladder", "ferry"]))
             board.link(a, b, cost, both=both, kind=kind)
+    for kind in draw(st.lists(st.sampled_from(list(FEATURES)), max_size=2)):
+        board.place(kind, draw(few))
     board.set_value("depth", draw(st.sampled_from([0.5, 2.0])), draw(few))
     if draw(st.booleans()):
         board.set_elevation([draw(st.sampled_from(LEVELS)) for _ in every], every)
@@ -90,6 +100,7 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
         passes=draw(st.sampled_from(["own", "own", "none", "all"])),
         edges=draw(st.sampled_from([{}, {"wall": "open"}, {"ditch": None, "road": 2}])),
         links=draw(st.sampled_from([{}, {}, {"ladder": None}, {"ferry": 2}])),
+        features=draw(st.sampled_from([{}, {}, {"crate": "open"}, {"trees": None, "planks": 2}])),
         climb=draw(st.sampled_from([None, None, 0, 1])),
         drop=draw(st.sampled_from([None, None, 1.5])),
         uphill=draw(st.sampled_from([0, 0, 1, 0.5])),
@@ -114,6 +125,8 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
         board.clear(places[0])
         board.clear(places[0], side="ours")
         board.set_value("depth", 0, places[0])
+        for kind in board.features(places[0]):
+            board.lift(kind, places[0])
         board.add(dataclasses.replace(unit, movement=small), at=places[0])
     for number, place in enumerate(places[1:]):
         side, layer = (
@@ -124,6 +137,7 @@ def boards(draw, cells=30, kinds=KINDS, free_steps=True, frame=None):
         if (
             not taken
             and not board.blocked(place, side=side)
+            and "crate" not in board.features(place)
             and not (closed == side and board.terrain(place) == "t0")
         ):
             guards = draw(st.integers(0, 3)) > 0

@@ -33,7 +33,7 @@ def armies(draw):
         attack = us.Attack(
             low,
             low + draw(st.integers(0, 2)),
-            measure=draw(st.sampled_from(["grid", "grid", "path"])),
+            measure=draw(st.sampled_from(["grid", "grid", "path", "straight"])),
             sight=draw(st.booleans()),
             per_level=draw(st.sampled_from([0, 0, 1])),
             up=draw(st.sampled_from([None, None, 0.5])),
@@ -84,6 +84,9 @@ class Brute:
 
     def gap(self, stand, cell):
         covered = self.board.covered(self.unit, stand)
+        if self.attack.measure == "straight":
+            gaps = [math.dist(self.spot(each), self.spot(cell)) for each in covered]
+            return round(min(gaps), 9)
         if self.steps is None:
             return min(int(self.grid.distance(each, cell)) for each in covered)
         return min(self.steps[each].get(cell, math.inf) for each in covered)

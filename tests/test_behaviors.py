@@ -210,7 +210,7 @@ def test_an_alert_is_kept_for_a_while_and_given_up():
     assert ticks == [(False, 1, (5, 2)), (False, 0, (5, 2))]
     alert = us.behaviors.Alert("raider", us.Cell(5, 2), patience=9)
     board.put("guard", at=(5, 2))
-    assert not us.behaviors.notice(board, "guard", alert)
+    assert us.behaviors.notice(board, "guard", alert).patience == 8  # it waits there
     assert us.behaviors.chase(board, "guard", us.behaviors.Alert()).why == "it is after nobody"
     board.put("raider", at=(7, 2))
     board.add(us.Unit("sapper", "wreckers", us.Movement(3)), at=(6, 2))
@@ -292,3 +292,20 @@ def test_a_unit_without_an_attack_stays_and_says_so():
     board.add(us.Unit("cart", "wardens", us.Movement(points=2)), at=(0, 0))
     plan = us.behaviors.approach(board, "cart")
     assert (bool(plan), plan.why, plan.end) == (False, "it has no attack", (0, 0))
+
+
+def test_a_chase_keeps_its_way_as_long_as_it_leads_there():
+    board = guards()
+    alert = us.behaviors.Alert("raider", us.Cell(12, 2), patience=9)
+    plan = us.behaviors.chase(board, "guard", alert)
+    us.walk(board, "guard", plan.route).finish()
+    board.set_left("guard", None)
+    board.paint("ruin", [(13, 1)])  # another way would do as well
+    again = us.behaviors.chase(board, "guard", alert, before=plan)
+    start = list(plan.route.cells).index(board.unit("guard").at)
+    assert again.route.cells == plan.route.cells[start:]
+    assert again.reasons[-1] == "the same way as before"
+    elsewhere = us.behaviors.Alert("raider", us.Cell(12, 3), patience=9)
+    assert us.behaviors.chase(board, "guard", elsewhere, before=plan).route.goal == (12, 3)
+    with pytest.raises(us.errors.InputError, match="before: must be the plan before"):
+        us.behaviors.chase(board, "guard", alert, before=3)

@@ -44,7 +44,8 @@ def test_what_a_check_finds_is_so(board):
     found = us.maps.check(board)
     for unit in board.units():
         stuck = [f for f in found if f.kind == "stuck unit" and list(f.cells) == [unit.at]]
-        assert bool(stuck) == (len(us.reach(board, unit.name, turns=None)) == 1)
+        post = unit.movement.points == 0 and unit.attack is not None
+        assert bool(stuck) == (not post and len(us.reach(board, unit.name, turns=None)) == 1)
     pockets = {cell for finding in found if finding.kind == "pocket" for cell in finding.cells}
     everyone = board.units()
     for unit in everyone:
@@ -115,6 +116,32 @@ def test_every_kind_of_finding_is_found_where_it_is(kind, change, cells):
     assert [finding.weight for finding in us.maps.check(board)] == sorted(
         finding.weight for finding in us.maps.check(board)
     )
+
+
+def test_who_is_first_where_is_counted():
+    board = us.Board(us.SquareGrid(10, 3), {"turf": 1})
+    walker = us.Movement(points=3, passes="all")
+    for name, side, col in (("scout", "ours", 0), ("raider", "theirs", 9)):
+        board.add(us.Unit(name, side, walker), at=(col, 1))
+    assert not any(each.kind == "head start" for each in us.maps.check(board))
+    board.put("raider", (5, 1))
+    (told,) = [each for each in us.maps.check(board) if each.kind == "head start"]
+    turns = [
+        {cell: -(-(abs(cell.col - col) + abs(cell.row - 1)) // 3) for cell in board.grid
+         if cell not in ((0, 1), (5, 1))} for col in (0, 5)
+    ]  # fmt: skip
+    later = [cell for cell in turns[0] if turns[1][cell] < turns[0][cell]]
+    sooner = [cell for cell in turns[0] if turns[0][cell] < turns[1][cell]]
+    assert told.text == f"the theirs are first at {len(later)} cells, the ours at {len(sooner)}"
+    assert list(told.cells) == later
+
+
+def test_a_unit_that_can_do_nothing_and_a_post():
+    board = us.Board(us.SquareGrid(5, 1), {"turf": 1})
+    board.add(us.Unit("post", "ours", us.Movement(0), attack=us.Attack(1, 2)), at=(0, 0))
+    board.add(us.Unit("idler", "ours", us.Movement(0)), at=(4, 0))
+    stuck = [each.text for each in us.maps.check(board) if each.kind == "stuck unit"]
+    assert stuck == ["'idler' at (4, 0) cannot move nor attack: it can do nothing"]
 
 
 def test_the_command_lists_and_says_by_its_status(tmp_path):

@@ -17,6 +17,8 @@ from understep.cli.main import main
 from understep.draw._labels import label_texts
 from understep.files.writer import dump
 
+EDGES = {"numbers": True, "edges": True}
+
 
 def understep(*words, stdin=""):
     """Run the command in this process; its exit status and what it printed, without colours."""
@@ -59,11 +61,29 @@ def test_reach_and_route_answer_like_the_library(tmp_path):
     route = us.route(fen, "scout", goals=(18, 3))
     assert status == 0
     assert f"cost {route.cost}, {route.turns} turns" in out
-    assert us.draw.terminal(fen, route).plain in out
+    assert us.draw.terminal(fen, route, **EDGES).plain in out
     assert png.stat().st_size > 10_000
     status, out, _ = understep("route", "fen", "punt", "4,6")
     assert status == 1
     assert "'causeway' at (4, 6) is impassable for 'punt'. Nearest it can get: (10, 4)" in out
+
+
+def test_explain_marks_what_is_in_the_way_and_the_route_without_it(tmp_path):
+    fen, png = us.maps.shipped("fen"), tmp_path / "explain.png"
+    told = us.explain(fen, "scout", (12, 3))
+    status, out, _ = understep("explain", "fen", "scout", "12,3", "--png", str(png))
+    assert (status, png.stat().st_size > 10_000) == (1, True)
+    assert out.splitlines()[:4] == [
+        "scout to (12, 3): no", f"  1. {told.obstacles[0].text}", f"  2. {told.obstacles[1].text}",
+        f"It could: {told.remedy} (no fewer changes would do)",
+    ]  # fmt: skip
+    route = us.route(told.remedied(), "scout", (12, 3))
+    assert route.turns == told.remedy.turns
+    assert us.draw.terminal(fen, route, told, **EDGES).plain in out
+    status, out, _ = understep("explain", "fen", "scout", "12,3", "--json")
+    assert json.loads(out)["remedy"]["terrain"] == [[[12, 3], "causeway"]]
+    assert understep("explain", "fen", "scout", "7,6")[1].startswith("scout to (7, 6): yes")
+    assert "CELL" in understep("explain", "fen", "scout", "99,9")[2]
 
 
 def test_attack_answers_like_the_library(tmp_path):
@@ -72,12 +92,12 @@ def test_attack_answers_like_the_library(tmp_path):
     attacks = us.attacks(fen, "lookout")
     told = f"lookout can attack {len(attacks)} cells, {len(attacks.targets)} targets"
     assert (status, out.splitlines()[0]) == (0, told)
-    assert us.draw.terminal(fen, attacks).plain in out
+    assert us.draw.terminal(fen, attacks, **EDGES).plain in out
     assert png.stat().st_size > 10_000
     status, out, _ = understep("attack", "fen", "lookout", "billhooks")
     stands = us.stands(fen, "lookout", "billhooks")
     assert f"1. {tuple(stands[0].cell)}: {stands[0].cost} points" in out
-    assert us.draw.terminal(fen, stands).plain in out
+    assert us.draw.terminal(fen, stands, **EDGES).plain in out
     status, out, _ = understep("attack", "fen", "scout", "--threats", "--json")
     threats = us.threats(fen, against="wardens").plain()
     assert (status, json.loads(out)) == (0, json.loads(json.dumps(threats)))
@@ -105,7 +125,7 @@ def test_sight_says_what_is_seen_and_what_is_in_the_way(tmp_path):
     status, out, _ = understep("sight", "fen", "lookout", "--radius", "6", "--png", str(png))
     view = us.view(fen, "lookout", radius=6)
     assert (status, out.splitlines()[0]) == (0, f"lookout at (8, 2) sees {len(view)} cells")
-    assert us.draw.terminal(fen, view).plain in out
+    assert us.draw.terminal(fen, view, **EDGES).plain in out
     assert png.stat().st_size > 10_000
     status, out, _ = understep("sight", "fen", "6,6", "18,3", "--json")
     told, facts = us.sees(fen, (6, 6), (18, 3)), json.loads(out)
@@ -120,12 +140,14 @@ def test_sight_says_what_is_seen_and_what_is_in_the_way(tmp_path):
 def test_show_and_convert():
     status, out, _ = understep("show", "sluice-house")
     assert status == 0
-    assert us.draw.terminal(us.maps.shipped("sluice-house")).plain in out
+    assert us.draw.terminal(us.maps.shipped("sluice-house"), **EDGES).plain in out
     assert "wall -" in out
     status, out, _ = understep("show", "fen", "--json")
     assert json.loads(out)["grid"]["bounds"] == [[0, 0], [21, 13]]
     status, out, _ = understep("show", "fen", "--labels", "axial")
-    assert us.draw.terminal(us.maps.shipped("fen"), labels="axial", width=1000).plain in out
+    assert (
+        us.draw.terminal(us.maps.shipped("fen"), labels="axial", width=1000, **EDGES).plain in out
+    )
     status, out, _ = understep("show", "sluice-house", "--labels", "exits", "--json")
     texts = {tuple(each["cell"]): each["text"] for each in json.loads(out)["labels"]}
     assert texts == label_texts(us.maps.shipped("sluice-house"), "exits")

@@ -131,3 +131,19 @@ def test_everything_and_nothing_are_warned_of():
 def test_bad_input_is_named(call, message):
     with pytest.raises(us.errors.InputError, match=message):
         call(us.HexGrid(6, 5))
+
+
+@pytest.mark.parametrize("kind", ["square4", "pointy-odd", "flat-even"])
+def test_a_corner_alone_is_not_in_the_circle_and_shapes_are_taken_together(kind):
+    grid = make_grid(kind, 6, 5, frame=us.Frame(cell=(40, 20), rotation=30, rows="up"))
+    tip, middle = grid.corners((2, 2))[0], grid.center((4, 3))
+    near = us.shapes.circle(tuple(tip), 0.5)
+    assert (2, 2) in us.shapes.cover(grid, near)
+    with pytest.warns(us.errors.CoverWarning):
+        assert not us.shapes.cover(grid, near, rule="circle")
+    spot = us.shapes.circle(tuple(middle), 1)
+    assert us.shapes.cover(grid, spot, rule="circle") == [(4, 3)]
+    both = us.shapes.cover(grid, [near, spot])
+    assert set(both) == {*us.shapes.cover(grid, near), *us.shapes.cover(grid, spot)}
+    with pytest.raises(us.errors.InputError, match="shape: must not be empty"):
+        us.shapes.cover(grid, [us.shapes.circle((0, 0), 1).buffer(-2)])

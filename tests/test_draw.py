@@ -1,13 +1,14 @@
 """Figures and terminal views of every kind of board."""
 
 import dataclasses
+import re
 
 import numpy as np
 import pytest
 from geometry import KINDS, frames, make_grid, wraps
 from hypothesis import given
 from hypothesis import strategies as st
-from samples import boards
+from samples import boards, examples
 
 import understep as us
 from understep.draw import _look as look
@@ -72,9 +73,9 @@ def test_the_figure_draws_what_the_answers_say(kind, tmp_path):
     assert sum(map(polygons, washes)) == len(reach)
     texts = [text.get_text() for text in axes.texts]
     assert {"sc", "pi", "sa", str(route.turns)} <= set(texts)
-    dashed = [line for line in axes.lines if line.get_linestyle() == "--"]
-    assert dashed[0].get_xydata() == pytest.approx(board.grid.center(route.cells))
-    legend = [text.get_text() for box in drawn.artists for text in box.get_texts()]
+    (line,) = [each for each in axes.collections if each.get_zorder() == 5]
+    assert line.get_segments()[0] == pytest.approx(board.grid.center(route.cells))
+    legend = [text.get_text() for box in drawn.legends for text in box.get_texts()]
     assert "deep, impassable" in legend
     assert {"may end there, turn 1", "may end there, turn 2", "not possible there"} <= set(legend)
     assert axes.yaxis_inverted()
@@ -83,7 +84,7 @@ def test_the_figure_draws_what_the_answers_say(kind, tmp_path):
     assert us.draw.figure(board, reach, axes=left, title="Left") is sheet
     assert us.draw.figure(board, route, axes=right, title="Right") is sheet
     assert (left.get_title(loc="left"), right.get_title(loc="left")) == ("Left", "Right")
-    assert not sheet.artists
+    assert not sheet.legends
     assert [len(axes.collections) > 0 for axes in (left, right)] == [True, True]
     written = us.draw.figure(board, labels=lambda cell: f"{cell.col}.{cell.row}")
     assert "4.3" in [text.get_text() for text in written.axes[0].texts]
@@ -112,12 +113,22 @@ LAID = st.builds(
 
 @given(st.lists(LAID, max_size=4), LAID)
 def test_stacked_overlays_show_the_highest_and_changes_lead_from_one_to_the_next(laid, other):
-    stacked = us.Overlay.stacked(laid)
+    several = us.Overlays(laid)
+    stacked = several.flat()
     for cell in {cell for each in laid for cell in each} | set(other):
         marks = [
             (each.priority, place, each[cell]) for place, each in enumerate(laid) if cell in each
         ]
-        assert stacked.get(cell) == (max(marks, key=lambda mark: mark[:2])[2] if marks else None)
+        marks.sort(key=lambda mark: mark[:2])
+        assert stacked.get(cell) == (marks[-1][2] if marks else None)
+        assert several.marks(cell) == tuple(mark for _, _, mark in marks)
+    for before in (None, us.Overlays([other])):
+        drawn = {cell: before.marks(cell) for cell in other} if before else {}
+        change = several.changes(before)
+        for cell in change.gone:
+            del drawn[cell]
+        assert not any(drawn.get(cell) == marks for cell, marks in change.laid.items())
+        assert drawn | change.laid == {cell: several.marks(cell) for cell in stacked}
     for before, after in ((stacked, other), (other, stacked), (None, other), (other, other)):
         change = after.changes(before)
         drawn = dict(before or {})
@@ -125,7 +136,7 @@ def test_stacked_overlays_show_the_highest_and_changes_lead_from_one_to_the_next
             del drawn[cell]
         assert not any(drawn.get(cell) == mark for cell, mark in change.laid.items())
         assert drawn | change.laid == dict(after)
-    for call in (lambda: us.Overlay.stacked(["reach"]), lambda: other.changes("reach")):
+    for call in (lambda: us.Overlays(["reach"]), lambda: other.changes("reach")):
         with pytest.raises(us.errors.InputError, match="must be"):
             call()
 
@@ -136,7 +147,8 @@ def expected(board, cell, marks, short):
     if unit is not None:
         left, right = "()[]"[2 * board.sides.index(unit.side) :][:2]
         return f"{left}{short[unit.name]:2}{right}"
-    glyph = "X" if board.blocked(cell) else board.terrains[board.terrain(cell)].glyph
+    laid = [board.feature_kinds[name].glyph for name in board.features(cell)]
+    glyph = "X" if board.blocked(cell) else [*laid, board.terrains[board.terrain(cell)].glyph][0]
     role, number, text = marks.get(cell, (None, None, None))
     signs = {"reach": str(min(number or 1, 9)), "pass": ":", "refused": "x", "nearest": "+"}
     if role in ("route", "turn-end", "goal"):
@@ -162,7 +174,7 @@ def test_attacks_threats_and_fog_are_drawn_with_their_legend(kind):
     for answer in (attacks, threats, stands, knowledge):
         overlay = answer.overlay()
         drawn = us.draw.figure(board, answer)
-        legend = [text.get_text() for box in drawn.artists for text in box.get_texts()]
+        legend = [text.get_text() for box in drawn.legends for text in box.get_texts()]
         text = us.draw.terminal(board, answer).plain
         hatched = [each for each in drawn.axes[0].collections if each.get_hatch() == "xx"]
         for role, word in words.items():
@@ -226,15 +238,17 @@ def test_figures_bound_each_turn_by_closed_lines(board):
     axes = us.draw.figure(board, reach, labels="offset").axes[0]
     kinds = [each for each in axes.collections if type(each).__name__ == "LineCollection"]
     lines = [each for each in kinds if each.get_zorder() == 3]
-    assert sum(len(each.get_segments()) for each in kinds if each.get_zorder() == 2.5) == len(
-        board.edges()
-    )
+    level = not (board.grid.frame.lift and board.elevation.any())  # else some is hidden
+    roads = [each for each in board.edges() if board.edge_kinds[each.kind].cost is not None]
+    strokes = sum(len(each.get_segments()) for each in kinds if each.get_zorder() == 2.5)
+    assert strokes == len(board.edges()) + len(roads) or not level
     turns = sorted({reach[cell].turn for cell in reach}, reverse=True)
     assert len(lines) == (len(turns) if len(reach) > 1 else 0)
     for turn, line in zip(turns, lines, strict=False):
         inside = {cell for cell in reach if reach[cell].turn <= turn}
         for cell in board.grid.cells:
-            assert wraps(line.get_segments(), board.grid.center(cell)) == (cell in inside)
+            if level:
+                assert wraps(line.get_segments(), board.grid.center(cell)) == (cell in inside)
     assert polygons(axes.collections[0]) == len(board.grid)
     assert axes.yaxis_inverted() == (board.grid.frame.y_axis == "down")
 
@@ -277,8 +291,7 @@ def test_labels_say_what_each_cell_is(kind):
             assert tuple(given) == cell
     exits, counts = label_texts(board, "exits"), label_texts(board, "neighbors")
     for cell in grid.cells:
-        out = [way for way in grid.directions if _open(board, grid.step(cell, way))]
-        ways = out if _open(board, cell) else []
+        ways = list(us.passable(board, us.Movement(1), cell))
         assert counts[cell] == (str(len(ways)) if _open(board, cell) else "")
         whole = len(ways) == len(grid.directions)
         assert exits[cell].split() == (["all"] if whole else ways)
@@ -321,3 +334,40 @@ def test_blocks_links_and_large_units_are_drawn_where_they_are():
     told = board_legend(board).plain
     assert "ferry: (0, 0) to (6, 3), cost 1" in told
     assert "closed to the wreckers: 1 cells" in told
+
+
+@examples(0.3)
+@given(boards(), st.data())
+def test_addresses_are_read_off_the_edges(board, data):
+    """The row stands before a line, the column above, half a cell aside where rows are shifted."""
+    unit, grid = board.unit("a"), board.grid
+    first = data.draw(st.sampled_from([None, grid.first, unit.at]))
+    lines = us.draw.terminal(board, first=first, numbers=True, width=1000).plain.split("\n")
+    short = dict(zip((each.name for each in board.units()), look.short_names(board).values(),
+                     strict=True))["a"]  # fmt: skip
+    left, right = "()[]"[2 * board.sides.index(unit.side) :][:2]
+    token = f"{left}{short:2}{right}"
+    found = [(line, line.index(token)) for line in lines if token in line]
+    assert found or unit.movement.footprint != us.Footprint([(0, 0)])
+    heads = {int(each.group()): each.start() for each in re.finditer(r"-?\d+", lines[0])}
+    for line, at in found:
+        rows = lines[lines.index(line)], lines[lines.index(line) - 1]  # of two halves the upper
+        row = next(int(each.split()[0]) for each in rows if re.match(r" *-?\d+ ", each))
+        near = {col for col, start in heads.items() if abs(start - 1 - at) <= 2}
+        assert any(cell.row == row and cell.col in near for cell in board.covered(unit))
+
+
+def test_edges_are_hinted_at_and_a_wide_board_is_scrolled():
+    board = us.Board(
+        us.SquareGrid(30, 3), {"turf": us.Terrain(glyph=".")}, edges={"wall": us.Edge()}
+    )
+    board.set_edge((1, 1), (2, 1), "wall")
+    board.set_edge((4, 1), (4, 2), "wall")
+    lines = us.draw.terminal(board, edges=True, numbers=True, width=1000).plain.split("\n")
+    assert lines[2].startswith("1   .   . | .   .   ._  .")
+    assert lines[3].startswith("2   .   .   .   .   .   .")
+    narrow = us.draw.terminal(board, first=(20, 1), numbers=True, width=43).plain.split("\n")
+    assert narrow[0].split() == ["20", "22", "24", "26", "28"]  # as many as have room
+    assert [line.split()[0] for line in narrow[1:3]] == ["1", "2"]
+    with pytest.raises(us.errors.CellError, match="first"):
+        us.draw.terminal(board, first=(99, 0))

@@ -31,7 +31,12 @@ def with_cliffs(board):
     """An empty board of the same kind, whose terrains include an impassable one."""
     terrain = {**board.terrains, "cliff": us.Terrain(None)}
     return us.Board(
-        board.grid, terrain, fill=None, edges=board.edge_kinds, properties=board.properties
+        board.grid,
+        terrain,
+        fill=None,
+        edges=board.edge_kinds,
+        features=board.feature_kinds,
+        properties=board.properties,
     )
 
 
@@ -45,6 +50,8 @@ def copy_onto(other, board, cliffs=()):
     other.set_value("depth", [board.value("depth", cell) for cell in cells], cells)
     for side in (None, "ours", "theirs"):
         other.block(board.blocks(side=side), side=side)
+    for placed in board.features():
+        other.place(*placed)
     for edge in board.edges():
         other.set_edge(edge.a, edge.b, edge.kind, both=edge.both, is_open=edge.is_open)
     for link in board.links():

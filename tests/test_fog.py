@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from samples import KINDS_OF_EDGES, boards
+from samples import FEATURES, KINDS_OF_EDGES, boards
 from test_behaviors import plans
 
 import understep as us
@@ -46,6 +46,8 @@ def edit(board, draw, cells):
         "value": lambda: board.set_value("depth", draw(st.sampled_from([0, 0.5, 2.0])), cell),
         "block": lambda: board.block(cell, side=draw(st.sampled_from([None, "ours"]))),
         "clear": lambda: board.clear(cell),
+        "place": lambda: board.place(draw(st.sampled_from(list(FEATURES))), cell),
+        "lift": lambda: board.lift(draw(st.sampled_from(list(FEATURES))), cell),
         "link": lambda: board.link(cell, other, 1, kind="ladder"),
         "unlink": lambda: board.unlink(cell, other),
         "add": lambda: board.add(
@@ -59,6 +61,8 @@ def edit(board, draw, cells):
         foe = draw(st.sampled_from(foes))
         changes["put"] = changes["go"] = lambda: board.put(foe, at=cell)
         changes["remove"] = lambda: board.remove(foe)
+        changes["data"] = lambda: board.set_data(foe, health=draw(st.sampled_from([0, 1, 2])))
+        changes["unit"] = lambda: board.set_unit(foe, sight=draw(st.sampled_from([0, 1, 3])))
     with contextlib.suppress(us.errors.InputError):  # where it could not be
         changes[draw(st.sampled_from(sorted(changes)))]()
 
@@ -81,7 +85,8 @@ class Model:
         for cell in seen:
             sides = [board.blocked(cell), board.blocked(cell, side="ours")]
             level = float(board.elevation[board.grid.index(cell)])
-            self.cells[cell] = board.terrain(cell), level, board.value("depth", cell), sides
+            facts = board.terrain(cell), board.value("depth", cell), board.features(cell)
+            self.cells[cell] = facts, level, sides
             for near in board.grid.neighbors(cell):
                 for a, b in ((cell, near), (near, cell)):
                     self.edges[a, b] = board.edge(a, b), board.is_open(a, b)
@@ -109,8 +114,9 @@ class Model:
         assert set(knowledge.cells_seen("before")) == set(self.cells) - self.seen
         border = {n for cell in self.cells for n in board.grid.neighbors(cell)} - set(self.cells)
         assert set(knowledge.border) == border
-        for cell, (ground, level, depth, blocked) in self.cells.items():
-            assert (known.terrain(cell), known.value("depth", cell)) == (ground, depth)
+        for cell, (facts, level, blocked) in self.cells.items():
+            ground = known.terrain(cell)
+            assert (ground, known.value("depth", cell), known.features(cell)) == facts
             assert known.elevation[board.grid.index(cell)] == level
             assert [known.blocked(cell), known.blocked(cell, side="ours")] == blocked
         for ends, (kind, is_open) in self.edges.items():
@@ -195,6 +201,26 @@ def said(board, name, which):
         return ASKING[which](board, name)
     except us.errors.InputError as error:
         return str(error)
+
+
+def test_a_unit_that_one_does_not_see_is_a_no_and_no_error():
+    board = us.Board(us.SquareGrid(12, 1), {"turf": 1})
+    scout = us.Unit("a", "ours", us.Movement(4), sight=2, attack=us.Attack(1, 2))
+    board.add(scout, at=(0, 0))
+    board.add(us.Unit("raider", "theirs", us.Movement(4)), at=(9, 0))
+    us.fog(board, "ours")
+    for name in ("raider", "nobody"):
+        why = f"the ours know of no unit {name!r}"
+        told = (
+            us.sees(board, "a", name), us.route(board, "a", us.within(name, 1, 1)),
+            us.attacks(board, "a").get(name), us.stands(board, "a", name),
+        )  # fmt: skip
+        assert [(bool(each), each.why) for each in told] == [(False, why)] * 4
+        plan = us.behaviors.follow(board, "a", name)
+        assert (tuple(plan.end), plan.target, plan.reasons) == ((0, 0), None, (why,))
+        assert us.behaviors.approach(board, "a", targets=[name]).why == why
+    with pytest.raises(us.errors.NameUnknownError):
+        us.sees(board, "a", "nobody", known_to=False)
 
 
 def answers(board):

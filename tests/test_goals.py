@@ -178,17 +178,19 @@ def test_what_is_refused_and_what_is_told():
     assert (route.expanded, route.nearest) == (6, (5, 0))
     assert 0 < route.seconds < 60
     near = us.route(board, "scout", goals=(8, 0), accept="nearest")
-    assert (near.goal, near.shortfall) == ((5, 0), "no route from (0, 0) to (8, 0)")
+    hint = "straight ahead 'deep' at (6, 0) is impassable for 'scout'"
+    assert (near.goal, near.shortfall) == ((5, 0), f"no route from (0, 0) to (8, 0); {hint}")
     assert tuple(near.cells) == tuple((col, 0) for col in range(6))
     again = us.route(board, "scout", goals=(8, 0))
     assert (again.expanded, again.plain()) == (0, route.plain())  # another area, it is known now
-    why = "no route leads over the terrain from (0, 0) to any of 2 cells"
+    why = f"no route leads over the terrain from (0, 0) to any of 2 cells; {hint}"
     assert us.route(board, "scout", goals=[(8, 0), (7, 0)]).why == why
     assert us.route(board, "scout", goals=us.within((8, 0), 90, 99)).why == (
         "there is no such cell on the board"
     )
     out = us.route(board, "scout", goals=(2, 0), via=[(8, 0)])
-    assert (bool(out), out.why) == (False, "no route leads over the terrain from (0, 0) to (8, 0)")
+    over = "no route leads over the terrain from (0, 0) to (8, 0)"
+    assert (bool(out), out.why) == (False, f"{over}; {hint}")
     assert us.reach(board, "scout", at=(6, 0)).cells[0] == (6, 0)
     late = us.route(board, "scout", goals=[(5, 0), (8, 0)], turns=1)
     assert late.why == "it takes 2 turns to any of the goals, and 1 are allowed"
@@ -221,6 +223,86 @@ def test_what_is_refused_and_what_is_told():
     ):
         with pytest.raises(us.errors.InputError, match=rule):
             call()
+
+
+@given(boards(), st.data())
+def test_goals_it_cannot_end_on_are_left_out_with_their_reasons(board, data):
+    goals = data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=6))
+    at = board.unit("a").at
+    shut = {cell for cell in goals if cell != at and not board.can_stand("a", cell)}
+    found = us.route(board, "a", goals)
+    assert {cell: refusal.why for cell, refusal in found.refusals.items()} == {
+        cell: board.can_stand("a", cell).why for cell in shut
+    }
+    rest = [cell for cell in goals if cell not in shut]
+    assert found.goal in rest or not found
+    if rest:
+        only = us.route(board, "a", rest)
+        assert (found.cells, found.cost, found.turns) == (only.cells, only.cost, only.turns)
+        assert found.blockers == only.blockers
+    else:
+        first = list(dict.fromkeys(goals))
+        assert found.why.startswith("; ".join(found.refusals[cell].why for cell in first[:3]))
+        every = {name for each in found.refusals.values() for name in each.blockers}
+        assert set(found.blockers) == every
+        nearest = us.route(board, "a", goals, accept="nearest")
+        again = us.route(board, "a", nearest.goal)
+        assert (nearest.cells, nearest.cost, nearest.turns) == (
+            again.cells,
+            again.cost,
+            again.turns,
+        )
+        reach = us.reach(board, "a", turns=None)
+        feet = board.unit("a").movement.footprint
+        gap = {
+            cell: board.grid.distance(np.array(board.covered(board.unit("a"), cell))[:, None],
+                                      np.array(goals)).min()
+            for cell in reach
+        }  # fmt: skip
+        assert gap[nearest.goal] == gap[found.nearest] == min(gap.values())
+        same = [cell for cell in reach if gap[cell] == min(gap.values())]
+        best = min(same, key=lambda cell: (reach[cell].turn, -reach[cell].left, cell[::-1]))
+        assert found.nearest == best or len(feet) > 1
+
+
+def test_units_that_queue_in_a_corridor_are_named():
+    board = us.Board(us.SquareGrid(9, 1), {"turf": 1})
+    for place, name in enumerate(("scout", "pikes", "bows", "ox")):
+        board.add(us.Unit(name, "wardens", us.Movement(points=2)), at=(place, 0))
+    told = us.route(board, "scout", (8, 0))
+    assert told.why == "no route from (0, 0) to (8, 0): 'pikes', 'bows', 'ox' in the way"
+    assert us.route(board, "scout", (8, 0), at=(2, 0)).doubt == (
+        "'bows' of the wardens stands on (2, 0): it may pass there, not stop"
+    )
+    assert "'bows' of the wardens stands on" in repr(us.reach(board, "scout", at=(2, 0)))
+    assert us.reach(board, "scout", at=(6, 0)).doubt == us.route(board, "scout", (8, 0)).doubt == ""
+
+
+def test_what_lies_straight_ahead_is_told():
+    kinds = {"wall": us.Edge(blocks=True)}
+    board = us.Board(us.SquareGrid(9, 3), {"turf": 1, "deep": None}, edges=kinds)
+    scout = us.Unit("scout", "wardens", us.Movement(points=6, climb=1, passes="none"))
+    board.add(scout, at=(0, 1))
+    seen = []
+    for change in (
+        lambda: board.lay_beside("wall", [(2, 0), (2, 1), (2, 2)], "E"),
+        lambda: board.set_elevation(3, board.grid.rectangle((3, 0), (8, 2))),
+        lambda: board.paint("deep", [(3, 0), (3, 1), (3, 2)]),
+        lambda: board.add(us.Unit("pikes", "wreckers", us.Movement(1)), at=(2, 1)),
+    ):
+        with board.trial():
+            change()
+            told, short = us.route(board, "scout", (5, 1)), us.reach(board, "scout").get((5, 1))
+            seen.append((told.why.partition("; ")[2], short.why.partition("; ")[2]))
+            assert short.blockers == (("pikes",) if "pikes" in short.why else ())
+    ahead = "straight ahead"
+    assert seen[0] == (f"{ahead} 'wall' between (2, 1) and (3, 1)",) * 2
+    assert seen[1] == (f"{ahead} climb of 3 to (3, 1), limit 1",) * 2
+    assert seen[2] == (f"{ahead} 'deep' at (3, 1) is impassable for 'scout'",) * 2
+    assert seen[3] == ("", f"{ahead} 'pikes' of the wreckers stands on (2, 1)")
+    assert us.reach(board, "scout").get((8, 1)).why == (
+        "(8, 1) is not within 1 turn at 6 points a turn"
+    )
 
 
 @pytest.mark.parametrize("top", ["pointy", "flat"])
@@ -262,7 +344,7 @@ def test_a_route_that_pauses_comes_to_the_same_end(board, budget, data):
         found, pauses = found.resume(), pauses + 1
     assert found.plain() == whole.plain()
     assert found.resume() is found
-    if found and found.expanded > budget:
+    if found and found.expanded > budget and not words["via"]:  # each piece has its budget
         assert pauses
     assert pauses <= 3 + 3 * whole.expanded // budget + 3 * len(board.grid) // budget
 

@@ -27,6 +27,7 @@ from understep.grids.cell import Cells
 from understep.rules.steps import step_table
 
 wide = boards(cells=49)
+TABLES = "costs", "edges", "links", "features"
 
 
 def rebuilt(board, grid=None, place=lambda cell: cell, cost=lambda cost: cost, rules=lambda m: m):
@@ -41,7 +42,16 @@ def rebuilt(board, grid=None, place=lambda cell: cell, cost=lambda cost: cost, r
         )
         for name, kind in board.edge_kinds.items()
     }
-    other = us.Board(grid or board.grid, terrain, edges=edges, properties=board.properties)
+    features = {
+        name: replace(
+            kind, cost=kind.cost if kind.cost is None else cost(kind.cost), add=cost(kind.add)
+        )
+        for name, kind in board.feature_kinds.items()
+    }
+    declared = {"edges": edges, "features": features, "properties": board.properties}
+    other = us.Board(grid or board.grid, terrain, **declared)
+    for kind, laid in board.features():
+        other.place(kind, [place(cell) for cell in laid])
     for a, b, kind, is_open, both in board.edges():
         other.set_edge(place(a), place(b), kind, both=both, is_open=is_open)
     cells = board.grid.cells
@@ -113,7 +123,7 @@ def test_costs_and_points_scale_together(board, turns, factor):
         return replace(
             movement,
             points=larger(movement.points),
-            **{key: table(getattr(movement, key)) for key in ("costs", "edges", "links")},
+            **{key: table(getattr(movement, key)) for key in TABLES},
             zones=movement.zones if isinstance(movement.zones, str) else larger(movement.zones),
             carry=larger(movement.carry),
             leap=movement.leap and replace(movement.leap, cost=larger(movement.leap.cost)),
@@ -376,7 +386,7 @@ def test_what_cannot_be_counted_is_refused(costs, points, turns, refused):
 def test_equal_rules_share_a_table_and_differ_in_nothing_else(board):
     unit = board.unit("a")
     facts = {name: getattr(unit.movement, name) for name in us.Movement.__dataclass_fields__}
-    tables = {key: dict(reversed(facts[key].items())) for key in ("costs", "edges", "links")}
+    tables = {key: dict(reversed(facts[key].items())) for key in TABLES}
     twin = us.Movement(**{name: facts[name] for name in facts if name != "_rules"} | tables)
     assert (twin, hash(twin)) == (unit.movement, hash(unit.movement))
     before = us.reach(board, "a").plain()

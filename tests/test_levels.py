@@ -175,3 +175,23 @@ def test_what_is_no_image_is_told(image, legend, message, tmp_path):
     board = us.Board(us.SquareGrid(1, 1), {"turf": 1})
     with pytest.raises(us.errors.InputError, match="scale: must be a whole number of 1 or more"):
         us.maps.map_image(board, scale=0)
+
+
+def test_a_flat_list_has_a_width_and_a_route_is_drawn_into_a_map_image():
+    legend, terrain = {1: "turf", 7: "deep", 0: None}, {"turf": 1, "deep": None}
+    for ids in ([1, 1, 7, 1, 0, 7], np.array([1, 1, 7, 1, 0, 7])):
+        board = us.maps.read_table(ids, legend, terrain, grid=us.SquareGrid, width=3)
+        assert (board.grid.size, board.terrain((2, 1)), (1, 1) in board.grid) == (
+            (3, 2),
+            "deep",
+            False,
+        )
+    for width, message in ((4, "must divide the 6 ids"), (0, "width"), ("3", "width")):
+        with pytest.raises(us.errors.InputError, match=message):
+            us.maps.read_table([1, 1, 7, 1, 0, 7], legend, terrain, grid=us.SquareGrid, width=width)
+    board.add(us.Unit("scout", "wardens", us.Movement(3)), at=(1, 0))
+    route = us.route(board, "scout", (0, 1))
+    plain, drawn = us.maps.map_image(board), us.maps.map_image(board, route=route)
+    assert np.argwhere((plain != drawn).any(axis=-1)).tolist() == [[0, 0], [0, 1], [1, 0]]
+    with pytest.raises(us.errors.InputError, match="route: must be a route"):
+        us.maps.map_image(board, route=[(0, 0)])

@@ -195,7 +195,7 @@ quit
     told = done.stdout
     for words in (
         "scout goes to (4, 2)", "no: 'deep' at (5, 2) is impassable for 'scout'",
-        "no: what: must name a unit (there are: archer, scout); got 'raider'",
+        "no: the wardens know of no unit 'raider'",
         "no: (9, 9) is off the board", "archer goes to (2, 3)", "nobody is not ready",
         "slinger hits scout", "Round 2: your turn", "wreckers win",
     ):  # fmt: skip

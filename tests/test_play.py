@@ -34,8 +34,8 @@ def test_it_plays_by_a_script_and_writes_a_picture(tmp_path, monkeypatch):
         assert len(last.convert("RGB").getcolors(1 << 20)) > 50
 
 
-def test_walks_go_where_the_pointer_says_and_are_taken_back(play):
-    screen = play.Screen(play.Game(1))
+def test_walks_go_where_the_pointer_says_and_are_taken_back(play, tmp_path):
+    screen = play.Screen(play.Game(1, tmp_path / "fen.board.json"))
     game, board = screen.game, screen.game.board
     before, seen = board.state, set(game.knowledge.cells_seen("now"))
     for view in range(2):
@@ -54,13 +54,36 @@ def test_walks_go_where_the_pointer_says_and_are_taken_back(play):
         assert (screen.seen.grid.frame.projection == "isometric") == (view == 0)
 
 
+def test_undo_takes_health_back_and_a_saved_game_goes_on(play, tmp_path):
+    game = play.Game(3, tmp_path / "fen.board.json")
+    foe, board = "sapper", game.board
+    cells = board.grid.neighbors(board.unit("scout").at)
+    board.put(foe, next(cell for cell in cells if board.can_stand(foe, cell)))
+    board.forget()
+    before = board.digest()
+    while game.health(foe) == play.HEALTH:  # some strikes miss
+        game.strike("scout", foe)
+        if game.health(foe) == play.HEALTH:
+            game.undo()
+    assert game.board.unit("scout").left == 0
+    game.save()
+    hurt = game.board.digest()
+    game.undo()
+    assert (game.health(foe), game.board.digest()) == (play.HEALTH, before)
+    game.load()
+    assert (game.health(foe), game.board.digest()) == (play.HEALTH - 1, hurt)
+    assert game.turns.attacks_left("scout") == 0
+    assert not game.board.undo()
+
+
 @pytest.mark.large
 @pytest.mark.deep
 @pytest.mark.parametrize("seed", [0, 1])
-def test_whatever_is_clicked_the_rules_hold_until_one_side_is_left(play, seed):
-    screen, hand = play.Screen(play.Game(seed)), random.Random(seed)
+def test_whatever_is_clicked_the_rules_hold_until_one_side_is_left(play, seed, tmp_path):
+    path = tmp_path / "fen.board.json"
+    screen, hand = play.Screen(play.Game(seed, path)), random.Random(seed)
     game, board = screen.game, screen.game.board
-    cells = [f"{col},{row}" for col, row in board.grid]
+    cells, hurt = [f"{col},{row}" for col, row in board.grid], False
     for _ in range(30):
         if game.turns.over:
             break
@@ -71,10 +94,10 @@ def test_whatever_is_clicked_the_rules_hold_until_one_side_is_left(play, seed):
         screen.open = True
         screen.run([f"click {click}", hand.choice(["end", "undo", "view", f"hover {click}"])])
         assert game.turns.side == "wardens" or game.turns.over
-        assert set(game.health) >= {unit.name for unit in board.units()}
         for unit in board.units():
-            assert game.health[unit.name] > 0
+            assert 0 < game.health(unit.name) <= play.HEALTH
             kind = board.terrain(unit.at)
             assert unit.movement.costs.get(kind, board.terrains[kind].cost) is not None
             assert board.unit_at(unit.at) == unit
-    assert min(game.health.values()) < play.HEALTH
+        hurt = hurt or any(game.health(unit.name) < play.HEALTH for unit in board.units())
+    assert hurt

@@ -149,9 +149,19 @@ FAULTS = {
         "return goals[0]",
     ),
     "a clear for all blocks": (
-        "boards/blocks.py",
+        "boards/features.py",
         "layer.array[numbers] - np.uint8(1), numbers",
         "np.uint8(0), numbers",
+    ),
+    "features cost nothing": (
+        "rules/pricing.py",
+        "if laid.any():",
+        "if False:",
+    ),
+    "features hide nothing": (
+        "sight/lines.py",
+        "covers = np.maximum(covers, (counts[numbers] > 0) * rise)",
+        "pass",
     ),
     "better label refused": (
         "kernels/_layers.py",

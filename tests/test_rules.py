@@ -254,7 +254,7 @@ def test_a_unit_is_what_it_was_and_the_board_what_it_is():
     assert board.unit_at((0, 0)) is None
     assert board.units("ours") == (after,)
     gone = board.remove("S")
-    assert (gone.at, board.units(), board.sides) == (None, (), ("ours",))
+    assert (gone.at, board.units(), board.sides) == ((2, 0), (), ("ours",))
     with pytest.raises(us.errors.NameUnknownError, match="there are none"):
         board.unit("S")
     with pytest.raises(us.errors.NameUnknownError, match="did you mean 'ours'"):

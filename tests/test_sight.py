@@ -158,6 +158,15 @@ def test_sight_equals_exact_geometry(board, eye, target, data):
         assert [bool(told) for told in far] == [b in near for b in cells]
         assert {b for b in cells if b in view} == near
         assert view.table().sum() == len(view) == len(near)
+        per_level = data.draw(st.sampled_from([0, 1, 2]))
+        rules = {"radius": data.draw(st.integers(0, 4)), "measure": "straight"}
+        rules |= {"per_level": per_level, "eye": eye, "target": target}
+        view, levels = us.view(board, a, **rules), board.elevation
+        for b in cells:
+            above = float(levels[board.grid.index(a)] - levels[board.grid.index(b)])
+            far = board.grid.distance(a, b, measure="straight")
+            near = far <= rules["radius"] + per_level * int(above) + 1e-9
+            assert (b in view) == bool(us.sees(board, a, b, **rules)) == (near and b in seen)
         board.paint(data.draw(st.sampled_from(list(TERRAIN))), data.draw(spots))
         board.set_elevation(data.draw(st.sampled_from([0, 2])), data.draw(spots))
         assert view.stale
@@ -198,6 +207,16 @@ def test_what_is_in_the_way_is_named():
     board.set_elevation(2, (2, 1))
     assert us.sees(board, (1, 1), (3, 1)).why == "the ground at (2, 1) hides (3, 1)"
     assert us.sees(board, (1, 1), (3, 1), eye=4)
+    board.paint("reeds", [(4, 1), (5, 1)])
+    told = us.sees(board, (0, 1), (8, 1))
+    assert [(each.kind, each.names, each.cell, each.eye) for each in told.obstacles] == [
+        ("ground", ("turf",), (2, 1), 2.5), ("edge", ("wall",), (4, 1), None),
+        ("terrain", ("reeds",), (4, 1), 1.5), ("terrain", ("reeds",), (5, 1), 1.834),
+    ]  # fmt: skip
+    assert (told.blockers, told.cell) == (("turf", "wall", "reeds"), (2, 1))
+    assert {cell: mark.number for cell, mark in told.overlay().items() if mark.number} == {
+        (2, 1): 1, (3, 1): 2, (4, 1): 3, (5, 1): 4,
+    }  # fmt: skip
     both = us.view(board, side="wardens", radius=3)
     assert len(both.eyes) == 5
     one, cart = us.view(board, "scout", radius=3), us.view(board, "cart", radius=3)
@@ -219,6 +238,51 @@ def test_what_is_in_the_way_is_named():
     ):
         with pytest.raises(us.errors.InputError, match=rule):
             call()
+
+
+def without(board, obstacles):
+    """A copy of the board from which some obstacles are gone."""
+    board = board.copy()
+    for each in obstacles:
+        if each.kind == "edge":
+            for pair in (each.between, each.between[::-1]):
+                board.set_edge(*pair, None, both=False)
+        elif each.kind == "terrain":
+            board.paint("turf", each.cell)
+        elif each.kind == "feature":
+            board.lift(each.cell, each.names[0])
+        elif each.kind == "ground":
+            board.set_elevation(-99, each.cell)
+    return board
+
+
+@given(sights(), heights, heights, st.data())
+def test_all_that_is_in_the_way_is_listed_and_nothing_else(board, eye, target, data):
+    truth, cells = Reference(board), list(board.grid)
+    a = data.draw(st.sampled_from(cells))
+    for b in cells:
+        told = us.sees(board, a, b, eye=eye, target=target)
+        assert (not told.obstacles) == bool(told)
+        if not told.obstacles or any(each.kind == "board" for each in told.obstacles):
+            continue
+        assert told.why == told.obstacles[0].text
+        gaps = [board.grid.distance(a, each.cell) for each in told.obstacles]
+        assert gaps == sorted(gaps)
+        again = {"eye": eye, "target": target}
+        assert us.sees(without(board, told.obstacles), a, b, **again)
+        # where the line leaves no choice of sides, each of them is in the way
+        if truth.on_line(a, b, NUDGE) == truth.on_line(a, b, -NUDGE):
+            ground = {each.cell for each in told.obstacles if each.kind == "ground"}
+            for each in told.obstacles:
+                if each.kind in ("terrain", "feature") and each.cell in ground:
+                    continue  # it sinks with the ground
+                others = [other for other in told.obstacles if other != each]
+                assert not us.sees(without(board, others), a, b, **again)
+        if all(each.eye is not None for each in told.obstacles):
+            high = max(each.eye for each in told.obstacles)
+            assert us.sees(board, a, b, eye=high, target=target)
+            if truth.on_line(a, b, NUDGE) == truth.on_line(a, b, -NUDGE):
+                assert not us.sees(board, a, b, eye=high - 0.001, target=target)
 
 
 @given(sights(), st.data())

@@ -55,7 +55,9 @@ def test_a_rule_decides_when_steps_are_compiled_and_not_while_searching():
     board.set_value("lit", True, [(4, 3), (5, 2)])
     assert list(us.reach(board, "guard")) == [(5, 3)]
     assert len(asked) == 1
-    with pytest.raises(us.errors.OccupiedError, match="'guard' stands there: 'turf' at"):
+    with pytest.raises(
+        us.errors.OccupiedError, match="stands there: its movement's rule closes 'turf' at"
+    ):
         board.set_value("lit", True, (5, 3))
 
 
@@ -185,7 +187,7 @@ def test_large_units_and_layers():
         (lambda b: b.link((0, 0), (5, 3), kind=""), us.errors.InputError, "kind: must be a text"),
         (lambda b: b.unlink((0, 0), (5, 3)), us.errors.CellError, "no link leads there from"),
         (lambda b: b.block((0, 0)), us.errors.OccupiedError, r"\(0, 0\) is blocked"),
-        (lambda b: b.block((1, 0), side=3), us.errors.InputError, "to: must be a text"),
+        (lambda b: b.block((1, 0), side=3), us.errors.InputError, "side: must be a text"),
         (lambda b: b.set_value("dept", 1.0, (0, 0)), us.errors.NameUnknownError, "mean 'depth'"),
         (lambda b: b.set_value("depth", "x", (0, 0)), us.errors.InputError, "of type float"),
         (lambda b: b.set_value("depth", np.inf, (0, 0)), us.errors.InputError, "finite"),

@@ -63,15 +63,22 @@ def test_each_way_of_searching_finds_what_it_promises(board, data):
 def test_a_trace_moves_one_cell_at_a_time_from_open_to_closed(board, data, method):
     goal = data.draw(st.sampled_from(list(board.grid)))
     start = board.unit("a").at
-    closed, waiting = frozenset(), {start}
+    closed, waiting = set(), {start: (0, None)}
+    cost = {start: 0}
     for moment in us.study.trace(board, "a", goal, method=method):
-        assert moment.current in waiting
-        assert moment.closed == closed | {moment.current}
-        assert not moment.open & moment.closed
-        assert moment.before.keys() | {start} == moment.open | moment.closed
-        assert set(moment.before.values()) <= moment.closed
-        assert moment.cost >= 0
-        closed, waiting = moment.closed, moment.open
+        spent, rank = waiting.pop(moment.current)
+        assert moment.cost == spent
+        assert rank in (moment.rank, None)
+        assert rank is None or moment.rank == min([rank, *(other for _, other in waiting.values())])
+        closed.add(moment.current)
+        for each in moment.met:
+            assert each.before == moment.current
+            assert each.cell not in closed
+            known = cost.get(each.cell)
+            assert known is None or (each.cost < known and method in ("uniform-cost", "a-star"))
+            least = {"breadth-first": 0, "uniform-cost": each.cost, "a-star": each.cost}
+            assert each.rank >= least.get(method, 0)
+            waiting[each.cell], cost[each.cell] = (each.cost, each.rank), each.cost
     one = next(t for t in us.study.compare(board, "a", goal) if t.method == method)
     assert set(one.closed) == closed
 

@@ -128,3 +128,23 @@ def test_an_intent_says_of_every_cell_what_reach_and_attacks_say(board):
         assert found.meaning == "select" or len(found.overlay()) > 0
     with pytest.raises(us.errors.InputError, match="reach: must be a Reach"):
         us.intent("a", (0, 0))
+
+
+def test_a_unit_or_a_side_can_have_a_turn_anew():
+    board = us.Board(us.SquareGrid(4, 1), {"turf": 1})
+    for name, side, col in (("one", "a", 0), ("two", "a", 1), ("foe", "b", 3)):
+        board.add(us.Unit(name, side, us.Movement(4), attack=us.Attack()), at=(col, 0))
+    turns = us.Turns(board, ["a", "b"])
+    for name in ("one", "two"):
+        turns.done(name)
+    board.set_left("foe", 1)
+    turns.renew("one")
+    assert [unit.name for unit in turns.ready] == ["one"]
+    assert (turns.attacks_left("one"), turns.attacks_left("two")) == (1, 0)
+    turns.renew("b")
+    turns.renew("a")
+    assert [unit.left for unit in board.units()] == [4, 4, 4]
+    assert board.undo()
+    assert board.unit("two").left == 0
+    with pytest.raises(us.errors.NameUnknownError, match="did you mean 'one'"):
+        turns.renew("onee")

@@ -12,6 +12,7 @@ from geometry import (
     grids,
     kind_of,
     lay,
+    make_grid,
     middle,
     outline,
     polygon,
@@ -67,7 +68,7 @@ def test_a_border_belongs_to_the_cell_below_or_right(grid, data):
     start, end = shape[corner], shape[(corner + 1) % len(shape)]
     spot = flat(grid, cell) + start * (1 - share) + end * share
     # the library's own corner, so that the point is on the border to the last bit
-    own = grid.corners(cell)
+    own = grid.corners(cell)[:: -1 if grid.frame.rows == "up" else 1]
     point = own[corner] * (1 - share) + own[(corner + 1) % len(own)] * share
     found = tuple(grid.cells_at(point)[0].tolist())
     moved = lay(grid, spot + 1e-6 + 8e-6j)
@@ -199,7 +200,7 @@ def test_bearings_and_sides_are_those_on_the_screen(grid):
         (lambda g: g.bearing("up"), "direction"),
         (lambda g: us.draw.depth_order(g, [[]]), r"things at things\[0\]: covers at least one cell"),
         (lambda g: us.draw.depth_order(g, [(0, 0)], levels=[1, 2]), "a number for each of 1 things"),
-        (lambda g: us.Frame(cell=(0, 1)), "width and height must be above 0"),
+        (lambda g: us.Frame(cell=(0, 1)), "both must be above 0"),
         (lambda g: us.Frame(origin=(0, np.nan)), "origin: must be two finite numbers"),
         (lambda g: us.Frame(cell=(1, 2, 3)), "cell: must be two finite numbers"),
         (lambda g: us.Frame(rotation="90"), "rotation: must be a finite number"),
@@ -222,3 +223,45 @@ def test_far_points_are_off_the_board():
         assert not grid.cells_at([(1e300, 0), (0, -1e17)])[1].any()
         assert grid.cells_at([])[0].shape == (0, 2)
         assert grid.snap((1e9, 1e9)).tolist() == grid.center((2, 2)).tolist()
+
+
+@pytest.mark.parametrize("rows", ["down", "up"])
+@pytest.mark.parametrize("kind", ["square8", "pointy-odd", "flat-even"])
+def test_spacing_is_exact_and_names_are_as_seen(kind, rows):
+    grid = make_grid(kind, 200, 100, frame=us.Frame(spacing=(47, 13), rows=rows))
+    home = grid.center((0, 0))
+    cols = [col for col in range(200) if grid.center((col, 0))[1] == home[1]]
+    lines = [row for row in range(100) if grid.center((0, row))[0] == home[0]]
+    sign = 1 if rows == "down" else -1
+    assert home.tolist() == [0, 0]
+    assert [grid.center((col, 0)).tolist() for col in cols] == [[47 * col, 0] for col in cols]
+    for row in lines:
+        assert grid.center((0, row)).tolist() == [0, sign * 13 * row]
+    points = {"N": (0, -1), "E": (1, 0), "S": (0, 1), "W": (-1, 0)}
+    for name in grid.directions:
+        step = grid.center(grid.step((50, 50), name)) - grid.center((50, 50))
+        for letter in name:
+            assert np.dot(step, points[letter]) > 0
+    low, high = grid.corners((3, 3)).min(axis=0), grid.corners((3, 3)).max(axis=0)
+    box = grid.box((3, 3))
+    assert (box.x, box.y, box.width, box.height) == pytest.approx((*low, *(high - low)))
+    top = grid.corner((3, 3), "NW" if "N" not in grid.lattice.corner_names else "N")
+    assert top[1] == pytest.approx(low[1])
+    assert (grid.corners((3, 3)) == top).all(axis=1).any()
+
+
+def test_sprites_have_four_or_eight_ways_to_look():
+    grid = us.SquareGrid(3, 3, diagonals=True)
+    assert [grid.compass(name) for name in grid.directions] == list(grid.directions)
+    four = [grid.compass(name, points=4) for name in grid.directions]
+    assert four == ["N", "E", "E", "E", "S", "W", "W", "W"]
+    hexes = us.HexGrid(3, 3, frame=us.Frame(projection="isometric"))
+    assert {hexes.compass(name) for name in hexes.directions} <= set(grid.directions)
+    for call, message in (
+        (lambda: grid.compass("E", points=6), "points: must be 4 or 8"),
+        (lambda: grid.corner((0, 0), "N"), "name: must name a corner"),
+        (lambda: us.Frame(cell=(1, 1), spacing=(1, 1)), "give this or cell, not both"),
+        (lambda: us.Frame(rows="upward"), "rows: .*there are: down, up"),
+    ):
+        with pytest.raises(us.errors.InputError, match=message):
+            call()

@@ -9,7 +9,7 @@ from collections.abc import Collection, Mapping
 from dataclasses import MISSING, Field, fields
 from numbers import Integral, Real
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any, ClassVar, NamedTuple
 
 from understep.errors import InputError, NameUnknownError
 
@@ -92,17 +92,26 @@ def named(argument: str, kind: str, value: object, known: Collection[str]) -> st
 class Described:
     """A dataclass whose repr could be typed: it names what differs from the defaults."""
 
+    #: All of them, by name.
+    kinds: ClassVar[dict[str, Any]] = {}
+
+    def __init_subclass__(cls) -> None:
+        Described.kinds[cls.__name__] = cls
+
+    def told(self) -> dict[str, Any]:
+        """The fields that differ from the defaults."""
+        made: Any = self
+        every = {each: getattr(self, each.name) for each in fields(made) if each.init}
+        return {each.name: value for each, value in every.items() if value != self._usual(each)}
+
     def __repr__(self) -> str:
         made: Any = self
+        required = {each.name for each in fields(made) if self._usual(each) is MISSING}
         parts = []
-        for each in fields(made):
-            value = getattr(self, each.name)
-            usual = self._usual(each)
-            required = usual is MISSING
-            if each.init and (required or value != usual):
-                shown = dict(value) if isinstance(value, Mapping) else value
-                shown = tuple(shown) if hasattr(shown, "_fields") else shown  # a cell as a pair
-                parts.append(repr(shown) if required else f"{each.name}={shown!r}")
+        for name, value in self.told().items():
+            shown = dict(value) if isinstance(value, Mapping) else value
+            shown = tuple(shown) if hasattr(shown, "_fields") else shown  # a cell as a pair
+            parts.append(repr(shown) if name in required else f"{name}={shown!r}")
         return f"{type(self).__name__}({', '.join(parts)})"
 
     def _usual(self, place: Field[Any]) -> Any:

@@ -168,12 +168,15 @@ def cover(grid: Grid, shape: Any, *, rule: str | float = "touch", shrink: float 
     grid
         The grid, with its frame.
     shape
-        What `circle`, `box`, `polygon`, `strip` or `bitmap` made, any geometry of shapely, or the
-        corners of a polygon ``(n, 2)``; in world coordinates.
+        What `circle`, `box`, `polygon`, `strip` or `bitmap` made, any geometry of shapely, the
+        corners of a polygon ``(n, 2)``, or a list of geometries, taken together; in world
+        coordinates. It takes the time of the cells around it, however large the grid is.
     rule
         ``"touch"``: every cell that the shape reaches into; one that only shares a border with it
-        is not covered. ``"center"``: those whose center lies in it or on its border. A number
-        above 0, up to 1: those of which at least this share is covered.
+        is not covered. ``"circle"``: those into whose inscribed circle it reaches (as the circle
+        lies on the ground), so that a corner alone does not count. ``"center"``: those whose center
+        lies in it or on its border. A number above 0, up to 1: those of which at least this share
+        is covered.
     shrink
         With "touch": how far the shape must reach into a cell, in world units.
 
@@ -203,14 +206,18 @@ def cover(grid: Grid, shape: Any, *, rule: str | float = "touch", shrink: float 
     (10, 4)
     """
     shrink = real("shrink", shrink, "must be a number of 0 or more", 0)
-    if not (isinstance(rule, str) and rule in ("touch", "center")):
-        words = "must be 'touch', 'center' or a number above 0, up to 1"
+    if not (isinstance(rule, str) and rule in ("touch", "circle", "center")):
+        words = "must be 'touch', 'circle', 'center' or a number above 0, up to 1"
         rule = real("rule", rule, words, ABOVE_ZERO, 1)
     area, cells = _candidates(grid, shape)
     found = shapely()
     if rule == "center":
         x, y = grid.center(cells).T
         covered = found.intersects_xy(area, x, y)
+    elif rule == "circle":
+        ground, middles = grid.layout.on_ground(cells)
+        flat = found.transform(area, lambda points: (points - ground[1]) @ ground[0])
+        covered = found.distance(flat, found.points(middles)) < 0.5 * (1 - 2 * BORDER)
     elif rule == "touch":
         corners, centers = grid.corners(cells), grid.center(cells)[:, None]
         inner = found.polygons(centers + (corners - centers) * (1 - 2 * BORDER))
@@ -262,13 +269,16 @@ def _candidates(grid: Grid, shape: Any) -> tuple[Any, IntArray]:
     if not isinstance(grid, Grid):
         raise InputError("grid", "must be a SquareGrid or HexGrid", grid)
     found = shapely()
+    many = isinstance(shape, list | tuple) and len(shape) > 0
+    if many and all(isinstance(each, found.Geometry) for each in shape):
+        shape = found.union_all(shape)
     area = shape if isinstance(shape, found.Geometry) else polygon(shape)
     if area.is_empty or not area.is_valid:
         raise InputError("shape", "must not be empty, nor cross itself", str(area)[:60])
     found.prepare(area)
-    cells = grid.cells.array
     reach = np.ptp(grid.corners((0, 0)), axis=0)
     low, high = np.array(area.bounds).reshape(2, 2)
+    cells = grid.layout.around(low, high, grid.numbering)
     centers = grid.center(cells)
     near = ((centers >= low - reach) & (centers <= high + reach)).all(axis=1)
     return area, cells[near]

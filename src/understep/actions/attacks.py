@@ -165,6 +165,9 @@ class Attacks(Answer):
         """
         grid = self._board.grid
         if isinstance(what, str):
+            side = self._board._contents.known_by
+            if side and what not in self._units:
+                return Refusal(f"the {side} know of no unit {what!r}")
             target = self._unit(what)
             if not self._meant(target):
                 kind = "itself" if target.name == self.unit.name else f"of the {target.side}"

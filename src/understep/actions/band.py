@@ -16,12 +16,15 @@ from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
 from understep.errors import StaleError
 from understep.grids.cell import Cell, IntArray
+from understep.grids.grid import Metric
 from understep.kernels.loader import view
-from understep.moves.answer import movement_of
+from understep.moves.answer import UNKNOWN, movement_of
 from understep.rules.steps import step_table
 from understep.sight.lines import FINEST, height, lines
-from understep.sight.sees import HALF, sees
+from understep.sight.look import HALF
+from understep.sight.sees import sees
 
+HAIR = 1e-9
 ANY = 1 << 28  # a distance that nothing exceeds
 
 
@@ -44,6 +47,15 @@ class Band:
         self._bounds = [-1 if each is None else int(fraction(each) * FINEST) for each in limits]
         self._lines = lines(board)
 
+    def __getstate__(self) -> dict[str, Any]:
+        fresh = not self._board.altered_since(self._state)
+        return self.__dict__ | {"_lines": None, "_state": fresh}
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        self.__dict__.update(state)
+        self._lines = lines(self._board)
+        self._state = self._board.state if state["_state"] else UNKNOWN
+
     def _armed(self) -> Any:
         """The kernel, with this attack; another may have been there in between."""
         if self._board.altered_since(self._state):
@@ -51,7 +63,7 @@ class Band:
             raise StaleError(rule)
         sight, attack = self._lines.ready(), self._attack
         distances = (attack.low, attack.high, attack.per_level)
-        if attack.measure == "path":  # they are judged here
+        if attack.measure != "grid":  # they are judged here
             distances = (0, ANY, 0)
         starts = self.starts.astype(np.int32).ravel()
         spots = np.empty(2 * len(starts), dtype=np.int32)
@@ -72,7 +84,7 @@ class Band:
         high = int(self.starts.max()) // cols - int(self.starts.min()) // cols + 2 * far + 1
         met, mark = self._lines.marks()
         cells, firsts = (np.empty(min(high, rows) * cols, dtype=np.int32) for _ in range(2))
-        if self._attack.measure == "path":
+        if self._attack.measure != "grid":
             stands, aims = np.nonzero(self._inside(self._near))
             pairs = stands.astype(np.int32), self._near[aims].astype(np.int32)
             out = view(met), view(cells), view(firsts)
@@ -88,7 +100,7 @@ class Band:
         found = np.empty(len(self.starts), dtype=np.int32)
         count = self._armed().strikers(len(self.starts), number, view(found))
         stands: IntArray = found[:count].astype(np.int64)
-        if self._attack.measure == "path":
+        if self._attack.measure != "grid":
             stands = stands[self._inside(np.array([number]))[stands, 0]]
         return stands
 
@@ -98,10 +110,9 @@ class Band:
         if self._attack.measure == "path":
             places, there = self._places(numbers)
             return np.where(there, self._paths[:, places], ANY)
-        cells = grid.numbering.cells_of(numbers)
-        gaps: IntArray = grid.distance(grid.numbering.cells_of(self.starts)[:, :, None], cells).min(
-            axis=1
-        )
+        cells, starts = (grid.numbering.cells_of(each) for each in (numbers, self.starts))
+        measure: Metric = "straight" if self._attack.measure == "straight" else "steps"
+        gaps: IntArray = grid.distance(starts[:, :, None], cells, measure=measure).min(axis=1)
         return gaps
 
     def _inside(self, numbers: IntArray) -> NDArray[np.bool_]:
@@ -111,12 +122,14 @@ class Band:
         above = levels[self.starts[:, :1]] - levels[numbers]
         above = np.round(above * FINEST).astype(np.int64)
         more = attack.per_level * np.sign(above) * (np.abs(above) // FINEST)
-        inside: NDArray[np.bool_] = (gaps >= attack.low) & (gaps <= attack.high + more)
+        hair = HAIR if attack.measure == "straight" else 0  # a root may be off by a bit
+        inside: NDArray[np.bool_] = gaps >= attack.low - hair
+        inside &= gaps <= attack.high + more + hair
         return inside
 
     @property
     def _far(self) -> int:
-        return self._attack.high + self._attack.per_level * self._lines.span
+        return self._attack.far(self._lines.span)
 
     @cached_property
     def _near(self) -> IntArray:
@@ -166,10 +179,11 @@ class Band:
         band = f"its range is {attack.low} to {attack.high}"
         if not inside.any():
             gaps = self.gaps(np.array([number]))[:, 0]
-            nearest = int(gaps.max() if (gaps < attack.low).all() else gaps.min())
+            nearest = round(float(gaps.max() if (gaps < attack.low).all() else gaps.min()), 2)
             if nearest == ANY:
                 return f"no {attack.high} steps lead to {tuple(cell)}"
-            return f"{tuple(cell)} is {nearest} cell{'s' * (nearest != 1)} away at best, and {band}"
+            away = f"{nearest:g} cell{'s' * (nearest != 1)}"
+            return f"{tuple(cell)} is {away} away at best, and {band}"
         stand = grid.numbering.cell_of(int(self.starts[int(inside.argmax()), 0]))
         sighting = sees(self._board, stand, cell, eye=self._unit.eye)
         if attack.sight and not sighting:

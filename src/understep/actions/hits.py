@@ -51,7 +51,7 @@ class Hits:
         ways = list(range(len(vectors)))
         if grid.kind == "square" and self._pattern.shape == "cells":
             ways = [way for way in ways if 0 in vectors[way]]
-        flat = grid.kind == "hex" and grid.directions[0] == "N"
+        flat = grid.lattice.stagger == 2
 
         def steep(way: int) -> int:
             p, q = vectors[way]

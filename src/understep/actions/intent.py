@@ -9,7 +9,7 @@ from understep.actions.attacks import Aim, Attacks, attacks_of
 from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, one_cell
-from understep.moves.answer import Answer
+from understep.moves.answer import Answer, brief
 from understep.moves.reach import Entry, Reach
 from understep.moves.route import Route
 from understep.overlay import Mark, Overlay
@@ -62,7 +62,7 @@ class Intent(Answer):
     def __repr__(self) -> str:
         what = f" {self.target!r}" if self.target else ""
         where = "" if self.cell is None else f" at {tuple(self.cell)}"
-        return f"<Intent: {self.meaning}{what}{where}{f', {self.why}' if self.why else ''}>"
+        return f"<Intent: {self.meaning}{what}{where}{f', {brief(self.why)}' if self.why else ''}>"
 
     def __bool__(self) -> bool:
         return self.meaning in ("select", "move", "attack")
@@ -120,8 +120,8 @@ def intent(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
     >>> found = us.intent(reach, (6, 3))
     >>> found.meaning, found.target, tuple(found.stand), found.route.cost
     ('attack', 'raider', (5, 3), 3)
-    >>> us.intent(reach, (9, 3)).why
-    '(9, 3) is not within 1 turn at 4 points a turn'
+    >>> us.intent(reach, (9, 0)).why
+    '(9, 0) is not within 1 turn at 4 points a turn'
     """
     return _meant(reach, cell)._of(reach.board, unit=reach.unit)
 

@@ -14,12 +14,12 @@ from understep.boards.unit import Unit
 from understep.checks import whole
 from understep.grids.cell import Cell, Cells
 from understep.moves.answer import Answer, KnownTo, known, movement_of
-from understep.moves.explain import corners, walls_met
+from understep.moves.obstacle import corners, walls_met
 from understep.overlay import Mark, Overlay
 from understep.rules.movement import Movement
 from understep.rules.steps import step_table
 
-Hit: TypeAlias = Literal["", "board", "unit", "block", "edge", "slope", "terrain"]
+Hit: TypeAlias = Literal["", "board", "unit", "block", "feature", "edge", "slope", "terrain"]
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -35,9 +35,9 @@ class Push(Answer):
     short
         By how many cells it falls short.
     hit
-        What stops it: a ``"unit"``, a ``"block"``, an ``"edge"`` that blocks, a ``"slope"``
-        upwards, the ``"terrain"``, where it cannot stand, or the end of the ``"board"``; empty:
-        nothing.
+        What stops it: a ``"unit"``, a ``"block"``, a ``"feature"``, an ``"edge"`` that blocks, a
+        ``"slope"`` upwards, the ``"terrain"``, where it cannot stand, or the end of the
+        ``"board"``; empty: nothing.
     why
         The same as a sentence without a full stop.
     blockers
@@ -104,11 +104,11 @@ def push(
     """Where a unit ends that is pushed along a direction.
 
     It costs no points, and terrain does not slow it. It is stopped by the end of the board, by
-    other units of its layer, by blocks, by edges that its movement cannot get across, and by slopes
-    upwards; and it is not moved onto terrain where it could not stand; that is reported. Pushed
-    diagonally, it goes around corners as its own steps do (`Movement.corners`): walls, blocks and
-    cells closed to its side count there, other terrain and units do not. The board is not changed:
-    set the unit down with `Board.put` at ``end``, and see to the rest.
+    other units of its layer, by blocks, features and edges that its movement cannot pass, and by
+    slopes upwards; and it is not moved onto terrain where it could not stand; that is reported.
+    Pushed diagonally, it goes around corners as its own steps do (`Movement.corners`): walls,
+    blocks, features and cells closed to its side count there, other terrain and units do not. The
+    board is not changed: set the unit down with `Board.put` at ``end``, and see to the rest.
 
     Parameters
     ----------
@@ -191,7 +191,7 @@ def _forced(movement: Movement, climb: Cost | None) -> Movement:
 
 
 def _stopped(board: Board, unit: Unit, there: Cell) -> tuple[Hit, str, tuple[str, ...]]:
-    """The units or blocks that are in the way at the end of a step."""
+    """The units, blocks or features that are in the way at the end of a step."""
     others = [board.unit_at(cell, layer=unit.layer) for cell in board.covered(unit, there)]
     names = tuple(dict.fromkeys(each.name for each in others if each and each.name != unit.name))
     if names:
@@ -199,6 +199,8 @@ def _stopped(board: Board, unit: Unit, there: Cell) -> tuple[Hit, str, tuple[str
     for cell in board.covered(unit, there):
         if board.blocked(cell, side=unit.side):
             return "block", f"{tuple(cell)} is blocked", ()
+        if barrier := board._units.barrier(unit.movement, cell):
+            return "feature", f"{barrier!r} in the way at {tuple(cell)}", (barrier,)
     return "", "", ()
 
 
@@ -206,6 +208,7 @@ def _shut(board: Board, unit: Unit, cell: Cell) -> bool:
     """Whether a cell at a corner is blocked, or its terrain closed to a unit's side."""
     return (
         board.blocked(cell, side=unit.side)
+        or bool(board._units.barrier(unit.movement, cell))
         or unit.side in board.terrains[board.terrain(cell)].closed_to
     )
 

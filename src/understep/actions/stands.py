@@ -18,7 +18,7 @@ from understep.boards.unit import Unit
 from understep.checks import items
 from understep.grids.cell import Cell, CellLike, Cells
 from understep.grids.systems import choice
-from understep.moves.answer import Answer, KnownTo, known, movement_of
+from understep.moves.answer import Answer, KnownTo, brief, known, movement_of
 from understep.moves.reach import reach
 from understep.overlay import Mark, Overlay, plain_data
 
@@ -79,7 +79,7 @@ class Stands(Answer, Sequence[Stand]):
         return next(each for each in self if each.cell == cell)
 
     def __repr__(self) -> str:
-        return f"<{len(self)} stands of {self.unit.name!r}{': ' * bool(self.why)}{self.why}>"
+        return f"<{len(self)} stands of {self.unit.name!r}{': ' * bool(self.why)}{brief(self.why)}>"
 
     @overload
     def __getitem__(self, index: int) -> Stand: ...

@@ -9,7 +9,7 @@ from understep.boards.cost import fraction
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
 from understep.checks import items, text, whole
-from understep.errors import InputError
+from understep.errors import InputError, NameUnknownError
 from understep.moves.answer import mine, movement_of, points_left
 
 Hook = Callable[["Turns"], None]
@@ -166,6 +166,41 @@ class Turns:
         with self.board.batch():
             self.board.set_left(unit, 0)
             self._use({**dict(self._turn.used), unit: self._attacks})
+
+    def renew(self, who: str) -> None:
+        """Give a unit, or all units of a side, a new turn: all points, and attacks not yet made.
+
+        Whoever's turn it is; for spells, and for what acts twice.
+
+        Parameters
+        ----------
+        who
+            The name of a unit, or of a side.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit, and no such side.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.HexGrid(9, 7), {"turf": 1})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4), left=1), at=(1, 3))
+        >>> turns = us.Turns(board, ["wardens"])
+        >>> turns.renew("scout")
+        >>> board.unit("scout").left
+        4
+        """
+        names = [unit.name for unit in self.board.units() if who in (unit.name, unit.side)]
+        if not names and who not in self.board.sides:
+            known = [*(unit.name for unit in self.board.units()), *self.board.sides]
+            raise NameUnknownError("who", "unit or side", who, known)
+        with self.board.batch():
+            for name in names:
+                self.board.set_left(name, None)
+            used = {name: many for name, many in self._turn.used if name not in names}
+            self._use(used)
 
     def _use(self, used: dict[str, int]) -> None:
         self.board.turn = self._turn._replace(used=tuple(sorted(used.items())))

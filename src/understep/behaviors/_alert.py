@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from understep.behaviors._approach import approach
-from understep.behaviors._plan import Plan, along, stay
+from understep.behaviors._plan import Plan, along, rest_of, stay
 from understep.behaviors._reservations import Reservations
 from understep.boards.board import Board
 from understep.checks import expect, whole
@@ -71,8 +71,8 @@ def notice(
 
     The nearest foe that it sees itself is noticed. It keeps after the one it is after already while
     it sees that one; when it does not, it turns to the nearest other foe in sight. While it sees
-    none, it follows where its foe was last seen for some ticks more, and gives up when they are
-    over or it is there.
+    none, it follows where its foe was last seen for some ticks more, and waits there, until
+    they are over.
 
     Parameters
     ----------
@@ -83,7 +83,8 @@ def notice(
     alert
         What it was after at the last tick.
     patience
-        For how many ticks it keeps after a foe out of sight.
+        For how many ticks it keeps after a foe out of sight, those at the cell where it was last
+        seen included.
     known_to
         As for `reach`.
 
@@ -127,7 +128,7 @@ def notice(
     if foes:
         name = alert.target if alert.target in foes else min(foes, key=lambda each: foes[each])
         return Alert(name, board.unit(name).at, True, patience)
-    if not alert or alert.patience == 0 or who.at == alert.last:
+    if not alert or alert.patience == 0:
         return CALM
     return replace(alert, seen=False, patience=alert.patience - 1)
 
@@ -137,6 +138,7 @@ def chase(
     unit: str,
     alert: Alert,
     *,
+    before: Plan | None = None,
     reserved: Reservations | None = None,
     known_to: KnownTo = None,
 ) -> Plan:
@@ -150,6 +152,9 @@ def chase(
         The name of a unit on it.
     alert
         Whom it is after, as `notice` gives it.
+    before
+        The plan of the turn before: it goes on along its route as long as that leads to where the
+        foe was last seen.
     reserved
         What other plans take; this one is added to it.
     known_to
@@ -174,6 +179,7 @@ def chase(
     "'raider' was last seen at (5, 2)"
     """
     expect("alert", alert, Alert, "must be an Alert")
+    expect("before", before, (Plan, type(None)), "must be the plan before, or None")
     board = known(board, unit, known_to)
     who = board.unit(unit)
     if not alert or alert.last is None:
@@ -182,6 +188,10 @@ def chase(
         plan = approach(board, unit, targets=[alert.target], reserved=reserved, known_to=False)
         return replace(plan, behavior="chase")
     reason = f"{alert.target!r} was last seen at {tuple(alert.last)}"
+    kept = None if before is None or before.target != alert.target else before.route
+    if kept is not None and kept.goal == alert.last and who.at in list(kept.cells)[:-1]:
+        rest, same = rest_of(kept, who), "the same way as before"
+        return along(board, who, "chase", rest, reserved, alert.target, reason, same)
     way = route(board, unit, alert.last, accept="nearest", known_to=False)
     if not way or way.goal == who.at:
         return stay(

@@ -14,11 +14,12 @@ from understep.behaviors._plan import Plan, along, reserve, stay
 from understep.behaviors._reservations import Reservations
 from understep.boards.board import Board
 from understep.boards.cost import Cost
+from understep.boards.refusal import Refusal
 from understep.boards.unit import Unit
 from understep.checks import expect, items
 from understep.errors import InputError
 from understep.grids.cell import Cell, Cells
-from understep.moves.answer import KnownTo, amount, known
+from understep.moves.answer import KnownTo, amount, known, sought
 from understep.moves.ask import route
 from understep.moves.reach import reach
 from understep.sight.lines import lines
@@ -107,10 +108,16 @@ def approach(
     found = attacks(board, unit, known_to=False)
     for name in names:
         expect("targets", name, str, rule)
-    wanted = [board.unit(name) for name in names if name != unit]
-    wanted = [each for each in wanted if found.attack.meets(own=each.side == who.side)]
+    sights = [sought(board, name) for name in names if name != unit]
+    wanted = [
+        each
+        for each in sights
+        if isinstance(each, Unit) and found.attack.meets(own=each.side == who.side)
+    ]
     if not wanted:
-        return stay(board, who, "approach", reserved, None, "there is nobody to attack")
+        unknown = (each.why for each in sights if isinstance(each, Refusal))
+        why = next(unknown, "there is nobody to attack")
+        return stay(board, who, "approach", reserved, None, why)
     threats = dangers_for(board, who.side, threats, order)
     worth = score or (lambda _: 0)
     weak = weakness or (lambda _: 0)
@@ -160,7 +167,7 @@ def _nearer(
     None where no route leads to any.
     """
     unit, attack = found.unit, found.attack
-    far = attack.high + attack.per_level * lines(board).span
+    far = attack.far(lines(board).span)
     far += attack.pattern.size if attack.pattern.shape != "cell" else 0
     goals: dict[Cell, Unit] = {}
     for target in group:

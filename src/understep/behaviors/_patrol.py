@@ -5,10 +5,11 @@ from __future__ import annotations
 from understep.behaviors._plan import Plan, along, rest_of, stay
 from understep.behaviors._reservations import Reservations
 from understep.boards.board import Board
+from understep.boards.refusal import Refusal
 from understep.checks import expect, whole
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellsLike, as_cells
-from understep.moves.answer import KnownTo, amount, gap, known
+from understep.moves.answer import KnownTo, amount, gap, known, sought
 from understep.moves.ask import route
 from understep.moves.goals import within
 
@@ -133,7 +134,8 @@ def follow(
     Raises
     ------
     NameUnknownError
-        No such units, or not to the unit's side; a side that keeps no knowledge.
+        No such unit; a side that keeps no knowledge. (Where its side does not know of the target,
+        the plan is to stay.)
     InputError
         ``near`` is not a whole number of 0 or more.
 
@@ -149,8 +151,10 @@ def follow(
     ((3, 2), (7, 2), "'cart' is 9 cells away")
     """
     board = known(board, unit, known_to)
-    who, other = board.unit(unit), board.unit(target)
+    who, other = board.unit(unit), sought(board, target)
     expect("before", before, (Plan, type(None)), "must be the plan before, or None")
+    if isinstance(other, Refusal):
+        return stay(board, who, "follow", reserved, None, other.why)
     goal = within(target, 0, near)
     away = gap(board, who, other)
     reason = f"{target!r} is {amount(away, 'cell')} away"

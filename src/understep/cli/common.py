@@ -18,6 +18,8 @@ from understep.maps._shipped import SHIPPED
 PIECE = "name a piece: FOLDER@col,row,cols,rows"
 MOST_WHOLE = 1 << 20  # cells
 
+WIDEST = 120  # columns of what is said below a map
+
 
 class BoardArgument(click.ParamType):  # type: ignore[type-arg]
     """A board file, the name of a shipped board, or a world folder, or a piece of one."""
@@ -137,6 +139,13 @@ def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
     def keep(context: click.Context, _: Any, value: bool) -> None:
         context.meta["view"] = "isometric" if value else None
 
+    def begin(context: click.Context, _: Any, value: us.Cell | None) -> None:
+        context.meta["first"] = value
+
+    command = click.option(
+        "--from", type=CellArgument(), expose_value=False, callback=begin, metavar="COL,ROW",
+        help="Begin the map with this column and row, where the board is too wide.",
+    )(command)  # fmt: skip
     command = click.option(
         "--isometric", is_flag=True, expose_value=False, callback=keep,
         help="Draw the figure as seen from the side, with elevation.",
@@ -176,8 +185,12 @@ def show_answers(
 
     console = Console()
     width = console.width if console.is_terminal else 1000
-    say(us.draw.terminal(board, *answers, width=width, labels=labels))
+    first = click.get_current_context().meta.get("first")
+    shown = us.draw.terminal(
+        board, *answers, width=width, labels=labels, first=first, numbers=True, edges=True
+    )
+    say(shown)
     say()
-    say(legend(board, *answers))
+    Console(highlight=False, width=min(width, WIDEST)).print(legend(board, *answers), markup=False)
     if png is not None:
         say(f"figure: {png}")

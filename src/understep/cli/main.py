@@ -23,6 +23,7 @@ from understep.cli.common import (
 from understep.cli.compare import compare
 from understep.cli.convert import convert
 from understep.cli.demo import demo
+from understep.cli.explain_command import explain
 from understep.cli.prove_command import prove
 from understep.cli.sight import sight
 from understep.cli.survey_command import survey
@@ -47,6 +48,7 @@ main.add_command(attack)
 main.add_command(check)
 main.add_command(compare)
 main.add_command(convert)
+main.add_command(explain)
 main.add_command(prove)
 main.add_command(sight)
 main.add_command(survey)

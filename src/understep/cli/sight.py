@@ -53,6 +53,9 @@ def sight(
     if not as_json:
         where = f"{who} at {tuple(found.eyes[0])}" if numbers is None else str(tuple(place))
         say(f"{where} sees {len(found)} cells" + ("" if told is None else f"; {told}"))
+        for number, each in enumerate(() if told is None else told.obstacles, 1):
+            over = "from no height" if each.eye is None else f"from {each.eye:g} levels up"
+            say(f"{number:3}. {each.text} (seen over {over})")
     title = f"{board.title}: what {who} sees"
     content = facts if as_json else None
     show_answers(board, found, Overlay(marks, priority=3), as_json=content, png=png, title=title)

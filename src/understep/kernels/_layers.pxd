@@ -94,7 +94,6 @@ cdef class Layers:
     cdef int goal_spot
     cdef int goal_line
     cdef int goal_along
-    cdef int enough
     cdef int cheapest
     cdef int slack
     cdef int[::1] targets
@@ -105,7 +104,7 @@ cdef class Layers:
     cdef int ends
     cdef int expanded
     cdef int wanted
-    cpdef void begin(self, Rules rules, int start, int first, int limit, int ring, int goal, int enough, int cheapest)
+    cpdef void begin(self, Rules rules, int start, int first, int limit, int ring, int goal, int cheapest)
     cpdef int ask(self, Rules rules, int start, int first, int limit, int ring)
     cpdef int run(self)
     @cython.locals(index=cython.int, spot=cython.int)

@@ -129,7 +129,7 @@ class Layers:
         self.targets = targets
         self.slack = slack
 
-    def begin(self, rules, start, first, limit, ring, goal, enough, cheapest) -> None:
+    def begin(self, rules, start, first, limit, ring, goal, cheapest) -> None:
         """Set the question: ``first`` points in the first turn, keys below a limit.
 
         ``goal`` -1 floods.
@@ -142,7 +142,6 @@ class Layers:
         self.one_turn = limit == self.stride
         self.ring = ring
         self.goal = goal
-        self.enough = enough
         self.cheapest = cheapest if goal >= 0 else 0
         self.goal_spot = -1
         self.several = 0
@@ -150,7 +149,7 @@ class Layers:
             self.goal_spot = self.spot_of(goal)
             self.goal_line = self.line(self.goal_spot)
             self.goal_along = self.goal_spot - self.base - self.goal_line * self.wide
-            self.several = enough > 0 or len(self.targets) > 0
+            self.several = len(self.targets) > 0
         self.flooding = goal < 0 and self.plain
         self.set_off(start, first)
 
@@ -179,7 +178,7 @@ class Layers:
     def ask(self, rules, start, first, limit, ring) -> int:
         """Flood from a cell, see `begin`: how many cells were closed, or less than 0 as for `run`."""
         status: cython.int
-        self.begin(rules, start, first, limit, ring, -1, 0, 0)
+        self.begin(rules, start, first, limit, ring, -1, 0)
         status = self.run()
         return self.closed if status == 0 else status
 
@@ -201,7 +200,7 @@ class Layers:
         done: cython.int = at
         points: cython.int = first
         if done < many:
-            self.begin(rules, starts_[done], first, limit, ring, -1, 0, 0)
+            self.begin(rules, starts_[done], first, limit, ring, -1, 0)
         with cython.nogil:
             for index in range(done, many):
                 end = ends_[index]
@@ -509,8 +508,6 @@ class Layers:
             return 0
         if len(self.targets):
             return self.targets[self.number(item, self.starts)] > 0
-        if self.enough:
-            return self.distance(self.line(item), item) <= self.enough
         return item == self.goal_spot
 
     def push(self, item, rank, chunks, last):

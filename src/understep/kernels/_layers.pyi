@@ -56,7 +56,6 @@ class Layers:
         limit: int,
         ring: int,
         goal: int,
-        enough: int,
         cheapest: int,
     ) -> None: ...
     def ask(self, rules: Rules, start: int, first: int, limit: int, ring: int) -> int: ...

@@ -111,7 +111,6 @@ cdef class Search:
     cdef int goal_col  # counted as `distance` does
     cdef int goal_row
     cdef int offers  # labels that one step can lead to, at most
-    cdef int enough  # a stop this near to the goal ends the search
     cdef long long cheapest
     cdef long long stride
     cdef long long points
@@ -149,7 +148,6 @@ cdef class Search:
     @cython.locals(foot=cython.int, shift=cython.int)
     cdef int covers(self, int cell) noexcept nogil
     @cython.locals(row=cython.int)
-    cdef inline int distance(self, int cell) noexcept nogil
     cdef inline int distance_from(self, int row, int col, int to_row, int to_col) noexcept nogil
     @cython.locals(mouth=cython.int, rest=cython.longlong, least=cython.longlong)
     cdef inline long long estimate_from(self, int row, int col) noexcept nogil

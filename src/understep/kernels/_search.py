@@ -151,7 +151,7 @@ class Search:
                 mouth_row[index] = 2 * mouth_row[index] + ((mouth_col[index] + self.parity) & 1)
 
     def begin(
-        self, own, start, goal, enough, cheapest, stride, first,
+        self, own, start, goal, cheapest, stride, first,
         points, carry, offers, turns, span, ring, weight, most,
     ) -> None:
         """Set the question. ``goal`` -1 floods; ``first`` is the points of the first turn.
@@ -162,7 +162,6 @@ class Search:
         cols: cython.int = self.cols
         self.own = own
         self.goal = goal
-        self.enough = enough
         self.cheapest = cheapest if goal >= 0 else 0
         self.stride = stride
         self.points = points
@@ -214,7 +213,7 @@ class Search:
                 self.expanded = self.closed
                 if self.weight != PLAIN:
                     self.bound = self.lowest_key()
-            if status == 1 and self.enough == 0:
+            if status == 1:
                 self.retrace()
             elif status >= 0:
                 self.complete()
@@ -415,12 +414,6 @@ class Search:
             if self.own + self.foot[shift + foot] == cell:
                 return 1
         return 0
-
-    def distance(self, cell):
-        """Grid distance from a cell to the goal."""
-        cell = self.place(cell)
-        row = self.row(cell)
-        return self.distance_from(row, cell - row * self.cols, self.goal_row, self.goal_col)
 
     def distance_from(self, row, col, to_row, to_col):
         """Grid distance to a place whose staggered axis is counted in halves."""
@@ -802,7 +795,7 @@ class Search:
         place = self.place(cell)
         if len(self.targets):
             return self.targets[place] > 0
-        return place == self.goal or (self.enough > 0 and self.distance(cell) <= self.enough)
+        return place == self.goal
 
     def found_cell(self):
         """The number of the cell that was found, or -1."""

@@ -64,7 +64,6 @@ class Search:
         own: int,
         start: int,
         goal: int,
-        enough: int,
         cheapest: int,
         stride: int,
         first: int,

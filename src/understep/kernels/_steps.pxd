@@ -47,6 +47,7 @@ cdef class Filler:
     # leaps
     cdef int over  # the most cells leapt over; -1: it does not leap
     cdef unsigned char[::1] passed  # by terrain: whether it can be leapt over
+    cdef unsigned char[::1] shut  # by kind of ground: whether a feature is in the way
     cdef long long leap_up
     cdef long long leap_down
     cdef unsigned char[::1] leaps  # by cell and direction: a bit for each number of cells leapt over

@@ -62,11 +62,12 @@ class Filler:
         self.inner = inner
         self.cap = cap
 
-    def leaping(self, leaps, over, passed, up, down) -> None:
+    def leaping(self, leaps, over, passed, shut, up, down) -> None:
         """Set where leaps are written, and their limits."""
         self.leaps = leaps
         self.over = over
         self.passed = passed
+        self.shut = shut
         self.leap_up = up
         self.leap_down = down
 
@@ -315,7 +316,7 @@ class Filler:
                 if self.enterable(at) and up <= self.leap_up and down <= self.leap_down:
                     if len(self.levels) == 0 or top <= here or top <= self.levels[at]:
                         bits = bits | (1 << over)
-                if not self.passed[self.ground[at]]:
+                if not self.passed[self.ground[at]] or self.shut[self.kind(at)]:
                     break
                 if self.blocked(at):
                     break

@@ -39,7 +39,9 @@ class Filler:
         inner: Array,
         cap: int,
     ) -> None: ...
-    def leaping(self, leaps: Array, over: int, passed: Array, up: int, down: int) -> None: ...
+    def leaping(
+        self, leaps: Array, over: int, passed: Array, shut: Array, up: int, down: int
+    ) -> None: ...
     def lay(
         self,
         ground: Array,

@@ -1,6 +1,7 @@
 from understep.draw._map_image import map_image as map_image
 from understep.files.schema import board_schema as board_schema
 from understep.maps._check import check as check
+from understep.maps._fence import fence as fence
 from understep.maps._levels import read_table as read_table
 from understep.maps._levels import read_text as read_text
 from understep.maps._read_image import read_image as read_image

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from itertools import combinations
 from typing import Any, Literal, NamedTuple, TypeAlias, overload
 
 import numpy as np
+from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.footprint import ONE
@@ -19,6 +21,8 @@ from understep.moves.reach import reach
 from understep.overlay import Mark, Overlay, plain_facts
 from understep.rules.movement import Movement
 
+LATE = 1 << 30  # turns: never
+UNEVEN = 5  # one part in so many of the cells that one is first at
 Weight: TypeAlias = Literal["fault", "hint"]
 
 
@@ -28,8 +32,8 @@ class Finding(NamedTuple):
     Attributes
     ----------
     kind
-        "pocket", "trap", "stuck unit", "uneven starts", "dead terrain", "unused terrain",
-        "unused edge", "all blocked", "nothing blocked" or "unknown name".
+        "pocket", "trap", "stuck unit", "uneven starts", "head start", "dead terrain", "unused
+        terrain", "unused edge", "all blocked", "nothing blocked" or "unknown name".
     weight
         "fault", or "hint" for what may well be meant.
     text
@@ -86,12 +90,12 @@ class Findings(Answer, Sequence[Finding]):
         return Cells.of(dict.fromkeys(cell for finding in self for cell in finding.cells))
 
     def overlay(self) -> Overlay:
-        """The findings as plain data: role "finding", number: which, from 1, text: its kind.
+        """The findings as plain data: role "finding", number: which, from 1, text: what it is.
 
         Where several concern a cell, the first counts.
         """
         marks = {
-            cell: Mark("finding", number, finding.kind)
+            cell: Mark("finding", number, finding.text)
             for number, finding in reversed(list(enumerate(self, 1)))
             for cell in finding.cells
         }
@@ -116,10 +120,10 @@ def check(board: Board) -> Findings:
 
     Found are ground that nobody who could stand there can get to, places that can be entered and
     not left, units that cannot move, starts of two sides from which the same movement gets to
-    different places, terrain that no movement can enter, terrains and edges that are never used,
-    boards with everything or nothing blocked, and names that a movement or terrain uses and the
-    board does not have. Points do not count, and units count only where
-    one cannot move.
+    different places, sides that are first, in turns, at many more cells than another, terrain that
+    no movement can enter, terrains and edges that are never used, boards with everything or nothing
+    blocked, and names that a movement or terrain uses and the board does not have. Points and units
+    count only for who is first, and where one cannot move.
 
     Parameters
     ----------
@@ -150,6 +154,7 @@ def check(board: Board) -> Findings:
         *_access(board, parties),
         *_stuck(board),
         *_starts(board, parties),
+        *_first_there(board),
         *_ground(board, parties),
         *_names(board, parties),
     ]
@@ -219,16 +224,41 @@ def _pieces(board: Board, numbers: IntArray) -> list[Cells]:
 
 
 def _stuck(board: Board) -> Iterator[Finding]:
-    """Units that cannot move."""
+    """Units that cannot move; not posts, which have no points and an attack."""
     for unit in board.units():
-        if (
-            isinstance(unit.movement, Movement)
-            and unit.at
-            and len(reach(board, unit.name, turns=None)) == 1
-        ):
+        if not isinstance(unit.movement, Movement) or unit.at is None:
+            continue
+        post = unit.movement.points == 0 and unit.attack is not None
+        if not post and len(reach(board, unit.name, turns=None)) == 1:
+            nothing = " nor attack: it can do nothing" if unit.attack is None else ""
             yield Finding(
-                "stuck unit", "fault", f"{unit.name!r} at {tuple(unit.at)} cannot move",
+                "stuck unit", "fault", f"{unit.name!r} at {tuple(unit.at)} cannot move{nothing}",
                 Cells([unit.at]), "open a way, move what is in its way, or give it points",
+            )  # fmt: skip
+
+
+def _first_there(board: Board) -> Iterator[Finding]:
+    """Sides that are first at many more cells than another, of those that both can get to."""
+    soonest: dict[str, NDArray[np.float64]] = {}
+    for unit in board.units():
+        if isinstance(unit.movement, Movement) and unit.at is not None:
+            turns = reach(board, unit.name, turns=None).table("turn")
+            turns = np.where(turns > 0, turns, LATE)
+            before = soonest.get(unit.side)
+            soonest[unit.side] = turns if before is None else np.minimum(before, turns)
+    for one, other in combinations(sorted(soonest), 2):
+        both = (soonest[one] < LATE) & (soonest[other] < LATE)
+        ahead = both & (soonest[one] < soonest[other])
+        behind = both & (soonest[other] < soonest[one])
+        if behind.sum() > ahead.sum():
+            one, other, ahead, behind = other, one, behind, ahead
+        many, few = int(ahead.sum()), int(behind.sum())
+        if (many - few) * UNEVEN > many + few:
+            cells = Cells(board.grid.numbering.cells_of(np.flatnonzero(ahead.ravel())))
+            yield Finding(
+                "head start", "hint",
+                f"the {one} are first at {amount(many, 'cell')}, the {other} at {few}", cells,
+                "move the starts, or what slows one, if the sides are to have the same chances",
             )  # fmt: skip
 
 

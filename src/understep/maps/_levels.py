@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain, TerrainLike
-from understep.checks import expect, path_of
+from understep.checks import expect, path_of, whole
 from understep.errors import MOST_FAULTS, BoardFileError, InputError
 from understep.files.bounded import decoded, read_bytes
 from understep.files.schema import MOST_CELLS
@@ -101,6 +101,7 @@ def read_table(
     terrain: Mapping[str, Any],
     *,
     grid: type[Grid],
+    width: int | None = None,
     bottom_first: BottomFirst = False,
     **kind: Any,
 ) -> Board:
@@ -110,9 +111,11 @@ def read_table(
     ----------
     table
         A CSV file without a header, a row a line, at most 64 MiB; or an integer array
-        ``(rows, cols)``, or lists of whole numbers.
+        ``(rows, cols)``, or lists of whole numbers; with ``width`` a single list, row by row.
     legend
         Id to the name of a terrain; None where there is no cell.
+    width
+        How many columns a flat list or array has; None: it is not flat.
     terrain, grid, bottom_first, kind
         As in `read_text`.
 
@@ -127,7 +130,8 @@ def read_table(
         Rows of different lengths, fields that are no whole numbers, ids that are in no legend; all
         are listed with their places (the first 20).
     InputError
-        A legend with a name that ``terrain`` has not, or an array of another shape or type.
+        A legend with a name that ``terrain`` has not, an array of another shape or type, or a width
+        that does not divide a flat list.
     OSError
         The file cannot be read.
 
@@ -140,6 +144,8 @@ def read_table(
     >>> board.terrain((2, 0)), (1, 1) in board.grid
     ('deep', False)
     """
+    if width is not None:
+        table = _in_rows(table, whole("width", width, 1))
     if isinstance(table, np.ndarray):
         if table.ndim != 2 or table.dtype.kind not in "iu" or not table.size:
             raise InputError("table", "must be whole numbers (rows, cols)", table.shape)
@@ -151,6 +157,15 @@ def read_table(
     return _board(
         _numbers(read_bytes(path), path.name), legend, terrain, grid, bottom_first, kind, path.name
     )
+
+
+def _in_rows(table: Any, width: int) -> Any:
+    """A flat list or array in rows."""
+    expect("table", table, (list, tuple, np.ndarray), "must be a list or array, with a width")
+    if len(table) % width or not len(table):
+        raise InputError("width", f"must divide the {len(table)} ids of the table", width)
+    flat = table.tolist() if isinstance(table, np.ndarray) else table
+    return [list(flat[start : start + width]) for start in range(0, len(flat), width)]
 
 
 def _numbers(raw: bytes, source: str) -> NDArray[np.int64]:

@@ -9,6 +9,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.contents import places
 from understep.boards.memory import Memory
+from understep.boards.unit import Unit
 from understep.checks import named, whole
 from understep.errors import InputError, OccupiedError
 from understep.grids.cell import Cell, CellLike, near_cell
@@ -169,19 +170,17 @@ def _check(board: Board, lost: str) -> None:
 
 def _moved(board: Board, grid: Grid, by: tuple[int, int], fill: str | None, lost: Lost) -> Board:
     """What is on a board, set up on another grid, columns and rows added to each cell."""
-    made = Board(
-        grid, dict(board.terrains), fill=fill, edges=board.edge_kinds, properties=board.properties,
-        strict_names=board.strict_names,
-    )  # fmt: skip
+    made = board._empty(grid, fill)
     place = places(board.grid, grid, by)
     made._contents.carry(board._contents, place)
     made.title, made.movements = board.title, dict(board.movements)
+    made.set_data(**board.data)
     for side in board.sides:
         made.enlist(side)
     for unit in board.units():
         cells = _new_cells(grid, by, board.covered(unit))
         if cells:
-            made.add(unit, at=cells[0])
+            made.add(_faced(unit, board.grid, grid), at=cells[0])
         elif lost == "refuse":
             raise OccupiedError("board", f"unit {unit.name!r} would fall off", tuple(unit.at or ()))
     if board.turn is not None:
@@ -197,10 +196,17 @@ def _moved(board: Board, grid: Grid, by: tuple[int, int], fill: str | None, lost
         for name, unit in before.last.values.items():
             cells = _new_cells(grid, by, before.covered(unit))
             if cells:
-                last[name] = unit.changed(at=cells[0])
+                last[name] = _faced(unit, board.grid, grid).changed(at=cells[0])
         memory.remember(before._contents, np.zeros(0, dtype=np.int64), last)
     made.forget()
     return made
+
+
+def _faced(unit: Unit, before: Grid, grid: Grid) -> Unit:
+    """A unit that looks where it did, though rows may count the other way now."""
+    if unit.facing is None:
+        return unit
+    return unit.changed(facing=grid.directions[before.lattice.way(unit.facing)])
 
 
 def _new_cells(grid: Grid, by: tuple[int, int], cells: tuple[Cell, ...]) -> list[Cell]:

@@ -19,6 +19,9 @@ from understep.grids.cell import Cell, CellLike, Cells
 from understep.overlay import Overlay, plain_facts
 from understep.rules.movement import Movement
 
+#: A state that no board has.
+UNKNOWN = -1
+LONGEST = 100  # characters of a reason in a repr
 KnownTo: TypeAlias = str | Literal[False] | None
 
 
@@ -67,6 +70,14 @@ class Answer:
         """Take note of the board, of how it is now, and of more; return the answer."""
         self.__dict__.update(facts, _board=board, _state=board.state)
         return self
+
+    def __getstate__(self) -> dict[str, Any]:
+        # boards get states of their own when they are loaded
+        return self.__dict__ | {"_state": not self.stale}
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        self.__dict__.update(state)
+        self.__dict__["_state"] = self._board.state if state["_state"] else UNKNOWN
 
     @property
     def board(self) -> Board:
@@ -148,6 +159,17 @@ def mover(board: Board, unit: str) -> Unit:
     return mine(board).unit(unit)
 
 
+def sought(board: Board, name: str) -> Unit | Refusal:
+    """A unit that another looks for; on a board as a side knows it, maybe that it knows of none.
+
+    So a unit out of sight is no error, nor one that has left the board unseen.
+    """
+    side = board._contents.known_by
+    if side and isinstance(name, str) and name not in board._roster.values:
+        return Refusal(f"the {side} know of no unit {name!r}")
+    return board.unit(name)
+
+
 def movement_of(unit: Unit) -> Movement:
     """The movement of a unit, if it is one that searches know."""
     if not isinstance(unit.movement, Movement):
@@ -190,7 +212,7 @@ def still_holds(board: Board, state: int, near: Callable[[], NDArray[np.bool_]])
     """Whether no cell has changed that an answer of an earlier state looked at."""
     if board.state == state:
         return True
-    changed = board.changed_since(state)
+    changed = board._changes.cells(state, data=False)
     if changed is None:
         return False
     return not near()[board.grid.numbering.numbers(changed.array)].any() if len(changed) else True
@@ -214,9 +236,20 @@ def turn_limit(turns: int | None) -> int | None:
     return None if turns is None else whole("turns", turns, 1)
 
 
+def doubtful(board: Board, unit: Unit, start: Cell | None) -> str:
+    """Why a unit could not stand where it is supposed to; empty if it could, or is where it is."""
+    refusal = None if start is None or start == unit.at else cannot_stop(board, unit, start)
+    return "" if refusal is None else refusal.why
+
+
 def cannot_stop(board: Board, unit: Unit, cell: Cell) -> Refusal | None:
     """Why a unit could not stop on a cell, however far it could walk; None if it could."""
     return board._units.refusal(unit, cell)
+
+
+def brief(text: str) -> str:
+    """A text for a repr, cut where it is long."""
+    return text if len(text) <= LONGEST else f"{text[: LONGEST - 3]}..."
 
 
 def amount(count: int, noun: str) -> str:

@@ -7,20 +7,22 @@ from dataclasses import replace
 from fractions import Fraction
 from functools import partial
 from time import perf_counter
-from typing import NamedTuple, cast
+from typing import Any, NamedTuple, cast
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost, fraction, plain
 from understep.boards.footprint import ONE
+from understep.boards.refusal import Refusal
 from understep.boards.unit import Unit
 from understep.checks import real, whole
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray, as_cells
 from understep.grids.systems import choice
+from understep.moves.ahead import ahead, with_hint
 from understep.moves.answer import (
     KnownTo,
     amount_of,
-    cannot_stop,
+    doubtful,
     heading,
     known,
     movement_of,
@@ -28,9 +30,10 @@ from understep.moves.answer import (
     turn_limit,
 )
 from understep.moves.avoid import Avoid, weights
-from understep.moves.goals import Accept, Goals, goals_of, no_goal
+from understep.moves.goals import Accept, Goals, goals_of, no_goal, shut
 from understep.moves.mover import table_of
-from understep.moves.route import Route, Step, make_route, no_route, refused
+from understep.moves.no_route import as_near, no_route
+from understep.moves.route import Route, Step, make_route, refused
 from understep.moves.search import PLAIN, Steps, finish, search, searching
 from understep.moves.search_labels import Labels, Prefer
 
@@ -159,7 +162,14 @@ def route(
     if not cells:
         return replace(finish(ask.route(cells, accept)), why=no_goal(board, goals))
     going = _by_way_of(ask, stages, cells, accept) if stages else ask.route(cells, accept)
+    going = _doubted(going, doubtful(board, who, start))
     return advanced(board, who, cells[0], going, asked)
+
+
+def _doubted(going: Steps[Route], doubt: str) -> Steps[Route]:
+    """A route from where the unit could not stand."""
+    found = yield from going
+    return replace(found, doubt=doubt) if doubt else found
 
 
 class _RouteQuestion(NamedTuple):
@@ -179,46 +189,42 @@ class _RouteQuestion(NamedTuple):
         """The route to the best of some cells."""
         began = perf_counter()
         board, grid = self.board, self.board.grid
-        numbers = [grid.numbering.number(cell) for cell in cells]
-        single = cells[0] if len(cells) == 1 else None
         home = self.start or self.unit.at
-        closed = not cells or (
-            single is not None
-            and single != home
-            and cannot_stop(board, self.unit, single) is not None
-        )
-        if not closed and accept != "nearest" and self._parted(home, cells, known=True):
-            return self._elsewhere(cells, home, began)
-        one = self.unit.movement.footprint == ONE
-        near = int(closed and bool(cells) and accept == "exact" and one)
+        closed = shut(board, self.unit, home, cells)
+        going = [cell for cell in cells if cell not in closed]
+        if going and accept != "nearest" and self._parted(home, going, known=True):
+            return replace(self._elsewhere(cells, home, began), refusals=closed)
+        # where no goal will do, a cell beside one is as near as it can get
+        beside = self._beside(cells) if not going else []
+        numbers = [grid.numbering.number(cell) for cell in going or beside]
         labels = yield from searching(
             board,
             self.unit,
             self.budget,
-            goals=None if not cells or (closed and not near) else numbers,
-            enough=near,
+            goals=numbers or None,
             turns=self.turns,
             start=self.start,
-            weight=PLAIN if near else self.weight,
+            weight=self.weight if going else PLAIN,
         )
-        if closed or labels.found < 0:
+        if not going or labels.found < 0:
             if accept == "nearest":
-                return (yield from self._nearest(cells, labels))
-            if not closed and self._parted(home, cells, known=False):
-                return replace(self._elsewhere(cells, home, began), expanded=labels.expanded)
-            late = (yield from self._late(cells)) if not closed else ""
-            dear = "" if closed or late else (yield from self._dear(numbers))
-            found = no_route(self.unit, labels, cells, late, dear)
+                return (yield from self._nearest(cells, labels, closed))
+            if going and self._parted(home, going, known=False):
+                found = self._elsewhere(cells, home, began)
+                return replace(found, expanded=labels.expanded, refusals=closed)
+            late = (yield from self._late(going)) if going else ""
+            dear = (yield from self._dear(numbers)) if going and not late else ""
+            found = no_route(self.unit, labels, cells, closed, late or dear)
         else:
             goal = grid.numbering.cell_of(labels.goal(numbers, self.avoid))
-            exact = self.weight == PLAIN
-            return make_route(
-                self.unit, board.state, labels, goal, self.prefer if exact else "first",
-                self.facing, self.avoid if exact else None, expanded=labels.expanded,
-                bound=labels.bound(), seconds=perf_counter() - began,
-            )  # fmt: skip
+            return self._read(labels, goal, seconds=perf_counter() - began, refusals=closed)
         took = perf_counter() - began
         return replace(found, expanded=labels.expanded, seconds=took, bound=labels.bound())
+
+    def _beside(self, cells: list[Cell]) -> list[Cell]:
+        one = self.unit.movement.footprint == ONE
+        near = (each for cell in cells for each in self.board.grid.neighbors(cell))
+        return list(dict.fromkeys(near)) if one else []
 
     def _parted(self, home: Cell, cells: list[Cell], known: bool) -> bool:
         from understep.moves.areas import parted  # at first use, to keep the import light
@@ -230,13 +236,25 @@ class _RouteQuestion(NamedTuple):
         """No route, as ground and walls part the start from all goals."""
         what = str(tuple(cells[0])) if len(cells) == 1 else f"any of {len(cells)} cells"
         why = f"no route leads over the terrain from {tuple(home)} to {what}"
+        hint = ahead(self.board, self.unit, home, cells[0], self._leads(home))
+        told = with_hint(why, hint)
 
         def nearest() -> Cell:
             labels = search(self.board, self.unit, turns=self.turns, start=self.start)
-            return no_route(self.unit, labels, cells).nearest
+            return no_route(self.unit, labels, cells, {}).nearest
 
         took = perf_counter() - began
-        return refused(self.board, self.unit, cells[0], why, (), nearest, seconds=took)
+        return refused(
+            self.board, self.unit, cells[0], told.why, told.blockers, nearest, seconds=took
+        )
+
+    def _leads(self, home: Cell) -> Callable[[Cell], bool]:
+        """Whether a cell can be got to if nobody is in the way."""
+        from understep.moves.areas import areas
+
+        found = areas(self.board, movement_of(self.unit), side=self.unit.side)
+        onward = found.reached([found[home]])
+        return lambda cell: found[cell] is not None and bool(onward[found[cell]])
 
     def _late(self, cells: list[Cell]) -> Steps[str]:
         """That more turns would do, if they would."""
@@ -268,12 +286,27 @@ class _RouteQuestion(NamedTuple):
         takes = amount_of(fraction(step.cost))
         return f"the step to {tuple(step.cell)} takes {takes}, a turn has {plain(most):g}"
 
-    def _nearest(self, cells: list[Cell], labels: Labels) -> Steps[Route]:
+    def _nearest(
+        self, cells: list[Cell], labels: Labels, closed: dict[Cell, Refusal]
+    ) -> Steps[Route]:
         """The route to the cell nearest to some that cannot be reached."""
-        refused = no_route(self.unit, labels, cells, "")
-        equal = refused._equal[: 1 if self.avoid is None else None]
-        found = yield from self.route(list(equal), "exact")
-        return replace(found, shortfall=refused.why)
+        refused = no_route(self.unit, labels, cells, closed)
+        home = self.board.grid.numbering.cell_of(labels.home)
+        equal = as_near(self.unit, labels, cells or [home])[: 1 if self.avoid is None else None]
+        if len(equal) == 1:  # the ways there are known already
+            found = self._read(labels, equal[0])
+        else:
+            found = yield from self.route(equal, "exact")
+        return replace(found, shortfall=refused.why, refusals=closed)
+
+    def _read(self, labels: Labels, goal: Cell, **facts: Any) -> Route:
+        """The route to a cell, read off what a search has found."""
+        exact = self.weight == PLAIN
+        return make_route(
+            self.unit, self.board.state, labels, goal, self.prefer if exact else "first",
+            self.facing, self.avoid if exact else None, expanded=labels.expanded,
+            bound=labels.bound(), **facts,
+        )  # fmt: skip
 
 
 def advanced(

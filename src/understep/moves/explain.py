@@ -1,56 +1,39 @@
-"""Explain: why a unit cannot end on a cell this turn, and what change would allow it."""
+"""Explain: why a unit cannot end on a cell this turn, and the fewest changes that help."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from fractions import Fraction
+from itertools import combinations
 from math import ceil
-from typing import Any, NamedTuple, cast
+from typing import NamedTuple
 
 from understep.boards.board import Board
+from understep.boards.cost import plain
 from understep.boards.refusal import Refusal, cell_on
 from understep.boards.unit import Unit
+from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells
-from understep.grids.grid import Grid
 from understep.moves.answer import (
     Answer,
     KnownTo,
     amount_of,
+    brief,
     cannot_stop,
     known,
     movement_of,
     points_left,
 )
-from understep.moves.route import Route, make_route
+from understep.moves.met import Met
+from understep.moves.obstacle import Obstacle, in_words, steep
+from understep.moves.relief import Relief
+from understep.moves.remedy import Remedy, lift, remedy_of, revealed, told
 from understep.moves.search import search
 from understep.moves.search_labels import Labels
+from understep.moves.weights import heeded
 from understep.overlay import Mark, Overlay
-from understep.rules.movement import Movement
 
-
-class Obstacle(NamedTuple):
-    """Something in the way.
-
-    Attributes
-    ----------
-    kind
-        "unit", "terrain", "edge", "slope", "points", "zone" or "board" (no such cell).
-    text
-        What it is, as a sentence without a full stop.
-    cell
-        Where; the far side of an edge or slope.
-    names
-        Units, or the kind of edge, by name.
-    between
-        The two cells of an edge or slope, in the direction of the step.
-    """
-
-    kind: str
-    text: str
-    cell: Cell
-    names: tuple[str, ...] = ()
-    between: tuple[Cell, ...] = ()
+PLENTY = 10**6  # points, more than any way takes
 
 
 @dataclass(frozen=True, repr=False)
@@ -64,27 +47,30 @@ class Explanation(Answer):
     cell
         The cell asked about.
     obstacles
-        What is in the way, all of which would have to go; empty where it may end there.
+        What is in the way, in the order in which it is met; empty where it may end there.
     turns
         How many turns it takes as things are; None where there is no route at all.
     remedy
-        A change that would allow it, tried on a copy of the board: all that it names together, and
-        of what follows "either" one of the two. Empty where none is needed or none was found.
+        The fewest changes that would allow it, tried on a copy of the board; None where none is
+        needed, or none helps.
+    minimal
+        Whether it is proven that no fewer changes would do.
     """
 
-    _facts = ("cell", "turns", "obstacles", "remedy")
+    _facts = ("cell", "turns", "obstacles", "remedy", "minimal")
 
     unit: Unit
     cell: Cell
     obstacles: tuple[Obstacle, ...]
     turns: int | None
-    remedy: str
+    remedy: Remedy | None
+    minimal: bool = True
 
     def __bool__(self) -> bool:
         return not self.obstacles and self.turns == 1
 
     def __repr__(self) -> str:
-        return f"<Explanation: {self}>"
+        return f"<Explanation: {brief(str(self))}>"
 
     @property
     def why(self) -> str:  # type: ignore[override]
@@ -104,24 +90,36 @@ class Explanation(Answer):
             Cells.of(each.cell for each in self.obstacles) if self.obstacles else Cells([self.cell])
         )
 
+    def remedied(self) -> Board | None:
+        """A copy of the board on which the remedy was made, rules of the unit lifted too.
+
+        For the route that there would be: ``us.route(told.remedied(), ...)``. None: no remedy.
+        """
+        if self.remedy is None:
+            return None
+        return _remade(self._board, self.unit, self.remedy)
+
     def overlay(self) -> Overlay:
         """The explanation as plain data: "goal" or "refused", and "finding" for each obstacle."""
         marks = {self.cell: Mark("goal", 1, "") if self else Mark("refused", None, self.why)}
         for number, each in enumerate(self.obstacles, 1):
-            marks.setdefault(each.cell, Mark("finding", number, each.kind))
+            marks.setdefault(each.cell, Mark("finding", number, each.text))
         return Overlay(marks, priority=2)
 
     def __str__(self) -> str:
         if self:
             return f"{self.unit.name!r} may end on {tuple(self.cell)} this turn"
-        words = "; ".join(obstacle.text for obstacle in self.obstacles) or "no route leads there"
-        return words + (f". It could: {self.remedy}" if self.remedy else "")
+        return in_words(self.obstacles) + (f". It could: {self.remedy}" if self.remedy else "")
 
 
 def explain(
     board: Board, unit: str, cell: CellLike | None, *, known_to: KnownTo = None
 ) -> Explanation:
-    """Why a unit may or may not end on a cell this turn.
+    """Why a unit may or may not end on a cell this turn, and what would help.
+
+    What helps are changes to the board (units to remove, features, blocks and edges to clear, cells
+    to give the cheapest terrain that is open to the unit), rules of its movement to lift, and more
+    points or turns. The fewest changes count. Whatever its side does not know plays no part.
 
     Parameters
     ----------
@@ -163,190 +161,214 @@ def explain(
     goal = cell_on(board.grid, cell)
     if isinstance(goal, Refusal):
         obstacle = Obstacle("board", goal.why, who.at)
-        return Explanation(who, who.at, (obstacle,), None, "")._of(board)
+        return Explanation(who, who.at, (obstacle,), None, None, minimal=False)._of(board)
     return _explained(board, who, goal)._of(board)
 
 
 def _explained(board: Board, who: Unit, goal: Cell) -> Explanation:
     """What is in the way, and what would help."""
-    change = _Relief(board, who, goal)
-    turns = change.turns()
+    now = _Trial(board, who, goal)
+    turns = now.turns()
     if turns == 1:
-        return Explanation(who, goal, (), 1, "")
-    as_it_is = turns
-    while turns is None and change.more():
-        turns = change.turns()
-    obstacles = list(change.obstacles)
-    if turns is None:  # nothing that was tried would be enough
-        return Explanation(who, goal, tuple(obstacles), None, "")
-    without, choices = change.words(), list[str]()
-    if turns > 1:
-        obstacle, choices = change.short(turns)
-        obstacles.append(obstacle)
-    words = without or ", or ".join(choices)
-    if without and choices:
-        either = "either " if len(choices) > 1 else ""
-        words = f"{without}, and {either}{' or '.join(choices)}"
-    return Explanation(who, goal, tuple(obstacles), as_it_is, words)
+        return Explanation(who, goal, (), 1, None)
+    best = _Change([], (), [""])
+    if turns is not None:
+        best = _tried(board, who, goal, best) or best
+    else:
+        found = _fewest(board, who, goal)
+        if found is None:
+            text = f"no cells lead from {tuple(who.at)} to {tuple(goal)}"
+            return Explanation(
+                who, goal, (Obstacle("board", text, goal),), None, None, minimal=False
+            )
+        best = found
+    obstacles, remedy = list(best.things), best.remedy
+    if remedy is not None and (remedy.turns > 1 or remedy.points):
+        obstacles.append(_shortage(who, goal, remedy))
+    sure = remedy is not None and (best.size <= 1 or (best.exact and _countable(board, who)))
+    return Explanation(who, goal, tuple(obstacles), turns, remedy, sure)
 
 
-class _Relief:
-    """What is in a unit's way, taken away on a copy of the board."""
+class _Change(NamedTuple):
+    """Things to take away and rules to lift."""
 
-    def __init__(self, board: Board, unit: Unit, goal: Cell) -> None:
-        self._board, self._goal = board, goal
-        self._unit, self._rules = unit, movement_of(unit)
-        #: What was in the way, in the order in which it was met.
-        self.obstacles: list[Obstacle] = []
+    things: list[Obstacle]
+    rules: tuple[str, ...]
+    openings: list[str]
+    exact: bool = True
+    remedy: Remedy | None = None
 
     @property
-    def _who(self) -> Unit:
-        return self._unit.changed(movement=self._rules)
+    def size(self) -> int:
+        """How many they are."""
+        return len([each for each in self.things if each.kind not in self.rules]) + len(self.rules)
 
-    def _labels(self, unit: Unit, turns: int | None) -> Labels:
-        return search(
-            self._board, unit, goals=[self._board.grid.numbering.number(self._goal)], turns=turns
-        )
+
+def _fewest(board: Board, who: Unit, goal: Cell) -> _Change | None:
+    """The fewest things and rules without which a unit gets to a cell; None: nothing helps.
+
+    One that was found by its weight can fail when it is tried, as where friends may be passed but
+    not stood among; these are taken for obstacles at last.
+    """
+    rules = heeded(board, movement_of(who))
+    best = untried = None
+    for friends in (False, True):
+        for many in range(len(rules) + 1):
+            if best is not None and (friends or many >= best.size):
+                return best
+            for some in combinations(rules, many):
+                relief = Relief(board, who, frozenset(some), friends)
+                way = relief.way(goal)
+                if way is None:
+                    continue
+                things = Met(relief).along(way) + _ruled(board, who, some, way)
+                change = _Change(things, some, relief.weights.openings or [""], not friends)
+                untried = untried or change
+                if best is None or change.size < best.size:
+                    best = _tried(board, who, goal, change) or best
+    return best or untried
+
+
+def _ruled(board: Board, who: Unit, rules: tuple[str, ...], way: list[Cell]) -> list[Obstacle]:
+    """The rules that are lifted on a way, each with the first step that breaks it."""
+    movement = movement_of(who)
+    found = []
+    for rule in rules:
+        kept = [each for each in rules if each != rule]
+        heeding = Relief(board, who, frozenset(kept), False)
+        step = heeding.first_shut(way)
+        a, b = (str(tuple(cell)) for cell in step)
+        text = {
+            "corner": f"no way around the corner from {a} to {b}",
+            "size": f"too large for the gap between {a} and {b}",
+            "rule": _closed(board, who, step[1]),
+            "unknown": f"{b} is unknown to the {who.side}",
+            "slope": f"the slope from {a} to {b} is too steep",
+        }[rule]
+        if rule == "slope" and board.grid.direction(*step) is not None:
+            text = steep(board, movement, *step) or text
+        found.append(Obstacle(rule, text, step[1], (), step))
+    return found
+
+
+def _closed(board: Board, who: Unit, cell: Cell) -> str:
+    """That a movement's rule closes a cell, and why if it says so."""
+    text = "its movement's rule closes"
+    why = board._units.hindrance(who, cell)
+    return why if why.startswith(text) else f"{text} {tuple(cell)}"
+
+
+def _tried(board: Board, who: Unit, goal: Cell, change: _Change) -> _Change | None:
+    """The change with its remedy, made on a copy; None: that was not sufficient."""
+    for rules in (change.rules, (*change.rules, "zone")):
+        if rules is not change.rules and movement_of(who).zones != "end":
+            break
+        remedy, twin = _made(board, who, change, rules)
+        if twin is None:
+            return None
+        trial = _Trial(twin, twin.unit(who.name), goal)
+        turns, points = trial.turns(), Fraction(0)
+        more = None if turns == 1 else trial.more()
+        if turns is None and more is None:
+            continue
+        points = more if more is not None else Fraction(0)
+        given = None if turns != 1 and more is None else plain(points)
+        remedy = told(remedy._replace(turns=turns or 1, points=given), change.things)
+        things = change.things
+        if rules is not change.rules:
+            text = "a zone of control ends its turn on the way"
+            things = [*things, Obstacle("zone", text, goal)]
+        # without the unit that exerts the zone it might take fewer
+        exact = change.exact and rules is change.rules
+        return change._replace(rules=rules, things=things, remedy=remedy, exact=exact)
+    return None
+
+
+def _made(
+    board: Board, who: Unit, change: _Change, rules: tuple[str, ...]
+) -> tuple[Remedy, Board | None]:
+    """The remedy, turns and points apart, and a board on which it was made; None: it cannot be."""
+    # the cheapest terrain that is open to the one may be closed to another that stands there
+    for name in change.openings:
+        remedy = remedy_of(change.things, name, rules)
+        if not remedy.size:
+            return remedy, board
+        try:
+            return remedy, _remade(board, who, remedy, name)
+        except InputError:
+            continue
+    return remedy, None
+
+
+def _remade(board: Board, who: Unit, remedy: Remedy, name: str = "") -> Board:
+    """A copy of a board on which a remedy is made; ``name``: the terrain of unknown cells."""
+    if "unknown" in remedy.rules:
+        name = name or Relief(board, who, frozenset(), False).weights.open_to
+    twin = revealed(board, name) if "unknown" in remedy.rules else board.copy()
+    remedy.apply(twin)
+    if remedy.rules:
+        twin._units.remake(who.name, {"movement": lift(movement_of(who), remedy.rules)})
+        twin._units.alter(who.name, left=who.left)
+    return twin
+
+
+def _shortage(who: Unit, goal: Cell, remedy: Remedy) -> Obstacle:
+    """Why it takes more than a turn, once nothing else is in the way."""
+    if remedy.points:
+        return Obstacle("points", f"{amount_of(Fraction(remedy.points))} short", goal)
+    ends = movement_of(who).zones == "end"
+    text = "a zone of control ends its turn on the way"
+    text = text if ends else "it cannot be reached in one turn, however many points it had"
+    return Obstacle("zone" if ends else "points", text, goal)
+
+
+def _countable(board: Board, who: Unit) -> bool:
+    """Whether nothing counts twice on a way, so that the lightest way has the fewest things.
+
+    What covers several cells can, and what is in the way at corners.
+    """
+    large = any(len(unit.movement.footprint) > 1 for unit in board.units())
+    diagonal = board.grid.kind == "square" and len(board.grid.directions) == 8
+    return not (large or diagonal or movement_of(who).leap is not None)
+
+
+class _Trial:
+    """A unit's way to a cell on a board where things may have been taken away."""
+
+    def __init__(self, board: Board, unit: Unit, goal: Cell) -> None:
+        self._board, self._unit, self._goal = board, unit, goal
+        self._number = board.grid.numbering.number(goal)
+
+    def _labels(self, left: Fraction | None, turns: int | None) -> Labels:
+        unit = self._unit if left is None else self._unit.changed(left=left)
+        return search(self._board, unit, goals=[self._number], turns=turns)
 
     def turns(self) -> int | None:
-        """How many turns it takes now; None: there is no route."""
-        if self._goal != self._unit.at and cannot_stop(self._board, self._who, self._goal):
+        """How many turns it takes; None: there is no route."""
+        if self._goal != self._unit.at and cannot_stop(self._board, self._unit, self._goal):
             return None
-        labels = self._labels(self._who, None)
+        labels = self._labels(None, None)
         return None if labels.found < 0 else int(labels.turns()[0])
 
-    def more(self) -> bool:
-        """Take away what is on the cell, or else on a way there; whether there was anything."""
-        met: list[Obstacle] = []
-        refusal = cannot_stop(self._board, self._who, self._goal)
-        if refusal is not None and self._goal != self._unit.at:
-            kind = "unit" if refusal.blockers else "terrain"
-            met = [Obstacle(kind, refusal.why, self._goal, refusal.blockers)]
-        else:
-            met = self._met()
-        if met and not self.obstacles:  # from here on a copy
-            self._board = self._board.copy()
-        self.obstacles += met
-        for obstacle in met:
-            if obstacle.kind == "unit":
-                for name in obstacle.names:
-                    self._board.remove(name)
-            elif obstacle.kind == "edge":
-                self._board.set_edge(obstacle.between[0], obstacle.between[1], None)
-            elif obstacle.kind == "slope":
-                rises = self._board.slope(obstacle.between[0], obstacle.between[1]) > 0
-                lifted: dict[str, Any] = {"climb" if rises else "drop": None}
-                self._rules = replace(self._rules, **lifted)
-        return any(obstacle.kind != "terrain" for obstacle in met)
-
-    def _met(self) -> list[Obstacle]:
-        """What is in the way on the first route that is found when rules are lifted."""
-        movement = self._rules
-        opened: dict[str, Any] = dict(movement.edges)
-        for name, kind in self._board.edge_kinds.items():
-            if movement.across(name, kind)[0]:
-                opened[name] = "open"
-        lifted: list[Movement] = [
-            replace(movement, passes="all"),
-            replace(movement, edges=opened),
-            replace(movement, climb=None, drop=None),
-        ]
-        for rules in [*lifted, replace(lifted[2], passes="all", edges=opened)]:
-            labels = self._labels(self._unit.changed(movement=rules), None)
-            if labels.found >= 0:
-                unit = self._unit.changed(movement=rules)
-                route = make_route(unit, self._board.state, labels, self._goal, "first", -1)
-                if met := list(_met(self._board, self._who, route)):
-                    return met
-        return []
-
-    def short(self, turns: int) -> tuple[Obstacle, list[str]]:
-        """Why it takes so many turns, and what would do, in words: any one of them."""
-        late = f"in {turns} turns"
+    def more(self) -> Fraction | None:
+        """The points more with which it gets there this turn; None: no number is enough."""
         left = points_left(self._unit)
-        labels = self._labels(self._who.changed(left=Fraction(10**6)), 1)
-        needs = Fraction(0)
-        if labels.found >= 0:
-            needs = Fraction(int(labels.totals()[0]), labels.mover.scale) - left
-            needs = Fraction(ceil(needs * 1000), 1000)  # a few digits are enough
-            if self._rules.zones == "end":  # the last step takes all points, however many there are
-                needs = self._fewest(left, needs)
-        if needs <= 0 or self._labels(self._who.changed(left=left + needs), 1).found < 0:
-            ends = self._rules.zones == "end"
-            text = "a zone of control ends its turn on the way"
-            text = text if ends else "it cannot be reached in one turn, however many points it had"
-            return Obstacle("zone" if ends else "points", text, self._goal), [late]
-        missing = amount_of(needs)
-        obstacle = Obstacle("points", f"{missing} short", self._goal)
-        return obstacle, [f"with {missing} more", late]
+        labels = self._labels(Fraction(PLENTY), 1)
+        if labels.found < 0 or cannot_stop(self._board, self._unit, self._goal):
+            return None
+        needs = Fraction(int(labels.totals()[0]), labels.mover.scale) - left
+        needs = Fraction(ceil(needs * 1000), 1000)  # a few digits are enough
+        if movement_of(self._unit).zones == "end":  # the last step takes all points there are
+            needs = self._fewest(left, needs)
+        if needs <= 0 or self._labels(left + needs, 1).found < 0:
+            return None
+        return needs
 
     def _fewest(self, left: Fraction, enough: Fraction) -> Fraction:
         """The fewest points more with which it gets there this turn, to a thousandth."""
         low, high = 0, int(enough * 1000)
         while low < high:
             middle = (low + high) // 2
-            unit = self._who.changed(left=left + Fraction(middle, 1000))
-            low, high = (middle + 1, high) if self._labels(unit, 1).found < 0 else (low, middle)
+            found = self._labels(left + Fraction(middle, 1000), 1).found
+            low, high = (middle + 1, high) if found < 0 else (low, middle)
         return Fraction(high, 1000)
-
-    def words(self) -> str:
-        """What was taken away."""
-        things = [_named(each) for each in self.obstacles if each.kind != "slope"]
-        limits = [
-            word
-            for word in ("climb", "drop")
-            if getattr(self._rules, word) != getattr(movement_of(self._unit), word)
-        ]
-        parts = [f"without {' and '.join(dict.fromkeys(things))}"] if things else []
-        parts += [f"with no limit to {' and '.join(limits)}"] if limits else []
-        return " and ".join(parts)
-
-
-def _named(obstacle: Obstacle) -> str:
-    if obstacle.kind == "unit":
-        return " and ".join(map(repr, obstacle.names))
-    a, b = obstacle.between
-    return f"the {obstacle.names[0]!r} between {tuple(a)} and {tuple(b)}"
-
-
-def _met(board: Board, unit: Unit, route: Route) -> Iterator[Obstacle]:
-    """What stops a unit on a route that other rules allow, in order, each once."""
-    movement = cast(Movement, unit.movement)
-    seen: set[str] = set()
-    for here, there, step in zip(route.cells, route.cells[1:], route.steps, strict=False):
-        pairs = list(zip(board.covered(unit, here), board.covered(unit, there), strict=True))
-        for a, b in pairs:
-            other = board.unit_at(b, layer=unit.layer)
-            passes = other is not None and movement.may_pass(other.side == unit.side)
-            if other is not None and other.name not in {unit.name, *seen} and not passes:
-                seen.add(other.name)
-                text = f"{other.name!r} of the {other.side} stands on {tuple(b)}"
-                yield Obstacle("unit", text, b, (other.name,))
-            if step.direction is None:
-                continue
-            yield from walls_met(board, movement, a, b)
-            rise = board.slope(a, b)
-            limit = movement.climb if rise > 0 else movement.drop
-            if limit is not None and abs(rise) > limit:
-                word = "climb" if rise > 0 else "drop"
-                text = f"{word} of {abs(rise):g} to {tuple(b)}, limit {float(limit):g}"
-                yield Obstacle("slope", text, b, (), (a, b))
-
-
-def corners(grid: Grid, a: Cell, b: Cell) -> Cells:
-    """The cells at the corners of a diagonal step between neighbors; none of a straight one."""
-    diagonal = grid.distance(a, b, measure="straight") > 1.2
-    return grid.neighbors(a) & grid.neighbors(b) if diagonal else Cells()
-
-
-def walls_met(board: Board, movement: Movement, a: Cell, b: Cell) -> Iterator[Obstacle]:
-    """The walls between two neighbors; of a diagonal step those at the corner that it cuts too."""
-    pairs = [(a, b)]
-    for side in corners(board.grid, a, b):
-        pairs += [(a, side), (side, b)]
-    for start, end in pairs:
-        kind = board.edge(start, end)
-        shut = kind is not None and not board.is_open(start, end)
-        if kind and shut and movement.across(kind, board.edge_kinds[kind])[0]:
-            text = f"{kind!r} between {tuple(start)} and {tuple(end)}"
-            yield Obstacle("edge", text, end, (kind,), (start, end))

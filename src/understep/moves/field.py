@@ -75,6 +75,13 @@ class Field(Answer):
         links = chained(ends, costs, 1, places)
         self._spread(0, sought, lists, np.zeros(places, dtype=np.uint8), links)
 
+    def __getstate__(self) -> dict[str, Any]:
+        return super().__getstate__() | {"_table": None}  # it is the board's
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        super().__setstate__(state)
+        self._table = step_table(self._board, self._rules, self._side)
+
     def _spread(
         self, queued: int, sought: IntArray, lists: list[Any], place: Any, links: Chains
     ) -> None:

@@ -21,7 +21,9 @@ from understep.grids.cell import (
     plain_numbers,
 )
 from understep.grids.systems import choice
+from understep.moves.answer import cannot_stop, sought
 
+MOST_TOLD = 3  # reasons of goals that are told in one sentence
 Accept: TypeAlias = Literal["exact", "adjacent", "nearest"]
 
 
@@ -89,8 +91,30 @@ def goals_of(board: Board, unit: Unit, goals: Any, accept: Accept) -> list[Cell]
     return cells
 
 
+def shut(board: Board, unit: Unit, home: Cell, cells: list[Cell]) -> dict[Cell, Refusal]:
+    """The cells of some on which a unit could not end, wherever it came from, and why not."""
+    found = {}
+    for cell in cells:
+        refusal = None if cell == home else cannot_stop(board, unit, cell)
+        if refusal is not None:
+            found[cell] = refusal
+    return found
+
+
+def in_words(cells: list[Cell], refusals: dict[Cell, Refusal]) -> Refusal:
+    """That none of some cells will do, all of them refused."""
+    first = [refusals[cell].why for cell in dict.fromkeys(cells)]
+    more = [f"and {len(first) - MOST_TOLD} more are as bad"] if len(first) > MOST_TOLD else []
+    names = dict.fromkeys(name for each in refusals.values() for name in each.blockers)
+    return Refusal("; ".join(first[:MOST_TOLD] + more), tuple(names))
+
+
 def no_goal(board: Board, goals: Any) -> str:
     """Why there is no cell that would do."""
+    if isinstance(goals, Within) and isinstance(goals.what, str):
+        unknown = sought(board, goals.what)
+        if isinstance(unknown, Refusal):
+            return unknown.why
     if goals is None or (not isinstance(goals, Within) and np.ndim(goals) == 1):
         gone = cell_on(board.grid, goals)
         if isinstance(gone, Refusal):
@@ -102,7 +126,10 @@ def _band(board: Board, unit: Unit, band: Within) -> list[Cell]:
     """The anchors from which a unit would be at a distance."""
     grid = board.grid
     if isinstance(band.what, str):
-        target = np.array(board.covered(board.unit(band.what)))
+        found = sought(board, band.what)
+        if isinstance(found, Refusal):
+            return []
+        target = np.array(board.covered(found))
     else:
         if band.what not in board.grid:
             return []

@@ -48,6 +48,9 @@ class Mover:
         #: No step costs more, into a zone either; 0: without a limit.
         self.cap = self.points if movement.one_step else 0
 
+    def __getstate__(self) -> dict[str, Any]:
+        return self.__dict__ | {"table": None, "ready": None}  # both are the board's
+
     @property
     def dearest(self) -> int:
         """No step costs more."""

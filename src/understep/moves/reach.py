@@ -17,11 +17,14 @@ from understep.errors import NotReached
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
 from understep.kernels.marks import SHIFT
+from understep.moves.ahead import ahead, with_hint
 from understep.moves.answer import (
     Answer,
     KnownTo,
     amount,
+    brief,
     cannot_stop,
+    doubtful,
     heading,
     known,
     points_of,
@@ -73,6 +76,8 @@ class Reach(Answer):
 
     unit: Unit
     why, blockers = "", ()
+    #: Where it is supposed to stand on a cell (``at``) on which it could not: why not.
+    doubt = ""
     _places: dict[int, int] | None = None
     _cells: Cells | None = None
 
@@ -84,7 +89,8 @@ class Reach(Answer):
         self.unit = unit
 
     def __repr__(self) -> str:
-        return f"<Reach of {self.unit.name!r}: {amount(len(self), 'cell')}>"
+        doubt = f"; {brief(self.doubt)}" if self.doubt else ""
+        return f"<Reach of {self.unit.name!r}: {amount(len(self), 'cell')}{doubt}>"
 
     @property
     def cells(self) -> Cells:
@@ -158,13 +164,25 @@ class Reach(Answer):
             if stop is not None:
                 return stop
             limit = "any number of turns" if self._turns is None else amount(self._turns, "turn")
-            return Refusal(f"{tuple(found)} is not within {limit} at {points_of(self.unit)}")
+            why = f"{tuple(found)} is not within {limit} at {points_of(self.unit)}"
+            return with_hint(why, self._ahead(found))
         labels = self._labels
         key = int(labels.marks[place]) >> SHIFT
         turn, used = divmod(key, labels.mover.stride)
         left = labels.mover.stride - 1 - used
         cost = labels.mover.first - left if turn == 0 else int(labels.totals()[place])
         return Entry(found, labels.amount(cost), labels.left_in(turn + 1, left), turn + 1)
+
+    def _ahead(self, cell: Cell) -> Refusal | None:
+        """What it meets first on the straight line to a cell, if that is in its way."""
+        numbering = self._board.grid.numbering
+        home, met = numbering.cell_of(self._labels.home), self._closed
+        return ahead(self._board, self.unit, home, cell, lambda each: numbering.number(each) in met)
+
+    @cached_property
+    def _closed(self) -> frozenset[int]:
+        """All cells it can enter, by number."""
+        return frozenset(self._labels.cells.tolist())
 
     def __getitem__(self, cell: CellLike) -> Entry:
         entry = self.get(cell)
@@ -316,7 +334,9 @@ def reach(
     turns = turn_limit(turns)
     if at is not None or left is not None:
         who, start = supposed(who, at, left, board)
-        return Reach(board, who, turns, search(board, who, turns=turns, start=start))
+        found = Reach(board, who, turns, search(board, who, turns=turns, start=start))
+        found.doubt = doubtful(board, who, start)
+        return found
     keeping: KeptReaches[Reach] = kept(board)
     before = keeping.find(unit, turns)
     if before is not None:

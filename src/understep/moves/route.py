@@ -3,25 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from functools import cached_property, reduce
-from typing import Any, NamedTuple, cast
-
-import numpy as np
+from dataclasses import dataclass, field
+from functools import cached_property, partial
+from typing import Any, NamedTuple, TypeVar, cast
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost
+from understep.boards.refusal import Refusal
 from understep.boards.unit import Unit
+from understep.errors import InputError
 from understep.grids.cell import Cell, Cells, IntArray
 from understep.kernels.marks import SHIFT
 from understep.moves.answer import (
     Answer,
     amount,
-    cannot_stop,
+    brief,
     still_holds,
 )
 from understep.moves.search_labels import Labels, Prefer
 from understep.overlay import Mark, Overlay
+
+T = TypeVar("T")
 
 
 class Step(NamedTuple):
@@ -77,6 +79,11 @@ class Route(Answer):
         as a full one; 1.0 but for a weighted search.
     shortfall
         Where ``accept="nearest"`` led to another cell than asked for: why that could not be had.
+    doubt
+        Where it is supposed to stand on a cell (``at``) on which it could not: why not.
+    refusals
+        Of the goals asked for, those on which it cannot end wherever it comes from: a `Refusal`
+        each.
     """
 
     _facts = (
@@ -104,8 +111,17 @@ class Route(Answer):
     seconds: float = 0.0
     bound: float = 1.0
     shortfall: str = ""
+    doubt: str = ""
+    refusals: dict[Cell, Refusal] = field(default_factory=dict)
     _resume: Callable[[], Route] | None = None
-    _equal: tuple[Cell, ...] = ()  # the cells as near as the nearest, as soon reached, in row order
+
+    def __getstate__(self) -> dict[str, Any]:
+        if self.paused:
+            rule = "a paused one cannot be pickled; resume() it to the end first"
+            raise InputError("route", rule, self)
+        nearest = partial(_same, self.nearest) if self.why else partial(_same, self.goal)
+        given = {"_steps": partial(_same, self.steps), "_nearest": nearest}
+        return super().__getstate__() | given
 
     @property
     def paused(self) -> bool:
@@ -140,9 +156,10 @@ class Route(Answer):
 
     def __repr__(self) -> str:
         if self.why:
-            return f"<no Route of {self.unit.name!r} to {tuple(self.goal)}: {self.why}>"
-        steps = amount(len(self.steps), "step")
-        return f"<Route of {self.unit.name!r} to {tuple(self.goal)}: {steps}, cost {self.cost}>"
+            return f"<no Route of {self.unit.name!r} to {tuple(self.goal)}: {brief(self.why)}>"
+        told = f"{amount(len(self.steps), 'step')}, cost {self.cost}"
+        told += f"; {brief(self.doubt)}" if self.doubt else ""
+        return f"<Route of {self.unit.name!r} to {tuple(self.goal)}: {told}>"
 
     @property
     def stops(self) -> Cells:
@@ -180,6 +197,10 @@ class Route(Answer):
                 marks[step.cell] = Mark("turn-end", step.turn, str(step.turn))
         marks[self.goal] = Mark("goal", self.turns, str(self.turns))
         return Overlay(marks, priority=2)
+
+
+def _same(value: T) -> T:
+    return value
 
 
 def make_route(
@@ -239,59 +260,3 @@ def refused(
     return Route(
         unit, goal, Cells(), none, none, why, blockers, nearest, board, state, tuple, **facts
     )
-
-
-def no_route(
-    unit: Unit, labels: Labels, goals: list[Cell], late: str = "", dear: str = ""
-) -> Route:
-    """Say why there is no route, who is in the way, and how near the unit can get.
-
-    ``late`` is the reason where there is a route, but one of too many turns, ``dear`` where there
-    would be one if a step on it did not take more than a full turn's points.
-    """
-    board, grid = labels.board, labels.board.grid
-    refusal = cannot_stop(board, unit, goals[0]) if len(goals) == 1 else None
-    goal = goals[0] if goals else grid.numbering.cell_of(labels.home)
-    what = tuple(goal) if len(goals) == 1 else f"any of {len(goals)} cells"
-    stops = labels.stops
-    cells = grid.numbering.cells_of(labels.cells[stops])
-    covered = grid.lattice.spread(
-        cells, unit.movement.footprint
-    )  # of a large unit the nearest cell counts
-    gaps = reduce(
-        np.minimum, (grid.distance(covered, each).min(axis=1) for each in goals or [goal])
-    )
-    keys = labels.marks[stops] >> SHIFT
-    # of equally near ones the soonest, and of these the first in row order
-    order = np.lexsort((labels.cells[stops], keys, gaps))
-    same = (gaps[order] == gaps[order[0]]) & (keys[order] == keys[order[0]])
-    equal = tuple(Cell(*cell) for cell in cells[order[same]].tolist())
-    blockers: tuple[str, ...] = ()
-    if not goals:
-        why = "there is no such cell on the board"
-    elif refusal is not None:
-        why, blockers = refusal.why, refusal.blockers
-    elif late or dear:
-        why = late or dear
-    else:
-        others = [
-            other.name
-            for cell in np.unique(_border(board, labels), axis=0).tolist()
-            if (other := board.unit_at(Cell(*cell), layer=unit.layer)) is not None
-            and other.name != unit.name
-        ]
-        blockers = tuple(dict.fromkeys(others))
-        why = f"no route from {tuple(grid.numbering.cell_of(labels.home))} to {what}"
-        if blockers:
-            why += ": " + ", ".join(map(repr, blockers)) + " in the way"
-    return refused(board, unit, goal, why, blockers, lambda: equal[0], _equal=equal)
-
-
-def _border(board: Board, labels: Labels) -> IntArray:
-    """The cells next to those that were reached, and not reached themselves."""
-    grid = board.grid
-    reached = np.zeros(grid.cols * grid.rows, dtype=bool)
-    reached[labels.cells] = True
-    around = grid.lattice.around(grid.numbering.cells_of(labels.cells))
-    around = around[grid.numbering.holds(around)]
-    return around[~reached[grid.numbering.numbers(around)]]

@@ -35,24 +35,22 @@ def search(
     unit: Unit,
     *,
     goals: list[int] | None = None,
-    enough: int = 0,
     turns: int | None = 1,
     start: Cell | None = None,
     weight: int = PLAIN,
 ) -> Labels:
     """Search from where a unit stands: all it can reach, or the way to the best of some goals.
 
-    ``goals`` are cells by number; all equally good ones are found. ``enough`` takes any stop that
-    near to a single goal for an answer; ``turns`` None sets no limit; ``start`` is where it
-    would stand; ``weight`` counts the estimate so many sixteenths, and one above `PLAIN` stops at
-    the goal without gathering ties.
+    ``goals`` are cells by number; all equally good ones are found. ``turns`` None sets no limit;
+    ``start`` is where it would stand; ``weight`` counts the estimate so many sixteenths, and one
+    above `PLAIN` stops at the goal without gathering ties.
     """
     mover = mover_of(board, unit)
     if weight == PLAIN:
-        found = _by_layers(board, mover, goals, enough, turns, start)
+        found = _by_layers(board, mover, goals, turns, start)
         if found is not None:
             return found
-    asked = _Query(board, mover, goals, enough, turns, start, weight)
+    asked = _Query(board, mover, goals, turns, start, weight)
     try:
         asked.run(0)
         return asked.labels()
@@ -62,16 +60,16 @@ def search(
 
 def searching(
     board: Board, unit: Unit, budget: int | None, *, goals: list[int] | None = None,
-    enough: int = 0, turns: int | None = 1, start: Cell | None = None,
+    turns: int | None = 1, start: Cell | None = None,
     weight: int = PLAIN,
 ) -> Steps[Labels]:  # fmt: skip
     """Search as `search` does; pause whenever a budget of cells is spent."""
     if budget is None:
         return search(
-            board, unit, goals=goals, enough=enough, turns=turns, start=start, weight=weight
+            board, unit, goals=goals, turns=turns, start=start, weight=weight
         )  # fmt: skip
     mover = mover_of(board, unit)
-    asked = _Query(board, mover, goals, enough, turns, start, weight, most=budget)
+    asked = _Query(board, mover, goals, turns, start, weight, most=budget)
     try:
         while not asked.run(budget):
             yield
@@ -97,7 +95,7 @@ def step(
     None where no such step can be taken in this turn, by the rules and units of the board. ``dear``
     says whether this one is dear, where diagonal steps alternate.
     """
-    asked = _Query(board, mover_of(board, unit), None, 0, 1, start, PLAIN, most=1, dear=dear)
+    asked = _Query(board, mover_of(board, unit), None, 1, start, PLAIN, most=1, dear=dear)
     try:
         return asked.step(board.grid.numbering.number(end))
     finally:
@@ -111,7 +109,7 @@ def steps_from(
 
     The cell, whether the next diagonal step is dear, and the points left.
     """
-    asked = _Query(board, mover_of(board, unit), None, 0, 1, start, PLAIN, most=1, dear=dear)
+    asked = _Query(board, mover_of(board, unit), None, 1, start, PLAIN, most=1, dear=dear)
     try:
         found = []
         for end in sorted({end for end, _ in asked.mover.table.steps(asked.home)}):
@@ -124,7 +122,7 @@ def steps_from(
 
 
 def _by_layers(
-    board: Board, mover: Mover, goals: list[int] | None, enough: int, turns: int | None,
+    board: Board, mover: Mover, goals: list[int] | None, turns: int | None,
     start: Cell | None,
 ) -> Labels | None:  # fmt: skip
     """What the search by layers makes of a question; None where it does not serve."""
@@ -150,7 +148,7 @@ def _by_layers(
         labels = Labels(board, mover, *workspace.take(closed), home, closed)
         labels.rules = known.rules
     else:
-        labels = _guided(board, mover, workspace, known.rules, home, asked, goals, enough)
+        labels = _guided(board, mover, workspace, known, home, asked, goals)
     if labels is not None:  # a workspace that was broken off is not used again
         space.give_back(workspace)
     return labels
@@ -218,8 +216,8 @@ def _span_and_ring(
 
 
 def _guided(
-    board: Board, mover: Mover, workspace: LayersWorkspace, rules: Any, home: int,
-    asked: tuple[int, int], goals: list[int] | None, enough: int,
+    board: Board, mover: Mover, workspace: LayersWorkspace, known: Any, home: int,
+    asked: tuple[int, int], goals: list[int] | None,
 ) -> Labels | None:  # fmt: skip
     """Search for goals, or flood where costs go by steps; None: there are too many costs."""
     table, kernel_search = mover.table, workspace.search
@@ -227,7 +225,7 @@ def _guided(
     goal, slack = (-1, 0) if goals is None else _middle(board, goals, cheapest)
     workspace.label()
     workspace.seek(goals if goals is not None and len(goals) > 1 else [], slack)
-    kernel_search.begin(rules, home, mover.first, *asked, goal, enough, cheapest)
+    kernel_search.begin(known.rules, home, mover.first, *asked, goal, cheapest)
     while (status := kernel_search.run()) < 0:
         if status == -1:
             views = table.views
@@ -239,8 +237,10 @@ def _guided(
     closed, answers, found, expanded = kernel_search.tally()
     labels = Labels(board, mover, *workspace.take(closed), home, expanded)
     labels.found, labels.answers = found, answers
-    if goals is None:
-        labels.rules, labels.rows = rules, table.by_cell().take(labels.places, axis=0)
+    if found < 0:  # ties are read when they are asked for
+        labels.rules = known.rules
+        if not known.plain:
+            labels.rows = table.by_cell().take(labels.places, axis=0)
     return labels
 
 
@@ -252,7 +252,6 @@ class _Query:
         board: Board,
         mover: Mover,
         goals: list[int] | None,
-        enough: int,
         turns: int | None,
         start: Cell | None,
         weight: int,
@@ -284,7 +283,7 @@ class _Query:
             self._heap = rise >= MOST_BUCKETS or weight > PLAIN
             ring = 0 if self._heap else max(63, (1 << rise.bit_length()) - 1)
             workspace.search.begin(
-                mover.own, home + (workspace.layer if dear else 0), goal, enough, cheapest,
+                mover.own, home + (workspace.layer if dear else 0), goal, cheapest,
                 stride, mover.first, mover.points, mover.carry, 1 + mover.waits, turns, span,
                 ring, weight, most,
             )  # fmt: skip

@@ -17,7 +17,7 @@ from understep.kernels import loader
 from understep.kernels.loader import view
 from understep.kernels.marks import SHIFT, STOP
 from understep.moves.layers import tied_marks
-from understep.moves.mover import Mover
+from understep.moves.mover import Mover, table_of
 from understep.moves.workspace import NO_VIAS, pool
 from understep.rules.steps import NOTHING
 
@@ -62,6 +62,14 @@ class Labels:
         self.board, self.mover, self.places, self.marks = board, mover, places, marks
         #: The number of the cell it starts from, and how many cells were closed.
         self.home, self.expanded = home, expanded
+
+    def __getstate__(self) -> dict[str, Any]:
+        # what compiled objects are needed for is found out first
+        return self.__dict__ | {"marks": self.tied(), "rules": None, "rows": NOTHING}
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        self.__dict__.update(state)
+        self.mover.table = table_of(self.board, self.mover.unit)
 
     def tied(self) -> IntArray:
         """The marks with the directions that cells are entered from."""

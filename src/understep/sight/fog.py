@@ -10,7 +10,7 @@ from understep.checks import expect, named
 from understep.errors import InputError
 from understep.grids.cell import IntArray
 from understep.moves.answer import mine
-from understep.sight.sees import HALF
+from understep.sight.look import HALF, look_of
 from understep.sight.view import seen
 
 
@@ -75,4 +75,5 @@ def begin(board: Board, side: str, land_known: bool) -> None:
 
 def _look(board: Board, unit: Unit) -> IntArray:
     """The numbers of the cells that a unit sees, in order."""
-    return seen(board, [(cell, unit.sight, unit.eye) for cell in board.covered(unit)], HALF)
+    look = look_of(unit, None, None, None, None)
+    return seen(board, [(cell, look) for cell in board.covered(unit)], HALF)

@@ -15,7 +15,7 @@ from understep.boards.board import Board
 from understep.boards.cost import exact
 from understep.boards.derived import Watcher
 from understep.errors import CostError, InputError
-from understep.grids.cell import IntArray
+from understep.grids.cell import Cell, IntArray
 from understep.grids.grid import Grid
 from understep.grids.hexes import HexGrid
 from understep.grids.square import SquareGrid
@@ -30,6 +30,7 @@ LONGEST = 36  # no line over so many cells, squared, is longer, squared, than so
 MOST_PRODUCT = 1 << 62
 MOST_MARKS = 1 << 30
 NONE = np.zeros(0, dtype=np.uint8)
+NOWHERE = np.zeros(0, dtype=np.int32)
 # corners around a middle, clockwise, so that side i lies between corner i and the next; the steps
 # over the sides; what squares of x and y count, for right angles
 SQUARE = [-1, -1, 1, -1, 1, 1, -1, 1], [0, -2, 2, 0, 0, 2, -2, 0], 1, 1
@@ -65,7 +66,7 @@ class Lines(Watcher):
         self._tops = np.zeros(cells, dtype=np.int64)
         self._dirty: list[IntArray] = [np.arange(cells)]
         self._highest = 0
-        self._lowest = 0
+        self._levels = 0, 0  # the lowest and the highest there were
 
     def touched(self, numbers: IntArray) -> None:
         """Take note of cells whose ground or level may have changed."""
@@ -83,9 +84,16 @@ class Lines(Watcher):
                 contents = self._board._contents
                 levels = np.round(contents.elevation.array[numbers] * FINEST).astype(np.int64)
                 self._ground[numbers] = levels
-                self._tops[numbers] = levels + self._covers[contents.terrain.array[numbers]]
+                covers = self._covers[contents.terrain.array[numbers]]
+                for name, counts in contents.features.items():
+                    rise = round(contents.declared.features[name].top * FINEST)
+                    covers = np.maximum(covers, (counts[numbers] > 0) * rise)
+                self._tops[numbers] = levels + covers
                 self._highest = max(self._highest, int(np.abs(self._tops[numbers]).max(initial=0)))
-                self._lowest = min(self._lowest, int(levels.min(initial=0)))
+                low, high = self._levels
+                self._levels = (
+                    min(low, int(levels.min(initial=0))), max(high, int(levels.max(initial=0))),
+                )  # fmt: skip
                 self._dirty = []
         fences = self._board._contents.edges.array if self._hides else NONE
         own = self._own
@@ -95,11 +103,47 @@ class Lines(Watcher):
             own.sight.lay(*map(view, (self._ground, self._tops, fences, self._hiding)))
         return own.sight
 
+    def followed(self, start: Cell, end: Cell, nudge: int) -> tuple[list[int], list[int]]:
+        """The line between two cells, nudged left (0) or right (1).
+
+        Of each step the direction, by number, and how much of the line is behind where it is
+        nearest to the middle of the cell that it leads to; the last is all of it.
+        """
+        grid = self._board.grid
+        sight = getattr(self._own, "bare", None) or _bare(grid)
+        self._own.bare = sight
+        x, y = (b - a for a, b in zip(_middle(grid, start), _middle(grid, end), strict=True))
+        most = 2 * int(grid.distance(start, end)) + 2
+        tracks, passes = np.zeros(most, dtype=np.uint8), np.zeros(most, dtype=np.int64)
+        sight.remember(-1, view(NOWHERE), view(tracks), view(passes))
+        many = sight.record(x, y, nudge, 0)
+        ways = len(grid.directions) // (6 if grid.lattice.stagger else 4)
+        return ((tracks[:many] % 128).astype(np.int64) * ways).tolist(), passes[:many].tolist()
+
+    def along(
+        self, numbers: list[int], ways: list[int]
+    ) -> tuple[list[int], list[int], list[tuple[int, int]]]:
+        """The levels and tops of cells, in thousandths; of the steps between the edges that hide.
+
+        These as codes, from either side; 0: none.
+        """
+        self.ready()
+        codes, fences = self._board._contents.edges.array, [(0, 0)] * len(numbers)
+        if self._hides and len(codes):
+            many = len(self._board.grid.directions)
+            both = [
+                (here * many + way, there * many + (way + many // 2) % many)
+                for here, there, way in zip(numbers, numbers[1:], ways, strict=False)
+            ]
+            found = codes[np.array(both, dtype=np.int64)]
+            fences = (found * self._hiding[found]).tolist()
+        return self._ground[numbers].tolist(), self._tops[numbers].tolist(), fences
+
     @property
     def span(self) -> int:
         """By how many full levels one cell can lie above another, at most."""
         self.ready()
-        return (self._highest - self._lowest) // FINEST
+        return (self._levels[1] - self._levels[0]) // FINEST
 
     def marks(self) -> tuple[NDArray[np.int32], int]:
         """An array to mark cells in, and a mark that none bears; of this thread."""
@@ -121,6 +165,16 @@ def _sight(grid: Grid) -> Any:
     sight = _bare(grid)
     sight.remember(SPAN, *map(view, _tracks(grid.lattice.stagger)))
     return sight
+
+
+def _middle(grid: Grid, cell: Cell) -> tuple[int, int]:
+    """Where the middle of a cell lies in the kernel."""
+    twice = [2 * cell.col, 2 * cell.row]
+    if grid.lattice.stagger:
+        along = grid.lattice.stagger - 1
+        twice[along] += grid.lattice.line(*cell)
+        twice[1 - along] = 3 * cell[1 - along]
+    return twice[0], twice[1]
 
 
 def _bare(grid: Grid) -> Any:

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.refusal import Refusal, cell_on
-from understep.boards.unit import Unit
-from understep.checks import whole
+from understep.boards.unit import SightMeasure, Unit
 from understep.grids.cell import Cell, CellLike, Cells
-from understep.moves.answer import Answer, KnownTo, known
+from understep.moves.answer import Answer, KnownTo, brief, known, sought
+from understep.moves.obstacle import Obstacle
 from understep.overlay import Mark, Overlay
 from understep.sight.lines import height, lines
-
-HALF = 0.5
+from understep.sight.look import HALF, Look, look_of
+from understep.sight.met import met
 
 
 @dataclass(frozen=True, repr=False)
@@ -27,27 +28,36 @@ class Sighting(Answer):
         The cells at the ends of the line of sight.
     why
         What is in the way, as a sentence without a full stop; empty where nothing is.
-    blockers
-        The name of the terrain or kind of edge that is in the way; none for a rise of the terrain,
-        and for the end of the board.
-    cell
-        Where that is; of an edge, the cell before it.
+    obstacles
+        Everything along the line that hides its end, nearest first: what stands on a cell, its
+        ground, edges. Of each the ``eye`` says from how high above its own ground one would see
+        over it. None where it is too far, or unknown.
     """
 
-    _facts = ("start", "end", "cell")
+    _facts = ("start", "end", "cell", "obstacles")
 
     start: Cell
     end: Cell
     why: str = ""
-    blockers: tuple[str, ...] = ()
-    cell: Cell | None = None
+    obstacles: tuple[Obstacle, ...] = ()
     unit: Unit | None = None
+
+    @property
+    def blockers(self) -> tuple[str, ...]:  # type: ignore[override]
+        """The names of the terrains, features and kinds of edges in the way, nearest first."""
+        return tuple(dict.fromkeys(name for each in self.obstacles for name in each.names))
+
+    @property
+    def cell(self) -> Cell | None:
+        """Where the first obstacle is; of an edge, the cell before it."""
+        first = next(iter(self.obstacles), None)
+        return first and (first.between[0] if first.between else first.cell)
 
     def __str__(self) -> str:
         return self.why or f"{tuple(self.end)} is seen from {tuple(self.start)}"
 
     def __repr__(self) -> str:
-        return f"<Sighting: {self}>"
+        return f"<Sighting: {brief(str(self))}>"
 
     @property
     def cells(self) -> Cells:
@@ -57,14 +67,15 @@ class Sighting(Answer):
     def overlay(self) -> Overlay:
         """The line as plain data: roles "start", "line", "refused" and "finding".
 
-        The end is "refused" where it is not seen (text: why); "finding" is where the line is
-        blocked (text: by what).
+        The end is "refused" where it is not seen (text: why); "finding" is where something is in
+        the way (number: its place, from 1; text: what).
         """
         marks = {cell: Mark("line") for cell in self.board.grid.line(self.start, self.end)}
         if not self:
             marks[self.end] = Mark("refused", None, self.why)
-        if self.cell is not None:
-            marks[self.cell] = Mark("finding", None, ", ".join(self.blockers))
+        for number, each in reversed(list(enumerate(self.obstacles, 1))):
+            where = each.between[0] if each.between else each.cell
+            marks[where] = Mark("finding", number, each.text)
         return Overlay(marks | {self.start: Mark("start")}, priority=2)
 
 
@@ -76,6 +87,8 @@ def sees(
     radius: int | None = None,
     eye: Cost | None = None,
     target: Cost = HALF,
+    measure: SightMeasure | None = None,
+    per_level: int | None = None,
     known_to: KnownTo = None,
 ) -> Sighting:
     """Whether a place can be seen from another.
@@ -98,6 +111,9 @@ def sees(
     eye, target
         How many levels above its ground the line starts and ends; by default that of the unit, or
         half a level.
+    measure, per_level
+        How the radius counts, as `sight_measure` and `sight_per_level` of a `Unit`; by default as
+        the unit's.
     known_to
         The side whose knowledge counts; by default that of the unit ``a``, if it keeps any (`fog`).
         False: the truth. A cell that it never saw is not seen; land that it does not know is in
@@ -106,13 +122,14 @@ def sees(
     Returns
     -------
     Sighting
-        False in a condition where something is in the way; then ``why``, ``blockers`` and ``cell``
-        tell what the line meets, nudged to the right.
+        False in a condition where something is in the way; then ``why``, ``obstacles`` and
+        ``cell`` tell what the line meets, nudged to the right.
 
     Raises
     ------
     NameUnknownError
-        No such unit, or not to that side; a side that keeps no knowledge.
+        No such unit; a side that keeps no knowledge. (A unit ``b`` that the side does not know of
+        gets a false answer.)
     CellError
         A value that is not a cell, or a cell off the board.
     InputError
@@ -131,36 +148,36 @@ def sees(
     True
     """
     board = known(board, a if isinstance(a, str) else None, known_to)
-    found = _sighting(board, a, b, radius, eye, target)
+    found = _sighting(board, a, b, target, (radius, eye, measure, per_level))
     return found._of(board, unit=board.unit(a) if isinstance(a, str) else None)
 
 
 def _sighting(
-    board: Board, a: str | CellLike, b: str | CellLike | None, radius: int | None, eye: Cost | None,
-    target: Cost,
-) -> Sighting:  # fmt: skip
-    """What the lines between two places meet."""
+    board: Board, a: str | CellLike, b: str | CellLike | None, target: Cost, given: Any
+) -> Sighting:
+    """What the lines between two places meet; ``given`` is how one looks, as for `look_of`."""
     kept = lines(board)
     sight = kept.ready()
-    radius, eye = sight_of(board.unit(a) if isinstance(a, str) else None, radius, eye)
-    heights = height(eye, "eye"), height(target, "target")
+    look = look_of(board.unit(a) if isinstance(a, str) else None, *given)
+    heights = height(look.eye, "eye"), height(target, "target")
     grid, starts = board.grid, places(board, a, "a")
-    there = b if isinstance(b, str) else cell_on(grid, b)
+    there = sought(board, b) if isinstance(b, str) else cell_on(grid, b)
     if isinstance(there, Refusal):
         return Sighting(starts[0], starts[0], there.why)
-    ends = places(board, there, "b")
+    ends = list(board.covered(there)) if isinstance(there, Unit) else [there]
     pairs = [(int(grid.distance(start, end)), start, end) for start in starts for end in ends]
     pairs.sort(key=lambda pair: pair[0])
-    far = radius_of(radius, pairs[-1][0])
-    gap, start, end = pairs[0]
-    found = Sighting(start, end, f"{tuple(end)} is {gap} cells away, and the radius is {radius}")
-    kept.countable(pairs[-1][0] if gap <= far else 0, heights)
-    for place, (gap, start, end) in enumerate(pairs):
-        if gap > far:
-            break
-        seen, met, side = sight.clear(
-            grid.numbering.number(start), grid.numbering.number(end), *heights
-        )
+    _, start, end = pairs[0]
+    near = [look.reaches(board, *pair) for pair in pairs]
+    if not any(near):
+        level = " on level ground" * bool(look.per_level)
+        why = f"{tuple(end)} is {_far(board, look, start, end)} cells away, and sight reaches"
+        return Sighting(start, end, f"{why} {look.radius}{level}")
+    found = Sighting(start, end)
+    pairs = [pair for pair, is_near in zip(pairs, near, strict=True) if is_near]
+    kept.countable(pairs[-1][0], heights)
+    for place, (_, start, end) in enumerate(pairs):
+        seen, _, _ = sight.clear(grid.numbering.number(start), grid.numbering.number(end), *heights)
         if seen and not board._contents.knows(board.grid.numbering.number(end)):
             found = Sighting(
                 start, end, f"{tuple(end)} is unknown to the {board._contents.known_by}"
@@ -169,23 +186,17 @@ def _sighting(
         if seen:
             return Sighting(start, end)
         if place == 0:
-            found = _hidden(board, start, end, grid.numbering.cell_of(met), side)
+            # the kernel ends with the line that is nudged to the right, where that differs
+            things = met(board, kept, start, end, heights, 1)
+            found = Sighting(start, end, things[0].text, things)
     return found
 
 
-def sight_of(unit: Unit | None, radius: int | None, eye: Cost | None) -> tuple[int | None, Cost]:
-    """How far a unit sees and from how high, or anybody, unless that is given."""
-    if unit is not None:
-        radius = unit.sight if radius is None else radius
-        eye = unit.eye if eye is None else eye
-    return radius, HALF if eye is None else eye
-
-
-def radius_of(radius: int | None, far: int) -> int:
-    """A radius that is one, or else how far there is anything to see."""
-    if radius is None:
-        return far
-    return min(whole("radius", radius, 0), far)
+def _far(board: Board, look: Look, start: Cell, end: Cell) -> str:
+    """How far a cell is from another, in words."""
+    straight = look.measure == "straight"
+    gap = board.grid.distance(start, end, measure="straight" if straight else "steps")
+    return f"{gap:.4g}"
 
 
 def places(board: Board, what: str | CellLike, argument: str) -> list[Cell]:
@@ -193,22 +204,3 @@ def places(board: Board, what: str | CellLike, argument: str) -> list[Cell]:
     if isinstance(what, str):
         return list(board.covered(board.unit(what)))
     return [board.grid.numbering.require(what, argument)]
-
-
-def _hidden(board: Board, start: Cell, end: Cell, cell: Cell, side: int) -> Sighting:
-    """What the line met, in words."""
-    far = tuple(end)
-    if side >= 0:
-        beyond = board.grid.step(cell, side)
-        if beyond is None:
-            why = f"the line to {far} leads off the board after {tuple(cell)}"
-            return Sighting(start, end, why, (), cell)
-        kind = board.edge(cell, beyond)
-        if kind is None or board.is_open(cell, beyond) or not board.edge_kinds[kind].hides:
-            kind = board.edge(beyond, cell)
-        why = f"{kind!r} between {tuple(cell)} and {tuple(beyond)} hides {far}"
-        return Sighting(start, end, why, (kind,) if kind else (), cell)
-    name = board.terrain(cell)
-    if board.terrains[name].cover:
-        return Sighting(start, end, f"{name!r} at {tuple(cell)} hides {far}", (name,), cell)
-    return Sighting(start, end, f"the ground at {tuple(cell)} hides {far}", (), cell)

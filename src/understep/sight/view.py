@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost
-from understep.boards.unit import Unit
+from understep.boards.unit import SightMeasure, Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
@@ -18,7 +18,7 @@ from understep.kernels.loader import view as buffer
 from understep.moves.answer import Answer, KnownTo, known, mine
 from understep.overlay import Mark, Overlay
 from understep.sight.lines import Lines, height, lines
-from understep.sight.sees import HALF, radius_of, sight_of
+from understep.sight.look import HALF, Look, look_of
 
 
 class View(Answer):
@@ -92,6 +92,8 @@ def view(
     radius: int | None = None,
     eye: Cost | None = None,
     target: Cost = HALF,
+    measure: SightMeasure | None = None,
+    per_level: int | None = None,
     known_to: KnownTo = None,
 ) -> View:
     """The cells that are seen from a place, by a unit, or by all units of a side.
@@ -111,6 +113,9 @@ def view(
     eye, target
         How many levels above its ground the line starts and ends; by default that of each unit, or
         half a level.
+    measure, per_level
+        How the radius counts, as `sight_measure` and `sight_per_level` of a `Unit`; by default as
+        each unit's.
     known_to
         As for `sees`; by default the side of the unit, or ``side``, if it keeps any knowledge.
 
@@ -147,17 +152,18 @@ def view(
         units = board.units(side)
     elif isinstance(what, str):
         units = (board.unit(what),)
-    looks = [(cell, *sight_of(unit, radius, eye)) for unit in units for cell in board.covered(unit)]
+    given = radius, eye, measure, per_level
+    looks = [(cell, look_of(unit, *given)) for unit in units for cell in board.covered(unit)]
     if side is None and not units:
-        looks = [(board.grid.numbering.require(what, "what"), *sight_of(None, radius, eye))]
+        looks = [(board.grid.numbering.require(what, "what"), look_of(None, *given))]
     numbers = seen(board, looks, target)
     numbers = numbers[board._contents.knows(numbers)]
     viewers = None if side is not None else [unit.name for unit in units]
     return View(board, Cells.of(cell for cell, *_ in looks), numbers, viewers)
 
 
-def seen(board: Board, looks: Iterable[tuple[Cell, int | None, Cost]], target: Cost) -> IntArray:
-    """The numbers of the cells seen from some, each with its radius and eye; row by row."""
+def seen(board: Board, looks: Iterable[tuple[Cell, Look]], target: Cost) -> IntArray:
+    """The numbers of the cells seen from some; row by row."""
     kept = lines(board)
     found = [_from(kept, board, *look, target) for look in looks]
     if len(found) == 1:
@@ -167,15 +173,12 @@ def seen(board: Board, looks: Iterable[tuple[Cell, int | None, Cost]], target: C
     return seen_once
 
 
-def _from(
-    kept: Lines, board: Board, cell: Cell, radius: int | None, eye: Cost, target: Cost
-) -> IntArray:
+def _from(kept: Lines, board: Board, cell: Cell, look: Look, target: Cost) -> IntArray:
     sight, grid = kept.ready(), board.grid
-    far = radius_of(radius, grid.cols + grid.rows)
-    heights = height(eye, "eye"), height(target, "target")
+    far, heights = look.far(board, kept), (height(look.eye, "eye"), height(target, "target"))
     kept.countable(far, heights)
     wide, high = (min(2 * far + 1, size) for size in grid.size)
     seen = np.empty(wide * high, dtype=np.int32)
     count = sight.look(grid.numbering.number(cell), far, *heights, buffer(seen))
     found: IntArray = seen[:count].astype(np.int64)
-    return found
+    return found if look.plain else found[look.near(board, cell, found)]

@@ -10,6 +10,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.edge import Edge
+from understep.boards.feature import Feature
 from understep.boards.footprint import Footprint
 from understep.boards.terrain import Terrain, TerrainLike
 from understep.boards.unit import Unit
@@ -27,6 +28,10 @@ EDGES = {
     "ditch": Edge(add=1),
     "door": Edge(blocks=True, hides=True, door=True),
 }
+FEATURES = {
+    "crate": Feature(blocks=True), "planks": Feature(cost=0.5), "trees": Feature(add=1, cover=0.5),
+    "shed": Feature(add=0.5, hides=True),
+}  # fmt: skip
 COSTS = 1, 2, 3, 1, 2, None, 0.5, 1.5, 0.1, 0
 LEVELS = 0, 0, 1, 2, 0.5
 LEAPS = (
@@ -52,7 +57,7 @@ def random_board(rng: Random) -> Board:
         "turf": 1, "mud": Terrain(costs[0], closed_to=closed), "reeds": Terrain(costs[1], cover=1),
         "shallows": Terrain(costs[2], cover=0.4),
     }  # fmt: skip
-    board = Board(grid, terrain, edges=EDGES)
+    board = Board(grid, terrain, edges=EDGES, features=FEATURES)
     cells = list(grid)
     for cell in cells:
         board.paint(rng.choice(["turf", *list(terrain)]), cell)
@@ -61,6 +66,8 @@ def random_board(rng: Random) -> Board:
             _fence(board, rng, rng.choice(cells))
     for side in rng.choice([(), (), (None,), SIDES]):
         board.block(rng.sample(cells, min(2, len(cells))), side=side)
+    for kind in FEATURES if theme in ("any", "corners") and rng.random() < 0.5 else ():
+        board.place(kind, rng.sample(cells, min(rng.choice([1, 1, 3]), len(cells))))
     for _ in range(5 if theme == "links" else rng.choice([0, 0, 0, 2])):
         a, b = rng.choice(cells), rng.choice(cells)
         if a != b:
@@ -124,6 +131,7 @@ def _first(board: Board, rng: Random, place: Cell, theme: str) -> None:
         "passes": pick(["own", "own", "none", "all"]),
         "edges": pick([{}, {"wall": "open"}, {"ditch": None, "road": 2}]),
         "links": pick([{}, {"ferry": None}, {"ferry": 2}]),
+        "features": pick([{}, {}, {"crate": "open"}, {"trees": None, "planks": 2}]),
         "climb": pick([None, None, 0, 1]),
         "drop": pick([None, None, 1.5]),
         "uphill": pick([0, 0, 1, 0.5]),
@@ -156,6 +164,8 @@ def _first(board: Board, rng: Random, place: Cell, theme: str) -> None:
         board.paint("turf", place)
         board.clear(place)
         board.clear(place, side=SIDES[0])
+        for kind in board.features(place):
+            board.lift(kind, place)
         small = Movement(**{**choices, "footprint": ((0, 0),)})
         board.add(replace(unit, movement=small), at=place)
 
@@ -174,9 +184,9 @@ def edit(board: Board, rng: Random) -> str:
     cell, level = rng.choice(list(board.grid)), rng.choice(LEVELS)
     name = rng.choice(list(board.terrains))
     unit = rng.choice([unit.name for unit in board.units()] or [""])
-    left = rng.choice([None, 1, 2.5])
+    left, thing = rng.choice([None, 1, 2.5]), rng.choice(list(FEATURES))
     try:
-        match rng.choice([0, 1, 2, 3, 3, 3, 4, 5]):
+        match rng.choice([0, 1, 2, 3, 3, 3, 4, 5, 6, 7]):
             case 0:
                 board.paint(name, cell)
                 return f"paint {name} on {tuple(cell)}"
@@ -192,6 +202,12 @@ def edit(board: Board, rng: Random) -> str:
             case 4 if unit:
                 board.set_left(unit, left)
                 return f"{unit} has {left} points left"
+            case 5:
+                board.place(thing, cell)
+                return f"place {thing} on {tuple(cell)}"
+            case 6:
+                board.lift(thing, cell)
+                return f"lift {thing} from {tuple(cell)}"
             case _:
                 return "undo" if board.undo() else ""
     except InputError:

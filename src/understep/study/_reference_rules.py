@@ -13,6 +13,7 @@ from itertools import pairwise
 from typing import Any, NamedTuple
 
 from understep.boards.board import Board
+from understep.boards.cost import plain
 from understep.boards.site import Site
 from understep.grids.cell import Cell
 from understep.grids.hexes import HexGrid
@@ -86,12 +87,38 @@ class ReferenceRules:
             return None
         costs: Any = moves.costs
         cost = costs.get(name, terrain.cost) if hasattr(costs, "get") else costs
+        laid = set(board.features(cell))
+        instead, more = [], Fraction(0)
+        if self._barred(cell):
+            return None
+        for each in laid:
+            kind = board.feature_kinds[each]
+            said: Any = moves.features.get(each, kind)
+            if said is not kind and said != "open":
+                instead.append(exactly(said))
+            elif said is kind:
+                instead += [] if kind.cost is None else [exactly(kind.cost)]
+                more += exactly(kind.add)
+        if instead or cost is not None:
+            base: Any = min(instead) if instead else exactly(cost)
+            cost = plain(base + more)
         if moves.rule is not None:
             values = {each: board.value(each, cell) for each in board.properties}
             hazard: Any = terrain.hazard
             level = float(board.elevation[self.grid.index(cell)])
-            cost = moves.rule(Site(name, cost, hazard, level, values))
-        return None if cost is None else exactly(cost)
+            cost = moves.rule(Site(name, cost, hazard, level, values, frozenset(laid)))
+        return None if cost is None or isinstance(cost, str) else exactly(cost)
+
+    def _barred(self, cell: Cell) -> bool:
+        """Whether a feature on a cell is in the way."""
+        for name in self.board.features(cell):
+            kind = self.board.feature_kinds[name]
+            if name in self.moves.features:
+                if self.moves.features[name] is None:
+                    return True
+            elif kind.blocks:
+                return True
+        return False
 
     def _stands(self, anchor: Cell) -> bool:
         """Whether ground and walls let it be there."""
@@ -239,7 +266,7 @@ class ReferenceRules:
                     yield land
                 blocked = self.board.blocked(land) or self.board.blocked(land, side=self.unit.side)
                 leapt = leap.terrains is None or self.board.terrain(land) in leap.terrains
-                if blocked or not leapt:
+                if blocked or not leapt or self._barred(land):
                     break
                 before = land
                 between.append(rise)

@@ -71,8 +71,12 @@ class ReferenceLines:
         return thousandths(self.board.elevation[self.board.grid.index(cell)])
 
     def _top(self, cell: Cell) -> Fraction:
-        cover = self.board.terrains[self.board.terrain(cell)].cover
-        return self.level(cell) + thousandths(cover)
+        kinds = self.board.feature_kinds
+        covers = [self.board.terrains[self.board.terrain(cell)].cover]
+        covers += [kinds[name].cover for name in self.board.features(cell)]
+        if any(kinds[name].hides for name in self.board.features(cell)):
+            covers.append(10**6)
+        return self.level(cell) + thousandths(max(covers))
 
     def _hides(self, a: Cell, b: Cell) -> bool:
         return any(self._hiding(a, b))

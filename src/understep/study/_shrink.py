@@ -56,6 +56,8 @@ def _changes(board: Board, unit: str) -> Iterator[Reduction]:
         yield from (_cropped(part, side) for side in range(4))
     for side in (None, *board.blocked_sides):
         yield _done(lambda twin, side=side: twin.clear(side=side))
+    for placed in board.features():
+        yield _done(lambda twin, placed=placed: twin.lift(placed))
     for link in board.links():
         yield _done(lambda twin, link=link: twin.unlink(link.a, link.b, both=link.both))
     for edge in board.edges():

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import heapq
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from fractions import Fraction
 from time import perf_counter
-from types import MappingProxyType
 from typing import Any, Literal, NamedTuple, TypeAlias, get_args
 
 import numpy as np
@@ -25,28 +24,47 @@ NO_MOUTHS: IntArray = np.zeros(0, dtype=np.int64)
 METHODS: tuple[Method, ...] = get_args(Method)
 
 
+class Met(NamedTuple):
+    """A cell that a search met, or found a cheaper way to, as it expanded another.
+
+    Attributes
+    ----------
+    cell
+        The cell.
+    before
+        The cell before it on the way found to it: the one that was expanded.
+    cost
+        Points spent on that way.
+    rank
+        What it waits by, in points: the least is expanded next, of equal ones the one met first.
+        The estimate of what remains is in it where the way of searching uses one.
+    """
+
+    cell: Cell
+    before: Cell
+    cost: Cost
+    rank: Cost
+
+
 class Moment(NamedTuple):
-    """A search at the moment it has expanded a cell.
+    """One step of a search: the cell it expanded, and what that changed.
 
     Attributes
     ----------
     current
-        The cell that was expanded.
+        The cell that was expanded: closed from now on.
     cost
         Points spent on the way found to it.
-    open
-        Cells that were met and wait.
-    closed
-        Cells that were expanded, this one included.
-    before
-        For every cell that was met, the one before it on the way found so far.
+    rank
+        What it waited by; see `Met`. 0 in a breadth-first search, where the first met is taken.
+    met
+        The cells that were met, or met at a lower cost: they wait from now on.
     """
 
     current: Cell
     cost: Cost
-    open: frozenset[Cell]
-    closed: frozenset[Cell]
-    before: Mapping[Cell, Cell]
+    rank: Cost
+    met: tuple[Met, ...]
 
 
 class SearchReport(NamedTuple):
@@ -113,6 +131,9 @@ class _TracedSearch:
         self.before: dict[Cell, Cell] = {}
         self.closed: dict[Cell, None] = {}
         self._queue: list[tuple[int, int, Cell]] = []
+        #: What was met at the last step, with its rank; the rank of the cell expanded.
+        self.met: dict[Cell, int] = {}
+        self.rank = 0
         self._push(unit.at or goal)
 
     def _push(self, cell: Cell) -> None:
@@ -120,6 +141,7 @@ class _TracedSearch:
         if rank is None:
             rank = self._estimate(cell) + (self.spent[cell] if self._method == "a-star" else 0)
         heapq.heappush(self._queue, (rank, len(self.before), cell))
+        self.met[cell] = rank
 
     def _estimate(self, cell: Cell) -> int:
         """The least that a way to the goal can cost, links included."""
@@ -144,10 +166,11 @@ class _TracedSearch:
         """Expand cell after cell, until the goal is."""
         counts = self._method in ("uniform-cost", "a-star")
         while self._queue:
-            _, _, cell = heapq.heappop(self._queue)
+            rank, _, cell = heapq.heappop(self._queue)
             if cell in self.closed:
                 continue
             self.closed[cell] = None
+            self.rank, self.met = rank, {}
             if cell == self.goal:
                 yield cell
                 return
@@ -162,8 +185,17 @@ class _TracedSearch:
                 self._push(other)
             yield cell
 
-    def amount(self, cell: Cell) -> Cost:
-        return plain(Fraction(self.spent[cell], self._table.scale))
+    def amount(self, scaled: int) -> Cost:
+        """Scaled points as they are given back."""
+        return plain(Fraction(scaled, self._table.scale))
+
+    def moment(self, cell: Cell) -> Moment:
+        """What the last step was, which expanded a cell."""
+        amount, spent = self.amount, self.spent
+        met = (
+            Met(each, cell, amount(spent[each]), amount(rank)) for each, rank in self.met.items()
+        )
+        return Moment(cell, amount(spent[cell]), amount(self.rank), tuple(met))
 
     def route(self) -> Cells:
         """The way found to the goal; none where it was not expanded."""
@@ -184,6 +216,9 @@ def trace(
     known_to: KnownTo = None,
 ) -> Iterator[Moment]:
     """Watch a search for a way to a cell, expanding one cell after the other.
+
+    Each step says what it changed, so that a picture of the search can be kept up: ``current`` is
+    closed, what is ``met`` waits, and ``before`` leads back along the ways found.
 
     To see what a way of searching does, and that a cheaper way with more steps is not missed. Turns
     do not count here, nor zones of control, foes at corners or that diagonals alternate: total
@@ -207,7 +242,7 @@ def trace(
     Yields
     ------
     Moment
-        One for every expanded cell; the last is the goal, if there is a way.
+        One for every expanded cell, with what it changed; the last is the goal, if there is a way.
 
     Raises
     ------
@@ -223,17 +258,15 @@ def trace(
     >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
     >>> [(tuple(moment.current), moment.cost) for moment in us.study.trace(board, "scout", (2, 0))]
     [((0, 0), 0), ((1, 0), 1), ((2, 0), 2)]
+    >>> before = {}
+    >>> for moment in us.study.trace(board, "scout", (2, 0)):
+    ...     before |= {tuple(each.cell): tuple(each.before) for each in moment.met}
+    >>> before
+    {(1, 0): (0, 0), (2, 0): (1, 0)}
     """
     search = _TracedSearch(*_asked(known(board, unit, known_to), unit, goal, method))
 
-    def moments() -> Iterator[Moment]:
-        for cell in search.run():
-            closed = frozenset(search.closed)
-            waiting = frozenset(search.spent) - closed
-            before = MappingProxyType(dict(search.before))
-            yield Moment(cell, search.amount(cell), waiting, closed, before)
-
-    return moments()
+    return map(search.moment, search.run())
 
 
 def compare(
@@ -274,7 +307,7 @@ def compare(
         closed = list(search.run())
         seconds = perf_counter() - began
         route = search.route()
-        cost = search.amount(search.goal) if route else None
+        cost = search.amount(search.spent[search.goal]) if route else None
         found.append(SearchReport(method, route, cost, len(closed), seconds, Cells(closed)))
     return tuple(found)
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Container, Iterable, Iterator
 
 from understep.boards.board import Board
 from understep.boards.cost import fraction
 from understep.boards.links import Link
-from understep.boards.terrain import TerrainLike
 from understep.boards.unit import Unit
 from understep.checks import whole
 from understep.errors import InputError
@@ -35,8 +34,8 @@ def breadth(movement: Movement) -> int:
 def how_far(unit: Unit, template: Board, turns: int, levels: float) -> int:
     """How far away anything lies that can matter to a unit in some turns.
 
-    ``template`` has the terrains and edges that lie around, ``levels`` is by how much one cell
-    lies higher than another.
+    ``template`` has the terrains, edges and features that lie around, ``levels`` is by how much one
+    cell lies higher than another.
     """
     turns = whole("turns", turns, 1)
     moving, attack = movement_of(unit), unit.attack
@@ -51,8 +50,8 @@ def how_far(unit: Unit, template: Board, turns: int, levels: float) -> int:
         steps += turns
     strikes = 0
     if attack is not None:
-        strikes = attack.high + int(attack.per_level * levels) + attack.pattern.size
-    return steps + max(strikes, unit.sight or 0) + rim_of(unit)
+        strikes = attack.far(levels + 1) + attack.pattern.size
+    return steps + max(strikes, unit.sees_far(levels + 1) or 0) + rim_of(unit)
 
 
 def leads(link: Link, rect: Rect) -> Iterator[Cell]:
@@ -68,7 +67,7 @@ def around(land: Sectors, links: Iterable[Link], unit: Unit, turns: int, margin:
     rect = Rect(*unit.at, *unit.at).grown(1)
     while (lies := _lies(land, rect)) != found:  # from higher ground attacks lead farther
         found = lies
-        far = how_far(unit, _template(land, unit, found[1]), turns, found[0])
+        far = how_far(unit, sample(land.template(unit.at), found[1]), turns, found[0])
         rect = wide(land, links, unit, far + margin).joined(rect)
     return rect.inside(*land.size) or rect
 
@@ -79,14 +78,19 @@ def _lies(land: Sectors, rect: Rect) -> tuple[float, set[str]]:
     return _height(land, rect), set().union(*(land.land(key).used() for key in keys))
 
 
-def _template(land: Sectors, unit: Unit, terrains: set[str]) -> Board:
-    """A board of one cell with some terrains, and all kinds of edges."""
-    whole = land.template(unit.at)
-    grid = whole.grid.resized(1, 1, whole.grid.first, None)
-    kinds: dict[str, TerrainLike] = {
-        name: kind for name, kind in whole.terrains.items() if name in terrains
-    }
-    return Board(grid, kinds, fill=None, edges=whole.edge_kinds, properties=whole.properties)
+def sample(board: Board, terrains: Container[str] = ()) -> Board:
+    """A small board with each terrain, or just some, by itself and under each kind of feature.
+
+    So that its step table says what steps can cost anywhere on boards of these kinds.
+    """
+    names = [name for name in board.terrains if not terrains or name in terrains]
+    cols, first = 1 + len(board.feature_kinds), board.grid.first
+    made = board._empty(board.grid.resized(cols, len(names), first, None), only=names)
+    for row, name in enumerate(names, first.row):
+        made.paint(name, [(first.col + col, row) for col in range(cols)])
+    for col, kind in enumerate(board.feature_kinds, first.col + 1):
+        made.place(kind, [(col, first.row + row) for row in range(len(names))])
+    return made
 
 
 def _height(land: Sectors, rect: Rect) -> float:

@@ -17,7 +17,7 @@ from understep.moves.spans import Spans, charged
 from understep.rules.movement import Movement
 from understep.rules.steps import NEVER, step_table
 from understep.worlds._border import Crossing, crossings
-from understep.worlds._bounds import breadth
+from understep.worlds._bounds import breadth, sample
 from understep.worlds._rect import Rect
 from understep.worlds._sectors import SectorKey
 from understep.worlds._sheet import Exits, Sheet
@@ -53,10 +53,7 @@ def _measures(template: Board, movement: Movement, side: str) -> tuple[int, int]
     """
     if movement.rule is not None:
         return PARTS, 0
-    grid = template.grid.resized(1, 1, template.grid.first, None)
-    table = step_table(
-        Board(grid, dict(template.terrains), fill=None, edges=template.edge_kinds), movement, side
-    )
+    table = step_table(sample(template), movement, side)
     finer = -(-PARTS // table.scale) * table.layers
     return table.scale * finer, table.cheapest * finer
 

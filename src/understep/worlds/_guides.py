@@ -95,7 +95,7 @@ class Guides:
             guide = Guide(moving, unit.side, plot, template, noted)
             self._guides[asked] = guide, Graph(guide, land.key)
         over = [list(each) for each in self._over()]
-        rules = *asked, template.terrains, template.edge_kinds, land.size, land.side, over
+        rules = *asked, template._contents.declared, land.size, land.side, over
         self._guides[asked][0].name = sha256(repr(rules).encode()).hexdigest()[:16]
         self._guides.move_to_end(asked)
         while len(self._guides) > MOST_GUIDES:

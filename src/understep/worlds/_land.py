@@ -69,14 +69,13 @@ def cut(rect: Rect, boards: Sequence[Board], seams: Iterable[Laid], links: Itera
     model = boards[0]
     exists = np.zeros((rect.bottom - rect.top, rect.right - rect.left), dtype=bool)
     for board in boards:
-        if (board.terrains, board.edge_kinds) != (model.terrains, model.edge_kinds):
-            raise InputError("make", "must give the same terrains and edges for all sectors", board)
+        if not board._contents.declared.alike(model._contents.declared):
+            rule = "must give the same terrains, edges and features for all sectors"
+            raise InputError("make", rule, board)
         here, there = _overlap(rect, board)
         exists[here] = board.grid.exists[there]
     grid = model.grid.resized(*rect.size, (rect.left, rect.top), None if exists.all() else exists)
-    made = Board(
-        grid, dict(model.terrains), fill=None, edges=model.edge_kinds, properties=model.properties
-    )
+    made = model._empty(grid)
     for board in boards:
         made._contents.carry(board._contents, places(board.grid, grid))
     for edge in seams:
