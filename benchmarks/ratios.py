@@ -7,6 +7,7 @@ calls in a row, the short ones more often, as a game makes them.
 
 import itertools
 import os
+import pickle
 import subprocess
 import sys
 import tempfile
@@ -151,6 +152,46 @@ def refreshed():
     return ratio(field.refreshed, lambda: us.field(board, "near", goals))
 
 
+def manned():
+    """A board of 40 x 30 with twenty units, both sides in fog."""
+    board, rng = us.Board(us.HexGrid(40, 30), {"turf": 1, "mud": 2}), np.random.default_rng(1)
+    board.paint("mud", rng.random((30, 40)) < 0.3)
+    board.set_elevation(rng.integers(0, 3, (30, 40)))
+    for number, cell in enumerate(us.maps.scatter(board.grid, 20, rng=2)):
+        side = ["wardens", "wreckers"][number % 2]
+        unit = us.Unit(f"u{number}", side, us.Movement(6), sight=5, data={"health": 3})
+        board.add(unit, at=cell)
+    for side in board.sides:
+        us.fog(board, side)
+    return board
+
+
+def pickling():
+    """A pickle of a board against one of its arrays alone."""
+    board = manned()
+    known = [board, *(board.knowledge(side).board for side in board.fogged)]
+    arrays = [store.array for each in known for store in each._contents.stores.values()
+              if hasattr(store, "array")]  # fmt: skip
+    arrays += [each.counts.array for each in known[1:]]
+    arrays += [view for each in known[1:] for view in each.views.values.values()]
+    return ratio(lambda: pickle.dumps(board), lambda: pickle.dumps(arrays), 15, 20, 20)
+
+
+def digesting():
+    """A move with the digest after it against the move alone, without fog."""
+    board = manned()
+    for side in board.fogged:
+        board.lift_fog(side)
+    free = [cell for cell in board.grid if board.can_stand("u0", cell)][:2]
+    spots = itertools.cycle(free)
+
+    def work():
+        board.put("u0", at=next(spots))
+        return board.digest()
+
+    return ratio(work, lambda: board.put("u0", at=next(spots)), 15, 500, 500)
+
+
 def weighted():
     """A weighted search against an exact one."""
     board = peers.fen(256)
@@ -265,7 +306,7 @@ def hovering():
             intent = us.intent(reach, board.cell_at(point))
             if intent.route is not None:
                 us.ribbon(intent.route)
-            shown = us.Overlay.stacked([wash, intent.overlay()])
+            shown = us.Overlays([wash, intent.overlay()])
             shown.changes(before)
             before = shown
 
@@ -398,6 +439,8 @@ ROWS = [
     ("a million cells, offset to cube", "copy of the result", to_cube, -10, -5),
     ("a million cells to world points", "copy of the result", to_world, -10, -5),
     ("a million world points to cells", "copy of the result", from_world, -40, -20),
+    ("a board with fog, pickled", "its arrays, pickled", pickling, -3, -2),
+    ("a move and the digest after it", "the move", digesting, -1.5, -1.2),
     ("import", "import numpy", starting, -1.25, -1.15),
 ]
 

@@ -1,8 +1,8 @@
 """Play the Tollen Fen: you lead the wardens, the computer leads the wreckers, both in fog.
 
 Run ``python examples/play.py`` (extra ``play``). Click a unit, then where it is to go or whom to
-attack; U takes a walk back, V changes the view, E ends your turn. All rules are the library's:
-this file draws what it answers, and decides what an attack does.
+attack; U takes a walk or fight back, S saves, L loads, V changes the view, E ends your turn. All
+rules are the library's: this file draws what it answers, and decides what an attack does.
 
 ``--script "click 6,6; hover 9,6; end" --picture FILE`` plays by itself, without a screen too.
 """
@@ -10,6 +10,7 @@ this file draws what it answers, and decides what an attack does.
 import argparse
 import os
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -31,16 +32,22 @@ MARCH = [(10, 6), (6, 6), (2, 4)]  # of the wreckers
 class Game:
     """The rules: whose turn it is, what a click does, what an attack does. Draws nothing."""
 
-    def __init__(self, seed: int) -> None:
-        self.board, self.rng = us.maps.shipped("fen"), np.random.default_rng(seed)
-        self.health = {unit.name: HEALTH for unit in self.board.units()}
-        for side in ("wardens", "wreckers"):
-            us.fog(self.board, side, land_known=True)
-        self.turns = us.Turns(self.board, ["wardens", "wreckers"])
-        self.knowledge = self.board.knowledge("wardens")
-        self.passed = dict.fromkeys(self.health, 0)
+    def __init__(self, seed: int, path: Path) -> None:
+        self.path, self.rng = path, np.random.default_rng(seed)
         self.told = ["Your turn: lead the wardens."]
-        self.walks = 0  # that can be undone
+        board = us.maps.shipped("fen")
+        for unit in board.units():
+            board.set_data(unit.name, health=HEALTH, passed=0)
+        for side in ("wardens", "wreckers"):
+            us.fog(board, side, land_known=True)
+        us.Turns(board, ["wardens", "wreckers"])
+        self.begin(board)
+
+    def begin(self, board: us.Board) -> None:
+        """Play on a board, from where its turns are."""
+        self.board, self.turns = board, us.Turns(board)
+        self.knowledge = board.knowledge("wardens")
+        board.forget()  # nothing that was before is undone
         self.select(None)
 
     def select(self, name: str | None) -> None:
@@ -81,7 +88,6 @@ class Game:
         if route is not None:
             walk = us.walk(self.board, name, route)
             yield from walk
-            self.walks += len(walk.cells) > 1
             if walk.blockers:
                 self.say(f"{name}: {walk.ending}, {walk.why}")
 
@@ -91,22 +97,36 @@ class Game:
         if not aim:
             self.say(f"{name} cannot attack {target}: {aim.why}")
             return
-        self.turns.attacked(name)
-        self.turns.done(name)
-        self.walks = 0  # what has been fought stays
         cover = self.board.terrains[self.board.terrain(aim.cell)].cover
         hit = self.rng.random() < CHANCE - 0.2 * min(float(cover), 1.0)
-        self.health[target] -= hit
-        self.say(f"{name} {'hits' if hit else 'misses'} {target}, {self.health[target]} left")
-        if not self.health[target]:
-            self.board.remove(target)
+        left = self.health(target) - hit
+        with self.board.batch():  # one undo takes all of it back, health too
+            self.turns.attacked(name)
+            self.turns.done(name)
+            self.board.set_data(target, health=left)
+            if not left:
+                self.board.remove(target)
+        self.say(f"{name} {'hits' if hit else 'misses'} {target}, {left} left")
+
+    def health(self, name: str) -> int:
+        """How much a unit can still take."""
+        return int(self.board.unit(name).data["health"])
 
     def undo(self) -> None:
-        """Take the last walk back, if nothing was fought since."""
-        if self.walks:
-            self.walks -= 1
-            self.board.undo()
-            self.select(self.name)
+        """Take the last walk or fight of this turn back."""
+        self.board.undo()
+        self.select(self.name)
+
+    def save(self) -> None:
+        """Keep the game in a file; health, turns and what sides know are in it."""
+        us.save(self.board, self.path)
+        self.say(f"saved as {self.path.name}")
+
+    def load(self) -> None:
+        """Go on with the game that was saved."""
+        if self.path.exists():
+            self.begin(us.load(self.path))
+            self.say(f"loaded {self.path.name}")
 
     def opponents(self) -> Iterator[tuple[str, us.Route | None, Iterator[us.answers.Stride]]]:
         """The wreckers' turn, unit by unit: name, route and strides; then the wardens' again."""
@@ -119,17 +139,17 @@ class Game:
                 self.strike(unit.name, plan.target)
         if not self.turns.over:
             self.turns.end()
-        self.walks = 0
+        self.board.forget()  # what the other side did stays
         self.say(f"{self.turns.winner} hold the fen" if self.turns.over else "Your turn")
 
     def plan(self, unit: us.Unit) -> us.behaviors.Plan:
         """What a wrecker does: flee when nearly beaten, attack whom it can, else march."""
         board, name = self.board, unit.name
-        flight = us.behaviors.withdraw(board, name) if self.health[name] == 1 else None
+        flight = us.behaviors.withdraw(board, name) if self.health(name) == 1 else None
         plan = flight or us.behaviors.approach(board, name)
         if not plan:
-            plan = us.behaviors.patrol(board, name, MARCH, passed=self.passed[name])
-            self.passed[name] = plan.passed
+            plan = us.behaviors.patrol(board, name, MARCH, passed=int(unit.data["passed"]))
+            board.set_data(name, passed=plan.passed)
         return plan
 
     def say(self, text: str) -> None:
@@ -264,7 +284,7 @@ class Screen:
             if unit.name == game.name:
                 pygame.draw.circle(self.sheet, WASH, spot.center, 20, 2)
             self.text(self.sheet, unit.name[:2], spot.center, PAPER if dark else INK)
-            for pip in range(game.health[unit.name]):
+            for pip in range(int(unit.data["health"])):
                 pygame.draw.circle(self.sheet, WAY, (spot.left + 6 + 8 * pip, spot.bottom + 6), 3)
         for unit in game.knowledge.remembered:
             self.text(self.sheet, unit.name[:2] + "?", seen.center(unit.at), INK)
@@ -281,7 +301,9 @@ class Screen:
         for place, words in enumerate([head, *game.told]):
             made = self.fonts[22 if place else 26].render(words, True, FAINT if place else INK)
             self.sheet.blit(made, (24, 668 + 26 * place))
-        keys = self.fonts[22].render("U undo   V view   E end turn   Esc leave", True, INK)
+        keys = self.fonts[22].render(
+            "U undo   S save   L load   V view   E end turn   Esc", True, INK
+        )
         self.sheet.blit(keys, (SIZE[0] - keys.get_width() - 24, 668))
 
     def show(self, name: str, route: us.Route | None, strides: Iterator[us.answers.Stride]) -> None:
@@ -311,6 +333,10 @@ class Screen:
             self.show(self.game.name or "", self.game.intent(cell).route, self.game.click(cell))
         elif key == pygame.K_u:
             self.game.undo()
+        elif key == pygame.K_s:
+            self.game.save()
+        elif key == pygame.K_l:
+            self.game.load()
         elif key == pygame.K_v:
             self.turn_view()
         elif key == pygame.K_e and not self.game.turns.over:
@@ -331,7 +357,10 @@ class Screen:
 
     def act(self, what: str = "", where: str = "") -> None:
         """One step of a script: what a hand would do."""
-        keys = {"undo": pygame.K_u, "view": pygame.K_v, "end": pygame.K_e}
+        keys = {
+            "undo": pygame.K_u, "view": pygame.K_v, "end": pygame.K_e, "save": pygame.K_s,
+            "load": pygame.K_l,
+        }  # fmt: skip
         moved = [pygame.MOUSEMOTION]
         kinds = {"hover": moved, "click": [*moved, pygame.MOUSEBUTTONDOWN]}
         if what in keys:
@@ -347,9 +376,10 @@ def main() -> None:
     parser = argparse.ArgumentParser(description="Play the Tollen Fen.")
     parser.add_argument("--seed", type=int, default=7)
     parser.add_argument("--script", default="", help='such as "click 6,6; hover 9,6; end"')
+    parser.add_argument("--game", default="tollen-fen.board.json", help="the file to save in")
     parser.add_argument("--picture", help="write the last frame into FILE (.png)")
     given = parser.parse_args()
-    screen = Screen(Game(given.seed))
+    screen = Screen(Game(given.seed, Path(given.game)))
     screen.run([step.strip() for step in given.script.split(";") if step.strip()])
     if given.picture:
         pygame.image.save(screen.sheet, given.picture)

@@ -157,6 +157,8 @@ def main() -> None:
         check(Path(folder))
         understep("sight", "fen", "lookout", "--png", str(SHOTS / "fen-sight.png"))
         understep("attack", "fen", "lookout", "--png", str(SHOTS / "fen-attack.png"))
+        marked = "--png", str(SHOTS / "fen-explain.png")
+        understep("explain", "fen", "ox-cart", "10,3", *marked, finds=True)
         understep("survey", "--seeds", "0:20", "--png", str(SHOTS / "survey.png"))
         understep("compare", "fen", "scout", "18,3", "--png", str(SHOTS / "fen-compare.png"))
         world(Path(folder))

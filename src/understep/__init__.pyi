@@ -17,6 +17,7 @@ from understep.actions.walk import walk as walk
 from understep.boards.attack import Attack as Attack
 from understep.boards.board import Board as Board
 from understep.boards.edge import Edge as Edge
+from understep.boards.feature import Feature as Feature
 from understep.boards.footprint import Footprint as Footprint
 from understep.boards.links import Link as Link
 from understep.boards.pattern import Pattern as Pattern
@@ -42,12 +43,14 @@ from understep.moves.explain import explain as explain
 from understep.moves.field import Field as Field
 from understep.moves.field import field as field
 from understep.moves.goals import within as within
+from understep.moves.passable import passable as passable
 from understep.moves.reach import Reach as Reach
 from understep.moves.reach import reach as reach
 from understep.moves.reaches import reaches as reaches
 from understep.moves.route import Route as Route
 from understep.overlay import Mark as Mark
 from understep.overlay import Overlay as Overlay
+from understep.overlay import Overlays as Overlays
 from understep.rules.leap import Leap as Leap
 from understep.rules.movement import Movement as Movement
 from understep.sight.fog import fog as fog

@@ -8,6 +8,7 @@ from understep.actions.threats import Threats as Threats
 from understep.actions.walk import Stride as Stride
 from understep.actions.walk import Walk as Walk
 from understep.boards.edges import Laid as Laid
+from understep.boards.feature import Placed as Placed
 from understep.boards.knowledge import Difference as Difference
 from understep.boards.knowledge import Knowledge as Knowledge
 from understep.boards.refusal import Refusal as Refusal
@@ -23,13 +24,15 @@ from understep.maps._check import Findings as Findings
 from understep.moves.answer import CellValue as CellValue
 from understep.moves.areas import Areas as Areas
 from understep.moves.explain import Explanation as Explanation
-from understep.moves.explain import Obstacle as Obstacle
 from understep.moves.goals import Within as Within
+from understep.moves.obstacle import Obstacle as Obstacle
 from understep.moves.reach import Entry as Entry
 from understep.moves.reaches import ReachArrays as ReachArrays
 from understep.moves.reaches import Reaches as Reaches
+from understep.moves.remedy import Remedy as Remedy
 from understep.moves.route import Step as Step
 from understep.overlay import OverlayChange as OverlayChange
+from understep.overlay import StackChange as StackChange
 from understep.sight.sees import Sighting as Sighting
 from understep.sight.view import View as View
 from understep.study._prove import Counterexample as Counterexample
@@ -37,6 +40,7 @@ from understep.study._prove import Proof as Proof
 from understep.study._survey import Summary as Summary
 from understep.study._survey import Survey as Survey
 from understep.study._survey import SurveyRow as SurveyRow
+from understep.study._trace import Met as Met
 from understep.study._trace import Moment as Moment
 from understep.study._trace import SearchReport as SearchReport
 from understep.worlds._border import Crossing as Crossing

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from fractions import Fraction
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, overload
 
 from understep.checks import items
 from understep.errors import InputError
-from understep.grids.cell import Cell
+from understep.grids.cell import Cell, CellLike, one_cell
 
 
 def plain_data(value: Any) -> Any:
@@ -141,29 +141,120 @@ class Overlay(Mapping[Cell, Mark]):
         marks = [{"cell": list(cell), **mark._asdict()} for cell, mark in self._marks.items()]
         return {"priority": self.priority, "marks": marks}
 
-    @classmethod
-    def stacked(cls, overlays: Iterable[Overlay]) -> Overlay:
-        """Several overlays as one: of each cell the mark of highest priority, the last of equals.
 
-        Raises
-        ------
-        InputError
-            One that is no overlay.
+class StackChange(NamedTuple):
+    """How several overlays differ from several others; made by `Overlays.changes`.
 
-        Examples
-        --------
-        >>> import understep as us
-        >>> here, there = us.Cell(0, 0), us.Cell(1, 0)
-        >>> wash = us.Overlay({here: us.Mark("reach", 1), there: us.Mark("reach", 1)})
-        >>> route = us.Overlay({there: us.Mark("goal", 1)}, priority=2)
-        >>> [mark.role for mark in us.Overlay.stacked([route, wash]).values()]
-        ['reach', 'goal']
-        """
+    Attributes
+    ----------
+    gone
+        The cells that have no mark any more.
+    laid
+        The cells whose marks are others, and all their marks, the lowest first.
+    """
+
+    gone: tuple[Cell, ...]
+    laid: dict[Cell, tuple[Mark, ...]]
+
+
+class Overlays(Sequence[Overlay]):
+    """Overlays in drawing order, the lowest first: a cell keeps the marks of all.
+
+    So a cursor over an arrow over a tint shows all three.
+
+    Parameters
+    ----------
+    overlays
+        The overlays; those of higher priority lie above others, of equal ones the later.
+
+    Raises
+    ------
+    InputError
+        One that is no overlay.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> here, there = us.Cell(0, 0), us.Cell(1, 0)
+    >>> wash = us.Overlay({here: us.Mark("reach", 1), there: us.Mark("reach", 1)})
+    >>> route = us.Overlay({there: us.Mark("goal", 1)}, priority=2)
+    >>> shown = us.Overlays([route, wash])
+    >>> [mark.role for mark in shown.marks(there)], shown.flat()[there].role
+    (['reach', 'goal'], 'goal')
+    """
+
+    def __init__(self, overlays: Iterable[Overlay] = ()) -> None:
         laid = items("overlays", overlays, "must be overlays")
         for each in laid:
             if not isinstance(each, Overlay):
                 raise InputError("overlays", "must be overlays", each)
+        self._laid = tuple(sorted(laid, key=lambda overlay: overlay.priority))
+
+    def __repr__(self) -> str:
+        return f"<Overlays: {len(self)}>"
+
+    @overload
+    def __getitem__(self, index: int) -> Overlay: ...
+    @overload
+    def __getitem__(self, index: slice) -> Sequence[Overlay]: ...
+    def __getitem__(self, index: Any) -> Any:
+        return self._laid[index]
+
+    def __len__(self) -> int:
+        return len(self._laid)
+
+    def marks(self, cell: CellLike) -> tuple[Mark, ...]:
+        """All marks of a cell, the lowest first.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is no cell.
+        """
+        found = one_cell(cell, "cell")
+        return tuple(each[found] for each in self._laid if found in each)
+
+    def flat(self) -> Overlay:
+        """Of each cell the highest mark alone, as one overlay."""
         marks: dict[Cell, Mark] = {}
-        for each in sorted(laid, key=lambda overlay: overlay.priority):
-            marks.update(each._marks)
-        return cls(marks, priority=max((each.priority for each in laid), default=1))
+        for each in self._laid:
+            marks.update(each)
+        return Overlay(marks, priority=self._laid[-1].priority if self._laid else 1)
+
+    def _stacks(self) -> dict[Cell, tuple[Mark, ...]]:
+        """The marks of all cells."""
+        found: dict[Cell, tuple[Mark, ...]] = {}
+        for each in self._laid:
+            for cell, mark in each.items():
+                found[cell] = (*found.get(cell, ()), mark)
+        return found
+
+    def changes(self, before: Overlays | None) -> StackChange:
+        """What to do to come from earlier overlays, or none, to these.
+
+        Raises
+        ------
+        InputError
+            ``before`` is not Overlays.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> cell = us.Cell(0, 0)
+        >>> wash = us.Overlay({cell: us.Mark("reach", 1)})
+        >>> goal = us.Overlay({cell: us.Mark("goal")})
+        >>> before, after = us.Overlays([wash]), us.Overlays([wash, goal])
+        >>> [mark.role for mark in after.changes(before).laid[cell]]
+        ['reach', 'goal']
+        """
+        if before is not None and not isinstance(before, Overlays):
+            raise InputError("before", "must be Overlays, or None", before)
+        old, new = {} if before is None else before._stacks(), self._stacks()
+        gone = tuple(cell for cell in old if cell not in new)
+        return StackChange(
+            gone, {cell: each for cell, each in new.items() if old.get(cell) != each}
+        )
+
+    def plain(self) -> dict[str, Any]:
+        """The overlays as plain lists and dictionaries, for JSON."""
+        return {"overlays": [each.plain() for each in self._laid]}

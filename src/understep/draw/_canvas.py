@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import itertools
 import os
-from collections.abc import Iterable, Mapping
+from collections import Counter
+from collections.abc import Container, Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -15,6 +16,7 @@ from understep.boards.unit import Unit
 from understep.checks import path_of
 from understep.draw import _fences as fences
 from understep.draw import _look as look
+from understep.draw._behind import Behind
 from understep.draw._roles import MARKERS, ROLES
 from understep.errors import InputError, MissingExtraError, printable
 from understep.grids.cell import Cell, Cells
@@ -30,7 +32,10 @@ if TYPE_CHECKING:
 
 ENDINGS = (".png", ".svg", ".pdf")
 FINEST = 5.0  # points of type: patterns in smaller cells would be a blur
-SMALLEST = 2.0  # and texts smaller than that
+HIDDEN = 0.35  # how opaque what stands behind raised ground is
+FEW = 12  # cells of a finding that bear a marker each
+LEAST = 6.5  # points of type in a ring
+SMALLEST = 4.5  # and texts smaller than that
 
 
 def finish_figure(drawn: Any, path: str | os.PathLike[str] | None) -> None:
@@ -64,11 +69,26 @@ def new_figure(size: tuple[int, int]) -> Figure:
     return drawn
 
 
+def extent(board: Board) -> tuple[FloatArray, FloatArray]:
+    """The lowest and highest x and y of a drawing of a board, elevation and its sides included."""
+    tops = board.corners(board.grid.cells)
+    levels = board.elevation[board.grid.index(board.grid.cells)]
+    fall = board.grid.frame.lift * (levels - min(0.0, board.elevation.min()))
+    down = np.stack([0 * fall, board.grid.frame.down * fall], -1)[:, None]
+    return _span(tops, tops + down)
+
+
+def _span(tops: FloatArray, feet: FloatArray) -> tuple[FloatArray, FloatArray]:
+    every = np.concatenate([tops, feet])
+    return every.min(axis=(0, 1)), every.max(axis=(0, 1))
+
+
 class Canvas:
     """One board being drawn into axes."""
 
-    def __init__(self, board: Board, axes: Axes) -> None:
-        self.board, self.axes, self.grid = board, axes, board.grid
+    def __init__(self, board: Board, axes: Axes, sides: Mapping[str, str] | None = None) -> None:
+        """``sides``: colours that were chosen for the tokens of some."""
+        self.board, self.axes, self.grid, self._sides = board, axes, board.grid, sides
         cells = board.grid.cells.array
         self.cells = Cells(cells[depth_order(self.grid, cells)])  # from the farthest
         self.polygons = board.corners(self.cells)
@@ -81,9 +101,12 @@ class Canvas:
         #: The cells whose middles show, and do not hide behind raised ground.
         self.seen = frozenset(itertools.compress(self.cells, shows.tolist()))
         self._shows = shows
+        #: What raised ground hides; None: all ground is level.
+        self.behind = (
+            Behind(self.cells, self.polygons, self.drop, self.down) if self.drop.any() else None
+        )
         bases = self.polygons + np.stack([0 * self.drop, self.down * self.drop], -1)[:, None]
-        every = np.concatenate([self.polygons, bases])
-        low, high = every.min(axis=(0, 1)), every.max(axis=(0, 1))
+        low, high = _span(self.polygons, bases)
         self.low, self.high = low, high
         self.cell = board.grid.cell_size
         box = axes.get_window_extent()
@@ -91,23 +114,67 @@ class Canvas:
         #: Points of type that a cell is wide.
         self.points = scale * min(self.cell) * 72 / axes.figure.dpi
 
-    def polygons_of(self, cells: Iterable[Cell]) -> FloatArray:
-        """The corners of cells on the screen."""
-        return self.board.corners(np.array(list(cells), dtype=int).reshape(-1, 2))
+    def polygons_of(self, cells: Iterable[Cell]) -> FloatArray | list[FloatArray]:
+        """What shows of cells, as polygons on the screen."""
+        if self.behind is None:
+            return self.board.corners(np.array(list(cells), dtype=int).reshape(-1, 2))
+        return [piece for cell in cells for piece in self.behind.pieces(cell)]
 
-    def patterns(self) -> None:
-        """The small pattern of each terrain, where it shows, and cells are large enough for it."""
+    def split(self, line: FloatArray, cell: Cell) -> tuple[list[FloatArray], list[FloatArray]]:
+        """A line on the top of a cell: the parts of it that show, and those that are hidden."""
+        return ([line], []) if self.behind is None else self.behind.split(line, cell)
+
+    def along(self, cells: Sequence[Cell]) -> tuple[list[FloatArray], list[FloatArray]]:
+        """The line through the middles of cells: what shows of it, and what is hidden."""
+        points = self.board.center(np.array(cells))
+        near = [self.grid.direction(*pair) is not None for pair in itertools.pairwise(cells)]
+        if self.behind is None:
+            return [part for part in np.split(points, self._gaps(near)) if len(part) > 1], []
+        shown: list[FloatArray] = []
+        hidden: list[FloatArray] = []
+        for place, (start, end) in enumerate(itertools.pairwise(points)):
+            if not near[place]:
+                continue
+            middle = (start + end) / 2
+            for half, cell in (((start, middle), cells[place]), ((middle, end), cells[place + 1])):
+                parts = self.split(np.array(half), cell)
+                shown += parts[0]
+                hidden += parts[1]
+        return shown, hidden
+
+    def _gaps(self, near: Sequence[bool]) -> list[int]:
+        """Where a line is broken: the places of cells that no step leads to."""
+        return [place for place, steps in enumerate(near, 1) if not steps]
+
+    def bows(self, cells: Sequence[Cell]) -> list[FloatArray]:
+        """The links and leaps on a way, bent aside: they do not go over what lies between."""
+        found, share = [], np.linspace(0, 1, 17)[:, None]
+        for a, b in itertools.pairwise(cells):
+            if self.grid.direction(a, b) is None and a != b:
+                start, end = self.board.center([a, b])
+                aside = np.array([start[1] - end[1], end[0] - start[0]]) * 0.18
+                found.append(start + (end - start) * share + 4 * aside * share * (1 - share))
+        return found
+
+    def dim(self, cell: Cell) -> float:
+        """How opaque to draw what stands on a cell: faint where that is hidden."""
+        return 1.0 if cell in self.seen else HIDDEN
+
+    def patterns(self, written: Container[Cell]) -> None:
+        """The small pattern of each terrain, where it shows and nothing is written."""
         from matplotlib.collections import LineCollection
 
         if self.points < FINEST:
             return
         codes = self.board.terrain_codes()[self.grid.index(self.cells)]
         centers = self.board.center(self.cells)
+        whole = self._shows if self.behind is None else self._shows & self.behind.whole
+        whole = whole & [cell not in written for cell in self.cells]
         strokes = []
         for code, kind in enumerate(self.board.terrains.values()):
-            for line in look.STROKES[kind.pattern]:
+            for line in look.STROKES[look.pattern(kind)]:
                 shape = np.array(line) * self.cell * (1, self.down)
-                strokes += list(centers[(codes == code) & self._shows][:, None] + shape)
+                strokes += list(centers[(codes == code) & whole][:, None] + shape)
         self.axes.add_collection(
             LineCollection(strokes, colors=look.FAINT, linewidths=max(0.4, self.points / 45))
         )
@@ -133,15 +200,11 @@ class Canvas:
 
     def edges(self) -> None:
         """Roads, walls and doors, a collection for each style."""
-        from matplotlib.collections import LineCollection
-
-        for name, lines in fences.strokes(self.board).items():
+        for name, found in fences.strokes(self.board).items():
             color, width, dashes = fences.STYLES[name]
             wide = max(1.0, self.points * width / 100)
-            if lines:
-                made = LineCollection(lines, colors=color, linewidths=wide, linestyles=[dashes])
-                made.set(zorder=2.5, capstyle="round" if dashes == "-" else "butt")
-                self.axes.add_collection(made)
+            lines = [part for line, cell in found for part in self.split(line, cell)[0]]
+            self.strokes(lines, color, wide, dashes, 2.5)
 
     def over(self) -> None:
         """What lies over the ground: hatching on blocked cells, and links from end to end."""
@@ -169,85 +232,123 @@ class Canvas:
 
     def outline(self, cells: list[Cell]) -> list[FloatArray]:
         """The lines around some cells, each on its level."""
-        array = np.array(cells)
-        if not self.grid.frame.lift:
-            return list(self.grid.outline(array))
-        levels = self.board.elevation[self.grid.index(array)]
-        return [
-            line
-            for level in np.unique(levels)
-            for line in self.grid.outline(array[levels == level], level=level)
-        ]
+        if self.behind is None:
+            return list(self.grid.outline(np.array(cells)))
+        inside, found = set(cells), []
+        for cell in cells:
+            corners = self.board.corners(cell)[:: -1 if self.grid.lattice.mirrored else 1]
+            sides = zip(corners, np.roll(corners, -1, axis=0), strict=True)
+            for way, side in zip(self.grid.lattice.edge_ways, sides, strict=True):
+                if self.grid.step(cell, way) not in inside:
+                    found += self.split(np.array(side), cell)[0]
+        return found
 
-    def route(self, overlay: Overlay) -> None:
+    def route(self, overlay: Overlay, ink: str = look.ROUTE) -> None:
         """A surveyor's dashed line with a tick and a number at each turn's end."""
-        size = self.points
         way = overlay.role("start", "route", "turn-end", "goal")
-        if overlay.role("goal") and overlay.role("start"):
-            x, y = self.board.center(np.array(way)).T
-            self.axes.plot(x, y, "-", color=look.PAPER, lw=4.2, zorder=4, solid_capstyle="round")
-            self.axes.plot(x, y, color=look.ROUTE, lw=2, ls=(0, (4, 1.6)), zorder=5)
-        if overlay.role("goal"):
-            for cell in overlay.role("turn-end", "goal"):
-                self.ringed(cell, overlay[cell].text or "", look.ROUTE, zorder=8)
-        for role, marker in MARKERS.items():
-            ink, over = ROLES[role].ink, 4 if role == "line" else 8
-            for cell in overlay.role(role):
-                x, y = self.board.center(cell)
-                if role == "finding" and self.board.unit_at(cell) is not None:  # beside the token
-                    x, y = (x, y) + np.array([0.28, -0.28 * self.down]) * self.cell
-                self.axes.plot(x, y, marker, ms=size * 0.4, color=ink, mew=2.4, zorder=over)
-                if overlay[cell].number is not None and role == "finding":
-                    self.axes.text(
-                        x, y, str(overlay[cell].number), ha="center", va="center_baseline",
-                        zorder=9, size=size * 0.22, color=look.PAPER, weight="bold",
-                    )  # fmt: skip
+        if len(way) > 1 and (overlay.role("route") or overlay.role("goal")):
+            shown, hidden = self.along(way)
+            self.strokes(shown, look.PAPER, 4.2, "-", 4)
+            self.strokes(shown, ink, 2, (0, (4, 1.6)), 5)
+            self.strokes(hidden, ink, 1.2, look.DOTTED, 5)
+            self.strokes(self.bows(way), ink, 1.6, look.LINK, 5)
+        for cell in overlay.role("turn-end", "goal"):
+            self.ringed(cell, overlay[cell].text or "", ink, zorder=8)
+        for role in MARKERS:
+            cells = overlay.role(role)
+            many = Counter(overlay[cell].number for cell in cells)
+            for number in many if role == "finding" else ():
+                if many[number] > FEW:  # a line around them, and one marker
+                    mine = [cell for cell in cells if overlay[cell].number == number]
+                    self.strokes(self.outline(mine), ROLES[role].ink, 1.6, look.DASHES[2], 4)
+                    kept = mine[len(mine) // 2]
+                    cells = [cell for cell in cells if cell == kept or cell not in set(mine)]
+            for cell in cells:
+                self.marked(cell, role, overlay[cell].number)
+
+    def marked(self, cell: Cell, role: str, number: float | None) -> None:
+        """The marker of a role on a cell, beside a unit that stands there; with its number."""
+        ink, over = ROLES[role].ink, 4 if role == "line" else 8
+        x, y = self.board.center(cell)
+        if role == "finding" and self.board.unit_at(cell) is not None:
+            x, y = (x, y) + np.array([0.28, -0.28 * self.down]) * self.cell
+        size = max(self.points * 0.4, 2 * LEAST if role == "finding" else 0)
+        self.axes.plot(
+            x, y, MARKERS[role], ms=size, color=ink, mew=2.4, zorder=over, alpha=self.dim(cell)
+        )
+        if number is not None and role == "finding":
+            self.axes.text(
+                x, y, str(number), ha="center", va="center_baseline", zorder=9,
+                size=max(self.points * 0.22, LEAST), color=look.PAPER, weight="bold",
+            )  # fmt: skip
+
+    def strokes(
+        self, lines: Sequence[FloatArray], color: str, wide: float, dashes: Any, zorder: float
+    ) -> None:
+        """Lines of one look."""
+        from matplotlib.collections import LineCollection
+
+        if lines:
+            made = LineCollection(lines, colors=color, linewidths=wide, linestyles=[dashes])
+            made.set(zorder=zorder, capstyle="round" if dashes == "-" else "butt")
+            self.axes.add_collection(made)
 
     def ringed(self, cell: Cell, text: str, ink: str, zorder: float) -> None:
-        """A text in a ring in the middle of a cell."""
+        """A text in a ring in the middle of a cell; beside a unit that stands there."""
         x, y = self.board.center(cell)
+        if self.board.unit_at(cell) is not None:
+            x, y = (x, y) + np.array([0.3, -0.3 * self.down]) * self.cell
+        least = 1.0 if len(text) < 3 else 0.8
         self.axes.plot(
-            x, y, "o", ms=self.points * 0.43, mfc=look.PAPER, mec=ink, mew=1.7, zorder=zorder
-        )
+            x, y, "o", ms=max(self.points * 0.43, 2 * LEAST * least), mfc=look.PAPER, mec=ink,
+            mew=1.7, zorder=zorder, alpha=self.dim(cell),
+        )  # fmt: skip
         self.axes.text(
             x, y, text, ha="center", va="center_baseline", zorder=zorder + 1, color=ink,
-            size=self.points * (0.25 if len(text) < 3 else 0.16), weight="bold",
+            size=max(self.points * (0.25 if len(text) < 3 else 0.16), LEAST * least),
+            weight="bold",
         )  # fmt: skip
 
     def units(self, aside: bool) -> None:
         """A token for every unit; small, in the upper half of its cell, if aside."""
         up = 0.22 * self.cell[1] * self.down * aside
-        for number in range(len(look.SIDES)):
-            mine = [
-                unit for unit in self.board.units() if look.side_number(self.board, unit) == number
-            ]
+        groups: dict[tuple[int, bool], list[Unit]] = {}
+        for unit in self.board.units():
+            seen = any(cell in self.seen for cell in self.board.covered(unit))
+            groups.setdefault((look.side_number(self.board, unit), seen), []).append(unit)
+        for (number, seen), mine in groups.items():
             points = []
             for unit in mine:
                 covered = self.board.covered(unit)
                 x, y = self.board.center(covered).mean(axis=0)
                 for line in self.outline(list(covered)) if len(covered) > 1 else ():
                     inner = line + (line.mean(axis=0) - line) * 0.08
-                    fill = look.SIDE_FILLS[number]
+                    fill = look.fill(self.board, number, self._sides)
                     self.axes.fill(*inner.T, fc=fill, ec=look.INK, lw=1.4, alpha=0.55, zorder=5.9)
                 points.append((x, y - up))
-            if mine:
-                self.tokens(mine, points, 0.55 if aside else 1)
+            shapes, letters = self.tokens(mine, points, 0.55 if aside else 1)
+            for part in () if seen else (shapes, *letters):
+                part.set_alpha(HIDDEN)
 
     def tokens(
         self, units: list[Unit], points: list[tuple[float, float]], size: float = 1
     ) -> tuple[Line2D, list[Text]]:
         """The shape of a side at some points with two letters inside, and these letters."""
+        from matplotlib.colors import to_rgb
+
         number, size = look.side_number(self.board, units[0]), self.points * size
+        fill = look.fill(self.board, number, self._sides)
+        dark = sum(to_rgb(fill)) / 3 < look.DARK
         (shapes,) = self.axes.plot(
             *np.array(points).T, look.SIDES[number][0], ms=size * 0.5, mew=1.4, zorder=6,
-            mfc=look.SIDE_FILLS[number], mec=look.INK,
+            mfc=fill, mec=look.INK,
         )  # fmt: skip
         short = look.short_names(self.board)
         letters = [
             self.axes.text(
                 *point, short.get(unit.name, unit.name[:2]), ha="center", size=size * 0.26,
                 va="center_baseline", zorder=7, weight="bold",
-                color=look.PAPER if number == 1 else look.INK,
+                color=look.PAPER if dark else look.INK,
             )
             for unit, point in zip(units, points, strict=True)
             if size * 0.26 >= SMALLEST
@@ -263,4 +364,5 @@ class Canvas:
             self.axes.invert_yaxis()
         self.axes.set_aspect("equal", anchor="NW")
         self.axes.set_axis_off()
-        self.axes.set_title(title, color=look.INK, size=15, family="serif", loc="left")
+        size = min(15.0, 6 + self.axes.figure.bbox.height / 80)
+        self.axes.set_title(title, color=look.INK, size=size, family="serif", loc="left")

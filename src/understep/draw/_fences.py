@@ -8,8 +8,8 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.edge import Edge
-from understep.boards.edges import Laid
 from understep.draw import _look as look
+from understep.grids.cell import Cell
 from understep.grids.lattice import FloatArray
 
 #: For each style: colour, width in hundredths of a cell, dashes. Roads lie under the others.
@@ -31,23 +31,35 @@ def style(kind: Edge, is_open: bool = False) -> str:
     return "hindrance" if kind.cost is None else "road"
 
 
-def strokes(board: Board) -> dict[str, list[FloatArray]]:
-    """Lines ``(2, 2)`` in the world by style, for all edges of a board."""
-    found: dict[str, list[FloatArray]] = {name: [] for name in STYLES}
+def strokes(board: Board) -> dict[str, list[tuple[FloatArray, Cell]]]:
+    """Lines ``(2, 2)`` in the world by style, for all edges of a board; of each where it stands.
+
+    That is the higher of its two cells; a road is in two halves.
+    """
+    found: dict[str, list[tuple[FloatArray, Cell]]] = {name: [] for name in STYLES}
+    levels = board.elevation
     for edge in board.edges():
         name = style(board.edge_kinds[edge.kind], edge.is_open)
-        found[name].append(
-            board.center([edge.a, edge.b]) if name == "road" else _border(board, edge)
-        )
+        a, b = edge.a, edge.b
+        if name == "road":
+            start, end = board.center([a, b])
+            middle = (start + end) / 2
+            found[name] += [(np.array([start, middle]), a), (np.array([middle, end]), b)]
+            continue
+        if levels[board.grid.index(b)] > levels[board.grid.index(a)]:
+            a, b = b, a
+        found[name].append((_border(board, a, b), a))
     return found
 
 
-def _border(board: Board, edge: Laid) -> FloatArray:
-    """The border between two cells; across the corner where only that is shared."""
-    corners = board.corners([edge.a, edge.b])
-    a, b = board.center([edge.a, edge.b])
+def _border(board: Board, one: Cell, other: Cell) -> FloatArray:
+    """The border of a cell to another; across the corner where only that is shared."""
+    # as the lattice counts them
+    turned = -1 if board.grid.lattice.mirrored else 1
+    corners = board.corners([one, other])[:, ::turned]
+    a, b = board.center([one, other])
     grid = board.grid
-    way = grid.lattice.way(grid.direction(edge.a, edge.b) or 0)
+    way = grid.lattice.way(grid.direction(one, other) or 0)
     if way in grid.lattice.edge_ways:
         place = grid.lattice.edge_ways.index(way)
         return np.array([corners[0][place], corners[0][(place + 1) % len(corners[0])]])

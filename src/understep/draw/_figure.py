@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import TYPE_CHECKING, Any, cast
 
 from understep.boards.board import Board
 from understep.boards.knowledge import Knowledge
-from understep.draw._canvas import Canvas, finish_figure, new_figure
+from understep.draw import _look as look
+from understep.draw._canvas import Canvas, extent, finish_figure, new_figure
+from understep.draw._features import draw_features
 from understep.draw._ground import draw_ground
 from understep.draw._labels import LabelKind, label_texts
-from understep.draw._legend import draw_legend
+from understep.draw._legend import ROOM, draw_legend, sections, title_room
 from understep.draw._scale import draw_scale
+from understep.draw._stack import Layer, stack
 from understep.draw._strikes import draw_strikes
 from understep.draw._veil import draw_veil
 from understep.draw._washes import draw_washes
@@ -20,26 +23,13 @@ from understep.errors import InputError
 from understep.grids.frame import Frame, Projection
 from understep.grids.systems import choice
 from understep.maps._resize import reframe
-from understep.overlay import Overlay
 
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
     from matplotlib.figure import Figure
 
+LARGEST = 1280, 800
 FRAMES = {"plan": Frame(), "isometric": Frame(projection="isometric", lift=0.3)}
-
-
-def overlays(answers: Iterable[Any]) -> list[Overlay]:
-    """Overlays, and what can give one, as overlays, the lowest first."""
-    found = []
-    for answer in answers:
-        if isinstance(answer, Overlay):
-            found.append(answer)
-        elif hasattr(answer, "overlay"):
-            found.append(answer.overlay())
-        else:
-            raise InputError("answers", "must be answers or overlays", answer)
-    return sorted(found, key=lambda overlay: overlay.priority)
 
 
 def drawn_board(board: Board, answers: Iterable[Any]) -> Board:
@@ -56,10 +46,11 @@ def figure(
     title: str | None = None,
     labels: LabelKind | None = None,
     path: str | os.PathLike[str] | None = None,
-    size: tuple[int, int] = (1280, 800),
+    size: tuple[int, int] | None = None,
     legend: bool = True,
     axes: Axes | None = None,
     view: Projection | None = None,
+    sides: Mapping[str, str] | None = None,
 ) -> Figure:
     """Draw a board, with answers laid over it.
 
@@ -78,13 +69,16 @@ def figure(
     path
         Where to write it too: the ending (.png, .svg, .pdf) says how.
     size
-        Width and height in pixels.
+        Width and height in pixels; by default 1280 by 800, or less where a board is wide or narrow.
     legend
-        Whether a column on the right says what tints, tokens and lines mean.
+        Whether it says what tints, tokens and lines mean: on the right or below, wherever that
+        leaves the board more room.
     axes
         Axes of your own to draw into, such as a subplot; then ``size`` and ``legend`` do not count.
     view
         ``"plan"`` or ``"isometric"``, with elevation; by default as the board's frame says.
+    sides
+        A colour for the tokens of some sides, such as ``"#6b8a3c"``; the others keep theirs.
 
     Returns
     -------
@@ -106,36 +100,50 @@ def figure(
     >>> us.draw.figure(board, title="Four by three").axes[0].get_title(loc="left")
     'Four by three'
     """
-    board, laid = drawn_board(board, answers), overlays(answers)
+    board, layers = drawn_board(board, answers), stack(answers)
     if view is not None:
         board = reframe(board, FRAMES[choice(view, Projection, "view")])
     own = axes is None
     if axes is None:
-        wide = 0.76 if legend else 0.96
-        axes = new_figure(size).add_axes((0.02, 0.03, wide, 0.89))
+        axes = _sheet(board, layers, size, legend, sides or {})
     drawn = cast("Figure", axes.get_figure())
-    canvas = Canvas(board, axes)
+    canvas = Canvas(board, axes, sides or {})
+    laid = [layer.overlay for layer in layers]
     draw_ground(canvas)
     texts = {} if labels is None else dict(label_texts(board, labels))
     for overlay in laid:
         texts |= {cell: overlay[cell].text or "" for cell in overlay.role("label", "field")}
-    if texts:  # no patterns under them
+    canvas.patterns(texts)
+    if texts:
         canvas.write(texts)
-    else:
-        canvas.patterns()
     for overlay in laid:
         draw_washes(canvas, overlay)
         draw_veil(canvas, overlay)
         draw_strikes(canvas, overlay)
-    for overlay in laid:
-        canvas.route(overlay)
+    for layer in layers:
+        canvas.route(layer.overlay, look.ROUTES[(layer.route or 0) % len(look.ROUTES)])
     canvas.edges()
     canvas.over()
+    draw_features(canvas)
     canvas.units(aside=bool(texts))
     if legend and own:
         draw_scale(canvas)
     canvas.finish(board.title if title is None else title)
-    if legend and own:
-        draw_legend(board, drawn, laid)
     finish_figure(axes.get_figure() if own else axes, path)
     return drawn
+
+
+def _sheet(
+    board: Board, layers: list[Layer], given: tuple[int, int] | None, legend: bool,
+    sides: Mapping[str, str],
+) -> Axes:  # fmt: skip
+    """Axes in a new figure, beside or above a legend."""
+    size = given or LARGEST
+    drawn = new_figure(size)
+    high = title_room(size[1]) / size[1]
+    place = (0.02, 0.03, 0.96, 0.97 - high)
+    if legend:
+        low, top = extent(board)
+        parts = sections(board, layers, sides, ROOM * size[1] // LARGEST[1])
+        place = draw_legend(drawn, parts, (top[0] - low[0], top[1] - low[1]), given is None)
+    return drawn.add_axes(place)

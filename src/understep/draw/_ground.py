@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -34,14 +35,20 @@ def _level(canvas: Canvas, codes: NDArray[np.uint8], tints: NDArray[Any]) -> Col
     return PathCollection(paths, facecolors=tints[used].tolist())
 
 
-def compound(polygons: FloatArray) -> Path:
-    """Many polygons with as many corners each as one path."""
+def compound(polygons: FloatArray | Sequence[FloatArray]) -> Path:
+    """Many polygons as one path."""
     from matplotlib.path import Path
 
+    if not isinstance(polygons, np.ndarray):  # some have lost corners
+        return Path.make_compound_path(*(Path(each, closed=True) for each in map(_ring, polygons)))
     many, corners, _ = polygons.shape
     closed = np.concatenate([polygons, polygons[:, :1]], axis=1).reshape(-1, 2)
     codes = [Path.MOVETO, *[Path.LINETO] * (corners - 1), Path.CLOSEPOLY]
     return Path(closed, np.tile(codes, many))
+
+
+def _ring(polygon: FloatArray) -> FloatArray:
+    return np.concatenate([polygon, polygon[:1]])
 
 
 def _pillars(canvas: Canvas, tints: NDArray[Any]) -> Collection:

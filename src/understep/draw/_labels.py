@@ -11,7 +11,10 @@ from understep.grids.cell import Cell
 from understep.grids.hexes import HexGrid
 from understep.grids.systems import System, choice
 from understep.moves.answer import mine
+from understep.moves.passable import passable
 from understep.overlay import Mark, Overlay
+from understep.rules.movement import Movement
+from understep.rules.steps import step_table
 
 Label = Literal["offset", "axial", "cube", "doubled", "neighbors", "exits", "level"]
 LabelKind: TypeAlias = Callable[[Cell], object] | Label
@@ -56,8 +59,8 @@ def label_texts(board: Board, labels: LabelKind) -> dict[Cell, str]:
     """The label of every cell: what a function says of it, or by a word.
 
     ``"offset"``, ``"axial"``, ``"cube"`` or ``"doubled"`` coordinates; ``"exits"``, the directions
-    that lead to a neighbor whose terrain has a cost, and ``"neighbors"``, how many do (nothing on
-    impassable ground); ``"level"`` of elevation.
+    in which a movement without rules of its own can leave a cell (see `understep.passable`), and
+    ``"neighbors"``, how many they are (nothing where it cannot stand); ``"level"`` of elevation.
     """
     grid = mine(board).grid
     cells = grid.cells
@@ -82,10 +85,9 @@ def _exits(board: Board, what: str) -> dict[Cell, str]:
     grid = board.grid
     cells = grid.cells
     index = grid.index(cells)
-    is_open = [kind.cost is not None for kind in board.terrains.values()]
-    codes = board.terrain_codes()[index].tolist()
-    passable = [cell for cell, code in zip(cells, codes, strict=True) if is_open[code]]
-    flags = grid.exits(passable)[index].tolist()
+    rules = Movement(points=1)
+    flags = passable(board, rules)[index].tolist()
+    stands = step_table(board, rules, "").standing()[grid.numbering.numbers(cells.array)].tolist()
     every = (1 << len(grid.directions)) - 1
 
     def text(flag: int) -> str:
@@ -95,5 +97,5 @@ def _exits(board: Board, what: str) -> dict[Cell, str]:
         pairs = [" ".join(names[place : place + 2]) for place in range(0, len(names), 2)]
         return "all" if flag == every else "\n".join(pairs) or "none"
 
-    rows: Any = zip(cells, codes, flags, strict=True)
-    return {cell: text(flag) if is_open[code] else "" for cell, code, flag in rows}
+    rows: Any = zip(cells, stands, flags, strict=True)
+    return {cell: text(flag) if there else "" for cell, there, flag in rows}

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from understep.boards.board import Board
+from understep.boards.terrain import Terrain
 from understep.boards.unit import Unit
 
 PAPER = "#f6efdf"
@@ -18,6 +21,7 @@ TURNS = ("#b0480f", "#7d4f9e", "#2c6b73", "#6b6b2a")  # isochrone of each turn, 
 #: And its dashes, to be told apart without colour.
 DASHES = ("-", (0, (6, 1.6)), (0, (1.6, 1.2)), (0, (6, 1.6, 1.6, 1.6)))
 
+DOTTED = (0, (1, 2.2))  # the dashes of what is hidden
 LINK = (0, (1, 1.2))  # the dashes of a link
 
 
@@ -26,6 +30,11 @@ def blocked(side: str | None) -> tuple[str, str]:
     return ("xxx", "blocked") if side is None else ("///", f"closed to the {side}")
 
 
+#: Of several routes in a figure, of areas, of roles that nobody knows.
+ROUTES = (ROUTE, "#1f4e6b", "#5b3a78", "#3f5a1c", "#7a5200", "#3a3228")
+AREAS = (*TURNS, "#8a3050", "#3c6b3a", "#3d4f8a", "#8a6d1c")
+OTHER = "#4d5f73"
+THIN = "38"  # the opacity of a wash
 VEIL = "...."  # the hatching of what is not seen
 STRIKE = "#7a3a6c"  # what can be attacked
 CROSSED = "xx"  # its hatching
@@ -37,6 +46,9 @@ TINTS = (
     "#e6dcc0", "#cfd8ae", "#b9c6a0", "#d8c0a0", "#c3d6d8",
     "#9fbccb", "#e3cfa8", "#b8aea4", "#d9c8d4", "#c9cdbb",
 )  # fmt: skip
+
+#: And for impassable ones.
+CLOSED_TINTS = ("#a39c92", "#8f9ba3", "#9d9484", "#979c88")
 
 #: Strokes of a pattern in a cell of size 1 about (0, 0): polylines of (x, y), y downwards.
 STROKES: dict[str, list[list[tuple[float, float]]]] = {
@@ -72,15 +84,36 @@ STROKES: dict[str, list[list[tuple[float, float]]]] = {
 }  # fmt: skip
 
 #: Outline of a side's tokens: a Matplotlib marker, and brackets for text.
-SIDES = (("o", ("(", ")")), ("s", ("[", "]")), ("D", ("<", ">")), ("^", ("{", "}")))
-SIDE_FILLS = ("#fdfaf2", "#4a4038", "#d7b46a", "#6d8a8c")
+SIDES = (
+    ("o", ("(", ")")), ("s", ("[", "]")), ("D", ("<", ">")), ("^", ("{", "}")),
+    ("p", ("/", "/")), ("v", ("|", "|")), ("h", ("=", "=")), ("8", ("+", "+")),
+)  # fmt: skip
+SIDE_FILLS = (
+    "#fdfaf2", "#4a4038", "#d7b46a", "#6d8a8c", "#b9a3c4", "#a86a52", "#a9b98c", "#58708f",
+)  # fmt: skip
+DARK = 0.45  # fills darker than that bear light letters
 
 
 def tints(board: Board) -> list[str]:
-    """A tint for every terrain of a board, in its order."""
-    return [
-        kind.tint or TINTS[place % len(TINTS)] for place, kind in enumerate(board.terrains.values())
-    ]
+    """A tint for every terrain of a board, in its order; of impassable ones a dark one."""
+    found, places = [], {True: 0, False: 0}
+    for kind in board.terrains.values():
+        closed = kind.cost is None
+        palette = CLOSED_TINTS if closed else TINTS
+        found.append(kind.tint or palette[places[closed] % len(palette)])
+        places[closed] += kind.tint is None
+    return found
+
+
+def pattern(kind: Terrain) -> str:
+    """The pattern of a terrain; of an impassable one that has none, crosses."""
+    return "crosses" if kind.cost is None and kind.pattern == "plain" else kind.pattern
+
+
+def fill(board: Board, number: int, chosen: Mapping[str, str] | None = None) -> str:
+    """The colour of the tokens of a side, by its number, or as it was chosen."""
+    sides = {place % len(SIDES): side for place, side in reversed(list(enumerate(board.sides)))}
+    return (chosen or {}).get(sides.get(number, ""), SIDE_FILLS[number])
 
 
 def side_number(board: Board, unit: Unit) -> int:
@@ -94,7 +127,9 @@ def short_names(board: Board) -> dict[str, str]:
     short = {}
     for unit in board.units():
         letters = [sign for sign in unit.name if sign.isalnum()] or ["?"]
-        pairs = [letters[0] + other for other in [*letters[1:], *"0123456789"]]
+        pairs = ["".join(letters)] if len(letters) < 3 else []
+        pairs += [letters[0] + other for other in letters[1:]] + ["".join(letters[-2:])]
+        pairs += [letters[0] + other for other in "0123456789"]
         pick = next((pair for pair in pairs if pair not in taken), pairs[0])
         taken.add(pick)
         short[unit.name] = pick

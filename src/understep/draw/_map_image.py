@@ -9,14 +9,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.checks import whole
+from understep.checks import expect, whole
 from understep.draw import _look as look
 from understep.errors import InputError, MissingExtraError
+from understep.moves.route import Route
 
 
 def map_image(
-    board: Board, path: str | os.PathLike[str] | None = None, *, scale: int = 1
-) -> NDArray[np.uint8]:
+    board: Board, path: str | os.PathLike[str] | None = None, *, scale: int = 1,
+    route: Route | None = None,
+) -> NDArray[np.uint8]:  # fmt: skip
     """Make a small image of a board's ground, in the tints that figures give it.
 
     Read back with `read_image` it gives the same ground, where terrains have different tints.
@@ -29,6 +31,8 @@ def map_image(
         Where to write it too, as PNG.
     scale
         Side of the block of pixels for each cell. Staggered lines are not set in.
+    route
+        A route whose cells are drawn over the ground; with it, the ground cannot be read back.
 
     Returns
     -------
@@ -38,7 +42,8 @@ def map_image(
     Raises
     ------
     InputError
-        ``board`` is not a Board, or ``scale`` no whole number of 1 or more.
+        ``board`` is not a Board, ``scale`` no whole number of 1 or more, or ``route`` no route, or
+        one that leads off the board.
     MissingExtraError
         Pillow is not installed (only needed to write a file).
 
@@ -53,8 +58,13 @@ def map_image(
         raise InputError("board", "must be a Board", board)
     scale = whole("scale", scale, 1)
     colors = [[*bytes.fromhex(tint[1:]), 255] for tint in look.tints(board)]
-    codes = np.where(board.grid.exists, board.terrain_codes(), len(colors))
-    pixels = np.array([*colors, [0, 0, 0, 0]], dtype=np.uint8)[codes]
+    codes = np.where(board.grid.exists, board.terrain_codes(), len(colors)).astype(np.int64)
+    if route is not None:
+        expect("route", route, Route, "must be a route")
+        cells = board.grid.numbering.require_all(route.cells, "route")
+        codes[board.grid.index(cells)] = len(colors) + 1
+    inks = [[0, 0, 0, 0], [*bytes.fromhex(look.ROUTE[1:]), 255]]
+    pixels = np.array([*colors, *inks], dtype=np.uint8)[codes]
     pixels = pixels.repeat(scale, axis=0).repeat(scale, axis=1)
     if path is not None:
         try:

@@ -87,16 +87,18 @@ def ribbon(route: Route, *, on: Board | None = None) -> tuple[Piece, ...]:
     if not isinstance(route, Route):
         raise InputError("route", "must be a route", route)
     grid, steps = geometry(route, on).grid, route.steps
-    ways = [None, *(step.direction for step in steps), None]
+    own, names = route.board.grid.lattice, grid.directions
+    ways = [None, *(step.direction and names[own.way(step.direction)] for step in steps), None]
+    clockwise = grid.lattice.seen(names)  # where rows count up, they go the other way
     found = []
     for place, cell in enumerate(route.cells):
         before, after = ways[place], ways[place + 1]
         heading = before or after
-        rotation = 0 if heading is None else grid.lattice.way(heading)
+        rotation = 0 if heading is None else clockwise.index(heading)
         turn = 0
         if before is not None and after is not None:
             many = len(grid.directions)
-            turn = (grid.lattice.way(after) - rotation + many // 2) % many - many // 2
+            turn = (clockwise.index(after) - rotation + many // 2) % many - many // 2
         angle = 0.0 if heading is None else grid.bearing(heading)
         here = steps[place - 1].turn if place else 1
         ends = place == len(steps) or steps[place].turn > here

@@ -76,7 +76,20 @@ ROLES = {
                      "-    expanded by the search"),
     "label": Role("a text of the game"),
 }  # fmt: skip
+
+
+def role_of(name: str) -> Role:
+    """How a role is shown: one of a game's own as a tint, with its name in the legend."""
+    found = ROLES.get(name)
+    return found or Role(name, "tint", look.OTHER, "", "o", f"o    {name}")
+
+
 MARKERS = {name: role.marker for name, role in ROLES.items() if role.marker}
+
+
+def reach_color(turn: int) -> tuple[float, float, float, float]:
+    """The wash over cells that are reached in a turn."""
+    return (0.76, 0.34, 0.10, 0.2 / turn**0.8)
 
 
 def swatch(name: str, number: Any) -> Any:
@@ -84,16 +97,18 @@ def swatch(name: str, number: Any) -> Any:
     from matplotlib.lines import Line2D
     from matplotlib.patches import Patch
 
-    role = ROLES[name]
+    role = role_of(name)
     turn = (int(number or 1) - 1) % len(look.TURNS)
     point: dict[str, Any] = {"ls": "none", "marker": "o", "mec": role.ink, "mew": 1.8, "ms": 9}
     if role.swatch == "turn":
-        return Line2D([], [], color=look.TURNS[turn], lw=2.2, ls=look.DASHES[turn])
+        return Patch(
+            fc=reach_color(int(number or 1)), ec=look.TURNS[turn], lw=1.6, ls=look.DASHES[turn]
+        )
     if role.swatch == "line":
         dashes = look.SEEN if name == "view" else "--"
         return Line2D([], [], color=role.ink, lw=2, ls=dashes)
     if role.swatch == "tint":
-        fill = look.PAPER if role.ink == look.FAINT else role.ink + "60"
+        fill = look.PAPER if role.ink == look.FAINT else role.ink + look.THIN
         return Patch(fc=fill, ec=role.ink, lw=0.4)
     if role.swatch == "hatch":
         return Patch(fc="none", ec=role.ink, hatch=look.CROSSED, lw=0)

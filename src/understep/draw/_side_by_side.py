@@ -7,8 +7,11 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from understep.boards.board import Board
+from understep.draw import _look as look
 from understep.draw._canvas import finish_figure, new_figure
 from understep.draw._figure import figure
+from understep.draw._legend import answers as legend_rows
+from understep.draw._stack import stack
 from understep.errors import InputError
 
 if TYPE_CHECKING:
@@ -67,11 +70,21 @@ def side_by_side(
     drawn = new_figure(size)
     rows = 1 if len(answers) < 3 else 2
     cols = 1 if len(answers) == 1 else 2
+    rows_of_it = list({
+        text: (text, handle) for each in answers for text, handle in legend_rows(stack([each]))
+    }.values())  # fmt: skip
+    below = 0.03 + 0.035 * -(-len(rows_of_it) // 6)
     for place, (answer, title) in enumerate(zip(answers, words, strict=True)):
         row, col = divmod(place, cols)
-        left, low = 0.02 + 0.49 * col, 0.03 + (0.49 * (1 - row) if rows == 2 else 0)
-        axes = drawn.add_axes((left, low, 0.96 / cols - 0.01, 0.96 / rows - 0.07))
+        high = (1 - below) / rows
+        left, low = 0.02 + 0.49 * col, below + high * (rows - 1 - row)
+        axes = drawn.add_axes((left, low, 0.96 / cols - 0.01, high - 0.06))
         figure(board, answer, title=title, axes=axes)
+    if rows_of_it:
+        drawn.legend(
+            [handle for _, handle in rows_of_it], [text for text, _ in rows_of_it], frameon=False,
+            loc="lower center", ncols=min(len(rows_of_it), 6), fontsize=9, labelcolor=look.INK,
+        )  # fmt: skip
     finish_figure(drawn, path)
     return drawn
 

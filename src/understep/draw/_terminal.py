@@ -10,12 +10,13 @@ from rich.text import Text
 
 from understep.boards.board import Board
 from understep.draw import _look as look
-from understep.draw._figure import drawn_board, overlays
+from understep.draw._figure import drawn_board
 from understep.draw._labels import LabelKind, label_texts
-from understep.draw._roles import ROLES
+from understep.draw._roles import ROLES, role_of
+from understep.draw._stack import stack
 from understep.errors import printable
-from understep.grids.cell import Cell
-from understep.overlay import Mark, Overlay
+from understep.grids.cell import Cell, CellLike
+from understep.overlay import Mark, Overlay, Overlays
 
 MORE = "z"  # areas that have no letter of their own
 
@@ -25,6 +26,9 @@ def terminal(
     *answers: Any,
     width: int = 100,
     labels: LabelKind | None = None,
+    first: CellLike | None = None,
+    numbers: bool = False,
+    edges: bool = False,
 ) -> Text:
     """Draw a board as text, with answers laid over it.
 
@@ -43,6 +47,12 @@ def terminal(
     labels
         What to write into each cell instead, as in `figure`, on one line; cells become as wide as
         that needs.
+    first
+        The column and row to begin with, of a board that is too wide.
+    numbers
+        Whether the numbers of columns and rows stand along the edges.
+    edges
+        Whether roomy cells hint at edges: ``|`` on a side to the left, ``_`` on one below.
 
     Returns
     -------
@@ -55,6 +65,8 @@ def terminal(
         An answer that has no overlay.
     NameUnknownError
         An unknown word for ``labels``.
+    CellError
+        ``first`` is no cell of the board.
 
     Examples
     --------
@@ -65,7 +77,7 @@ def terminal(
     (sc) 1.   .
        1.   .   .
     """
-    board, laid = drawn_board(board, answers), overlays(answers)
+    board, laid = drawn_board(board, answers), [each.overlay for each in stack(answers)]
     grid = board.grid
     room = 4 if grid.cols * 4 + 2 <= width else 2
     texts = {each: layer[each].text or "" for layer in laid for each in layer.role("label")}
@@ -74,16 +86,28 @@ def terminal(
     if texts:
         texts = {cell: text.replace("\n", " ") for cell, text in texts.items()}
         room = max(map(len, texts.values())) // 2 * 2 + 2  # even, to be halved
-    canvas = _TextCanvas(board, laid, room, texts, width)
-    if grid.lattice.stagger == 2:
-        lines = [
-            canvas.line(row, shifted=shifted) for row in range(grid.rows) for shifted in (0, 1)
-        ]
-    else:
-        lines = [canvas.line(row) for row in range(grid.rows)]
+    corner = None if first is None else grid.numbering.require(first, "first")
+    margin = max(len(str(row)) for row in (grid.first[1], grid.bounds[1].row)) + 1 if numbers else 0
+    canvas = _TextCanvas(board, laid, room, texts, width - margin)
+    if corner is not None:
+        canvas.begin(corner.col - grid.first[0])
+    rows = range(0 if corner is None else corner.row - grid.first[1], grid.rows)
+    if edges and room == 4 and not texts:
+        canvas.hint()
+    halves = (0, 1) if grid.lattice.stagger == 2 else (None,)
+    lines = []
+    for row in rows:
+        for half in halves:
+            number = str(grid.first[1] + row) if numbers and not half else ""
+            aside = Text(number.rjust(max(0, margin - 1)).ljust(margin))
+            lines.append(aside + canvas.line(row, shifted=half))
+    if grid.frame.mirrored:
+        lines.reverse()
+    if numbers:
+        lines.insert(0, Text(" " * margin + canvas.columns()))
     if len(canvas.shown) < grid.cols:
-        first, last = (grid.first[0] + canvas.shown[end] for end in (0, -1))
-        lines.append(Text(f"columns {first} to {last} of {grid.cols}; a figure shows all"))
+        low, high = (grid.first[0] + canvas.shown[end] for end in (0, -1))
+        lines.append(Text(f"columns {low} to {high} of {grid.cols}; a figure shows all"))
     return Text("\n").join(lines)
 
 
@@ -95,6 +119,16 @@ def legend(board: Board, *answers: Any) -> Text:
         words = f" {printable(name)} {cost}"
         parts.append(Text.assemble((f" {kind.glyph} ", f"black on {tint}"), words))
     lines = [Text("  ").join(parts)]
+    lying = Counter(dict.fromkeys(board.feature_kinds, 0))
+    for each, cells in board.features():
+        lying[each] += len(cells)
+    if lying.total():
+        words = ", ".join(
+            f"{board.feature_kinds[name].glyph} {printable(name)} ({many})"
+            for name, many in lying.items()
+            if many
+        )
+        lines.append(Text(f"features: {words}"))
     short = look.short_names(board)
     for side in board.sides:
         units = board.units(side)
@@ -105,7 +139,7 @@ def legend(board: Board, *answers: Any) -> Text:
     kinds = Counter(edge.kind for edge in board.edges())
     if kinds:
         laid = ", ".join(f"{many} {printable(name)}" for name, many in kinds.items())
-        lines.append(Text(f"edges, shown in figures only: {laid}"))
+        lines.append(Text(f"edges, hinted at by | and _: {laid}"))
     for link in board.links():
         way = "to and from" if link.both else "to"
         lines.append(Text(f"{link.kind}: {tuple(link.a)} {way} {tuple(link.b)}, cost {link.cost}"))
@@ -114,8 +148,9 @@ def legend(board: Board, *answers: Any) -> Text:
     for side in board.blocked_sides:
         if len(board.blocks(side=side)):
             lines.append(Text(f"closed to the {side}: {len(board.blocks(side=side))} cells"))
-    roles = {mark.role for overlay in overlays(answers) for mark in overlay.values()}
-    lines += [Text(each.meaning) for name, each in ROLES.items() if name in roles and each.meaning]
+    roles = {mark.role for layer in stack(answers) for mark in layer.overlay.values()}
+    named = [name for name in ROLES if name in roles] + sorted(roles - set(ROLES))
+    lines += [Text(printable(role_of(name).meaning)) for name in named if role_of(name).meaning]
     return Text("\n").join(lines)
 
 
@@ -131,7 +166,12 @@ class _TextCanvas:
         self.glyphs = [kind.glyph or "?" for kind in board.terrains.values()]
         self.short = look.short_names(board)
         self.blocked = set(board.blocks())
-        self.marks: dict[Cell, Mark] = dict(Overlay.stacked(laid))
+        #: The glyph of the first feature on a cell.
+        self.features: dict[Cell, str] = {}
+        for kind, cells in board.features():
+            for cell in cells:
+                self.features.setdefault(cell, board.feature_kinds[kind].glyph or "?")
+        self.marks: dict[Cell, Mark] = dict(Overlays(laid).flat())
         grid = board.grid
         fit = max(1, (width - room // 2) // room)
         # of a board that is too wide, the columns around what is to be seen
@@ -144,6 +184,33 @@ class _TextCanvas:
         start = max(0, min(start, grid.cols - fit))
         #: The columns that are shown, from 0.
         self.shown = range(start, min(start + fit, grid.cols))
+        self._fit, self._hints = fit, dict[Cell, set[str]]()
+
+    def begin(self, col: int) -> None:
+        """Show the columns from one on."""
+        self.shown = range(col, min(col + self._fit, self.board.grid.cols))
+
+    def columns(self) -> str:
+        """The numbers of the columns, as many as have room."""
+        found, first = "", self.board.grid.first[0]
+        for place, col in enumerate(self.shown):
+            number = str(first + col)
+            at = place * self.room + (1 if self.room == 4 else 0)
+            if len(found) < at or not found:
+                found = found.ljust(at) + number
+        return found
+
+    def hint(self) -> None:
+        """Find the cells with an edge to the left or below, as the board is drawn."""
+        board = self.board
+        for edge in board.edges():
+            for a, b in ((edge.a, edge.b), (edge.b, edge.a)):
+                (x, y), (other_x, other_y) = board.grid.center([a, b])
+                if abs(other_x - x) > abs(other_y - y) * 1.01:
+                    sign = "|" if other_x < x else ""
+                else:
+                    sign = "_" if (other_y - y) * board.grid.frame.down > 0 else ""
+                self._hints.setdefault(a, set()).add(sign)
 
     def line(self, row: int, shifted: int | None = None) -> Text:
         """One line of text: a row, or the half of one whose columns are (not) shifted."""
@@ -176,6 +243,7 @@ class _TextCanvas:
             return self.texts[cell].center(self.room), "black"
         unit = self.board.unit_at(cell)
         mark = self.marks.get(cell)
+        glyph = "X" if cell in self.blocked else self.features.get(cell, glyph)
         if unit is not None:
             left, right = look.SIDES[look.side_number(self.board, unit)][1]
             short = self.short[unit.name]
@@ -189,16 +257,16 @@ class _TextCanvas:
                 text = f"{min(mark.number or 0, 10 ** max(self.room - 1, 2) - 1):.0f}"
             return text.rjust(max(self.room - 1, 2)).ljust(self.room), "black"
         if mark is not None:
-            sign = ROLES[mark.role].sign or " " if mark.role in ROLES else " "
+            sign = role_of(mark.role).sign or " "
             if mark.role == "area":
                 sign = chr(min(ord("a") + int(mark.number or 0), ord(MORE)))
             if mark.role in ("reach", "threat", "stand"):
                 sign = str(min(int(mark.number or 1), 9))
             elif mark.role in ("turn-end", "goal"):
                 glyph = (mark.text or glyph)[-1]
-        if cell in self.blocked:
-            glyph = "X"
         if mark is not None and mark.role == "unknown":
             glyph = sign = ROLES["unknown"].sign
         ink = "black" if sign == " " else f"bold {look.ROUTE}"
-        return (f" {sign}{glyph} " if self.room == 4 else f"{sign}{glyph}"), ink
+        hints = self._hints.get(cell, ())
+        left, below = ("|" if "|" in hints else " "), ("_" if "_" in hints else " ")
+        return (f"{left}{sign}{glyph}{below}" if self.room == 4 else f"{sign}{glyph}"), ink

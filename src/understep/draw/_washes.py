@@ -9,6 +9,7 @@ import numpy as np
 
 from understep.draw import _look as look
 from understep.draw._ground import compound
+from understep.draw._roles import ROLES, reach_color
 from understep.grids.cell import Cell
 from understep.overlay import Overlay
 
@@ -16,6 +17,7 @@ if TYPE_CHECKING:
     from understep.draw._canvas import Canvas
 
 BANDS = 6  # of a field, from near to far
+NEAR, FAR = (0.965, 0.937, 0.875), (0.16, 0.24, 0.36)  # from paper to a dark blue
 
 
 def draw_washes(canvas: Canvas, overlay: Overlay) -> None:
@@ -24,6 +26,7 @@ def draw_washes(canvas: Canvas, overlay: Overlay) -> None:
     _draw_field(canvas, overlay)
     _draw_areas(canvas, overlay)
     _draw_search(canvas, overlay)
+    _draw_others(canvas, overlay)
 
 
 def bands(overlay: Overlay) -> list[tuple[float, float, list[Cell]]]:
@@ -45,7 +48,9 @@ def bands(overlay: Overlay) -> list[tuple[float, float, list[Cell]]]:
 
 def band_color(place: int, many: int) -> tuple[float, float, float, float]:
     """The tint of a band of a field: darker the farther."""
-    return (0.16, 0.24, 0.36, 0.48 * place / max(1, many - 1))
+    share = 0.62 * place / max(1, many - 1)
+    red, green, blue = (near + (far - near) * share for near, far in zip(NEAR, FAR, strict=True))
+    return (red, green, blue, 1.0)
 
 
 def _draw_reach(canvas: Canvas, overlay: Overlay) -> None:
@@ -58,7 +63,7 @@ def _draw_reach(canvas: Canvas, overlay: Overlay) -> None:
     if any(mark.role == "reach" for mark in overlay.values()):
         for turn in sorted(set(turns.values()), reverse=True):
             this = [cell for cell, when in turns.items() if when == turn]
-            _wash(canvas, [this], [(0.76, 0.34, 0.10, 0.2 / turn**0.8)], zorder=2)
+            _wash(canvas, [this], [reach_color(turn)], zorder=2)
             inside = [cell for cell, when in turns.items() if when <= turn]
             place = (turn - 1) % len(look.TURNS)
             _bound(canvas, inside, look.TURNS[place], dashes=look.DASHES[place])
@@ -75,7 +80,6 @@ def _draw_field(canvas: Canvas, overlay: Overlay) -> None:
     found = bands(overlay)
     colors = [band_color(place, len(found)) for place in range(len(found))]
     groups = [cells for *_, cells in found]
-    _wash(canvas, groups, [look.PAPER + "b0"] * len(groups), zorder=1.9)
     _wash(canvas, groups, colors, zorder=2)
     inside: list[Cell] = []
     for *_, cells in found[:-1]:
@@ -89,8 +93,8 @@ def _draw_areas(canvas: Canvas, overlay: Overlay) -> None:
     for cell in overlay.role("area"):
         groups.setdefault(int(overlay[cell].number or 0), []).append(cell)
     for number, cells in groups.items():
-        ink = look.TURNS[number % len(look.TURNS)]
-        _wash(canvas, [cells], [ink + "38"], zorder=2)
+        ink = look.AREAS[number % len(look.AREAS)]
+        _wash(canvas, [cells], [ink + look.THIN], zorder=2)
         _bound(canvas, cells, ink)
         middles = canvas.board.center(np.array(cells))
         free = [place for place, cell in enumerate(cells) if canvas.board.unit_at(cell) is None]
@@ -107,6 +111,16 @@ def _draw_search(canvas: Canvas, overlay: Overlay) -> None:
     shades = np.linspace(0.55, 0.2, len(cells))
     colors = [(0.28, 0.30, 0.52, shade) for shade in shades]
     _wash(canvas, [[cell] for cell in cells], colors, zorder=2)
+
+
+def _draw_others(canvas: Canvas, overlay: Overlay) -> None:
+    """A plain tint for each role of a game's own, and what its marks say."""
+    for role in dict.fromkeys(mark.role for mark in overlay.values()):
+        if role in ROLES:
+            continue
+        cells = overlay.role(role)
+        _wash(canvas, [cells], [look.OTHER + look.THIN], zorder=2)
+        _bound(canvas, cells, look.OTHER, 0.6)
 
 
 def _wash(canvas: Canvas, groups: Iterable[list[Cell]], colors: list[Any], zorder: float) -> None:
