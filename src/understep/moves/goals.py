@@ -92,7 +92,7 @@ def goals_of(board: Board, unit: Unit, goals: Any, accept: Accept) -> list[Cell]
 
 
 def shut(board: Board, unit: Unit, home: Cell, cells: list[Cell]) -> dict[Cell, Refusal]:
-    """The cells of some on which a unit could not end, wherever it came from, and why not."""
+    """The cells of some on which a unit could not end, from wherever, and why not."""
     found = {}
     for cell in cells:
         refusal = None if cell == home else cannot_stop(board, unit, cell)
