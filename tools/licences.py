@@ -54,19 +54,18 @@ def main() -> int:
     """Write the page; 1 where a package is missing."""
     project = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["project"]
     groups = {"dependencies": project["dependencies"], **project["optional-dependencies"]}
-    lines = HEAD.splitlines()
-    missing = 0
+    uses: dict[str, list[str]] = {}
     for group, needs in groups.items():
         for need in needs:
             name = re.match(r"[\w.-]+", need)[0]  # type: ignore[index]
-            if name == "understep":
-                continue
-            found = licence(name)
-            missing += found == "(not installed)"
-            lines.append(f"| {name} | {WHY[group]} | {found} |")
-    lines += TAIL.splitlines()
+            if name != "understep":
+                uses.setdefault(name, []).append(WHY[group])
+    licences = {name: licence(name) for name in uses}
+    missing = "(not installed)" in licences.values()
+    rows = [f"| {name} | {'; '.join(uses[name])} | {found} |" for name, found in licences.items()]
+    lines = [*HEAD.splitlines(), *rows, *TAIL.splitlines()]
     (ROOT / "docs" / "licences.md").write_text("\n".join(lines) + "\n", "utf-8")
-    return int(missing > 0)
+    return int(missing)
 
 
 if __name__ == "__main__":
