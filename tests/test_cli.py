@@ -49,6 +49,10 @@ def started(*words, stdin=None):
 
 def test_reach_and_route_answer_like_the_library(tmp_path):
     fen = us.maps.shipped("fen")
+    fen = us.maps.shipped("fen")
+    for by, show in (("cost", us.draw.heat), ("way", us.draw.arrows)):
+        status, out, _ = understep("reach", "fen", "scout", "--by", by)
+        assert us.draw.terminal(fen, show(us.reach(fen, "scout")), width=1000, **EDGES).plain in out
     status, out, _ = understep("reach", "fen", "scout", "--turns", "2", "--json")
     assert (status, json.loads(out)) == (
         0,
@@ -151,6 +155,10 @@ def test_show_and_convert():
     status, out, _ = understep("show", "sluice-house", "--labels", "exits", "--json")
     texts = {tuple(each["cell"]): each["text"] for each in json.loads(out)["labels"]}
     assert texts == label_texts(us.maps.shipped("sluice-house"), "exits")
+    status, out, _ = understep("show", "fen", "--passable", "scout")
+    assert (status, "scout could stand on 274 of 308 cells" in out) == (0, True)
+    status, out, _ = understep("show", "fen", "--passable", "scout", "--json")
+    assert len(json.loads(out)["free"]) == 274
     status, out, _ = understep("convert", "3,2", "-1,-3", "--to", "cube", "--json")
     assert json.loads(out) == us.convert([(3, 2), (-1, -3)], "offset", "cube").tolist()
 

@@ -194,6 +194,23 @@ def test_who_stops_or_turns_off_goes_on_as_before_until_the_next_cell(kind, how)
             assert outside(board, pose.cell, np.array([pose.point])) < 1e-6
 
 
+def walked(board, line):
+    """How long a line is along the ground, links as long as a step to the farthest neighbor."""
+    total, grid = 0.0, board.grid
+    beside = [grid.center(cell) - grid.center((9, 9)) for cell in grid.lattice.around(
+        np.array((9, 9)))]  # fmt: skip
+    step = max(np.hypot(*gap) for gap in beside)
+    for place, end, (a, b) in zip(
+        line.places, line.places[1:], itertools.pairwise(line.ground), strict=False
+    ):
+        start = math.floor(place)
+        linked = end - place > 0.75 and any(
+            link.b == line.cells[start + 1] for link in board.links(line.cells[start])
+        )
+        total += step if linked else float(np.hypot(*(b - a)))
+    return total
+
+
 @given(
     routes(), st.booleans(), st.sampled_from([None, 90, 720]),
     st.sampled_from(["rounded", "exact", "taut"]), st.data(),
@@ -208,7 +225,7 @@ def test_poses_are_continuous_and_arrive_on_time(made, paced, turning, how, data
     assert ends[1].point == pytest.approx(tuple(board.center(route.goal)))
     assert (ends[0].cell, ends[1].cell, ends[1].progress) == (route.cells[0], route.goal, 1)
     line = us.curve(route, line=how)
-    due = 0.5 * (len(route.cells) - 1) if paced else long(line) / (2.0 * size)
+    due = 0.5 * (len(route.cells) - 1) if paced else walked(board, line) / (2.0 * size)
     assert moving.duration == pytest.approx(due)
     times = np.linspace(0, moving.duration, 80)
     poses = [moving.at(float(time)) for time in times]
@@ -221,7 +238,7 @@ def test_poses_are_continuous_and_arrive_on_time(made, paced, turning, how, data
     ):
         gap = np.hypot(*np.subtract(a.point, b.point))
         lift = board.grid.frame.lift * abs(a.level - b.level)
-        if not paced:  # no faster along the ground than it should be
+        if not paced and "link" not in (a.on, b.on):  # no faster than it should be
             assert gap <= (end - start) * 2.0 * size + lift + 1e-6 * size
         if turning is not None:
             turned = abs((a.heading - b.heading + 180) % 360 - 180)
@@ -236,6 +253,49 @@ def test_poses_are_continuous_and_arrive_on_time(made, paced, turning, how, data
         tuple(board.center(stopped.cells[-1]))
     )
     assert stopped.cells == list(line.cells)[: len(stopped.cells)]
+
+
+def test_a_link_takes_as_long_as_a_step_or_as_is_said_however_far_it_leads():
+    board = us.Board(us.SquareGrid(50, 1, frame=us.Frame(cell=(10, 10))), {"turf": 1})
+    board.link((1, 0), (47, 0), cost=1, kind="ladder")
+    board.add(us.Unit("scout", "wardens", us.Movement(4)), at=(0, 0))
+    route = us.route(board, "scout", goals=(49, 0))
+    for options, ends in (
+        ({"speed": 20.0}, [0.5, 1.0, 1.5, 2.0]),
+        ({"speed": 20.0, "link": 3}, [0.5, 3.5, 4.0, 4.5]),
+        ({"pace": 1.0}, [1, 2, 3, 4]),
+        ({"pace": 1.0, "link": 0.25}, [1, 1.25, 2.25, 3.25]),
+    ):
+        moving = us.poses(route, **options)
+        assert moving.duration == pytest.approx(ends[-1])
+        for end, cell in zip(ends, route.cells[1:], strict=True):
+            assert moving.at(end).point == pytest.approx(tuple(board.center(cell)))
+        start, after = ends[:2]
+        now = start + 0.4 * (after - start)
+        half = moving.at(now)
+        assert (half.on, half.ground) == ("link", pytest.approx((199, 5)))
+        assert [moving.at(time).on for time in (start / 2, start, after)] == ["ground"] * 3
+        stopped = moving.stop(now)
+        assert (stopped.duration, stopped.cells[-1]) == (pytest.approx(after), (47, 0))
+        back = us.route(board, "scout", goals=(46, 0), at=(47, 0))
+        again = moving.redirect(now, back)
+        assert again.at(now)[:4] == half[:4]
+        assert again.duration == pytest.approx(after + start)
+
+
+def test_a_pose_faces_a_point_of_the_compass():
+    board = us.Board(us.SquareGrid(5, 5, diagonals=True), {"turf": 1})
+    board.add(us.Unit("scout", "wardens", us.Movement(9)), at=(2, 2))
+    for name, four in zip(
+        ("N", "NE", "E", "SE", "S", "SW", "W", "NW"),
+        ("N", "E", "E", "E", "S", "W", "W", "W"), strict=True,
+    ):  # fmt: skip
+        pose = us.poses(us.route(board, "scout", goals=board.grid.step((2, 2), name)), pace=1).at(
+            0.5
+        )
+        assert (pose.facing(), pose.facing(points=4)) == (name, four)
+    with pytest.raises(us.errors.InputError, match="points: must be 4 or 8"):
+        pose.facing(points=6)
 
 
 def test_what_motion_refuses():

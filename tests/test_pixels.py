@@ -25,6 +25,8 @@ ANSWERS = {
     "view": lambda board: us.view(board, "scout", radius=3),
     "attacks": lambda board: us.attacks(board, "scout", moving=False),
     "threats": lambda board: us.threats(board, "wreckers"),
+    "heat": lambda board: us.draw.heat(us.reach(board, "scout", turns=2)),
+    "passable": lambda board: us.draw.passable(board, "scout"),
     "search": lambda board: us.study.compare(board, "scout", (8, 6))[0],
 }
 HATCHED = ("view", "attacks", "threats")
@@ -75,7 +77,7 @@ def test_every_cell_that_shows_is_coloured_as_the_answer_says(grid, frame):
     assert len(cells) > 25
     for name, ask in ANSWERS.items():
         answer = ask(board)
-        marked = answer.overlay()
+        marked = answer if isinstance(answer, us.Overlay) else answer.overlay()
         changed = np.abs(pixels(board, answer)[0] - bare).sum(axis=2)[rows, cols] > 3
         for cell, here in zip(cells, changed, strict=True):
             mark = marked.get(cell)
@@ -137,7 +139,7 @@ def test_a_swatch_of_a_field_has_the_colour_of_its_cells():
     for cell in board.grid:
         cost = table[board.grid.index(cell)]
         name = next((each for each in swatches if each.startswith("cost ")
-                     and float(each.split()[1]) <= cost <= float(each.split()[3])), None)  # fmt: skip
+                     and float(each.split()[1]) <= cost <= float(each.split()[-1])), None)  # fmt: skip
         corner = board.center(cell) + np.array([-0.35, -0.35]) * board.grid.cell_size
         x, y = drawn.axes[0].transData.transform(corner).astype(int)
         if name is not None and cell != (0, 0):

@@ -1,6 +1,7 @@
 """The world side of grids and boards: against geometry worked out anew, for every frame."""
 
 import itertools
+import math
 
 import numpy as np
 import pytest
@@ -165,6 +166,40 @@ def test_depth_order_on_one_cell_goes_by_level_then_as_given():
     assert us.draw.depth_order(grid, grid.cells.array[::-1]).tolist() == list(range(24, -1, -1))
 
 
+@given(grid=grids(frame=frames()), data=st.data())
+def test_things_on_their_way_are_ordered_by_where_they_are(grid, data):
+    cells = data.draw(st.permutations(list(grid.cells)))[:6]
+    other = cells[0]
+    middles = {n: tuple(grid.center(cell)) for n, cell in enumerate(cells)}
+    plain = us.draw.depth_order(grid, cells).tolist()
+    # who stands where its cell is comes where its cell does; all moved to one cell: as given
+    assert us.draw.depth_order(grid, cells, at=middles).tolist() == plain
+    assert us.draw.depth_order(grid, [other] * len(cells), at=middles).tolist() == plain
+    moved = dict.fromkeys(range(len(cells)), middles[0])
+    assert us.draw.depth_order(grid, cells, at=moved).tolist() == list(range(len(cells)))
+    share = data.draw(st.floats(0.1, 0.9))
+    along = np.array(middles[0]) * (1 - share) + np.array(middles[len(cells) - 1]) * share
+    order = us.draw.depth_order(
+        grid, [cells[0], cells[0], cells[-1]], at={1: tuple(along)}
+    ).tolist()
+    if len(cells) > 1:  # it is between the two it goes from and to
+        first = us.draw.depth_order(grid, [cells[0], cells[-1]])[0]
+        assert order == ([2, 1, 0] if first else [0, 1, 2])
+
+
+@given(grid=grids(frame=frames()), data=st.data())
+def test_the_extent_of_a_board_holds_all_of_it_as_it_is_seen(grid, data):
+    board = us.Board(grid, {"turf": 1})
+    cells = list(grid.cells)
+    for cell in data.draw(st.lists(st.sampled_from(cells), max_size=4)):
+        board.set_elevation(data.draw(st.sampled_from([-1, 2, 3.5])), cell)
+    box = board.extent
+    every = np.concatenate([board.corners(cells), grid.corners(cells)]).reshape(-1, 2)
+    low, high = every.min(axis=0), every.max(axis=0)
+    assert (box.x, box.y) == pytest.approx(tuple(low))
+    assert (box.width, box.height) == pytest.approx(tuple(high - low))
+
+
 @given(grid=grids(frame=frames()))
 def test_bearings_and_sides_are_those_on_the_screen(grid):
     down = 1 if grid.frame.y_axis == "down" else -1
@@ -200,6 +235,9 @@ def test_bearings_and_sides_are_those_on_the_screen(grid):
         (lambda g: g.bearing("up"), "direction"),
         (lambda g: us.draw.depth_order(g, [[]]), r"things at things\[0\]: covers at least one cell"),
         (lambda g: us.draw.depth_order(g, [(0, 0)], levels=[1, 2]), "a number for each of 1 things"),
+        (lambda g: us.draw.depth_order(g, [(0, 0)], at={1: (0, 0)}), "at: must be for one of 1 things"),
+        (lambda g: us.draw.depth_order(g, [(0, 0)], at={0: (0, 0, 1)}), "numbers"),
+        (lambda g: us.draw.depth_order(g, [(0, 0)], at={0: (0, math.inf)}), r"finite numbers"),
         (lambda g: us.Frame(cell=(0, 1)), "both must be above 0"),
         (lambda g: us.Frame(origin=(0, np.nan)), "origin: must be two finite numbers"),
         (lambda g: us.Frame(cell=(1, 2, 3)), "cell: must be two finite numbers"),

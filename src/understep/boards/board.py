@@ -38,6 +38,7 @@ from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
 from understep.grids.grid import AnchorPoint, Grid
 from understep.grids.lattice import FloatArray
+from understep.grids.layout import Box
 from understep.grids.picking import pick_raised
 
 
@@ -452,6 +453,22 @@ class Board:
     def corners(self, cells: CellsLike) -> FloatArray:
         """As the grid's `corners`, elevation included."""
         return self.grid.corners(cells, level=self._surface.level(cells))
+
+    @property
+    def extent(self) -> Box:
+        """The box around the whole board as it is seen, raised cells and their foot included.
+
+        What stands on cells may reach beyond it.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3, frame=us.Frame(lift=0.5)), {"turf": 1})
+        >>> board.set_elevation(3, (1, 0))
+        >>> board.extent
+        Box(x=0.0, y=-1.5, width=4.0, height=4.5)
+        """
+        return self._surface.extent
 
     def anchor(
         self,
@@ -979,10 +996,8 @@ class Board:
         InputError
             A side that is no text.
         """
-        every = side is None and cells is None
         with self._journal.span(keeps=True):
-            for each in self._contents.blocked_sides if every else [side]:
-                self._features.take(self._features.blocks(each), cells)
+            self._features.clear(cells, side)
 
     def blocked(self, cell: CellLike, *, side: str | None = None) -> bool:
         """Whether `block` has closed a cell to everybody, or to a side that is given.

@@ -66,6 +66,12 @@ class Features:
         numbers = numbers[there]
         self._change(layer, numbers, layer.array[numbers] - np.uint8(1), numbers)
 
+    def clear(self, cells: Where | None, side: str | None) -> None:
+        """Take blocks away: without cells and side those for everybody and for each side."""
+        every = side is None and cells is None
+        for each in self._contents.blocked_sides if every else [side]:
+            self.take(self.blocks(each), cells)
+
     def set_counts(self, kind: str, name: str | None, cells: Where, counts: list[int]) -> None:
         """Set how many of a kind lie on each cell, as edits tell it."""
         named("part", "part", kind, ("feature", "block"))

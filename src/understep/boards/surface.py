@@ -16,6 +16,7 @@ from understep.errors import CellError, InputError, NameUnknownError
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, array_of, cells_array
 from understep.grids.grid import Grid
 from understep.grids.lattice import FloatArray
+from understep.grids.layout import Box
 
 MOST_LEVEL = 10**6
 MOST_PROPERTIES = 100
@@ -74,6 +75,19 @@ class Surface:
         if found.dtype.kind not in "iuf" or not (np.abs(found) <= MOST_LEVEL).all():
             raise InputError("level", f"must be numbers within {MOST_LEVEL} of 0", level)
         self._change(self._contents.elevation, numbers, found, numbers)
+
+    @property
+    def extent(self) -> Box:
+        """The box around all cells as they are seen."""
+        box, every = self._grid.extent, self._grid.numbering.existing
+        if not self.raised:
+            return box
+        levels = self._contents.elevation.array[every]
+        points = self._grid.corners(self._grid.numbering.cells_of(every), level=levels)
+        ends = [(box.x, box.y), (box.x + box.width, box.y + box.height)]
+        points = np.concatenate([points.reshape(-1, 2), ends])
+        low, high = points.min(axis=0), points.max(axis=0)
+        return Box(*low.tolist(), *(high - low).tolist())
 
     @property
     def raised(self) -> bool:

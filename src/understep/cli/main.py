@@ -61,9 +61,13 @@ main.add_command(survey)
     type=click.Choice(get_args(Label)),
     help="Write coordinates into the cells, or exits to passable ground, or how many there are.",
 )
+@click.option("--passable", metavar="UNIT", help="Show where UNIT could stand, units aside.")
 @output_options
-def show(board: us.Board, labels: Label | None, as_json: bool, png: str | None) -> None:
+def show(
+    board: us.Board, labels: Label | None, passable: str | None, as_json: bool, png: str | None
+) -> None:
     """Show a board: its ground, its units, what they mean."""
+    free = [us.draw.passable(board, passable)] if passable else []
     texts = label_texts(board, labels) if labels else {}
     facts: dict[str, Any] = {
         "title": board.title,
@@ -73,9 +77,14 @@ def show(board: us.Board, labels: Label | None, as_json: bool, png: str | None) 
     }
     if labels:
         facts["labels"] = [{"cell": cell, "text": text} for cell, text in texts.items()]
+    if free:
+        facts["free"] = free[0].role("free")
     if not as_json:
         say(f"{board.title or 'untitled'}: {board.grid!r}")
-    show_answers(board, as_json=facts if as_json else None, png=png, labels=labels)
+        for overlay in free:
+            many, every = len(overlay.role("free")), len(overlay)
+            say(f"{passable} could stand on {many} of {every} cells")
+    show_answers(board, *free, as_json=facts if as_json else None, png=png, labels=labels)
 
 
 def _count(board: us.Board, name: str) -> int:
@@ -87,15 +96,24 @@ def _count(board: us.Board, name: str) -> int:
 @BOARD
 @click.argument("unit")
 @click.option("--turns", default=1, show_default=True, help="How many turns it may take.")
+@click.option(
+    "--by",
+    type=click.Choice(["turns", "cost", "way"]),
+    default="turns",
+    show_default=True,
+    help="Show turns, costs, or from each cell the way back.",
+)
 @output_options
-def reach(board: us.Board, unit: str, turns: int, as_json: bool, png: str | None) -> None:
+def reach(board: us.Board, unit: str, turns: int, by: str, as_json: bool, png: str | None) -> None:
     """Show where UNIT can get."""
     found = us.reach(board, unit, turns=turns)
     if not as_json:
         at = tuple(found.unit.at or ())
         say(f"{unit} at {at}: {len(found)} cells within {turns} turn{'s' * (turns != 1)}")
     title = f"{board.title}: reach of {unit}"
-    show_answers(board, found, as_json=found.plain() if as_json else None, png=png, title=title)
+    facts = found.plain() if as_json else None
+    shown = {"turns": found, "cost": us.draw.heat(found), "way": us.draw.arrows(found)}[by]
+    show_answers(board, shown, as_json=facts, png=png, title=title)
 
 
 @main.command(context_settings={"ignore_unknown_options": True})

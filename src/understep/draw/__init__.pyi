@@ -3,5 +3,8 @@ from understep.draw._figure import figure as figure
 from understep.draw._labels import labels as labels
 from understep.draw._side_by_side import side_by_side as side_by_side
 from understep.draw._terminal import terminal as terminal
+from understep.draw._views import arrows as arrows
+from understep.draw._views import heat as heat
+from understep.draw._views import passable as passable
 from understep.grids.depth import depth_order as depth_order
 from understep.study._chart import chart as chart

@@ -266,6 +266,25 @@ class Canvas:
             for cell in cells:
                 self.marked(cell, role, overlay[cell].number)
 
+    def arrows(self, overlay: Overlay) -> None:
+        """An arrow in each cell that says a direction, a dot in one that says none."""
+        for role in ("back", "onward"):
+            ink, cells = ROLES[role].ink, [each for each in overlay.role(role) if each in self.seen]
+            ways = [(cell, overlay[cell].text or "") for cell in cells]
+            pairs = [(cell, self.grid.step(cell, way)) for cell, way in ways if way]
+            if pairs and self.points >= FINEST:
+                here, there = np.array(pairs).transpose(1, 0, 2)
+                along = 0.28 * (self.grid.center(there) - self.grid.center(here))
+                middle, aside = self.board.center(here), np.stack([-along[:, 1], along[:, 0]], 1)
+                tip, neck = middle + along, middle + 0.3 * along
+                lines = [middle - along, tip, neck + 0.4 * aside, tip, neck - 0.4 * aside]
+                wide = max(0.6, self.points / 28)
+                self.strokes(list(np.stack(lines, axis=1)), ink, wide, "-", 3.6)
+            jumps = [cell for cell, way in ways if not way]
+            if jumps:
+                x, y = self.board.center(jumps).T
+                self.axes.plot(x, y, "o", ms=self.points * 0.14, color=ink, zorder=3.6)
+
     def marked(self, cell: Cell, role: str, number: float | None) -> None:
         """The marker of a role on a cell, beside a unit that stands there; with its number."""
         ink, over = ROLES[role].ink, 4 if role == "line" else 8

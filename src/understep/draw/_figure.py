@@ -120,6 +120,7 @@ def figure(
         draw_washes(canvas, overlay)
         draw_veil(canvas, overlay)
         draw_strikes(canvas, overlay)
+        canvas.arrows(overlay)
     for layer in layers:
         canvas.route(layer.overlay, look.ROUTES[(layer.route or 0) % len(look.ROUTES)])
     canvas.edges()

@@ -238,7 +238,8 @@ def answers(laid: list[Layer]) -> list[Row]:
         found = bands(overlay)
         for place, (low, high, _) in enumerate(found):
             patch = Patch(fc=band_color(place, len(found)), ec=look.FAINT, lw=0.4)
-            costs[ROLES["field"].words.format(low, high)] = patch
+            words = ROLES["field"].words if high > low else "cost {:g}"
+            costs[words.format(low, high)] = patch
         for role, number in {(mark.role, mark.number): mark for mark in overlay.values()}:
             if role == "area":
                 place = int(number or 0)

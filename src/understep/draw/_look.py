@@ -34,6 +34,8 @@ def blocked(side: str | None) -> tuple[str, str]:
 ROUTES = (ROUTE, "#1f4e6b", "#5b3a78", "#3f5a1c", "#7a5200", "#3a3228")
 AREAS = (*TURNS, "#8a3050", "#3c6b3a", "#3d4f8a", "#8a6d1c")
 OTHER = "#4d5f73"
+FREE = "#2f7d6b48"  # where a movement could stand, and where it could not
+SHUT = "#3a322899"
 THIN = "38"  # the opacity of a wash
 VEIL = "...."  # the hatching of what is not seen
 STRIKE = "#7a3a6c"  # what can be attacked

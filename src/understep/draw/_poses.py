@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -13,10 +13,13 @@ from understep.checks import ABOVE_ZERO, real
 from understep.draw._curve import Curve, Line, curve, cut, joined, laid
 from understep.errors import InputError
 from understep.grids.cell import Cell
+from understep.grids.compass import Points, compass_point
 from understep.grids.lattice import FloatArray
 from understep.moves.route import Route
 
 FINE = 8
+#: What a step of a route is taken on; a leap is through the air.
+On = Literal["ground", "link", "leap"]
 
 
 class Pose(NamedTuple):
@@ -34,6 +37,10 @@ class Pose(NamedTuple):
         The cell it is on.
     progress
         How much of the time of the whole way is over, 0 to 1.
+    on
+        ``"ground"``, ``"link"`` (on a ladder, a bridge, through a gate) or ``"leap"``.
+    ground
+        The point without its elevation, such as for `depth_order`.
     """
 
     point: tuple[float, float]
@@ -41,6 +48,32 @@ class Pose(NamedTuple):
     heading: float
     cell: Cell
     progress: float
+    on: On
+    ground: tuple[float, float]
+
+    def facing(self, *, points: Points = 8) -> str:
+        """The point of the compass nearest to `heading`, N at the top of the screen.
+
+        Parameters
+        ----------
+        points
+            8: N, NE, E, ...; 4: N, E, S and W. Of two equally near the one to the side.
+
+        Raises
+        ------
+        InputError
+            ``points`` is neither 4 nor 8.
+        """
+        return compass_point(self.heading, points)
+
+
+class _Rates(NamedTuple):
+    """How fast it goes: seconds a step or units a second; degrees a second; seconds a link."""
+
+    pace: float | None
+    speed: float | None
+    turning: float | None
+    link: float | None
 
 
 class Poses:
@@ -57,30 +90,29 @@ class Poses:
     def __init__(
         self,
         line: Curve,
-        jumps: Sequence[bool],
+        kinds: Sequence[On],
         how: Line,
         paces: Sequence[float],
-        rates: tuple[float | None, float | None, float | None],
+        rates: _Rates,
     ) -> None:
-        self._line, self._jumps, self._how = line, list(jumps), how
+        self._line, self._kinds, self._how = line, list(kinds), how
         self._paces, self._rates = list(paces), rates
-        _, speed, turning = rates
         self._board, self.cells = line.board, list(line.cells)
         self._points, self._levels, self._places = line.points, line.levels, line.places
         gaps = np.hypot(*np.diff(line.ground, axis=0).T)
-        if speed is not None:
-            spans = gaps / speed
+        each = np.array([*self._paces, 0.0])[self._places[:-1].astype(np.int64)]
+        if rates.speed is not None:
+            spans = np.where(each > 0, each, gaps / rates.speed)
         else:  # every half of a step takes as long
             halves = np.floor(self._places[:-1] + self._places[1:]).astype(np.int64)
             whole = np.bincount(halves, gaps, minlength=2 * len(self.cells))
-            each = np.array([*self._paces, 0.0])[self._places[:-1].astype(np.int64)]
             spans = gaps / np.where(whole > 0, whole, 1)[halves] * each / 2
             spans = np.where(np.diff(self._places) > 0.75, each, spans)
         self._times = np.concatenate([[0.0], np.cumsum(spans)])
-        if speed is None:  # to the last bit
+        if rates.speed is None:  # to the last bit
             self._times[-1] = math.fsum(self._paces)
         self.duration = float(self._times[-1])
-        self._headings = self._turned(turning)
+        self._headings = self._turned(rates.turning)
 
     def _turned(self, turning: float | None) -> tuple[FloatArray, FloatArray]:
         """Times, and the heading from each on, or if turning takes time, at each."""
@@ -112,12 +144,18 @@ class Poses:
             ``time`` is no number.
         """
         now = self._now(time)
-        x, y = (float(np.interp(now, self._times, part)) for part in self._points.T)
+        x, y, u, v = (
+            float(np.interp(now, self._times, part))
+            for points in (self._points, self._line.ground)
+            for part in points.T
+        )
         place = float(np.interp(now, self._times, self._places))
         cell = self.cells[min(math.floor(place + 0.5), len(self.cells) - 1)]
         progress = now / self.duration if self.duration else 1.0
         level = float(np.interp(now, self._times, self._levels))
-        return Pose((x, y), level, self._heading(now), cell, progress)
+        step = math.floor(place) if place % 1 else -1  # in the middle of a cell it stands there
+        on: On = self._kinds[step] if step >= 0 else "ground"
+        return Pose((x, y), level, self._heading(now), cell, progress, on, (u, v))
 
     def _now(self, time: float) -> float:
         """A time that is one, between the start and the end."""
@@ -128,7 +166,7 @@ class Poses:
         times, headings = self._headings
         if not len(headings):
             return 0.0
-        if self._rates[2] is not None:
+        if self._rates.turning is not None:
             return float(np.interp(now, times, headings)) % 360
         return float(headings[max(0, int(np.searchsorted(times, now, side="right")) - 1)])
 
@@ -136,7 +174,7 @@ class Poses:
         """The same movement, but that it ends in the middle of the next cell that it enters."""
         end = self._next(time)
         line = cut(self._line, end, FINE)
-        return Poses(line, self._jumps[:end], self._how, self._paces[:end], self._rates)
+        return Poses(line, self._kinds[:end], self._how, self._paces[:end], self._rates)
 
     def redirect(self, time: float, route: Route) -> Poses:
         """The same movement, but that from the next cell that it enters it follows another route.
@@ -149,16 +187,16 @@ class Poses:
         end = self._next(time)
         if not route or route.cells[0] != self.cells[end]:
             raise InputError("route", f"must start in {tuple(self.cells[end])}", route)
-        line, jumps = _line(route, self._how, self._board)
-        paces = self._paces[:end] + _paces(route, jumps, self._rates[0])
+        line, kinds = _line(route, self._how, self._board)
+        paces = self._paces[:end] + _paces(route, kinds, self._rates, line)
         inside = float(np.interp(self._now(time), self._times, self._places)) > end - 0.5
         if inside or self._how == "taut":  # through its middle
-            line, jumps = joined(cut(self._line, end, FINE), line), self._jumps[:end] + jumps
+            line, kinds = joined(cut(self._line, end, FINE), line), self._kinds[:end] + kinds
         else:
-            jumps = self._jumps[:end] + jumps
-            cells = self.cells[:end] + list(route.cells)
+            kinds = self._kinds[:end] + kinds
+            cells, jumps = self.cells[:end] + list(route.cells), [on != "ground" for on in kinds]
             line = laid(self._board, cells, jumps, FINE, self._how == "rounded")
-        return Poses(line, jumps, self._how, paces, self._rates)
+        return Poses(line, kinds, self._how, paces, self._rates)
 
     def _next(self, time: float) -> int:
         """The place of the next cell that is entered after a time."""
@@ -167,26 +205,38 @@ class Poses:
         return 0 if now <= 0 else min(math.floor(place + 0.5) + 1, len(self.cells) - 1)
 
 
-def _line(route: Route, how: Line, on: Board | None) -> tuple[Curve, list[bool]]:
-    """The line of a route, and which of its steps are jumps."""
+def _line(route: Route, how: Line, on: Board | None) -> tuple[Curve, list[On]]:
+    """The line of a route, and what each of its steps is taken on."""
     line = curve(route, fine=FINE, line=how, on=on)
-    jumps = np.zeros(len(line.cells) - 1, dtype=bool)
-    gaps = np.diff(line.places)
-    jumps[line.places[:-1][gaps > 0.75].astype(int)] = True
-    return line, jumps.tolist()
+    kinds: list[On] = ["ground"] * (len(line.cells) - 1)
+    for place in line.places[:-1][np.diff(line.places) > 0.75].astype(int).tolist():
+        start, end = line.cells[place], line.cells[place + 1]
+        linked = any(link.b == end for link in route.board.links(start))
+        kinds[place] = "link" if linked else "leap"
+    return line, kinds
 
 
-def _paces(route: Route, jumps: list[bool], pace: float | None) -> list[float]:
-    """Seconds for each step of a line: all of them together take as long as the route's steps.
+def _paces(route: Route, kinds: list[On], rates: _Rates, line: Curve) -> list[float]:
+    """Seconds for each step of a line; 0: by its speed.
 
-    A taut line can have fewer of them; its jumps are those of the route.
+    At a pace all of them together take as long as the route's steps: a taut line can have fewer of
+    them; its jumps are those of the route.
     """
-    if pace is None or not jumps:
-        return [0.0] * len(jumps)
-    far = sum(jumps)
-    walked = len(route.cells) - 1 - far
-    share = walked / (len(jumps) - far) if far < len(jumps) else 1.0
-    return [pace if jump else pace * share for jump in jumps]
+    if rates.speed is not None:
+        link = rates.link or _longest(line.board) / rates.speed
+        return [link if on == "link" else 0.0 for on in kinds]
+    pace = rates.pace or 0.0
+    far = len(kinds) - kinds.count("ground")
+    share = (len(route.cells) - 1 - far) / max(1, len(kinds) - far)
+    each = {"ground": pace * share, "leap": pace, "link": rates.link or pace}
+    return [each[on] for on in kinds]
+
+
+def _longest(board: Board) -> float:
+    """How far the farthest neighbor of a cell is, in world units."""
+    grid = board.grid
+    beside = grid.lattice.around(np.zeros(2, dtype=np.int64))
+    return float(np.hypot(*(grid.center(beside) - grid.center((0, 0))).T).max())
 
 
 def poses(
@@ -195,6 +245,7 @@ def poses(
     speed: float | None = None,
     pace: float | None = None,
     turning: float | None = None,
+    link: float | None = None,
     line: Line = "rounded",
     on: Board | None = None,
 ) -> Poses:
@@ -211,6 +262,9 @@ def poses(
         its cells equally long.
     turning
         Degrees a second that it can turn; by default it looks along its way at once.
+    link
+        Seconds for a link, however far apart its ends are; by default as for a step to the
+        farthest neighbor.
     line
         ``"rounded"``, ``"exact"`` or ``"taut"``, as in `curve`.
     on
@@ -224,7 +278,8 @@ def poses(
     ------
     InputError
         A value that is not a route, or a route that was not found; neither or both of ``speed`` and
-        ``pace``; one of them, or ``turning``, that is no number above 0; ``on`` has other cells.
+        ``pace``; one of them, ``turning`` or ``link`` that is no number above 0; ``on`` has other
+        cells.
     NameUnknownError
         An unknown word for ``line``.
 
@@ -244,9 +299,10 @@ def poses(
     if (speed is None) == (pace is None):
         raise InputError("speed", "give a speed or a pace", speed)
     rule = "must be a number above 0"
-    pace, speed, turning = (
+    given = {"pace": pace, "speed": speed, "turning": turning, "link": link}
+    rates = _Rates(*(
         None if value is None else real(name, value, rule, ABOVE_ZERO)
-        for name, value in (("pace", pace), ("speed", speed), ("turning", turning))
-    )
-    drawn, jumps = _line(route, line, on)
-    return Poses(drawn, jumps, line, _paces(route, jumps, pace), (pace, speed, turning))
+        for name, value in given.items()
+    ))  # fmt: skip
+    drawn, kinds = _line(route, line, on)
+    return Poses(drawn, kinds, line, _paces(route, kinds, rates, drawn), rates)

@@ -7,7 +7,7 @@ from typing import Any, Literal, NamedTuple, TypeAlias
 from understep.draw import _look as look
 
 Swatch: TypeAlias = Literal[
-    "", "turn", "line", "tint", "hatch", "veil", "ring", "full ring", "dot", "marker"
+    "", "turn", "line", "tint", "hatch", "veil", "ring", "full ring", "dot", "marker", "arrow"
 ]
 
 
@@ -69,11 +69,18 @@ ROLES = {
     "unknown": Role("never seen", "veil", look.FAINT, "", "?", "?    never seen"),
     "remembered": Role("last seen there", "full ring", look.FAINT, "", "!",
                        "!    a unit was last seen there"),
-    "field": Role("cost {:g} to {:g}", "", meaning="0-9  cost to the nearest goal"),
+    "field": Role("cost {:g} to {:g}", "", meaning="0-9  cost"),
     "area": Role("areas, by number", "tint", look.TURNS[0],
                  meaning="a-z  areas, the largest first"),
     "expanded": Role("expanded, the darker the sooner", "tint", "#484d85", "", "-",
                      "-    expanded by the search"),
+    "free": Role("could stand there", "tint", look.FREE),
+    "closed": Role("could not stand there", "tint", look.SHUT, "", "#",
+                   "#    could not stand there"),
+    "back": Role("to the cell before", "arrow", look.INK,
+                 meaning="NE   to the cell before; *: link, leap"),
+    "onward": Role("to the next cell", "arrow", look.INK,
+                   meaning="NE   to the next cell; *: link, leap"),
     "label": Role("a text of the game"),
 }  # fmt: skip
 
@@ -82,6 +89,11 @@ def role_of(name: str) -> Role:
     """How a role is shown: one of a game's own as a tint, with its name in the legend."""
     found = ROLES.get(name)
     return found or Role(name, "tint", look.OTHER, "", "o", f"o    {name}")
+
+
+def tint(role: Role) -> str:
+    """The colour of a role that is a tint: thin, unless its ink says how opaque it is."""
+    return role.ink if len(role.ink) > len("#rrggbb") else role.ink + look.THIN
 
 
 MARKERS = {name: role.marker for name, role in ROLES.items() if role.marker}
@@ -108,7 +120,7 @@ def swatch(name: str, number: Any) -> Any:
         dashes = look.SEEN if name == "view" else "--"
         return Line2D([], [], color=role.ink, lw=2, ls=dashes)
     if role.swatch == "tint":
-        fill = look.PAPER if role.ink == look.FAINT else role.ink + look.THIN
+        fill = look.PAPER if role.ink == look.FAINT else tint(role)
         return Patch(fc=fill, ec=role.ink, lw=0.4)
     if role.swatch == "hatch":
         return Patch(fc="none", ec=role.ink, hatch=look.CROSSED, lw=0)
@@ -116,6 +128,8 @@ def swatch(name: str, number: Any) -> Any:
         return Patch(fc=look.PAPER, ec=role.ink, hatch=look.VEIL, lw=0.4)
     if role.swatch in ("ring", "full ring"):
         return Line2D([], [], mfc="none" if role.swatch == "ring" else look.PAPER, **point)
+    if role.swatch == "arrow":
+        return Line2D([], [], color=role.ink, lw=1, marker=">", ms=5)
     if role.swatch == "dot":
         return Line2D([], [], ls="none", marker=".", color=role.ink)
     if role.swatch == "marker":

@@ -80,12 +80,13 @@ def terminal(
     board, laid = drawn_board(board, answers), [each.overlay for each in stack(answers)]
     grid = board.grid
     room = 4 if grid.cols * 4 + 2 <= width else 2
-    texts = {each: layer[each].text or "" for layer in laid for each in layer.role("label")}
+    roles = "label", "back", "onward"  # without a direction: from a link or leap
+    texts = {each: layer[each].text or "*" for layer in laid for each in layer.role(*roles)}
     if labels is not None:
         texts = label_texts(board, labels)
     if texts:
         texts = {cell: text.replace("\n", " ") for cell, text in texts.items()}
-        room = max(map(len, texts.values())) // 2 * 2 + 2  # even, to be halved
+        room = max(room, max(map(len, texts.values())) // 2 * 2 + 2)  # even, to be halved
     corner = None if first is None else grid.numbering.require(first, "first")
     margin = max(len(str(row)) for row in (grid.first[1], grid.bounds[1].row)) + 1 if numbers else 0
     canvas = _TextCanvas(board, laid, room, texts, width - margin)

@@ -9,7 +9,7 @@ import numpy as np
 
 from understep.draw import _look as look
 from understep.draw._ground import compound
-from understep.draw._roles import ROLES, reach_color
+from understep.draw._roles import ROLES, reach_color, role_of, tint
 from understep.grids.cell import Cell
 from understep.overlay import Overlay
 
@@ -114,13 +114,14 @@ def _draw_search(canvas: Canvas, overlay: Overlay) -> None:
 
 
 def _draw_others(canvas: Canvas, overlay: Overlay) -> None:
-    """A plain tint for each role of a game's own, and what its marks say."""
+    """A plain tint for each role of a game's own, and for where a movement could stand."""
     for role in dict.fromkeys(mark.role for mark in overlay.values()):
-        if role in ROLES:
+        if role in ROLES and role not in ("free", "closed"):
             continue
         cells = overlay.role(role)
-        _wash(canvas, [cells], [look.OTHER + look.THIN], zorder=2)
-        _bound(canvas, cells, look.OTHER, 0.6)
+        _wash(canvas, [cells], [tint(role_of(role))], zorder=2)
+        if role not in ROLES:
+            _bound(canvas, cells, look.OTHER, 0.6)
 
 
 def _wash(canvas: Canvas, groups: Iterable[list[Cell]], colors: list[Any], zorder: float) -> None:

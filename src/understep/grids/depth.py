@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -12,10 +12,15 @@ from understep.errors import InputError
 from understep.grids.cell import CellsLike, IntArray, array_of, cells_array
 from understep.grids.grid import Grid
 from understep.grids.lattice import FloatArray
+from understep.grids.layout import points_array
 
 
 def depth_order(
-    grid: Grid, things: Sequence[CellsLike] | IntArray, *, levels: Any = None
+    grid: Grid,
+    things: Sequence[CellsLike] | IntArray,
+    *,
+    levels: Any = None,
+    at: Mapping[int, tuple[float, float]] | None = None,
 ) -> IntArray:
     """The order in which to draw things that stand on cells, from the farthest to the nearest.
 
@@ -32,6 +37,9 @@ def depth_order(
         For each thing its cell, or the cells it covers; or an integer array ``(n, 2)``.
     levels
         A level of elevation for each thing; by default 0.
+    at
+        For things on their way between cells, by their places in ``things``: the world point on
+        the ground where the middle of their first cell is now, such as ``pose.ground``.
 
     Returns
     -------
@@ -43,7 +51,8 @@ def depth_order(
     CellError
         A value that is no cell.
     InputError
-        A thing without cells, or another number of levels than of things.
+        A thing without cells, another number of levels than of things, or ``at`` that is no
+        mapping, or has no two finite numbers for a thing that there is.
 
     Examples
     --------
@@ -53,6 +62,11 @@ def depth_order(
     >>> grid = us.SquareGrid(6, 6, frame=us.Frame(cell=(64, 32), projection="isometric"))
     >>> us.draw.depth_order(grid, [(1, 3), [(1, 2), (2, 2), (3, 2)], (3, 1)]).tolist()
     [2, 1, 0]
+
+    A unit that is two thirds of the way from (1, 1) to (1, 2), and a post on (2, 1):
+
+    >>> us.draw.depth_order(grid, [(1, 1), (2, 1)], at={0: (-21.3, 69.3)}).tolist()
+    [1, 0]
     """
     expect("grid", grid, Grid, "must be a grid")
     expect("things", things, (np.ndarray, Iterable), "must be things")
@@ -72,10 +86,19 @@ def depth_order(
         return np.empty(0, dtype=np.int64)
     owner = np.repeat(np.arange(len(parts)), [len(part) for part in parts])
     every = np.concatenate(parts)
-    x, y = (
-        np.round(grid.center(every)[:, 0] / grid.cell_size[0], 6),
-        np.round(grid.layout.depths(every), 6),
-    )
+    across, near = grid.center(every)[:, 0], grid.layout.depths(every)
+    moving = {} if at is None else at
+    expect("at", moving, Mapping, "must map places to points")
+    for place, point in moving.items():
+        mine = owner == place if type(place) is int else owner < 0
+        if not mine.any():
+            raise InputError("at", f"must be for one of {len(parts)} things", place)
+        moved = points_array(point).reshape(-1) - grid.center(every[mine][0])
+        if moved.shape != (2,) or not np.isfinite(moved).all():
+            raise InputError("at", "must be two finite numbers", point, f"at[{place}]")
+        across[mine] += moved[0]
+        near[mine] += grid.layout.nearer(moved)
+    x, y = np.round(across / grid.cell_size[0], 6), np.round(near, 6)
     count = np.bincount(owner)
     mean = np.bincount(owner, y) / count, np.bincount(owner, x) / count
     order = np.lexsort((np.arange(len(parts)), level, *np.round(mean[::-1], 6)))

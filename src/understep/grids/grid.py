@@ -24,6 +24,7 @@ from understep.grids.cell import (
     one_cell,
     plain_numbers,
 )
+from understep.grids.compass import Points, compass_point
 from understep.grids.frame import Frame
 from understep.grids.lattice import FloatArray, Lattice, eight_way
 from understep.grids.layout import Box, Layout, points_array
@@ -912,7 +913,7 @@ class Grid:
         bearings: list[float] = (np.degrees(np.arctan2(x, -y * self.frame.down)) % 360).tolist()
         return bearings
 
-    def compass(self, direction: str | int, *, points: Literal[4, 8] = 8) -> str:
+    def compass(self, direction: str | int, *, points: Points = 8) -> str:
         """The point of the compass towards which a direction is seen, such as for sprites.
 
         Parameters
@@ -937,13 +938,7 @@ class Grid:
         >>> grid.compass("E"), grid.compass("N", points=4)
         ('SE', 'E')
         """
-        if points not in (4, 8):
-            raise InputError("points", "must be 4 or 8", points)
-        bearing = self.bearing(direction)
-        names = ("N", "NE", "E", "SE", "S", "SW", "W", "NW")[:: 8 // points]
-        # of two as near the one to the side: a hair towards east or west
-        bearing += 1e-6 if bearing % 180 < 90 else -1e-6
-        return names[round(bearing / (360 / points)) % points]
+        return compass_point(self.bearing(direction), points)
 
     def side_facing(self, a: CellLike, b: CellLike, *, before: Side = "right") -> Side:
         """Whether a picture drawn from the side looks left or right, from one cell to another.

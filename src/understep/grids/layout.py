@@ -112,9 +112,20 @@ class Layout:
 
         Of two cells the one with the larger number lies in front.
         """
+        found: FloatArray = self.lattice.spots(cells) * self.spot @ self._towards
+        return found
+
+    def nearer(self, moved: FloatArray) -> float:
+        """By how much what moves on the ground by so many world units comes nearer."""
+        back = np.array(self._from).reshape(2, 2) @ moved
+        return float(back * self.spot @ self._towards)
+
+    @property
+    def _towards(self) -> FloatArray:
+        """The direction of the ground that leads down the screen, of length 1."""
         down = np.array(self._from).reshape(2, 2) @ (0.0, self.frame.down) * self.spot
-        spots = self.lattice.spots(cells) * self.spot
-        return spots @ (down / np.hypot(*down))  # type: ignore[no-any-return]
+        found: FloatArray = down / np.hypot(*down)
+        return found
 
     def pick(self, point: Any) -> tuple[int, int] | None:
         """The address of the cell whose polygon holds a world point; None where all are far."""
