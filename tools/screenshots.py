@@ -18,7 +18,7 @@ import understep as us
 ROOT = Path(__file__).parents[1]
 SHOTS = ROOT / "docs" / "screenshots"
 WINDOW = (
-    "xterm -T shot -tn xterm-256color -geometry 123x24 -fa 'DejaVu Sans Mono' -fs 10 "
+    "xterm -T shot -tn xterm-256color -geometry 123x27 -fa 'DejaVu Sans Mono' -fs 10 "
     "-bg '#f6efdf' -fg '#3a3228' -e"
 )
 

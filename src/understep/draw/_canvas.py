@@ -33,6 +33,7 @@ if TYPE_CHECKING:
 ENDINGS = (".png", ".svg", ".pdf")
 FINEST = 5.0  # points of type: patterns in smaller cells would be a blur
 HIDDEN = 0.35  # how opaque what stands behind raised ground is
+MANY = len(look.ROUTES)
 FEW = 12  # cells of a finding that bear a marker each
 LEAST = 6.5  # points of type in a ring
 SMALLEST = 4.5  # and texts smaller than that
@@ -97,14 +98,15 @@ class Canvas:
         self.drop = self.grid.frame.lift * (
             board.elevation[self.grid.index(self.cells)] - min(0.0, board.elevation.min())
         )
-        shows = (board.cells_at(board.center(self.cells))[0] == self.cells.array).all(axis=1)
         #: The cells whose middles show, and do not hide behind raised ground.
-        self.seen = frozenset(itertools.compress(self.cells, shows.tolist()))
-        self._shows = shows
+        self.seen: Container[Cell] = self.grid
         #: What raised ground hides; None: all ground is level.
-        self.behind = (
-            Behind(self.cells, self.polygons, self.drop, self.down) if self.drop.any() else None
-        )
+        self.behind = None
+        if self.drop.any():
+            shows = (board.cells_at(board.center(self.cells))[0] == self.cells.array).all(axis=1)
+            self.seen = frozenset(itertools.compress(self.cells, shows.tolist()))
+            self.behind = Behind(self.cells, self.polygons, self.drop, self.down)
+            self._whole = shows & self.behind.whole
         bases = self.polygons + np.stack([0 * self.drop, self.down * self.drop], -1)[:, None]
         low, high = _span(self.polygons, bases)
         self.low, self.high = low, high
@@ -168,8 +170,8 @@ class Canvas:
             return
         codes = self.board.terrain_codes()[self.grid.index(self.cells)]
         centers = self.board.center(self.cells)
-        whole = self._shows if self.behind is None else self._shows & self.behind.whole
-        whole = whole & [cell not in written for cell in self.cells]
+        whole = np.array([cell not in written for cell in self.cells])
+        whole &= True if self.behind is None else self._whole
         strokes = []
         for code, kind in enumerate(self.board.terrains.values()):
             for line in look.STROKES[look.pattern(kind)]:
@@ -243,13 +245,17 @@ class Canvas:
                     found += self.split(np.array(side), cell)[0]
         return found
 
-    def route(self, overlay: Overlay, ink: str = look.ROUTE) -> None:
-        """A surveyor's dashed line with a tick and a number at each turn's end."""
+    def route(self, overlay: Overlay, which: int) -> None:
+        """A surveyor's dashed line with a tick and a number at each turn's end.
+
+        ``which``: which of several it is, from 0.
+        """
+        ink, dashes = look.ROUTES[which % MANY], look.ROUTE_DASHES[which % MANY]
         way = overlay.role("start", "route", "turn-end", "goal")
         if len(way) > 1 and (overlay.role("route") or overlay.role("goal")):
             shown, hidden = self.along(way)
             self.strokes(shown, look.PAPER, 4.2, "-", 4)
-            self.strokes(shown, ink, 2, (0, (4, 1.6)), 5)
+            self.strokes(shown, ink, 2, dashes, 5)
             self.strokes(hidden, ink, 1.2, look.DOTTED, 5)
             self.strokes(self.bows(way), ink, 1.6, look.LINK, 5)
         for cell in overlay.role("turn-end", "goal"):

@@ -6,15 +6,16 @@ import os
 from collections.abc import Iterable, Mapping
 from typing import TYPE_CHECKING, Any, cast
 
+import numpy as np
+
 from understep.boards.board import Board
 from understep.boards.knowledge import Knowledge
-from understep.draw import _look as look
 from understep.draw._canvas import Canvas, extent, finish_figure, new_figure
 from understep.draw._features import draw_features
 from understep.draw._ground import draw_ground
 from understep.draw._labels import LabelKind, label_texts
 from understep.draw._legend import ROOM, draw_legend, sections, title_room
-from understep.draw._scale import draw_scale
+from understep.draw._scale import draw_scale, scale_of
 from understep.draw._stack import Layer, stack
 from understep.draw._strikes import draw_strikes
 from understep.draw._veil import draw_veil
@@ -122,7 +123,7 @@ def figure(
         draw_strikes(canvas, overlay)
         canvas.arrows(overlay)
     for layer in layers:
-        canvas.route(layer.overlay, look.ROUTES[(layer.route or 0) % len(look.ROUTES)])
+        canvas.route(layer.overlay, layer.route or 0)
     canvas.edges()
     canvas.over()
     draw_features(canvas)
@@ -145,6 +146,8 @@ def _sheet(
     place = (0.02, 0.03, 0.96, 0.97 - high)
     if legend:
         low, top = extent(board)
+        every = np.concatenate([[low, top], scale_of(board.grid, low, top).bar])
+        wide, tall = np.ptp(every, axis=0).tolist()
         parts = sections(board, layers, sides, ROOM * size[1] // LARGEST[1])
-        place = draw_legend(drawn, parts, (top[0] - low[0], top[1] - low[1]), given is None)
+        place = draw_legend(drawn, parts, (wide, tall), given is None)
     return drawn.add_axes(place)

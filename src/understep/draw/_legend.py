@@ -25,7 +25,7 @@ WIDEST = 36  # letters of a line of a finding
 MOST_ROWS = 10  # findings, areas
 SIZES = (9.5, 8.5, 7.5, 6.5, 5.5, 4.5)  # points of type, the first that fits
 PAD = 14  # pixels
-BAR = 40  # pixels of height that a scale takes
+BAR = 20  # pixels of height that the words of a scale take
 LOWEST = 0.4  # of its height a picture keeps at least so much
 Row = tuple[str, Any]
 
@@ -107,9 +107,12 @@ def _layout(
     drawn: Figure, parts: list[Section], extent: tuple[float, float], wide: float, high: float
 ) -> _Layout | None:
     """The layout that leaves the board the most room, unless its type were much smaller."""
-    choices = []
+    choices: list[_Layout] = []
     inner = wide - 2 * PAD, high - title_room(high) - PAD
+    most = min(inner[0] / extent[0], (inner[1] - BAR) / extent[1])
     for size in SIZES:
+        if any(choice.scale >= most for choice in choices):  # a legend that takes nothing away
+            break
         boxes = [_box(drawn, part, size) for part in parts]
         spans = [(box.width, box.height) for box in map(_measure, boxes)]
         for box in boxes:
@@ -254,7 +257,9 @@ def answers(laid: list[Layer]) -> list[Row]:
             handle = swatch(role, number)
             words = ROLES[role].words.format(number or 1) if role in ROLES else role
             if role == "route" and route is not None:
-                handle = Line2D([], [], color=look.ROUTES[route % len(look.ROUTES)], lw=2, ls="--")
+                place = route % len(look.ROUTES)
+                ink, dashes = look.ROUTES[place], look.ROUTE_DASHES[place]
+                handle = Line2D([], [], color=ink, lw=2, ls=dashes)
                 words = f"route of {name}, turns numbered" if len(routes) > 1 else words
             if handle is not None:
                 entries[words] = handle

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain
@@ -32,6 +33,11 @@ def blocked(side: str | None) -> tuple[str, str]:
 
 #: Of several routes in a figure, of areas, of roles that nobody knows.
 ROUTES = (ROUTE, "#1f4e6b", "#5b3a78", "#3f5a1c", "#7a5200", "#3a3228")
+#: And the dashes of these routes, to be told apart without colour.
+ROUTE_DASHES: tuple[Any, ...] = (
+    (0, (4, 1.6)), (0, (1.4, 1.1)), (0, (7, 1.4, 1.4, 1.4)), (0, (2.4, 2.4)), (0, (9, 1.6)),
+    (0, (4, 1.2, 1.2, 1.2, 1.2, 1.2)),
+)  # fmt: skip
 AREAS = (*TURNS, "#8a3050", "#3c6b3a", "#3d4f8a", "#8a6d1c")
 OTHER = "#4d5f73"
 FREE = "#2f7d6b48"  # where a movement could stand, and where it could not

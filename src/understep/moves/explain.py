@@ -100,10 +100,14 @@ class Explanation(Answer):
         return _remade(self._board, self.unit, self.remedy)
 
     def overlay(self) -> Overlay:
-        """The explanation as plain data: "goal" or "refused", and "finding" for each obstacle."""
+        """The explanation as plain data: "goal" or "refused", and "finding" for obstacles."""
         marks = {self.cell: Mark("goal", 1, "") if self else Mark("refused", None, self.why)}
         for number, each in enumerate(self.obstacles, 1):
-            marks.setdefault(each.cell, Mark("finding", number, each.text))
+            before = marks.get(each.cell)
+            if before is not None and before.role == "finding":  # two on a cell
+                marks[each.cell] = before._replace(text=f"{before.text}; {each.text}")
+            else:
+                marks[each.cell] = Mark("finding", number, each.text)
         return Overlay(marks, priority=2)
 
     def __str__(self) -> str:
