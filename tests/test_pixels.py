@@ -163,6 +163,10 @@ def test_what_a_game_adds_is_drawn_and_named():
     drawn = us.draw.figure(board, burning, *routes, sides={"theirs": "#cc2200"})
     words = {text.get_text() for box in drawn.legends for text in box.get_texts()}
     assert {"burning", "route of u, turns numbered", "route of uu, turns numbered"} <= words
+    twice = us.draw.figure(board, *routes, us.route(board, "u", (7, 1))).legends[-1]
+    named = {f"{each}, turns numbered" for each in ("route 1 of u", "route 2 of u", "route of uu")}
+    assert named == {text.get_text() for text in twice.get_texts()}
+    assert len({str(line._unscaled_dash_pattern) for line in twice.get_lines()}) == 3
     lines = [each for each in drawn.axes[0].collections if each.get_zorder() == 5]
     assert len({tuple(each.get_color()[0]) for each in lines}) == 2
     assert "#cc2200" in {str(each.get_markerfacecolor()) for each in drawn.axes[0].lines}

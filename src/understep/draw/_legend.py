@@ -26,6 +26,7 @@ MOST_ROWS = 10  # findings, areas
 SIZES = (9.5, 8.5, 7.5, 6.5, 5.5, 4.5)  # points of type, the first that fits
 PAD = 14  # pixels
 BAR = 20  # pixels of height that the words of a scale take
+NARROWEST = 0.6  # of its width a picture keeps at least so much: room for the title
 LOWEST = 0.4  # of its height a picture keeps at least so much
 Row = tuple[str, Any]
 
@@ -91,11 +92,12 @@ def draw_legend(
         board = extent[1] * scale + BAR
         needs = board + PAD + used[1] if across else max(board, used[1])
         high = min(high, max(LOWEST * high, title_room(high) + needs + 2 * PAD))
-        if not across:
-            wide = min(wide, max(LOWEST * wide, extent[0] * scale + used[0] + 4 * PAD))
+        beside = used[0] if not across else max(0, used[0] - extent[0] * scale)
+        wide = min(wide, max(NARROWEST * wide, extent[0] * scale + beside + 4 * PAD))
         drawn.set_size_inches(wide / drawn.dpi, high / drawn.dpi)
     top = high - title_room(high)
-    corner = (PAD, PAD + used[1]) if across else (wide - used[0] - PAD, top)
+    left = min(wide - used[0] - PAD, extent[0] * scale + 4 * PAD)
+    corner = (PAD, PAD + used[1]) if across else (left, top)
     for part, (x, y) in zip(parts, places, strict=True):
         _box(drawn, part, layout.size, ((corner[0] + x) / wide, (corner[1] - y) / high))
     low = PAD + (used[1] + PAD if across else 0)
@@ -260,7 +262,10 @@ def answers(laid: list[Layer]) -> list[Row]:
                 place = route % len(look.ROUTES)
                 ink, dashes = look.ROUTES[place], look.ROUTE_DASHES[place]
                 handle = Line2D([], [], color=ink, lw=2, ls=dashes)
-                words = f"route of {name}, turns numbered" if len(routes) > 1 else words
+                if len(routes) > 1:
+                    alike = [layer.route for layer in routes if layer.name == name]
+                    which = f"route {alike.index(route) + 1}" if len(alike) > 1 else "route"
+                    words = f"{which} of {name}, turns numbered"
             if handle is not None:
                 entries[words] = handle
             if role == "view":
