@@ -371,3 +371,14 @@ def test_edges_are_hinted_at_and_a_wide_board_is_scrolled():
     assert [line.split()[0] for line in narrow[1:3]] == ["1", "2"]
     with pytest.raises(us.errors.CellError, match="first"):
         us.draw.terminal(board, first=(99, 0))
+
+
+def test_names_that_look_like_formulas_or_steer_a_terminal_are_drawn_as_they_are():
+    board = us.Board(us.SquareGrid(4, 4), {"turf $x^$": 1, "\x9bmud": 2})
+    board.paint("\x9bmud", (1, 1))
+    board.add(us.Unit(r"$\frac$", "$a_$", us.Movement(2), attack=us.Attack()), at=(0, 0))
+    drawn = us.draw.figure(board, us.reach(board, r"$\frac$"), us.threats(board, "$a_$"))
+    words = {text.get_text() for box in drawn.legends for text in box.get_texts()}
+    assert {"turf $x^$, cost 1", "\\x9bmud, cost 2"} <= words
+    answers = us.study.compare(board, r"$\frac$", (3, 3))
+    us.draw.side_by_side(board, *answers).canvas.draw()

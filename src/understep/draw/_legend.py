@@ -15,6 +15,7 @@ from understep.draw import _look as look
 from understep.draw._roles import ROLES, swatch
 from understep.draw._stack import Layer
 from understep.draw._washes import band_color, bands
+from understep.errors import printable
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -163,11 +164,14 @@ def _box(drawn: Figure, part: Section, size: float, at: tuple[float, float] = (0
 
     patches = {handle: _swatch(handle) for _, handle in part.rows if isinstance(handle, Patch)}
     box = drawn.legend(
-        [handle for _, handle in part.rows], [text for text, _ in part.rows], title=part.name,
+        [handle for _, handle in part.rows], [printable(text) for text, _ in part.rows],
+        title=part.name,
         loc="upper left", bbox_to_anchor=at, frameon=False, fontsize=size, borderaxespad=0,
         title_fontproperties={"family": "serif", "size": size * 1.26}, alignment="left",
         labelcolor=look.INK, handlelength=1.8, handleheight=1.1, handler_map=patches,
     )  # fmt: skip
+    for text in box.get_texts():  # before it is measured
+        text.set_parse_math(False)
     for line in box.get_lines():
         line.set_markersize(line.get_markersize() * size / SIZES[0])
     return box
