@@ -5,6 +5,8 @@ import copy
 import pickle
 import subprocess
 import sys
+from concurrent.futures import ProcessPoolExecutor
+from multiprocessing import get_context
 
 import pytest
 from hypothesis import given
@@ -212,3 +214,26 @@ def test_a_lambda_as_a_rule_is_told():
     assert pickle.loads(pickle.dumps(us.Movement(3, {"mud": None}, rule=wade))).rule is wade
     with pytest.raises(us.errors.InputError, match="rule"):
         pickle.dumps(us.Movement(3, rule=type("Odd", (), {"__call__": lambda *_: 1})()))
+
+
+def test_errors_come_back_from_other_processes_with_what_they_say():
+    board = us.Board(us.SquareGrid(3, 3), {"turf": 1})
+    board.add(us.Unit("a", "ours", us.Movement(3)), at=(0, 0))
+    for call in (
+        lambda: us.reach(board, "b"),
+        lambda: board.terrain((9, 9)),
+        lambda: us.Movement(-1),
+        lambda: board.add(us.Unit("b", "ours", us.Movement(1)), at=(0, 0)),
+        lambda: us.reach(board, "a", turns=lambda: 3),  # which itself cannot be pickled
+        lambda: us.reach(board, "a", left=0)[(2, 2)],
+        lambda: us.maps.read_table([["?"]], {}, {"turf": 1}, grid=us.SquareGrid),
+    ):
+        with pytest.raises(us.errors.UnderstepError) as caught:
+            call()
+        again = pickle.loads(pickle.dumps(caught.value))
+        assert (type(again), str(again)) == (type(caught.value), str(caught.value))
+        assert set(again.__dict__) == set(caught.value.__dict__)
+    with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as pool:
+        with pytest.raises(us.errors.NameUnknownError, match="did you mean 'turf'"):
+            pool.submit(us.Board.paint, board, "turv", (0, 0)).result()
+        assert pool.submit(len, "abc").result() == 3  # the pool still works

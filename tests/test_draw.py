@@ -382,3 +382,10 @@ def test_names_that_look_like_formulas_or_steer_a_terminal_are_drawn_as_they_are
     assert {"turf $x^$, cost 1", "\\x9bmud, cost 2"} <= words
     answers = us.study.compare(board, r"$\frac$", (3, 3))
     us.draw.side_by_side(board, *answers).canvas.draw()
+
+
+def test_raised_ground_that_hides_nothing_is_drawn():
+    board = us.Board(us.HexGrid(3, 1), {"turf": 1})
+    board.set_elevation(1, (0, 0))
+    axes = us.draw.figure(board, view="isometric", legend=False).axes[0]
+    assert sum(len(each.get_paths()) for each in axes.collections) >= 3

@@ -240,3 +240,16 @@ def test_a_zone_that_is_lifted_proves_nothing_of_fewer_things():
     assert (told.remedy.rules, told.remedy.size, told.minimal) == (("zone",), 2, False)
     board.remove("pikes")
     assert us.explain(board, "scout", (5, 0))
+
+
+def test_foes_at_corners_are_in_nobodys_way_who_steps_freely():
+    board = us.Board(us.SquareGrid(4, 4, diagonals=True), {"turf": 1, "rock": None}, fill="rock")
+    board.paint("turf", [(0, 0), (1, 0), (0, 1), (1, 1)])
+    free = us.Movement(9, corners="free", foe_corners=True)
+    board.add(us.Unit("scout", "ours", free), at=(0, 0))
+    for name, cell in (("one", (1, 0)), ("two", (0, 1))):
+        board.add(us.Unit(name, "theirs", us.Movement(1)), at=cell)
+    assert (1, 1) in us.reach(board, "scout")
+    found = us.explain(board, "scout", (2, 2))
+    assert [obstacle.cell for obstacle in found.obstacles] == [(2, 2)]
+    assert found.minimal

@@ -117,6 +117,13 @@ def play() -> None:
     subprocess.run([*command, "--script", f"view; {script}"], check=True, env=quiet)
 
 
+def selfplay() -> None:
+    """What one side of a game of computer players could do."""
+    command = [sys.executable, str(ROOT / "examples" / "selfplay.py"), "1"]
+    picture = "--picture", str(SHOTS / "selfplay.png")
+    subprocess.run([*command, *picture], check=True, stdout=subprocess.DEVNULL)
+
+
 def check(folder: Path) -> None:
     """What a check finds on the fen, once some things have gone wrong there."""
     path = folder / "faulty.board.json"
@@ -166,6 +173,7 @@ def main() -> None:
     raised()
     pages()
     play()
+    selfplay()
     terminal("route fen scout 18,3", SHOTS / "terminal.png")
     terminal("prove fen --seconds 10", SHOTS / "prove.png", wait=16)
 

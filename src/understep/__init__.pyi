@@ -9,6 +9,7 @@ from understep import typing as typing
 from understep import worlds as worlds
 from understep.actions.attacks import attacks as attacks
 from understep.actions.intent import intent as intent
+from understep.actions.prospects import prospects as prospects
 from understep.actions.push import push as push
 from understep.actions.stands import stands as stands
 from understep.actions.threats import threats as threats

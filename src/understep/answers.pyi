@@ -1,6 +1,8 @@
 from understep.actions.attacks import Aim as Aim
 from understep.actions.attacks import Attacks as Attacks
 from understep.actions.intent import Intent as Intent
+from understep.actions.prospects import Prospect as Prospect
+from understep.actions.prospects import Prospects as Prospects
 from understep.actions.push import Push as Push
 from understep.actions.stands import Stand as Stand
 from understep.actions.stands import Stands as Stands

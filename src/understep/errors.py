@@ -21,14 +21,36 @@
 
 from __future__ import annotations
 
+import pickle
 from collections.abc import Iterable
+from typing import Any
 
 MOST_FAULTS = 20  # of a file, listed one by one
 LONGEST = 300  # signs of a place or fault in a message
 
 
 class UnderstepError(Exception):
-    """The root of all errors raised by this library."""
+    """The root of all errors raised by this library. They can be pickled, for other processes."""
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        facts = {name: _portable(value) for name, value in self.__dict__.items()}
+        return _again, (type(self), self.args, facts)
+
+
+def _again(kind: type[UnderstepError], args: tuple[Any, ...], facts: dict[str, Any]) -> Any:
+    """An error that was pickled."""
+    error = kind.__new__(kind, *args)
+    error.__dict__.update(facts)
+    return error
+
+
+def _portable(value: Any) -> Any:
+    """A value as it can be pickled: what cannot, such as a lambda, as its repr."""
+    try:
+        pickle.dumps(value)
+    except Exception:
+        return repr(value)
+    return value
 
 
 class InputError(UnderstepError, ValueError):

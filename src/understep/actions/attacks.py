@@ -72,9 +72,7 @@ class Attacks(Answer):
         self._band = Band(board, unit, attack, stands)
         self._hits = Hits(board.grid, attack.pattern)
         self._units = {each.name: each for each in board.units()}  # as they are now
-        self._numbers, firsts = self._band.cells
-        # the best stand of each cell that it can aim at, both by number
-        self._first = dict(zip(self._numbers.tolist(), firsts.tolist(), strict=True))
+        self._numbers, self._firsts = self._band.cells
         self.unit, self.blockers = unit, ()
         self.why = "" if len(self._numbers) else f"{unit.name!r} can aim at no cell"
         #: How it attacks.
@@ -84,6 +82,11 @@ class Attacks(Answer):
 
     def __repr__(self) -> str:
         return f"<Attacks of {self.unit.name!r}: {len(self)} cells>"
+
+    @cached_property
+    def _first(self) -> dict[int, int]:
+        """The place of the best stand for each cell that it can aim at, by number."""
+        return dict(zip(self._numbers.tolist(), self._firsts.tolist(), strict=True))
 
     @cached_property
     def cells(self) -> Cells:
@@ -113,6 +116,11 @@ class Attacks(Answer):
     def first(self, target: str) -> Cell:
         """The stand from which it can attack one of its targets first."""
         return self._stand(next(iter(self._ways(self._units[target]))))
+
+    def places(self, target: str) -> list[int]:
+        """The places, among the stands, from which it can affect a unit; none if it would not."""
+        unit = self._unit(target)
+        return list(self._ways(unit)) if self._meant(unit) else []
 
     def ways(self, what: str | CellLike) -> dict[Cell, Cell]:
         """The stands for a cell or a unit, nearest first, each with the cell to aim at from there.
@@ -284,20 +292,36 @@ class Attacks(Answer):
 
     def struck(self) -> IntArray:
         """The numbers of all cells that it can affect, in order."""
-        numbers, grid, pattern = self._numbers, self._board.grid, self.attack.pattern
+        return self.soonest(np.zeros(len(self._band.starts), dtype=np.int64))[0]
+
+    def soonest(self, keys: IntArray) -> tuple[IntArray, IntArray]:
+        """The same, and of each cell the least key of a stand from which it is affected.
+
+        ``keys``: of every stand, in the order in which they are reached; none less than before.
+        """
+        grid, pattern = self._board.grid, self.attack.pattern
+        numbers, firsts = self._numbers, self._firsts
         if pattern.shape == "cell":
-            return numbers
+            return numbers, keys[firsts]
         if pattern.shape == "disk":
             around = grid.lattice.spread(
                 grid.numbering.cells_of(numbers), grid.lattice.nearby(pattern.size)[0]
             )
-            return np.unique(grid.numbering.inside(around))
-        cells: set[Cell] = set()
-        for number in numbers.tolist():
-            aim = grid.numbering.cell_of(number)
-            for place in self._band.stands(number).tolist():
-                cells.update(self._hits.cells(self._stand(place), aim))
-        return np.array(sorted(map(grid.numbering.number, cells)), dtype=np.int64)
+            inside = grid.numbering.holds(around)
+            found = grid.numbering.numbers(around[inside])
+            least = np.broadcast_to(keys[firsts][:, None], inside.shape)[inside]
+        else:
+            pairs = [
+                (each, place)
+                for number in numbers.tolist()
+                for place in self._band.stands(number).tolist()
+                for each in self._hits.cells(self._stand(place), grid.numbering.cell_of(number))
+            ]
+            cells = np.array([cell for cell, _ in pairs], dtype=np.int64).reshape(-1, 2)
+            found, least = grid.numbering.numbers(cells), keys[[place for _, place in pairs]]
+        order = np.lexsort((least, found))
+        struck, first = np.unique(found[order], return_index=True)
+        return struck, least[order][first]
 
     def overlay(self) -> Overlay:
         """The attacks as plain data, over the reach they are made from.

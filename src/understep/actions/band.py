@@ -20,12 +20,25 @@ from understep.grids.grid import Metric
 from understep.kernels.loader import view
 from understep.moves.answer import UNKNOWN, movement_of
 from understep.rules.steps import step_table
-from understep.sight.lines import FINEST, height, lines
+from understep.sight.lines import FINEST, Aiming, height, lines
 from understep.sight.look import HALF
+from understep.sight.rows import rows
 from understep.sight.sees import sees
 
 HAIR = 1e-9
 ANY = 1 << 28  # a distance that nothing exceeds
+
+
+def aiming_of(unit: Unit, attack: Attack) -> Aiming:
+    """How an attack is aimed; distances that are no grid distances left aside."""
+    eye, target = height(unit.eye, "eye"), height(HALF, "target")
+    up, down = (
+        -1 if each is None else int(fraction(each) * FINEST) for each in (attack.up, attack.down)
+    )
+    gaps = 0, ANY, 0
+    if attack.measure == "grid":
+        gaps = attack.low, attack.high, attack.per_level
+    return Aiming(*gaps, int(attack.sight), up, down, eye, target, unit.movement.footprint)
 
 
 class Band:
@@ -35,16 +48,22 @@ class Band:
         self._board, self._unit, self._attack = board, unit, attack
         self._state = board.state
         grid, offsets = board.grid, unit.movement.footprint
-        self._feet = len(offsets)
         #: The cells taken up at each stand, ``(stands, feet)``.
         self.starts = stands[:, None]
         if offsets != ONE:
             self.starts = grid.numbering.numbers(
                 grid.lattice.spread(grid.numbering.cells_of(stands), offsets)
             )
-        self._heights = height(unit.eye, "eye"), height(HALF, "target")
-        limits = (attack.up, attack.down)
-        self._bounds = [-1 if each is None else int(fraction(each) * FINEST) for each in limits]
+        eye, target = height(unit.eye, "eye"), height(HALF, "target")
+        up, down = (
+            -1 if each is None else int(fraction(each) * FINEST)
+            for each in (attack.up, attack.down)
+        )
+        self._on_grid = attack.measure == "grid"  # else distances are judged here
+        low, high, gain = (
+            (attack.low, attack.high, attack.per_level) if self._on_grid else (0, ANY, 0)
+        )
+        self._aiming = Aiming(low, high, gain, int(attack.sight), up, down, eye, target, offsets)
         self._lines = lines(board)
 
     def __getstate__(self) -> dict[str, Any]:
@@ -61,37 +80,32 @@ class Band:
         if self._board.altered_since(self._state):
             rule = "the board has changed since these attacks were worked out; ask for them anew"
             raise StaleError(rule)
-        sight, attack = self._lines.ready(), self._attack
-        distances = (attack.low, attack.high, attack.per_level)
-        if attack.measure != "grid":  # they are judged here
-            distances = (0, ANY, 0)
         starts = self.starts.astype(np.int32).ravel()
-        spots = np.empty(2 * len(starts), dtype=np.int32)
-        sight.arm(
-            *distances, int(attack.sight), *self._bounds, *self._heights, self._feet, view(starts),
-            view(spots),
-        )  # fmt: skip
-        return sight
+        return self._lines.armed(self._aiming, starts)
 
     @cached_property
     def cells(self) -> tuple[IntArray, IntArray]:
         """All cells that can be aimed at, in order, and for each the first stand that does."""
-        sight = self._armed()
         far = self._far
         if self._attack.sight:
-            self._lines.countable(min(far, sum(self._board.grid.size)), self._heights)
-        cols, rows = self._board.grid.size
+            heights = self._aiming.eye, self._aiming.target
+            self._lines.countable(min(far, sum(self._board.grid.size)), heights)
+        if self._on_grid:
+            kept = rows(self._board, self._aiming).union(self.starts[:, 0], far)
+            if kept is not None:
+                return kept
+        sight = self._armed()
+        cols, lines_ = self._board.grid.size
         high = int(self.starts.max()) // cols - int(self.starts.min()) // cols + 2 * far + 1
         met, mark = self._lines.marks()
-        cells, firsts = (np.empty(min(high, rows) * cols, dtype=np.int32) for _ in range(2))
-        if self._attack.measure != "grid":
+        cells, firsts = np.empty((2, min(high, lines_) * cols), dtype=np.int32)
+        out = view(met), view(cells), view(firsts)
+        if self._on_grid:
+            count = sight.strike(len(self.starts), far, mark, 0, *out)
+        else:
             stands, aims = np.nonzero(self._inside(self._near))
             pairs = stands.astype(np.int32), self._near[aims].astype(np.int32)
-            out = view(met), view(cells), view(firsts)
             count = sight.strike_at(len(stands), *map(view, pairs), mark, *out)
-        else:
-            out = view(met), view(cells), view(firsts)
-            count = sight.strike(len(self.starts), far, mark, *out)
         order = np.argsort(cells[:count])
         return cells[:count][order].astype(np.int64), firsts[:count][order].astype(np.int64)
 
@@ -100,7 +114,7 @@ class Band:
         found = np.empty(len(self.starts), dtype=np.int32)
         count = self._armed().strikers(len(self.starts), number, view(found))
         stands: IntArray = found[:count].astype(np.int64)
-        if self._attack.measure != "grid":
+        if not self._on_grid:
             stands = stands[self._inside(np.array([number]))[stands, 0]]
         return stands
 

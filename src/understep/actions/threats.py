@@ -9,14 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.actions.attacks import Attacks, attacks_of
+from understep.actions.exposure import foes_of, next_turn
 from understep.boards.board import Board
 from understep.checks import expect, named
 from understep.errors import InputError, NameUnknownError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
 from understep.kernels.loader import blank
-from understep.moves.answer import Answer, KnownTo, known, mine, movement_of
-from understep.moves.reach import reach
+from understep.moves.answer import Answer, KnownTo, known, mine
 from understep.overlay import Mark, Overlay, plain_facts
 
 
@@ -180,11 +180,8 @@ def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:
     if known_to is None and against in board.fogged:
         known_to = against
     board = known(board, None, known_to)
-    found = {}
-    for unit in board.units():
-        if unit.side != against and unit.attack is not None and unit.attack.meets(own=False):
-            points = movement_of(unit).points
-            full = None if unit.left == points else points
-            where = reach(board, unit.name, left=full, known_to=False)
-            found[unit.name] = attacks_of(board, unit, None, where)
+    found = {
+        foe.name: attacks_of(board, foe, None, next_turn(board, foe))
+        for foe in foes_of(board, against)
+    }
     return Threats(board, against, found)

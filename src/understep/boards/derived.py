@@ -8,7 +8,7 @@ from typing import Any, TypeVar, cast
 
 from understep.grids.cell import IntArray
 
-MANY = ("steps",), ("areas",)  # those that each movement adds
+MANY = ("steps",), ("areas",), ("rows",)  # those that each movement or attack adds
 MOVERS = ("movers",)  # these hold step tables, so that they go when one does
 MOST = 64  # of these; the oldest go first
 _lock = Lock()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any, Generic, Literal, NamedTuple, Protocol, TypeAlias, TypeVar
 
 import numpy as np
@@ -104,6 +106,29 @@ class Knowledge(Generic[B]):
         """
         known: Any = self._memory
         return known  # type: ignore[no-any-return]
+
+    @contextmanager
+    def trial(self) -> Iterator[B]:
+        """Try something out on the board as the side knows it: ``with ... .trial() as known``.
+
+        All edits inside are rolled back at the end. They concern what the side knows alone, so that
+        nothing hidden comes to light, as it might in a trial of the true board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(9, 1), {"turf": 1})
+        >>> scout = us.Unit("scout", "wardens", us.Movement(points=4), sight=1)
+        >>> scout, knowledge = board.add(scout, at=(0, 0)), us.fog(board, "wardens")
+        >>> with knowledge.trial() as known:
+        ...     tuple(known.put("scout", at=(1, 0)).at), knowledge.status((2, 0))
+        ((1, 0), 'never')
+        >>> tuple(board.unit("scout").at)
+        (0, 0)
+        """
+        known: Any = self._memory
+        with known.trial():
+            yield known
 
     #: It is always up to date, and never a no.
     unit, why, stale = None, "", False

@@ -38,8 +38,9 @@ class Behind:
         self._hiding: dict[int, Any] = {}
         order = np.argsort(back[real], kind="stable")
         behind, hiding = back[real][order], front[real][order]
-        firsts = np.unique(behind, return_index=True)
-        for place, some in zip(firsts[0].tolist(), np.split(hiding, firsts[1][1:]), strict=True):
+        hidden, firsts = np.unique(behind, return_index=True)
+        parts = np.split(hiding, firsts[1:]) if len(hidden) else []
+        for place, some in zip(hidden.tolist(), parts, strict=True):
             self._hiding[place] = shapely.union_all(pillars[some])
 
     @property

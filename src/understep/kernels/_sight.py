@@ -344,16 +344,18 @@ class Sight:
         return 0
 
     def strike(
-        self, stands: int, radius: int, stamp: int, met: cython.int[::1], cells: cython.int[::1],
-        firsts: cython.int[::1],
+        self, stands: int, radius: int, stamp: int, apart: int, met: cython.int[::1],
+        cells: cython.int[::1], firsts: cython.int[::1],
     ) -> int:
         """Write the cells that can be attacked, each with the first stand that does for it.
 
-        ``radius`` is the farthest that anything is, ``met`` holds less than ``stamp`` for all cells.
+        ``apart`` 1: with every stand that does. ``radius`` is the farthest that anything is, ``met``
+        holds less than ``stamp`` for all cells; then at most ``stamp``, or that plus the stands.
         """
         many: cython.int = stands
         far: cython.int = radius
         mark: cython.int = stamp
+        more: cython.int = apart
         stand: cython.int
         foot: cython.int
         row: cython.int
@@ -383,6 +385,7 @@ class Sight:
                                 cells[count] = cell
                                 firsts[count] = stand
                                 count += 1
+                mark += more
         return count
 
     def strike_at(
@@ -425,3 +428,29 @@ class Sight:
                     found[count] = stand
                     count += 1
         return count
+
+
+def gather(
+    starts: cython.int[::1], ends: cython.int[::1], pool: cython.int[::1], stamp: int,
+    met: cython.int[::1], cells: cython.int[::1], firsts: cython.int[::1],
+) -> int:
+    """Write the cells of some rows of a pool, each once, with the first row that it is in.
+
+    ``met`` holds less than ``stamp`` for all cells.
+    """
+    many: cython.int = len(starts)
+    mark: cython.int = stamp
+    row: cython.int
+    place: cython.int
+    cell: cython.int
+    count: cython.int = 0
+    with cython.nogil:
+        for row in range(many):
+            for place in range(starts[row], ends[row]):
+                cell = pool[place]
+                if met[cell] != mark:
+                    met[cell] = mark
+                    cells[count] = cell
+                    firsts[count] = row
+                    count += 1
+    return count

@@ -42,7 +42,14 @@ class Sight:
         spots: Array,
     ) -> None: ...
     def strike(
-        self, stands: int, radius: int, stamp: int, met: Array, cells: Array, firsts: Array
+        self,
+        stands: int,
+        radius: int,
+        stamp: int,
+        apart: int,
+        met: Array,
+        cells: Array,
+        firsts: Array,
     ) -> int: ...
     def strike_at(
         self,
@@ -55,3 +62,13 @@ class Sight:
         firsts: Array,
     ) -> int: ...
     def strikers(self, stands: int, cell: int, found: Array) -> int: ...
+
+def gather(
+    starts: Array,
+    ends: Array,
+    pool: Array,
+    stamp: int,
+    met: Array,
+    cells: Array,
+    firsts: Array,
+) -> int: ...

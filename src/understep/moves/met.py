@@ -62,7 +62,8 @@ class Met:
             if self.movement.corners != "free":
                 found += self._on(side)
             other = self.board.unit_at(side, layer=self.unit.layer)
-            if self.movement.foe_corners and other is not None and other.side != self.unit.side:
+            heeds = self.movement.foe_corners and self.movement.corners != "free"
+            if heeds and other is not None and other.side != self.unit.side:
                 found.append(self._standing(other))
             ways.append(found)
         if self.movement.corners == "both":

@@ -107,6 +107,20 @@ class Reach(Answer):
         return labels.cells[labels.stops].astype(np.int64)
 
     @property
+    def keys(self) -> IntArray:
+        """Of the same the turn and what is spent in it, as one number that grows with both."""
+        labels = self._labels
+        found: IntArray = (labels.marks >> SHIFT)[labels.stops].astype(np.int64)
+        return found
+
+    @property
+    def arrivals(self) -> tuple[IntArray, IntArray]:
+        """All cells that it can enter, by number, in order, and the least key of each."""
+        labels = self._labels
+        numbers, first = np.unique(labels.cells, return_index=True)
+        return numbers.astype(np.int64), (labels.marks >> SHIFT)[first].astype(np.int64)
+
+    @property
     def passing(self) -> Cells:
         """Where it may pass but not stop, nearest first."""
         return Cells(self._board.grid.numbering.cells_of(self._labels.passing))

@@ -141,8 +141,8 @@ class Relief:
             weigh[exists] = walls[exists]
             if self.movement.corners != "free":
                 weigh[exists] += self.weights.ground[side[exists]]
-            if self.movement.foe_corners:
-                weigh[exists] += self.weights.foes[side[exists]]
+                if self.movement.foe_corners:
+                    weigh[exists] += self.weights.foes[side[exists]]
             ways.append(weigh)
         least: IntArray = np.minimum(*ways)
         return ways[0] + ways[1] if self.movement.corners == "both" else least

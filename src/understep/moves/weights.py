@@ -164,7 +164,7 @@ def heeded(board: Board, movement: Movement) -> list[str]:
     if len(Slopes(board, movement).layer()) and (movement.climb, movement.drop) != (None, None):
         found.append("slope")
     diagonal = board.grid.kind == "square" and len(board.grid.directions) == 8
-    if diagonal and (movement.corners != "free" or movement.foe_corners):
+    if diagonal and movement.corners != "free":
         found.append("corner")
     if len(movement.footprint) > 1:
         found.append("size")

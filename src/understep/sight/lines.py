@@ -6,7 +6,7 @@ import itertools
 from fractions import Fraction
 from functools import cache
 from threading import Lock, local
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.cost import exact
 from understep.boards.derived import Watcher
+from understep.boards.footprint import ONE
 from understep.errors import CostError, InputError
 from understep.grids.cell import Cell, IntArray
 from understep.grids.grid import Grid
@@ -46,6 +47,24 @@ SHAPES = SQUARE, POINTY, FLAT  # by stagger
 TOPS: tuple[Top, Top] = "pointy", "flat"
 SPAN = 24  # lines no longer than so much are followed once: twelve cells along a row of squares
 MOST_TRACKED = 1 << 16
+
+
+class Aiming(NamedTuple):
+    """From where to what: the rule of an attack, or of a look around.
+
+    Distances in steps of the grid, heights in thousandths of a level (-1 for ``up`` and ``down``:
+    any), ``sight`` 1 where a line must be clear; ``feet``: the cells taken up, as offsets.
+    """
+
+    low: int
+    high: int
+    gain: int
+    sight: int
+    up: int
+    down: int
+    eye: int
+    target: int
+    feet: tuple[tuple[int, int], ...] = ONE
 
 
 class Lines(Watcher):
@@ -103,6 +122,16 @@ class Lines(Watcher):
             own.sight.lay(*map(view, (self._ground, self._tops, fences, self._hiding)))
         return own.sight
 
+    def armed(self, aiming: Aiming, starts: NDArray[np.int32]) -> Any:
+        """The kernel, to aim from some stands: the cells taken up at each, one after the other.
+
+        Another rule may have been there in between.
+        """
+        sight = self.ready()
+        spots = np.empty(2 * len(starts), dtype=np.int32)
+        sight.arm(*aiming[:-1], len(aiming.feet), view(starts), view(spots))
+        return sight
+
     def followed(self, start: Cell, end: Cell, nudge: int) -> tuple[list[int], list[int]]:
         """The line between two cells, nudged left (0) or right (1).
 
@@ -145,13 +174,17 @@ class Lines(Watcher):
         self.ready()
         return (self._levels[1] - self._levels[0]) // FINEST
 
-    def marks(self) -> tuple[NDArray[np.int32], int]:
-        """An array to mark cells in, and a mark that none bears; of this thread."""
+    def marks(self, many: int = 1) -> tuple[NDArray[np.int32], int]:
+        """An array to mark cells in, and the first of so many marks that none bears.
+
+        Of this thread.
+        """
         own = self._own
-        own.mark = getattr(own, "mark", 0) + 1
-        if own.mark in (1, MOST_MARKS):
-            own.mark, own.met = 1, blank(len(self._ground), np.int32)
-        return own.met, own.mark
+        mark: int = getattr(own, "mark", MOST_MARKS)
+        if mark + many > MOST_MARKS:
+            mark, own.met = 1, blank(len(self._ground), np.int32)
+        own.mark = mark + many
+        return own.met, mark
 
     def countable(self, far: int, heights: tuple[int, int]) -> None:
         """Refuse lines too long for heights such as these to be compared exactly."""

@@ -1,0 +1,451 @@
+"""Prospects: for each unit of a side every cell it could end on, and what that would mean."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from functools import cached_property
+from typing import Any, NamedTuple, overload
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.actions.attacks import Attacks
+from understep.actions.band import aiming_of
+from understep.actions.exposure import Exposure, bodies
+from understep.boards.board import Board
+from understep.boards.unit import Unit
+from understep.checks import items, named
+from understep.errors import InputError
+from understep.grids.cell import Cell, Cells, CellsLike, IntArray
+from understep.grids.lattice import FloatArray
+from understep.moves.answer import Answer, KnownTo, cannot_stop, known, mine
+from understep.moves.field import field
+from understep.moves.reach import reach
+from understep.overlay import Mark, Overlay, plain_facts
+from understep.sight.look import HALF, look_of
+from understep.sight.rows import rows
+from understep.sight.view import seen
+
+BoolArray = NDArray[np.bool_]
+
+
+class Prospect(NamedTuple):
+    """A cell that a unit could end on.
+
+    Attributes
+    ----------
+    unit
+        The name of the unit.
+    cell
+        The cell of its anchor.
+    cost, left, turn
+        The points to get there, those left then, and the turn; NaN, NaN and 0 where it cannot.
+    foes
+        The names of the foes that could attack it there in their next turn.
+    targets
+        The names of the units that it could attack from there.
+    """
+
+    unit: str
+    cell: Cell
+    cost: float
+    left: float
+    turn: int
+    foes: tuple[str, ...]
+    targets: tuple[str, ...]
+
+    @property
+    def why(self) -> str:
+        """Empty: it is not a refusal."""
+        return ""
+
+
+class _Part(NamedTuple):
+    """The rows of one unit: cells by number, and how it gets there."""
+
+    unit: Unit
+    numbers: IntArray
+    cost: FloatArray
+    left: FloatArray
+    turn: IntArray
+
+
+class Prospects(Answer, Sequence[Prospect]):
+    """Where each unit of a side could end, as arrays of a row for each; made by `prospects`.
+
+    Rows are in the order of the units, and of one unit nearest first. What is not asked for costs
+    nothing. Everything is as it was when it was made; the board can go on.
+
+    Attributes
+    ----------
+    units : tuple of str
+        The names of the units that there are rows of.
+    names : tuple of str
+        The names of all units that the side knows of: the columns of `exposed` and `targets`.
+    """
+
+    def __init__(self, board: Board, copy: Board, side: str, parts: Iterable[_Part]) -> None:
+        self._of(board)
+        self._copy, self._parts, self.side = copy, tuple(parts), side
+        self.unit, self.why, self.blockers = None, "", ()
+        self.units = tuple(part.unit.name for part in self._parts)
+        self.names = tuple(unit.name for unit in copy.units())
+
+    def __repr__(self) -> str:
+        return f"<Prospects of the {self.side}: {len(self.units)} units, {len(self)} cells>"
+
+    def __len__(self) -> int:
+        return sum(len(part.numbers) for part in self._parts)
+
+    def _each(self, ask: Callable[[_Part], Any], empty: Any) -> Any:
+        """A column of the answers for every unit."""
+        return np.concatenate([empty, *map(ask, self._parts)])
+
+    @cached_property
+    def owner(self) -> IntArray:
+        """Whose each row is: a place in `units`, ``(n,)`` int64."""
+        counts = [len(part.numbers) for part in self._parts]
+        found: IntArray = np.repeat(np.arange(len(counts)), counts)
+        return found
+
+    @cached_property
+    def cells(self) -> Cells:
+        """The cell of each row; of large units that of the anchor."""
+        return Cells(self._board.grid.numbering.cells_of(self._numbers))
+
+    @cached_property
+    def _numbers(self) -> IntArray:
+        found: IntArray = self._each(lambda part: part.numbers, np.zeros(0, dtype=np.int64))
+        return found
+
+    @cached_property
+    def cost(self) -> FloatArray:
+        """The points to get there, ``(n,)`` float64; NaN where it cannot."""
+        found: FloatArray = self._each(lambda part: part.cost, np.zeros(0))
+        return found
+
+    @cached_property
+    def left(self) -> FloatArray:
+        """The points left then, ``(n,)`` float64; NaN where it cannot get there."""
+        found: FloatArray = self._each(lambda part: part.left, np.zeros(0))
+        return found
+
+    @cached_property
+    def turn(self) -> IntArray:
+        """The turn in which it gets there, ``(n,)`` int64, the present one 1; 0 where it cannot."""
+        found: IntArray = self._each(lambda part: part.turn, np.zeros(0, dtype=np.int64))
+        return found
+
+    @cached_property
+    def exposed(self) -> BoolArray:
+        """Who could attack it there in their next turn, ``(n, names)`` bool.
+
+        As `threats` says after it was put there: it is in their way there, and not where it is now.
+        """
+        exposure = Exposure(self._copy.copy(), self.side)
+        columns = [self.names.index(foe.name) for foe in exposure.foes]
+
+        def ask(part: _Part) -> BoolArray:
+            found = np.zeros((len(part.numbers), len(self.names)), dtype=bool)
+            found[:, columns] = exposure.of(part.unit, part.numbers)
+            return found
+
+        made: BoolArray = self._each(ask, np.zeros((0, len(self.names)), dtype=bool))
+        return made
+
+    @property
+    def exposure(self) -> IntArray:
+        """How many foes could attack it there, ``(n,)`` int64."""
+        found: IntArray = self.exposed.sum(axis=1)
+        return found
+
+    @cached_property
+    def targets(self) -> BoolArray:
+        """Whom it could attack from there, without moving on, ``(n, names)`` bool."""
+        made: BoolArray = self._each(self._targets, np.zeros((0, len(self.names)), dtype=bool))
+        return made
+
+    def _targets(self, part: _Part) -> BoolArray:
+        found = np.zeros((len(part.numbers), len(self.names)), dtype=bool)
+        if part.unit.attack is not None and len(part.numbers):
+            attacks = Attacks(self._copy, part.unit, part.unit.attack, None, part.numbers)
+            for column, name in enumerate(self.names):
+                found[attacks.places(name), column] = True
+        return found
+
+    @cached_property
+    def cover(self) -> FloatArray:
+        """The cover of the ground there, in levels; of several cells the least, ``(n,)`` float."""
+        covers = np.array([kind.cover for kind in self._copy.terrains.values()])
+        codes = self._copy.terrain_codes().ravel()
+
+        def ask(part: _Part) -> FloatArray:
+            taken = codes[bodies(self._copy, part.unit, part.numbers)]
+            least: FloatArray = covers[taken].min(axis=1)
+            return least
+
+        made: FloatArray = self._each(ask, np.zeros(0))
+        return made
+
+    @cached_property
+    def unseen(self) -> IntArray:
+        """How many cells it would see from there that its side does not see now, ``(n,)`` int64.
+
+        As far as its side knows the ground.
+        """
+        board = self._copy
+        seen_now = np.zeros(board.grid.cols * board.grid.rows, dtype=bool)
+        for unit in board.units(self.side):
+            looks = [(cell, look_of(unit, None, None, None, None)) for cell in board.covered(unit)]
+            seen_now[seen(board, looks, HALF)] = True
+
+        def ask(part: _Part) -> IntArray:
+            look = look_of(part.unit, None, None, None, None)
+            found = [
+                int((~seen_now[seen(board, [(cell, look) for cell in covered], HALF)]).sum())
+                for covered in (
+                    board.covered(part.unit, cell)
+                    for cell in Cells(board.grid.numbering.cells_of(part.numbers))
+                )
+            ]
+            return np.array(found, dtype=np.int64)
+
+        made: IntArray = self._each(ask, np.zeros(0, dtype=np.int64))
+        return made
+
+    def distance(self, goals: CellsLike) -> FloatArray:
+        """What it costs from there to the nearest of some goals, over the ground, as `field` says.
+
+        Returns
+        -------
+        ndarray of float64, shape ``(n,)``
+            NaN where no way leads to any.
+
+        Raises
+        ------
+        CellError
+            A goal that is no cell, or off the board.
+        InputError
+            No goals.
+        """
+        tables: dict[Any, FloatArray] = {}
+
+        def ask(part: _Part) -> FloatArray:
+            rules = part.unit.movement, part.unit.side
+            if rules not in tables:
+                found = field(self._copy, part.unit.name, goals, known_to=False)
+                tables[rules] = found.table().ravel()
+            return tables[rules][part.numbers]
+
+        made: FloatArray = self._each(ask, np.zeros(0))
+        return made
+
+    # rows
+
+    @overload
+    def __getitem__(self, index: int) -> Prospect: ...
+    @overload
+    def __getitem__(self, index: slice) -> Sequence[Prospect]: ...
+    def __getitem__(self, index: Any) -> Any:
+        if isinstance(index, slice):
+            return [self._row(row) for row in range(len(self))[index]]
+        return self._row(range(len(self))[index])
+
+    def _row(self, row: int) -> Prospect:
+        foes, targets = (
+            tuple(self.names[column] for column in np.flatnonzero(found[row]).tolist())
+            for found in (self.exposed, self.targets)
+        )
+        return Prospect(
+            self.units[self.owner[row]], self.cells[row], float(self.cost[row]),
+            float(self.left[row]), int(self.turn[row]), foes, targets,
+        )  # fmt: skip
+
+    def of(self, unit: str) -> Prospects:
+        """The rows of one unit.
+
+        Raises
+        ------
+        NameUnknownError
+            There are no rows of that unit.
+        """
+        named("unit", "unit with prospects", unit, self.units)
+        parts = [part for part in self._parts if part.unit.name == unit]
+        return Prospects(self._board, self._copy, self.side, parts)._as_of(self._state)
+
+    def at(self, unit: str, cells: CellsLike) -> Prospects:
+        """The same for cells that are given, whether it can get there or not.
+
+        Raises
+        ------
+        NameUnknownError
+            There are no rows of that unit.
+        CellError
+            A value that is no cell, or a cell off the board.
+        InputError
+            A cell on which it could not stand.
+        """
+        named("unit", "unit with prospects", unit, self.units)
+        (part,) = (part for part in self._parts if part.unit.name == unit)
+        numbering = self._board.grid.numbering
+        array = numbering.require_all(cells, "cells").reshape(-1, 2)
+        for cell in Cells(array):
+            refusal = cannot_stop(self._copy, part.unit, cell)
+            if refusal is not None:
+                raise InputError("cells", f"it could not stand there: {refusal.why}", tuple(cell))
+        numbers = numbering.numbers(array)
+        rows = {number: row for row, number in enumerate(part.numbers.tolist())}
+        found = np.array([rows.get(number, -1) for number in numbers.tolist()], dtype=np.int64)
+        columns = (np.append(part.cost, np.nan)[found], np.append(part.left, np.nan)[found])
+        made = _Part(part.unit, numbers, *columns, np.append(part.turn, 0)[found])
+        return Prospects(self._board, self._copy, self.side, [made])._as_of(self._state)
+
+    def _as_of(self, state: int) -> Prospects:
+        self._state = state
+        return self
+
+    def best(self, score: Callable[[Prospects], Any]) -> dict[str, Prospect]:
+        """For each unit the row with the highest score; of equal ones the first.
+
+        Parameters
+        ----------
+        score
+            A function that is given these prospects and returns a number for every row, ``(n,)``;
+            rows with NaN are left out.
+
+        Raises
+        ------
+        InputError
+            What it returns is no such array.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.HexGrid(12, 7), {"turf": 1})
+        >>> bow = us.Unit("archer", "wardens", us.Movement(3), attack=us.Attack(2, 3))
+        >>> archer = board.add(bow, at=(2, 3))
+        >>> blade = us.Unit("raider", "wreckers", us.Movement(1), attack=us.Attack())
+        >>> raider = board.add(blade, at=(7, 3))
+        >>> found = us.prospects(board, "wardens")
+        >>> best = found.best(lambda each: each.targets.sum(axis=1) * 9 - each.exposure * 5)
+        >>> row = best["archer"]
+        >>> tuple(row.cell), row.foes, row.targets
+        ((4, 3), (), ('raider',))
+        """
+        returned = score(self)
+        try:
+            values = np.asarray(returned, dtype=np.float64)
+        except (TypeError, ValueError) as error:
+            raise InputError("score", f"must return numbers: {error}", returned) from None
+        if values.shape != (len(self),):
+            raise InputError("score", f"must return {len(self)} numbers", values.shape)
+        values = np.where(np.isnan(values), -np.inf, values)
+        found = {}
+        for place, unit in enumerate(self.units):
+            rows = np.flatnonzero((self.owner == place) & (values > -np.inf))
+            if len(rows):
+                found[unit] = self._row(int(rows[np.argmax(values[rows])]))
+        return found
+
+    # as other answers
+
+    def _value(self, cell: Cell) -> tuple[Prospect, ...]:
+        number = self._board.grid.numbering.number(cell)
+        return tuple(self._row(row) for row in np.flatnonzero(self._numbers == number).tolist())
+
+    def overlay(self) -> Overlay:
+        """The prospects as plain data: role "threat", number: the least exposure of any unit there.
+
+        Role "reach" where that is 0.
+        """
+        marks: dict[Cell, Mark] = {}
+        for cell, many in sorted(
+            zip(self.cells, self.exposure.tolist(), strict=True), key=lambda each: each[1]
+        ):
+            marks.setdefault(cell, Mark("threat", many) if many else Mark("reach", 1))
+        return Overlay(marks)
+
+    def plain(self) -> dict[str, Any]:
+        """The prospects as plain lists and numbers, for JSON."""
+        return super().plain() | plain_facts({"side": self.side, "rows": list(self)})
+
+
+def prospects(
+    board: Board,
+    side: str,
+    *,
+    units: Iterable[str] | None = None,
+    turns: int | None = 1,
+    known_to: KnownTo = None,
+) -> Prospects:
+    """For each unit of a side every cell it could end on: cost, who could attack it, and whom it.
+
+    For a computer player that weighs many places at once. Equal to what `threats` and `attacks`
+    say after each unit was put there in a trial, one at a time, on the board as the side knows it.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed, and its journal is not touched.
+    side
+        The side.
+    units
+        The names of some of its units; by default all of them.
+    turns
+        How many turns a unit may take to get there, the present one included; None: any number.
+    known_to
+        The side whose knowledge counts; by default ``side``, if it keeps any (`fog`). False: the
+        truth.
+
+    Returns
+    -------
+    Prospects
+
+    Raises
+    ------
+    NameUnknownError
+        No unit of that side was ever added, no such unit; a side that keeps no knowledge.
+    InputError
+        A unit of another side, a unit that is named twice; ``turns`` is no whole number of 1 or
+        more.
+
+    Examples
+    --------
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(9, 1), {"turf": 1})
+    >>> blade = us.Unit("scout", "wardens", us.Movement(2), attack=us.Attack())
+    >>> scout = board.add(blade, at=(1, 0))
+    >>> raider = board.add(blade.copy("raider", side="wreckers"), at=(6, 0))
+    >>> found = us.prospects(board, "wardens")
+    >>> [tuple(cell) for cell in found.cells], found.exposure.tolist()
+    ([(1, 0), (2, 0), (0, 0), (3, 0)], [0, 0, 0, 1])
+    >>> found.at("scout", (5, 0))[0].targets
+    ('raider',)
+    """
+    named("side", "side", side, mine(board).sides)
+    if known_to is None and side in board.fogged:
+        known_to = side
+    picture = known(board, None, known_to)
+    if units is None:
+        names = [unit.name for unit in picture.units(side)]
+    else:
+        names = items("units", units, "must be names of units")
+    for unit in picture.units():  # what is found of the copy is kept with the board, too
+        if unit.attack is not None:
+            rows(picture, aiming_of(unit, unit.attack))
+    copy = picture.copy()
+    chosen = [copy.unit(name) for name in names]
+    for place, unit in enumerate(chosen):
+        if unit.side != side:
+            raise InputError("units", f"must be units of the {side}", unit.name)
+        if unit in chosen[:place]:
+            raise InputError("units", "must be named once each", unit.name)
+    return Prospects(picture, copy, side, [_part(copy, unit, turns) for unit in chosen])
+
+
+def _part(board: Board, unit: Unit, turns: int | None) -> _Part:
+    """The rows of a unit, where it can get."""
+    found = reach(board, unit.name, turns=turns, known_to=False)
+    numbers = found.numbers
+    cost, left, turn = (found.table(name).ravel()[numbers] for name in ("cost", "left", "turn"))
+    return _Part(unit, numbers, cost, left, turn.astype(np.int64))

@@ -1,0 +1,139 @@
+"""Rows: the cells that can be attacked, or seen, from each cell, kept while the ground stands.
+
+A row is found when it is first asked for, and again after an edit near it.
+"""
+
+from __future__ import annotations
+
+from threading import Lock
+
+import numpy as np
+from numpy.typing import NDArray
+
+from understep.boards.board import Board
+from understep.boards.derived import Watcher
+from understep.grids.cell import IntArray
+from understep.kernels import loader
+from understep.kernels.loader import view
+from understep.sight.lines import Aiming, Lines, lines
+
+MOST = 1 << 20  # entries that are kept, for one rule; then all are found anew
+FARTHEST = 64  # steps: rows of what reaches farther are not kept
+
+
+class _Store:
+    """The rows that are known: for cells, by number, where theirs starts and ends in a pool."""
+
+    def __init__(self, cells: int) -> None:
+        self.lock, self.shared = Lock(), False
+        self.starts, self.ends = np.full((2, cells), -1, dtype=np.int32)
+        self.pool, self.used = np.empty(0, dtype=np.int32), 0
+
+    def copy(self) -> _Store:
+        """The same, independent from here on."""
+        twin = _Store(0)
+        with self.lock:
+            twin.starts, twin.ends = self.starts.copy(), self.ends.copy()
+            twin.pool, twin.used = self.pool[: self.used].copy(), self.used
+        return twin
+
+    def clear(self) -> None:
+        """Forget all rows; whoever reads some goes on with the old pool."""
+        self.starts[:] = -1
+        self.pool, self.used = np.empty(0, dtype=np.int32), 0
+
+    def room(self, many: int) -> NDArray[np.int32]:
+        """Room for more entries."""
+        if self.used + many > len(self.pool):
+            pool = np.empty(max(self.used + many, 2 * len(self.pool)), dtype=np.int32)
+            pool[: self.used] = self.pool[: self.used]
+            self.pool = pool
+        return self.pool[self.used :]
+
+
+class Rows(Watcher):
+    """The rows of one rule on a board; a copy of the board shares them until its ground differs."""
+
+    sight = True
+
+    def __init__(self, board: Board, aiming: Aiming, store: _Store | None = None) -> None:
+        self._board, self._aiming = board, aiming
+        self._store = _Store(board.grid.cols * board.grid.rows) if store is None else store
+        self._dirty: list[IntArray] = []
+
+    def touched(self, numbers: IntArray) -> None:
+        """Take note of cells whose ground or level may have changed."""
+        self._dirty.append(np.atleast_1d(numbers))
+
+    def share(self, board: Board) -> Rows:
+        """The same for a copy of the board."""
+        self._store.shared = True
+        twin = Rows(board, self._aiming, self._store)
+        twin._dirty = list(self._dirty)
+        return twin
+
+    def union(self, numbers: IntArray, far: int) -> tuple[IntArray, IntArray] | None:
+        """All cells in the rows of some, in order, and for each the first of these rows it is in.
+
+        ``far``: so many steps lead at most to any. None where such rows are not kept.
+        """
+        if far > FARTHEST:
+            return None
+        if self._dirty:
+            self._forget(far)
+        kept, store = lines(self._board), self._store
+        with store.lock:
+            missing = numbers[store.starts[numbers] < 0]
+            if len(missing) and not self._find(store, np.unique(missing), far, kept):
+                return None
+            starts, ends, pool = store.starts[numbers], store.ends[numbers], store.pool
+        most = min(int((ends - starts).sum()), len(store.starts))
+        met, mark = kept.marks()
+        cells, firsts = np.empty((2, most), dtype=np.int32)
+        many = loader.sight.gather(
+            view(starts), view(ends), view(pool), mark, view(met), view(cells), view(firsts)
+        )
+        order = cells[:many].argsort()
+        return cells[:many][order].astype(np.int64), firsts[:many][order].astype(np.int64)
+
+    def _forget(self, far: int) -> None:
+        """Forget the rows that what has changed could alter."""
+        grid, store = self._board.grid, self._store
+        if store.shared:
+            store = store.copy()
+        changed, self._dirty = np.unique(np.concatenate(self._dirty)), []
+        near = grid.lattice.nearby(far)[0]
+        with store.lock:
+            if len(changed) * len(near) * len(self._aiming.feet) > len(store.starts):
+                store.clear()
+            else:
+                cells = grid.numbering.cells_of(changed)
+                around = grid.lattice.spread(cells, near).reshape(-1, 2)
+                stands = grid.lattice.spread(around, -np.array(self._aiming.feet))
+                store.starts[grid.numbering.inside(stands)] = -1
+        self._store = store
+
+    def _find(self, store: _Store, numbers: IntArray, far: int, kept: Lines) -> bool:
+        """Find rows; False where they would be too many to keep."""
+        grid, aiming = self._board.grid, self._aiming
+        feet = np.array(aiming.feet)
+        most = len(numbers) * min((2 * far + 1) ** 2 * len(feet), len(store.starts))
+        if most > MOST:
+            return False
+        if store.used + most > MOST:
+            store.clear()
+            return self._find(store, numbers, far, kept)
+        spread = grid.lattice.spread(grid.numbering.cells_of(numbers), feet)
+        sight = kept.armed(aiming, grid.numbering.numbers(spread).astype(np.int32).ravel())
+        met, mark = kept.marks(len(numbers))
+        found, owners = store.room(most), np.empty(most, dtype=np.int32)
+        many = sight.strike(len(numbers), far, mark, 1, view(met), view(found), view(owners))
+        bounds = store.used + np.searchsorted(owners[:many], np.arange(len(numbers) + 1))
+        store.starts[numbers], store.ends[numbers] = bounds[:-1], bounds[1:]
+        store.used += many
+        return True
+
+
+def rows(board: Board, aiming: Aiming) -> Rows:
+    """The rows of a rule, kept with a board."""
+    return board._derived.get(("rows", aiming), lambda: Rows(board, aiming))

@@ -1,0 +1,197 @@
+"""Prospects against the same questions asked one by one, each after the unit was put there."""
+
+import copy
+import pickle
+
+import numpy as np
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from test_attacks import armies
+
+import understep as us
+
+
+def asked(picture, side, name, cell):
+    """Who could attack a unit on a cell, and whom it could from there: put there in a trial."""
+    board = picture.copy()
+    with board.trial():
+        unit = board.put(name, at=cell)
+        threats = us.threats(board, side, known_to=False)
+        on_board = [each for each in board.covered(unit) if each in board.grid]
+        foes = {foe for each in on_board for foe in threats.by(each)}
+        targets = ()
+        if unit.attack is not None:
+            targets = us.attacks(board, name, moving=False, known_to=False).targets
+    return foes, set(targets)
+
+
+def check(board, side, **known):
+    """All rows against what is asked one by one."""
+    picture = board
+    if not known and side in board.fogged:
+        picture = board.knowledge(side).board
+    before, digest = board.state, board.digest()
+    found = us.prospects(board, side, turns=2, **known)
+    expected = [
+        (unit.name, entry) for unit in picture.units(side)
+        for entry in map(us.reach(picture, unit.name, turns=2, known_to=False).get,
+                         us.reach(picture, unit.name, turns=2, known_to=False).cells)
+    ]  # fmt: skip
+    assert [(row.unit, row.cell, row.cost, row.left, row.turn) for row in found] == [
+        (name, each.cell, float(each.cost), float(each.left), each.turn) for name, each in expected
+    ]
+    for row in found:
+        foes, targets = asked(picture, side, row.unit, row.cell)
+        assert (set(row.foes), set(row.targets)) == (foes, targets), row
+    assert (board.state, board.digest()) == (before, digest)
+    return found
+
+
+@given(armies(), st.sampled_from(["ours", "theirs"]))
+def test_every_prospect_is_as_if_the_unit_were_put_there(board, side):
+    assume(side in board.sides)
+    found = check(board, side)
+    for place, unit in enumerate(found.units):
+        same = found.of(unit)
+        assert list(same) == [row for row in found if row.unit == unit]
+        assert (found.owner == place).sum() == len(same)
+
+
+@given(armies(), st.data())
+def test_prospects_in_fog_are_those_of_what_the_side_knows(board, data):
+    side = data.draw(st.sampled_from(board.sides))
+    for unit in board.units():
+        board.set_unit(unit.name, sight=data.draw(st.integers(0, 3)))
+    us.fog(board, side)
+    unit = data.draw(st.sampled_from(board.units()))
+    for cell in data.draw(st.permutations(list(us.reach(board, unit.name, known_to=False).cells)))[
+        :2
+    ]:
+        board.put(unit.name, at=cell)
+    check(board, side)
+
+
+@given(armies(), st.data())
+def test_what_if_takes_any_cell_that_the_unit_could_stand_on(board, data):
+    unit = board.unit("a")
+    found = us.prospects(board, "ours", units=["a"])
+    reach = us.reach(board, "a")
+    for cell in data.draw(st.permutations(list(board.grid)))[:4]:
+        if not board.can_stand("a", cell):
+            with pytest.raises(us.errors.InputError, match="could not stand there"):
+                found.at("a", [unit.at, cell])
+            continue
+        (row,) = found.at("a", cell)
+        foes, targets = asked(board, "ours", "a", cell)
+        assert (set(row.foes), set(row.targets)) == (foes, targets)
+        if cell in reach:
+            assert (row.cost, row.turn) == (float(reach[cell].cost), 1)
+        else:
+            assert np.isnan([row.cost, row.left]).all()
+            assert row.turn == 0
+
+
+@given(armies(), st.data())
+def test_other_columns_are_what_stands_fields_and_views_say(board, data):
+    goals = data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=3))
+    for unit in board.units():
+        board.set_unit(unit.name, sight=data.draw(st.sampled_from([None, 1, 2])))
+    found = us.prospects(board, "ours")
+    distance, cover, unseen = found.distance(goals), found.cover, found.unseen
+    now = us.view(board, side="ours")
+    for row, prospect in enumerate(found):
+        value = us.field(board, prospect.unit, goals).get(prospect.cell)
+        assert np.isnan(distance[row]) if not value else distance[row] == float(value.value)
+        unit = board.unit(prospect.unit)
+        covered = board.covered(unit, prospect.cell)
+        assert cover[row] == min(board.terrains[board.terrain(cell)].cover for cell in covered)
+        with board.trial():
+            board.put(unit.name, at=prospect.cell)
+            seen = us.view(board, unit.name)
+        assert unseen[row] == len([cell for cell in seen if cell not in now])
+
+
+def skirmish():
+    """A board by the sluice, three a side."""
+    board = us.Board(us.HexGrid(12, 9), {"turf": 1, "mud": 2, "ruin": us.Terrain(None, cover=1)})
+    board.paint("ruin", [(5, 2), (5, 3), (6, 6)])
+    board.paint("mud", [(4, 5), (7, 4)])
+    bow, blade = us.Attack(2, 3), us.Attack()
+    for number in range(3):
+        for side, col in (("wardens", 2), ("wreckers", 9)):
+            attack = bow if number == 1 else blade
+            unit = us.Unit(f"{side[:4]} {number}", side, us.Movement(3), attack=attack)
+            board.add(unit, at=(col, 2 + 2 * number))
+    return board
+
+
+def test_the_best_rows_are_those_of_the_highest_score():
+    board = skirmish()
+    found = us.prospects(board, "wardens")
+    best = found.best(lambda each: 10 * each.targets.sum(axis=1) - each.exposure - each.cost / 9)
+    assert list(best) == list(found.units)
+    for name, row in best.items():
+        rows = [each for each in found if each.unit == name]
+        scores = [10 * len(each.targets) - len(each.foes) - each.cost / 9 for each in rows]
+        assert row == rows[scores.index(max(scores))]
+    assert found.best(lambda each: np.full(len(each), np.nan)) == {}
+    for score, rule in ((lambda _: 3, "must return"), (lambda _: "best", "must return numbers")):
+        with pytest.raises(us.errors.InputError, match=rule):
+            found.best(score)
+
+
+def test_prospects_keep_what_was_asked_and_say_when_it_is_stale():
+    board = skirmish()
+    found = us.prospects(board, "wardens")
+    same = us.prospects(board, "wardens")
+    rows = list(same)
+    board.put("wrec 0", at=(8, 2))
+    assert found.stale
+    assert list(found) == rows  # worked out later, of the board as it was
+    assert list(pickle.loads(pickle.dumps(found))) == rows
+    assert list(copy.deepcopy(found)) == rows
+    assert found.plain()["rows"][0]["cell"] == [2, 2]
+    assert found.get((3, 2)).value[0] == next(row for row in rows if row.cell == (3, 2))
+    assert {mark.role for mark in found.overlay().values()} == {"reach", "threat"}
+
+
+def test_what_prospects_refuse():
+    board = skirmish()
+    for call, rule in (
+        (lambda: us.prospects(board, "nobody"), "side: must name a side"),
+        (lambda: us.prospects(board, "wardens", units=["nobody"]), "unit"),
+        (lambda: us.prospects(board, "wardens", units=["wrec 0"]), "units of the wardens"),
+        (lambda: us.prospects(board, "wardens", units=["ward 0"] * 2), "named once"),
+        (lambda: us.prospects(board, "wardens", turns=0), "turns: must be a whole number"),
+        (lambda: us.prospects(board, "wardens").of("wrec 0"), "unit with prospects"),
+        (
+            lambda: us.prospects(board, "wardens").at("ward 0", (99, 0)),
+            "cells: must lie on the board",
+        ),
+    ):
+        with pytest.raises(us.errors.UnderstepError, match=rule):
+            call()
+
+
+@pytest.mark.parametrize("rule", ["zones", "corners"])
+def test_who_cannot_stand_beside_a_foe_changes_its_ways_all_the_same(rule):
+    board = us.Board(us.SquareGrid(9, 3, diagonals=rule == "corners"), {"turf": 1, "reeds": None})
+    board.paint("reeds", [(col, row) for col in range(9) for row in (1, 2)])
+    wades = us.Movement(9, costs={"reeds": 1})
+    far = us.Attack(4, 4, sight=False)
+    if rule == "zones":  # the way to (5, 0) leads past (2, 1)
+        foe, cell = us.Movement(5, zones="end"), (2, 1)
+    else:  # the way to (4, 0) leads around (0, 1), which is too high to step on
+        board.paint("reeds", (1, 0))
+        board.paint("turf", [(0, 1), (1, 1), (2, 1)])
+        board.set_elevation(5, (0, 1))
+        foe, cell = us.Movement(9, corners="one", foe_corners=True, climb=1), (0, 1)
+    board.add(us.Unit("scout", "ours", wades), at=(8, 2))
+    board.add(us.Unit("raider", "theirs", foe, attack=far), at=(0, 0))
+    (row,) = us.prospects(board, "ours").at("scout", cell)
+    assert (
+        (set(row.foes), set(row.targets)) == asked(board, "ours", "scout", cell) == (set(), set())
+    )
+    board.set_unit("raider", movement=us.Movement(9, corners="one", climb=1))
+    assert us.prospects(board, "ours").at("scout", cell)[0].foes == ("raider",)

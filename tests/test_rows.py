@@ -1,0 +1,106 @@
+"""Rows of sight that are kept: after any edits, undo and copies the same as found anew."""
+
+import pickle
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+from test_attacks import armies
+
+import understep as us
+
+
+def anew(board):
+    """The same board with nothing kept."""
+    return pickle.loads(pickle.dumps(board))
+
+
+def same(board, other):
+    """Whether attacks, threats and views of both are the same."""
+    for side in board.sides:
+        one, two = us.threats(board, side), us.threats(other, side)
+        assert (one.table() == two.table()).all()
+        for unit in board.units():
+            if unit.side != side:
+                assert one.foes == two.foes
+    for unit in board.units():
+        one, two = us.attacks(board, unit.name), us.attacks(other, unit.name)
+        assert (one.cells, one.targets) == (two.cells, two.targets)
+        for name in one.targets:
+            assert one[name] == two[name]
+        assert (
+            us.view(board, unit.name, radius=2).cells == us.view(other, unit.name, radius=2).cells
+        )
+
+
+def edit(board, data):
+    """Change something that bears on sight, or on who stands where."""
+    cells = data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=3))
+    kind = data.draw(st.sampled_from(["level", "edge", "paint", "undo", "put", "place"]))
+    try:
+        if kind == "level":
+            board.set_elevation(data.draw(st.sampled_from([0, 1, 4])), cells)
+        elif kind == "edge":
+            other = data.draw(st.sampled_from(list(board.grid.neighbors(cells[0])) or [None]))
+            board.set_edge(cells[0], other, data.draw(st.sampled_from([*board.edge_kinds, None])))
+        elif kind == "paint":
+            board.paint(data.draw(st.sampled_from(list(board.terrains))), cells)
+        elif kind == "place":
+            board.place(data.draw(st.sampled_from(list(board.feature_kinds))), cells)
+        elif kind == "put":
+            board.put(board.units()[0].name, at=cells[0])
+        else:
+            board.undo()
+    except us.errors.UnderstepError:
+        pass  # a unit stands there, and could not any more
+
+
+@given(armies(), st.data())
+def test_what_is_kept_is_what_would_be_found_anew(board, data):
+    same(board, anew(board))
+    board.forget()
+    twin = board.copy()
+    for _ in range(data.draw(st.integers(1, 5))):
+        edit(data.draw(st.sampled_from([board, board, twin])), data)
+        if data.draw(st.booleans()):
+            with board.trial():
+                edit(board, data)
+                same(board, anew(board))
+        same(board, anew(board))
+    same(twin, anew(twin))
+    later = board.copy()
+    edit(later, data)
+    same(later, anew(later))
+    same(board, anew(board))
+
+
+def test_threads_that_fill_the_same_rows_find_the_same():
+    board = us.Board(us.HexGrid(30, 30), {"turf": 1, "ruin": us.Terrain(None, cover=2)})
+    board.paint("ruin", list(board.grid)[7::31])
+    for number in range(20):
+        unit = us.Unit(f"u{number}", "ours", us.Movement(6), attack=us.Attack(1, 4))
+        board.paint("turf", list(board.grid)[number * 40])
+        board.add(unit, at=list(board.grid)[number * 40])
+    board.enlist("theirs")
+    names = [unit.name for unit in board.units()] * 4
+    expected = {name: us.attacks(anew(board), name).cells for name in names}
+    with ThreadPoolExecutor(8) as pool:
+        for name, found in zip(names, pool.map(lambda name: us.attacks(board, name), names),
+                               strict=True):  # fmt: skip
+            assert found.cells == expected[name]
+    many = us.threats(board, "theirs").table()
+    assert (many == np.sum([np.isin(np.arange(900), board.grid.numbering.numbers(cells.array))
+                            for cells in {n: expected[n] for n in set(names)}.values()],
+                           axis=0).reshape(30, 30)).all()  # fmt: skip
+
+
+def test_a_wall_that_rises_on_a_large_board_hides_and_shows_again_when_undone():
+    board = us.Board(us.HexGrid(30, 30), {"turf": 1})
+    board.add(us.Unit("bow", "ours", us.Movement(0), attack=us.Attack(1, 4)), at=(15, 15))
+    board.add(us.Unit("pike", "theirs", us.Movement(0)), at=(18, 15))
+    for _ in range(2):
+        assert us.attacks(board, "bow").targets == ("pike",)
+        board.set_elevation(3, [(16, 14), (17, 15), (16, 15), (16, 16)])
+        assert us.attacks(board, "bow").targets == ()
+        board.undo()
