@@ -14,7 +14,7 @@ slow = {
         HealthCheck.too_slow,
         HealthCheck.data_too_large,
         HealthCheck.filter_too_much,
-    ],  # fmt: skip
+    ],
 }
 as_found = {**slow, "phases": [Phase.explicit, Phase.reuse, Phase.generate, Phase.target]}
 settings.register_profile("quick", max_examples=10, **as_found)

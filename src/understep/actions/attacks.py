@@ -414,3 +414,11 @@ def attacks_of(board: Board, unit: Unit, attack: Attack | None, reach: Reach | N
     if not isinstance(rules, Attack):
         raise InputError("attack", "must be an Attack", attack)
     return Attacks(board, unit, rules, reach)
+
+
+def struck_by(board: Board, unit: Unit, reach: Reach) -> IntArray:
+    """The numbers of all cells that a unit can affect with its attack, in order."""
+    attack = unit.attack
+    if attack is not None and attack.pattern.shape == "cell":  # all that there is to it
+        return Band(board, unit, attack, reach.numbers).cells[0]
+    return attacks_of(board, unit, None, reach).struck()

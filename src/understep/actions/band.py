@@ -54,16 +54,8 @@ class Band:
             self.starts = grid.numbering.numbers(
                 grid.lattice.spread(grid.numbering.cells_of(stands), offsets)
             )
-        eye, target = height(unit.eye, "eye"), height(HALF, "target")
-        up, down = (
-            -1 if each is None else int(fraction(each) * FINEST)
-            for each in (attack.up, attack.down)
-        )
         self._on_grid = attack.measure == "grid"  # else distances are judged here
-        low, high, gain = (
-            (attack.low, attack.high, attack.per_level) if self._on_grid else (0, ANY, 0)
-        )
-        self._aiming = Aiming(low, high, gain, int(attack.sight), up, down, eye, target, offsets)
+        self._aiming = aiming_of(unit, attack)
         self._lines = lines(board)
 
     def __getstate__(self) -> dict[str, Any]:

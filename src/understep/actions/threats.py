@@ -8,15 +8,17 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.actions.attacks import Attacks, attacks_of
+from understep.actions.attacks import Attacks, attacks_of, struck_by
 from understep.actions.exposure import foes_of, next_turn
 from understep.boards.board import Board
+from understep.boards.unit import Unit
 from understep.checks import expect, named
-from understep.errors import InputError, NameUnknownError
+from understep.errors import InputError, StaleError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
 from understep.kernels.loader import blank
 from understep.moves.answer import Answer, KnownTo, known, mine
+from understep.moves.reach import Reach
 from understep.overlay import Mark, Overlay, plain_facts
 
 
@@ -26,24 +28,25 @@ class Threats(Answer):
     ``threats[cell]`` is how many; `by` and `stands` say who, and from where.
     """
 
-    def __init__(self, board: Board, against: str, attacks: dict[str, Attacks]) -> None:
+    def __init__(self, board: Board, against: str, foes: dict[str, tuple[Unit, Reach]]) -> None:
         self._of(board)
-        self._attacks = attacks
+        #: Where each foe can get, and its attacks where they were asked for.
+        self._moves, self._attacks = foes, dict[str, Attacks]()
         self.unit, self.blockers = None, ()
         #: The side that is threatened.
         self.against = against
         self._counts = blank(board.grid.cols * board.grid.rows, np.int32)
-        self._struck = {name: each.struck() for name, each in attacks.items()}
+        self._struck = {name: struck_by(board, *each) for name, each in foes.items()}
         for numbers in self._struck.values():
             self._counts[numbers] += 1
 
     def __repr__(self) -> str:
-        return f"<Threats of {len(self._attacks)} foes to the {self.against}>"
+        return f"<Threats of {len(self._moves)} foes to the {self.against}>"
 
     @property
     def foes(self) -> tuple[str, ...]:
         """The names of all foes that have an attack."""
-        return tuple(self._attacks)
+        return tuple(self._moves)
 
     def __getitem__(self, cell: CellLike) -> int:
         return int(self._counts[self._board.grid.numbering.of(cell)])
@@ -77,9 +80,7 @@ class Threats(Answer):
         return Cells(self._board.grid.numbering.cells_of(self._struck[self._foe(foe)]))
 
     def _foe(self, foe: str) -> str:
-        if foe not in self._attacks:
-            raise NameUnknownError("foe", "foe that can attack", foe, self._attacks)
-        return foe
+        return named("foe", "foe that can attack", foe, self._moves)
 
     def stands(self, cell: CellLike, foe: str) -> Cells:
         """The cells from which a foe can aim at a cell, nearest to it first.
@@ -90,8 +91,17 @@ class Threats(Answer):
             ``cell`` is not a cell, or lies off the board.
         NameUnknownError
             No such foe.
+        StaleError
+            The board has changed since.
         """
-        return self._attacks[self._foe(foe)].stands(cell)
+        name = self._foe(foe)
+        if name not in self._attacks:
+            if self._board.altered_since(self._state):
+                rule = "the board has changed since these threats were worked out; ask anew"
+                raise StaleError(rule)
+            unit, where = self._moves[name]
+            self._attacks[name] = attacks_of(self._board, unit, None, where)
+        return self._attacks[name].stands(cell)
 
     @property
     def cells(self) -> Cells:
@@ -180,8 +190,5 @@ def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:
     if known_to is None and against in board.fogged:
         known_to = against
     board = known(board, None, known_to)
-    found = {
-        foe.name: attacks_of(board, foe, None, next_turn(board, foe))
-        for foe in foes_of(board, against)
-    }
-    return Threats(board, against, found)
+    moves = {foe.name: (foe, next_turn(board, foe)) for foe in foes_of(board, against)}
+    return Threats(board, against, moves)

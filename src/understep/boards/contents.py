@@ -119,6 +119,7 @@ class Contents:
         self, grid: Grid, declared: Declared, stores: dict[PartKey, Content], known_by: str = ""
     ) -> None:
         self.grid, self.declared, self.stores = grid, declared, stores
+        self._keys: dict[int, PartKey] = {}  # by the identity of their stores, which all stay
         #: The side that knows of them; empty for all that there is.
         self.known_by = known_by
         self.terrain_names = list(declared.terrains)
@@ -160,7 +161,9 @@ class Contents:
 
     def key_of(self, store: Any) -> PartKey | None:
         """The part that a store holds; None where it holds none."""
-        return next((key for key, each in self.stores.items() if each is store), None)
+        if len(self._keys) != len(self.stores):
+            self._keys = {id(each): key for key, each in self.stores.items()}
+        return self._keys.get(id(store))
 
     # what each part holds, for those who read it by number
 

@@ -311,14 +311,19 @@ class Branch:
 
     def __init__(self, main: Journal, told: Callable[[Store, Any], None], state: int) -> None:
         self.main, self.told, self._version = main, told, Version(state)
-        self._following = False
+        #: Whether the contents follow others now, and whether their state has changed meanwhile.
+        self._following, self._told = False, False
 
     @contextmanager
     def following(self) -> Iterator[None]:
-        """Let the contents follow others meanwhile; otherwise they are written in trials alone."""
-        before, self._following = self._following, True
+        """Let the contents follow others meanwhile; otherwise they are written in trials alone.
+
+        Their state changes once for all that is written then.
+        """
+        before, self._following, self._told = self._following, True, False
         try:
-            yield
+            with self.main.span(keeps=True):
+                yield
         finally:
             self._following = before
 
@@ -332,10 +337,17 @@ class Branch:
         if not (self._following or self.main.trying):
             rule = "what a side knows can be edited inside a trial only, or on its copy"
             raise JournalError(rule)
+        if self._following:
+            self._put(store, keys, new, tells and not self._told)
+            self._told = self._told or tells
+            return
         with self.main.span(keeps=True):
-            if tells:
-                self.main.write(self._version, None, next(STATES))
-            self.main.write(Owned(self, store), keys, new)
+            self._put(store, keys, new, tells)
+
+    def _put(self, store: Store, keys: Any, new: Any, tells: bool) -> None:
+        if tells:
+            self.main.write(self._version, None, next(STATES))
+        self.main.write(Owned(self, store), keys, new)
 
     def own(self, changes: list[Change]) -> list[Change]:
         """Those of some changes of the main journal that are the branch's own."""

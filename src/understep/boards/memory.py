@@ -18,6 +18,7 @@ from understep.boards.unit import Unit
 from understep.errors import JournalError
 from understep.grids.cell import IntArray
 
+NONE = np.zeros(0, dtype=np.int64)
 Look: TypeAlias = Callable[[Board, Unit], IntArray]
 
 
@@ -118,16 +119,28 @@ class Memory(Board):
             self._follow_marked(truth, marked)
 
     def _follow_marked(self, truth: Board, marked: Marked) -> None:
-        cells = np.unique(np.concatenate(marked.cells)) if marked.cells else np.zeros(0, int)
-        before = self.counts.array
+        cells = np.unique(np.concatenate(marked.cells)) if marked.cells else NONE
         views = self._views_of(truth, marked.names, cells)
+        seen, turned = self._count(views) if views else (NONE, NONE)
+        if len(cells):
+            seen = np.union1d(seen, cells[self.counts.array[cells] > 0])
+        self._learn(truth._contents, seen)
+        names = marked.names
+        if len(turned):
+            names = names.union(truth._units.on(turned), self._units.on(turned))
+        known = truth._roster.values.keys() | self._roster.values.keys()
+        self._meet(truth, sorted(names & known))
+
+    def _count(self, views: dict[str, IntArray | None]) -> tuple[IntArray, IntArray]:
+        """Take over what some units see: the cells that came into sight, and all that turned."""
+        before = self.counts.array
         lost = [self.views.values[name] for name in views if name in self.views.values]
         won = [numbers for numbers in views.values() if numbers is not None]
-        touched = np.unique(np.concatenate([*lost, *won, np.zeros(0, int)]))
+        touched = np.unique(np.concatenate([*lost, *won, NONE]))
         old = before[touched]  # a copy
         new = old.copy()
         for numbers, more in [*((each, -1) for each in lost), *((each, 1) for each in won)]:
-            new[np.searchsorted(touched, numbers)] += more
+            new[touched.searchsorted(numbers)] += more
         seen = touched[(old == 0) & (new > 0)]
         turned = touched[(old == 0) != (new == 0)]
         # by whom a cell is seen, it does not tell; only whether
@@ -138,11 +151,7 @@ class Memory(Board):
         if changed.any():
             counts = touched[changed], new[changed]
             self._branch.write(self.counts, *counts, tells=len(turned) > 0)
-        cells = cells[self.counts.array[cells] > 0]
-        self._learn(truth._contents, np.union1d(seen, cells))
-        names = marked.names.union(truth._units.on(turned), self._units.on(turned))
-        known = truth._roster.values.keys() | self._roster.values.keys()
-        self._meet(truth, sorted(names & known))
+        return seen, turned
 
     def _views_of(
         self, truth: Board, names: set[str], cells: IntArray
@@ -152,7 +161,10 @@ class Memory(Board):
         moved = [listed[name].unit for name in names if name in listed]
         every = truth.units() if len(cells) else moved
         own = {unit.name: unit for unit in every if unit.side == self.side}
-        asked = {name for name in names if name in own or name in self.views.values}
+        asked = {
+            name for name in names
+            if (name in own or name in self.views.values) and not self._looks(name, own.get(name))
+        }  # fmt: skip
         if len(cells):
             places = truth.grid.numbering.cells_of(cells)
             low, high = places.min(axis=0), places.max(axis=0)
@@ -170,6 +182,16 @@ class Memory(Board):
             if known is None or view is None or not np.array_equal(known, view):
                 found[name] = view
         return found
+
+    def _looks(self, name: str, unit: Unit | None) -> bool:
+        """Whether one of its own units looks from where it looked before, and as far."""
+        listed = self._roster.values.get(name)
+        if listed is None or unit is None or name not in self.views.values:
+            return False
+        before = listed.unit
+        return (before.at, before.movement.footprint, *sight_of(before)) == (
+            unit.at, unit.movement.footprint, *sight_of(unit),
+        )  # fmt: skip
 
     def _learn(self, contents: Contents, numbers: IntArray) -> None:
         """Take over what lies on cells, where that is not known as it is."""
@@ -218,6 +240,11 @@ class Memory(Board):
         """Its changes since a state of the true board, the last first; None if not known."""
         changes = self._branch.main.changes_since(state)
         return None if changes is None else self._branch.own(changes)
+
+
+def sight_of(unit: Unit) -> tuple[Any, ...]:
+    """The facts of a unit on which it depends what it sees from a place."""
+    return unit.side, unit.sight, unit.eye, unit.sight_measure, unit.sight_per_level
 
 
 def _memory_of(truth: Board, side: str) -> Memory:

@@ -71,34 +71,55 @@ class Lines(Watcher):
     """The lines of sight of a board."""
 
     sight = True
+    _ground: NDArray[np.int64]  # by cell; shared with copies of the board until either has changed
+    _tops: NDArray[np.int64]
+    _covers: NDArray[np.int64]
+    _hiding: NDArray[np.uint8]
+    _hides: bool
+    _dirty: list[IntArray]
+    _highest: int
+    _levels: tuple[int, int]  # the lowest and the highest there were
 
-    def __init__(self, board: Board) -> None:
+    def __init__(self, board: Board, like: Lines | None = None) -> None:
+        """``like``: those of a board with the same contents."""
         self._board, self._lock, self._own = board, Lock(), local()
-        grid = board.grid
+        if like is not None:
+            with like._lock:
+                like._shared = self._shared = True
+                self._covers, self._hiding, self._hides = like._covers, like._hiding, like._hides
+                self._ground, self._tops, self._dirty = like._ground, like._tops, list(like._dirty)
+                self._highest, self._levels = like._highest, like._levels
+            return
         kinds = list(board.terrains.values())
         self._covers = np.array([round(kind.cover * FINEST) for kind in kinds], dtype=np.int64)
         hiding = np.zeros(256, dtype=np.uint8)
         hiding[1 : len(board.edge_kinds) + 1] = [each.hides for each in board.edge_kinds.values()]
         self._hiding, self._hides = hiding, bool(hiding.any())
-        cells = grid.cols * grid.rows
+        cells = board.grid.cols * board.grid.rows
         self._ground = np.zeros(cells, dtype=np.int64)
         self._tops = np.zeros(cells, dtype=np.int64)
-        self._dirty: list[IntArray] = [np.arange(cells)]
+        self._shared = False
+        self._dirty = [np.arange(cells)]
         self._highest = 0
-        self._levels = 0, 0  # the lowest and the highest there were
+        self._levels = 0, 0
 
     def touched(self, numbers: IntArray) -> None:
         """Take note of cells whose ground or level may have changed."""
         self._dirty.append(np.atleast_1d(numbers))
 
     def share(self, board: Board) -> Lines:
-        """A copy of the board finds its own."""
-        return Lines(board)
+        """The same for a copy of the board."""
+        return Lines(board, self)
 
-    def ready(self) -> Any:
-        """The kernel, with the layers as they are now; one for each thread."""
+    def _update(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Levels and tops as they are now."""
+        if not self._dirty:
+            return self._ground, self._tops
         with self._lock:
             if self._dirty:
+                if self._shared:
+                    self._ground, self._tops = self._ground.copy(), self._tops.copy()
+                    self._shared = False
                 numbers = np.concatenate(self._dirty)
                 contents = self._board._contents
                 levels = np.round(contents.elevation.array[numbers] * FINEST).astype(np.int64)
@@ -114,12 +135,17 @@ class Lines(Watcher):
                     min(low, int(levels.min(initial=0))), max(high, int(levels.max(initial=0))),
                 )  # fmt: skip
                 self._dirty = []
+            return self._ground, self._tops
+
+    def ready(self) -> Any:
+        """The kernel, with the layers as they are now; one for each thread."""
+        ground, tops = self._update()
         fences = self._board._contents.edges.array if self._hides else NONE
         own = self._own
-        if getattr(own, "fences", None) is not fences:
-            own.fences = fences
+        if getattr(own, "fences", None) is not fences or own.ground is not ground:
+            own.fences, own.ground = fences, ground
             own.sight = _sight(self._board.grid)
-            own.sight.lay(*map(view, (self._ground, self._tops, fences, self._hiding)))
+            own.sight.lay(*map(view, (ground, tops, fences, self._hiding)))
         return own.sight
 
     def armed(self, aiming: Aiming, starts: NDArray[np.int32]) -> Any:
@@ -156,7 +182,7 @@ class Lines(Watcher):
 
         These as codes, from either side; 0: none.
         """
-        self.ready()
+        self._update()
         codes, fences = self._board._contents.edges.array, [(0, 0)] * len(numbers)
         if self._hides and len(codes):
             many = len(self._board.grid.directions)
@@ -171,7 +197,7 @@ class Lines(Watcher):
     @property
     def span(self) -> int:
         """By how many full levels one cell can lie above another, at most."""
-        self.ready()
+        self._update()
         return (self._levels[1] - self._levels[0]) // FINEST
 
     def marks(self, many: int = 1) -> tuple[NDArray[np.int32], int]:

@@ -96,6 +96,20 @@ class Rows(Watcher):
         order = cells[:many].argsort()
         return cells[:many][order].astype(np.int64), firsts[:many][order].astype(np.int64)
 
+    def row(self, number: int, far: int) -> IntArray | None:
+        """The cells of one row, in order. None where such rows are not kept."""
+        if far > FARTHEST:
+            return None
+        if self._dirty:
+            self._forget(far)
+        store = self._store
+        with store.lock:
+            missing = np.array([number]) if store.starts[number] < 0 else None
+            if missing is not None and not self._find(store, missing, far, lines(self._board)):
+                return None
+            found = store.pool[store.starts[number] : store.ends[number]]
+        return found.astype(np.int64)
+
     def _forget(self, far: int) -> None:
         """Forget the rows that what has changed could alter."""
         grid, store = self._board.grid, self._store
