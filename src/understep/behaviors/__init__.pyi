@@ -3,6 +3,8 @@ from understep.behaviors._alert import chase as chase
 from understep.behaviors._alert import notice as notice
 from understep.behaviors._approach import approach as approach
 from understep.behaviors._approach import withdraw as withdraw
+from understep.behaviors._coordinate import Coordination as Coordination
+from understep.behaviors._coordinate import coordinate as coordinate
 from understep.behaviors._patrol import follow as follow
 from understep.behaviors._patrol import patrol as patrol
 from understep.behaviors._plan import Plan as Plan

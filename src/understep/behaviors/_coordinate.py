@@ -1,0 +1,415 @@
+"""Coordinate: which of several units goes to which cell, and who moves first."""
+
+from __future__ import annotations
+
+import heapq
+from collections.abc import Iterable, Iterator, Sequence
+from fractions import Fraction
+from itertools import count
+from typing import Any, NamedTuple, overload
+
+import numpy as np
+
+from understep.actions.attacks import Attacks
+from understep.behaviors._plan import Plan, stay
+from understep.boards.board import Board
+from understep.boards.cost import Cost, fraction, plain
+from understep.boards.unit import Unit
+from understep.checks import items
+from understep.errors import InputError
+from understep.grids.cell import Cell, Cells, CellsLike
+from understep.moves.answer import Answer, KnownTo, amount, cannot_stop, known
+from understep.moves.ask import route
+from understep.moves.field import field
+from understep.moves.reach import reach
+from understep.moves.route import Route
+from understep.overlay import Mark, Overlay, plain_facts
+from understep.sight.lines import lines
+
+MOST_TRIED = 20_000  # routes, for so many units and goals; before a few beginnings are followed
+SMALL = 5, 6
+FEWER_TRIED = 500  # for more
+WIDE = 4  # so many beginnings are followed then
+FEW = 6  # and so many goals of each unit
+MOST_MATCHED = 8  # goals, for a bound by the best of all ways to deal them out
+#: Units without a goal, turns, points: what is to be little, the first before the second.
+Total = tuple[int, int, Fraction]
+
+
+class _Move(NamedTuple):
+    """One unit's part: where it goes, by which route, and where it ends this turn."""
+
+    unit: int
+    goal: Cell
+    route: Route
+    end: Cell
+
+
+class _State(NamedTuple):
+    """Some moves that were made, in order, and what they have taken."""
+
+    total: Total
+    moves: tuple[_Move, ...]
+
+    @property
+    def key(self) -> frozenset[tuple[int, Cell, Cell]]:
+        """What the rest depends on: who has moved, where they are now, and which goals are left."""
+        return frozenset((each.unit, each.end, each.goal) for each in self.moves)
+
+
+class Coordination(Answer, Sequence[Plan]):
+    """Plans of several units, in the order in which they are to be carried out.
+
+    Made by `coordinate`. Units that stay come last; false if all do.
+
+    Attributes
+    ----------
+    turns, cost
+        Of all ways to the goals together.
+    goals : dict
+        The goal of each unit that has one, by name.
+    exact
+        Whether it is proven that more units with a goal, or fewer turns, or fewer points for as
+        many, are not possible.
+    bound
+        Units without a goal, turns and points, than which less is not possible in any case.
+    """
+
+    _facts = ("turns", "cost", "exact", "bound", "plans")
+
+    def __init__(self, board: Board, plans: Iterable[Plan], state: _State, exact: bool) -> None:
+        self._of(board)
+        self.plans = tuple(plans)
+        self.unit, self.blockers, self.exact = None, (), exact
+        self.turns, self.cost = state.total[1], plain(state.total[2])
+        self.goals = {each.route.unit.name: each.goal for each in state.moves}
+        self.bound: tuple[int, int, Cost] = (0, 0, 0)
+        self.why = "" if any(self.plans) else "no unit can get nearer to a goal"
+
+    def __repr__(self) -> str:
+        return f"<Coordination of {amount(len(self.plans), 'unit')}: {amount(self.turns, 'turn')}>"
+
+    @overload
+    def __getitem__(self, index: int) -> Plan: ...
+    @overload
+    def __getitem__(self, index: slice) -> Sequence[Plan]: ...
+    def __getitem__(self, index: Any) -> Any:
+        return self.plans[index]
+
+    def __len__(self) -> int:
+        return len(self.plans)
+
+    @property
+    def cells(self) -> Cells:
+        """Where the units end this turn, in the order of the plans."""
+        return Cells([plan.end for plan in self.plans])
+
+    def overlay(self) -> Overlay:
+        """The plans as plain data: role "goal" where a unit ends this turn, number: its place."""
+        marks = {
+            plan.end: Mark("goal", place, str(place)) for place, plan in enumerate(self.plans, 1)
+        }
+        return Overlay(marks, priority=2)
+
+    def plain(self) -> dict[str, Any]:
+        """The plans as plain lists and names, for JSON."""
+        return super().plain() | plain_facts({"goals": self.goals})
+
+
+class _Search:
+    """The search for who moves when, and where to, on a copy of the board."""
+
+    def __init__(self, board: Board, units: list[Unit], goals: list[list[Cell]]) -> None:
+        self.board, self.units, self.goals = board, units, goals
+        self.tried = 0
+        self._least = self._alone()
+        self._bounds: dict[Any, Total] = {}
+
+    def _alone(self) -> list[dict[Cell, tuple[int, Fraction]]]:
+        """For each unit and goal turns and points that it takes at least, the others gone."""
+        found = []
+        with self.board.trial():
+            for unit in self.units:
+                self.board.remove(unit.name)
+            for unit, cells in zip(self.units, self.goals, strict=True):
+                with self.board.trial():
+                    self.board.add(unit.changed(at=None), at=unit.at)
+                    ever = reach(self.board, unit.name, turns=None, known_to=False)
+                    # routes of the fewest turns need not cost least: the field's cost is less
+                    costs = {
+                        cell: field(self.board, unit.name, [cell], known_to=False).get(unit.at)
+                        for cell in cells if cell in ever
+                    }  # fmt: skip
+                    found.append({
+                        cell: (ever[cell].turn if cell != unit.at else 0,
+                               fraction(cost.value) if cost else Fraction(0))
+                        for cell, cost in costs.items()
+                    })  # fmt: skip
+        return found
+
+    def bound(self, moves: Sequence[_Move], *more: tuple[int, Cell]) -> Total:
+        """What the units that have not moved take at least, had they the board for themselves.
+
+        ``more``: units and goals that are dealt with, besides those of the moves.
+        """
+        done = [(each.unit, each.goal) for each in moves] + list(more)
+        moved, taken = frozenset(unit for unit, _ in done), frozenset(goal for _, goal in done)
+        if (moved, taken) not in self._bounds:
+            rest = [
+                {cell: each for cell, each in least.items() if cell not in taken}
+                for unit, least in enumerate(self._least) if unit not in moved
+            ]  # fmt: skip
+            large = len(set().union(*rest)) > MOST_MATCHED
+            self._bounds[moved, taken] = _loosely(rest) if large else _matched(rest)
+        return self._bounds[moved, taken]
+
+    def tries(self, state: _State, few: int | None = None) -> Iterator[tuple[int, Cell]]:
+        """The units that have not moved, each with the goals that are left, the nearest first.
+
+        ``few``: so many goals of each.
+        """
+        moved, taken = {each.unit for each in state.moves}, {each.goal for each in state.moves}
+        for place, least in enumerate(self._least):
+            if place not in moved:
+                near = sorted(least, key=lambda cell: (least[cell], cell[::-1]))
+                for goal in [cell for cell in near if cell not in taken][:few]:
+                    yield place, goal
+
+    def after(self, state: _State, place: int, goal: Cell) -> _State | None:
+        """The state after one more unit has moved; None where it finds no way."""
+        self.tried += 1
+        with self.board.trial():
+            for each in state.moves:
+                self.board.put(self.units[each.unit].name, at=each.end)
+            found = route(self.board, self.units[place].name, goal, known_to=False)
+        if not found:
+            return None
+        turns = (found.turns or 0) if found.steps else 0  # else it is there already
+        total = _sum(state.total, (0, turns, fraction(found.cost or 0)))
+        end = found.stops[0] if found.stops else goal
+        return _State(total, (*state.moves, _Move(place, goal, found, end)))
+
+    def best(self) -> tuple[_State, bool]:
+        """The best state, and whether it is proven to be.
+
+        A move is first taken at what it takes at least; its route is looked for only once no other
+        is as promising.
+        """
+        tickets, start = count(), _State((0, 0, Fraction(0)), ())
+        large = len(self.units) > SMALL[0] or max(map(len, self.goals)) > SMALL[1]
+        most = FEWER_TRIED if large else MOST_TRIED
+        queue: list[tuple[Total, int, int, _State, tuple[int, Cell] | None, bool]] = []
+        known: dict[Any, Total] = {}
+
+        def push(least: Total, state: _State, move: tuple[int, Cell] | None, ends: bool) -> None:
+            # of equal ones those that are farther on
+            entry = least, -len(state.moves), next(tickets), state, move, ends
+            heapq.heappush(queue, entry)
+
+        def offer(state: _State) -> None:
+            push(self._ended(state).total, state, None, ends=True)
+            for move in self.tries(state):
+                least = _sum(state.total, (0, *self._least[move[0]][move[1]]))
+                push(_sum(least, self.bound(state.moves, move)), state, move, ends=False)
+
+        offer(start)
+        while self.tried <= most:
+            _, _, _, state, move, ends = heapq.heappop(queue)
+            if ends or move is None:
+                return self._ended(state), True
+            after = self.after(state, *move)
+            if after is not None and known.get(after.key, NOTHING) > after.total:
+                known[after.key] = after.total
+                offer(after)
+        return self._soon(start), False
+
+    def _ended(self, state: _State) -> _State:
+        """A state where all who have not moved stay."""
+        stay_ = len(self.units) - len(state.moves)
+        return state._replace(total=_sum(state.total, (stay_, 0, Fraction(0))))
+
+    def _soon(self, start: _State) -> _State:
+        """A good state: of all beginnings as long, a few are followed."""
+        front, best = [start], start
+        while front:
+            every: dict[Any, _State] = {}
+            for state in front:
+                for move in self.tries(state, FEW):
+                    after = self.after(state, *move)
+                    if after is not None:
+                        before = every.get(after.key, after)
+                        every[after.key] = min(before, after, key=lambda each: each.total)
+            ranked = sorted(
+                every.values(), key=lambda each: _sum(each.total, self.bound(each.moves))
+            )
+            front = ranked[:WIDE]
+            best = front[0] if front else best
+        return self._ended(best)
+
+
+NOTHING: Total = (1 << 30, 0, Fraction(0))
+
+
+def _loosely(rest: list[dict[Cell, tuple[int, Fraction]]]) -> Total:
+    """What units take at least: each its nearest goal, whoever else takes that."""
+    without = sum(not least for least in rest)
+    goals = len(set[Cell]().union(*rest))
+    if len(rest) - without > goals:
+        return len(rest) - goals, 0, Fraction(0)
+    turns = sum(min(turns for turns, _ in least.values()) for least in rest if least)
+    points = (min(points for _, points in least.values()) for least in rest if least)
+    return without, turns, sum(points, Fraction(0))
+
+
+def _matched(rest: list[dict[Cell, tuple[int, Fraction]]]) -> Total:
+    """What units take at least, each a goal of its own: the best of all ways to deal them out."""
+    dealt: dict[frozenset[Cell], Total] = {frozenset(): (0, 0, Fraction(0))}
+    for least in rest:
+        after: dict[frozenset[Cell], Total] = {}
+        for taken, total in dealt.items():
+            options: list[tuple[set[Cell], Total]] = [(set(), (1, 0, Fraction(0)))]  # it stays
+            options += [({goal}, (0, *more)) for goal, more in least.items() if goal not in taken]
+            for goal, more in options:
+                key, new = taken | goal, _sum(total, more)
+                if after.get(key, NOTHING) > new:
+                    after[key] = new
+        dealt = after
+    return min(dealt.values())
+
+
+def _sum(one: Total, other: Total) -> Total:
+    return one[0] + other[0], one[1] + other[1], one[2] + other[2]
+
+
+def coordinate(
+    board: Board,
+    units: Iterable[str],
+    goals: CellsLike | None = None,
+    *,
+    target: str | None = None,
+    known_to: KnownTo = None,
+) -> Coordination:
+    """Which unit goes to which cell, and who moves first, so that none is in another's way.
+
+    The units move one after another, each as far along its route as this turn allows, and each
+    route is one on the board as those before it have left it. As many units as can get a goal each;
+    then their ways take the fewest turns in all, and then the fewest points. What is equal goes to
+    the unit and the goal named first. Units without a goal stay.
+
+    Best-first search over who moves next and where to (Hart, Nilsson and Raphael 1968), up to
+    20,000 routes for five units with six goals, which is enough, and 500 for more. Else a few
+    beginnings are followed; ``exact`` says so, and ``bound`` how much better it could be at most.
+
+    Parameters
+    ----------
+    board
+        The board; it is not changed.
+    units
+        The names of the units.
+    goals
+        The cells to go to; one unit each.
+    target
+        The name of a unit instead: the goals of each are cells from which it could attack that.
+    known_to
+        The side whose knowledge counts; by default that of the first unit, if it keeps any (`fog`).
+        False: the truth.
+
+    Returns
+    -------
+    Coordination
+
+    Raises
+    ------
+    NameUnknownError
+        No such unit; a side that keeps no knowledge.
+    CellError
+        A goal that is no cell, or off the board.
+    InputError
+        No units, a unit that is named twice; neither or both of goals and target; with a target a
+        unit without an attack.
+
+    Examples
+    --------
+    Through a corridor the one in front goes farthest:
+
+    >>> import understep as us
+    >>> board = us.Board(us.SquareGrid(7, 1), {"turf": 1})
+    >>> rules = us.Movement(points=4, passes="none")
+    >>> for name, col in (("scout", 0), ("pikes", 1)):
+    ...     unit = board.add(us.Unit(name, "wardens", rules), at=(col, 0))
+    >>> found = us.behaviors.coordinate(board, ["scout", "pikes"], [(4, 0), (5, 0)])
+    >>> [(plan.unit.name, tuple(plan.end)) for plan in found], found.turns, found.exact
+    ([('pikes', (5, 0)), ('scout', (4, 0))], 2, True)
+    >>> for plan in found:
+    ...     for stride in us.walk(board, plan.unit.name, plan.route):
+    ...         pass
+    >>> [tuple(unit.at) for unit in board.units()]
+    [(4, 0), (5, 0)]
+    """
+    names = items("units", units, "must be names of units")
+    if not names:
+        raise InputError("units", "must name at least one unit", names)
+    board = known(board, names[0], known_to)
+    chosen = [board.unit(name) for name in names]
+    if len({unit.name for unit in chosen}) < len(chosen):
+        raise InputError("units", "must be named once each", names)
+    copy = board.copy()
+    if goals is None and target is not None:
+        each = [_stands(copy, unit, target) for unit in chosen]
+    elif goals is None or target is not None:
+        raise InputError("goals", "give goals or a target", goals)
+    else:
+        array = board.grid.numbering.require_all(goals, "goals").reshape(-1, 2)
+        if not len(array):
+            raise InputError("goals", "must hold at least one cell", goals)
+        each = [list(dict.fromkeys(Cells(array)))] * len(chosen)
+    each = [
+        [cell for cell in cells if _fits(copy, unit, chosen, cell)]
+        for unit, cells in zip(chosen, each, strict=True)
+    ]  # fmt: skip
+    search = _Search(copy, chosen, each)
+    state, exact = search.best()
+    plans = [
+        Plan(chosen[move.unit], "coordinate", move.route, move.end, None, target, ())._of(board)
+        if move.route.steps else stay(board, chosen[move.unit], "coordinate", None, target)
+        for move in state.moves
+    ]  # fmt: skip
+    moved = {move.unit for move in state.moves}
+    plans += [
+        stay(board, unit, "coordinate", None, target, "no goal is left for it that it can get to")
+        for place, unit in enumerate(chosen)
+        if place not in moved
+    ]
+    found = Coordination(board, plans, state, exact)
+    without, turns, points = state.total if exact else search.bound(())
+    found.bound = without, turns, plain(points)
+    return found
+
+
+def _fits(board: Board, unit: Unit, group: list[Unit], cell: Cell) -> bool:
+    """Whether a unit could end on a cell, were the others of a group not on the board."""
+    with board.trial():
+        for other in group:
+            board.remove(other.name)
+        return cannot_stop(board, unit, cell) is None
+
+
+def _stands(board: Board, unit: Unit, target: str) -> list[Cell]:
+    """The cells from which a unit could attack another, wherever it could stand."""
+    if unit.attack is None:
+        raise InputError("units", "one has no attack", unit.name)
+    goal = board.unit(target)
+    far = unit.attack.far(lines(board).span) + len(unit.movement.footprint)
+    far += unit.attack.pattern.size if unit.attack.pattern.shape != "cell" else 0
+    grid = board.grid
+    disks = (grid.disk(cell, far) for cell in board.covered(goal) if cell in grid)
+    near = list(dict.fromkeys(cell for disk in disks for cell in disk))
+    near = [
+        cell for cell in near
+        if all(each in grid for each in board.covered(unit, cell))
+    ]  # fmt: skip
+    if not near:
+        return []
+    stands = grid.numbering.numbers(np.array(near))
+    attacks = Attacks(board, unit, unit.attack, None, stands)
+    return [near[place] for place in attacks.places(target)]
