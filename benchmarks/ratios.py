@@ -192,6 +192,88 @@ def digesting():
     return ratio(work, lambda: board.put("u0", at=next(spots)), 15, 500, 500)
 
 
+def battle():
+    """Ten units a side on 40 x 30 hexes, with attacks of range 1 to 4 that need sight."""
+    rng = np.random.default_rng(4)
+    ruin, reeds = us.Terrain(None, cover=2), us.Terrain(2, cover=1)
+    board = us.Board(us.HexGrid(40, 30), {"turf": 1, "mud": 2, "reeds": reeds, "ruin": ruin})
+    for name in ("mud", "reeds", "ruin"):
+        board.paint(name, rng.random((30, 40)) < 0.1)
+    free = [c for c in board.grid.rectangle((8, 5), (32, 25)) if board.terrain(c) != "ruin"]
+    for number, place in enumerate(rng.choice(len(free), 20, replace=False).tolist()):
+        side, attack = ("ours", "theirs")[number % 2], us.Attack(1, 1 + number // 2 % 4)
+        unit = us.Unit(f"u{number}", side, us.Movement(5), attack=attack, sight=6)
+        board.add(unit, at=free[place])
+    return board
+
+
+def thinking():
+    """Prospects with exposure and targets, against each cell asked in a trial of its own."""
+    board = battle()
+
+    def batched():
+        found = us.prospects(board, "ours")
+        return found.exposed, found.targets
+
+    def singly():
+        for unit in board.units("ours"):
+            for cell in us.reach(board, unit.name).cells:
+                with board.trial():
+                    board.put(unit.name, at=cell)
+                    us.threats(board, "ours").by(cell)
+                    _ = us.attacks(board, unit.name, moving=False).targets
+
+    return ratio(batched, singly, 5, 3)
+
+
+def explaining():
+    """Why a cell across a river cannot be got to, and what would help, against a flood."""
+    board = peers.fen(64)
+    board.paint("deep", [(40, row) for row in range(64)])
+    goal = next(cell for cell in board.grid.rectangle((50, 20), (60, 40)) if
+                board.terrain(cell) != "deep" and board.unit_at(cell) is None)  # fmt: skip
+    mine, other, times = ratio(
+        lambda: us.explain(board, "near", goal),
+        lambda: us.reach(board, "near", turns=None, at=board.unit("near").at), 9, 3, 20,
+    )  # fmt: skip
+    return mine, other, 1 / times
+
+
+def moved(board, name):
+    """Some cells next to a unit where it could stand, in turn."""
+    beside = board.grid.neighbors(board.unit(name).at)
+    return itertools.cycle([cell for cell in beside if board.can_stand(name, cell)])
+
+
+def threatened():
+    """The threats of ten foes after one of them has moved, in milliseconds."""
+    board = battle()
+    spots = moved(board, "u1")
+
+    def work():
+        with board.trial():
+            board.put("u1", at=next(spots))
+            return us.threats(board, "ours")
+
+    work()
+    return median(seconds(work, 20) for _ in range(15)) * 1e3
+
+
+def tried():
+    """A put in a trial, both sides in fog, in microseconds."""
+    board = battle()
+    for side in board.sides:
+        us.fog(board, side)
+    spots = moved(board, "u0")
+
+    def work():
+        with board.trial():
+            board.put("u0", at=next(spots))
+
+    work()
+    return median(seconds(work, 50) for _ in range(15)) * 1e6
+
+
 def weighted():
     """A weighted search against an exact one."""
     board = peers.fen(256)
@@ -441,6 +523,8 @@ ROWS = [
     ("a million world points to cells", "copy of the result", from_world, -40, -20),
     ("a board with fog, pickled", "its arrays, pickled", pickling, -3, -2),
     ("a move and the digest after it", "the move", digesting, -1.5, -1.2),
+    ("prospects of ten units among ten foes, 40 x 30", "each cell in a trial", thinking, 25, 50),
+    ("why not, and what would help, 64 x 64", "a flood", explaining, -3, -3),
     ("import", "import numpy", starting, -1.25, -1.15),
 ]
 
@@ -451,6 +535,8 @@ LIMITS = [
     ("100 views of radius 8, 256 x 256", views, "ms", 5),
     ("attacks after moving, 6 points, targets", attacking, "ms", 1),
     ("threats of 30 foes, 64 x 64", threatening, "ms", 10),
+    ("threats of 10 foes after a move, 40 x 30", threatened, "ms", 0.1),
+    ("a put in a trial, both sides in fog", tried, "us", 60),
     ("a frame of a hover loop, 64 x 64", hovering, "ms", 1),
     ("figure of 200 x 200, reach of three turns", drawing, "s", 2),
     ("a turn of 20 units in fog, with trials", turn, "ms", 100),

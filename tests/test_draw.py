@@ -350,9 +350,10 @@ def test_addresses_are_read_off_the_edges(board, data):
     found = [(line, line.index(token)) for line in lines if token in line]
     assert found or unit.movement.footprint != us.Footprint([(0, 0)])
     heads = {int(each.group()): each.start() for each in re.finditer(r"-?\d+", lines[0])}
+    margin = max(len(str(bound.row)) for bound in grid.bounds)  # digits may be glyphs, too
     for line, at in found:
         rows = lines[lines.index(line)], lines[lines.index(line) - 1]  # of two halves the upper
-        row = next(int(each.split()[0]) for each in rows if re.match(r" *-?\d+ ", each))
+        row = next(int(each[:margin]) for each in rows if each[:margin].strip())
         near = {col for col, start in heads.items() if abs(start - 1 - at) <= 2}
         assert any(cell.row == row and cell.col in near for cell in board.covered(unit))
 

@@ -174,6 +174,16 @@ def test_what_prospects_refuse():
             call()
 
 
+def test_other_units_stay_in_the_way_of_foes():
+    board = us.Board(us.SquareGrid(9, 1), {"turf": 1})
+    for name, col in (("shield", 6), ("bearer", 0)):
+        board.add(us.Unit(name, "ours", us.Movement(1)), at=(col, 0))
+    far = us.Attack(1, 2)
+    board.add(us.Unit("raider", "theirs", us.Movement(5), attack=far), at=(8, 0))
+    found = us.prospects(board, "ours")
+    assert {row.unit for row in found if row.foes} == {"shield"}
+
+
 @pytest.mark.parametrize("rule", ["zones", "corners"])
 def test_who_cannot_stand_beside_a_foe_changes_its_ways_all_the_same(rule):
     board = us.Board(us.SquareGrid(9, 3, diagonals=rule == "corners"), {"turf": 1, "reeds": None})

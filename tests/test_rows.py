@@ -104,3 +104,24 @@ def test_a_wall_that_rises_on_a_large_board_hides_and_shows_again_when_undone():
         board.set_elevation(3, [(16, 14), (17, 15), (16, 15), (16, 16)])
         assert us.attacks(board, "bow").targets == ()
         board.undo()
+
+
+def test_threats_after_a_move_are_those_found_anew():
+    board = us.Board(us.HexGrid(24, 18), {"turf": 1, "mud": 2})
+    board.paint("mud", list(board.grid)[5::9])
+    foot = us.Movement(4, zones="end")
+    for number in range(12):
+        side = ("ours", "theirs")[number % 2]
+        unit = us.Unit(f"u{number}", side, foot, attack=us.Attack(1, 1 + number // 2 % 2))
+        board.add(unit, at=(2 + 5 * (number % 4), 3 + 5 * (number // 4)))
+    us.threats(board, "ours")
+    for number in range(12):
+        with board.trial():
+            for _ in range(2):
+                cells = us.reach(board, f"u{number}").cells
+                board.put(f"u{number}", at=cells[-1])
+                assert (
+                    us.threats(board, "ours").table() == us.threats(anew(board), "ours").table()
+                ).all()
+                board.set_left(f"u{number}", None)
+        assert (us.threats(board, "ours").table() == us.threats(anew(board), "ours").table()).all()

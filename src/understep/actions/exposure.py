@@ -79,11 +79,12 @@ class Exposure:
         if not len(numbers) or not self.foes:
             return found
         taken, open_ = bodies(self._board, unit, numbers), np.zeros(found.shape, dtype=bool)
+        now = self._now  # before the unit is gone
         home = np.array([self._board.grid.numbering.number(unit.at)])
         known: dict[tuple[object, ...], tuple[IntArray, IntArray]] = {}
         with self._board.trial():
             self._board.remove(unit.name)
-            for column, (foe, can) in enumerate(zip(self.foes, self._now, strict=True)):
+            for column, (foe, can) in enumerate(zip(self.foes, now, strict=True)):
                 rules = movement_of(foe)
                 wide = rules.zones != "ignore" or rules.foe_corners
                 key = rules.footprint, wide

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,15 +11,83 @@ from numpy.typing import NDArray
 from understep.actions.attacks import Attacks, attacks_of, struck_by
 from understep.actions.exposure import foes_of, next_turn
 from understep.boards.board import Board
+from understep.boards.derived import Watcher
 from understep.boards.unit import Unit
 from understep.checks import expect, named
 from understep.errors import InputError, StaleError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
 from understep.kernels.loader import blank
-from understep.moves.answer import Answer, KnownTo, known, mine
+from understep.moves.answer import UNKNOWN, Answer, KnownTo, known, mine, movement_of
 from understep.moves.reach import Reach
 from understep.overlay import Mark, Overlay, plain_facts
+
+
+class _Foe(NamedTuple):
+    """What one foe can do in its next turn: where it can get, and the cells that it can affect."""
+
+    unit: Unit
+    where: Reach
+    struck: IntArray
+
+    def holds(self, unit: Unit, changed: frozenset[int]) -> bool:
+        """Whether it still holds where there are other units on some cells, or beside them."""
+        old = self.unit
+        if old is not unit and (old.at, old.movement, old.attack, old.eye, old.side) != (
+            unit.at, unit.movement, unit.attack, unit.eye, unit.side,
+        ):  # fmt: skip
+            return False
+        rules = movement_of(unit)
+        if changed and (rules.leap is not None or len(rules.footprint) > 1):
+            return False
+        return changed.isdisjoint(self.where.entered)
+
+
+class KeptFoes(Watcher):
+    """What the foes of each side can do, as it was last found outside of trials."""
+
+    def __init__(self) -> None:
+        self._known: dict[str, tuple[int, dict[str, _Foe]]] = {}
+
+    def touched(self, numbers: IntArray) -> None:
+        """States tell what has changed."""
+
+    def share(self, _board: Board) -> KeptFoes:
+        """A copy of the board has the same state, and begins with the same."""
+        twin = KeptFoes()
+        twin._known = dict(self._known)
+        return twin
+
+    def find(self, board: Board, against: str) -> dict[str, _Foe]:
+        """What each foe can do now; found anew only for those near what has changed."""
+        state, before = self._known.get(against, (UNKNOWN, dict[str, _Foe]()))
+        if state == board.state:
+            return before
+        changed = None
+        if before and not board.altered_since(state):
+            changed = board._changes.cells(state, data=False)
+        found, near = {}, None if changed is None else _around(board, changed)
+        for unit in foes_of(board, against):
+            foe = None if near is None else before.get(unit.name)
+            if foe is None or near is None or not foe.holds(unit, near):
+                where = next_turn(board, unit)
+                foe = _Foe(unit, where, struck_by(board, unit, where))
+            found[unit.name] = foe
+        if changed is None or not board._journal.trying:
+            self._known[against] = board.state, found
+        return found
+
+
+def _around(board: Board, cells: Cells) -> frozenset[int] | None:
+    """Some cells and those up to two steps away, by number; None where links lead anywhere."""
+    if board._contents.links.values:
+        return None
+    numbering = board.grid.numbering
+    near = numbering.numbers(cells.array)
+    for _ in range(2):
+        near = np.append(near, numbering.neighbors[near].ravel())
+        near = np.unique(near[near >= 0])
+    return frozenset(near.tolist())
 
 
 class Threats(Answer):
@@ -28,25 +96,24 @@ class Threats(Answer):
     ``threats[cell]`` is how many; `by` and `stands` say who, and from where.
     """
 
-    def __init__(self, board: Board, against: str, foes: dict[str, tuple[Unit, Reach]]) -> None:
+    def __init__(self, board: Board, against: str, foes: dict[str, _Foe]) -> None:
         self._of(board)
-        #: Where each foe can get, and its attacks where they were asked for.
-        self._moves, self._attacks = foes, dict[str, Attacks]()
+        #: What each foe can do, and its attacks where they were asked for.
+        self._foes, self._attacks = foes, dict[str, Attacks]()
         self.unit, self.blockers = None, ()
         #: The side that is threatened.
         self.against = against
         self._counts = blank(board.grid.cols * board.grid.rows, np.int32)
-        self._struck = {name: struck_by(board, *each) for name, each in foes.items()}
-        for numbers in self._struck.values():
-            self._counts[numbers] += 1
+        for foe in foes.values():
+            self._counts[foe.struck] += 1
 
     def __repr__(self) -> str:
-        return f"<Threats of {len(self._moves)} foes to the {self.against}>"
+        return f"<Threats of {len(self._foes)} foes to the {self.against}>"
 
     @property
     def foes(self) -> tuple[str, ...]:
         """The names of all foes that have an attack."""
-        return tuple(self._moves)
+        return tuple(self._foes)
 
     def __getitem__(self, cell: CellLike) -> int:
         return int(self._counts[self._board.grid.numbering.of(cell)])
@@ -64,8 +131,8 @@ class Threats(Answer):
     @cached_property
     def _by(self) -> dict[int, list[str]]:
         found: dict[int, list[str]] = {}
-        for name, numbers in self._struck.items():
-            for number in numbers.tolist():
+        for name, foe in self._foes.items():
+            for number in foe.struck.tolist():
                 found.setdefault(number, []).append(name)
         return found
 
@@ -77,10 +144,10 @@ class Threats(Answer):
         NameUnknownError
             No such foe.
         """
-        return Cells(self._board.grid.numbering.cells_of(self._struck[self._foe(foe)]))
+        return Cells(self._board.grid.numbering.cells_of(self._foes[self._foe(foe)].struck))
 
     def _foe(self, foe: str) -> str:
-        return named("foe", "foe that can attack", foe, self._moves)
+        return named("foe", "foe that can attack", foe, self._foes)
 
     def stands(self, cell: CellLike, foe: str) -> Cells:
         """The cells from which a foe can aim at a cell, nearest to it first.
@@ -99,14 +166,15 @@ class Threats(Answer):
             if self._board.altered_since(self._state):
                 rule = "the board has changed since these threats were worked out; ask anew"
                 raise StaleError(rule)
-            unit, where = self._moves[name]
-            self._attacks[name] = attacks_of(self._board, unit, None, where)
+            found = self._foes[name]
+            self._attacks[name] = attacks_of(self._board, found.unit, None, found.where)
         return self._attacks[name].stands(cell)
 
     @property
     def cells(self) -> Cells:
         """The cells that anybody can attack, row by row."""
-        every = np.concatenate([np.zeros(0, np.int64), *self._struck.values()])
+        struck = (foe.struck for foe in self._foes.values())
+        every = np.concatenate([np.zeros(0, np.int64), *struck])
         return Cells(self._board.grid.numbering.cells_of(np.unique(every)))
 
     @property
@@ -190,5 +258,5 @@ def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:
     if known_to is None and against in board.fogged:
         known_to = against
     board = known(board, None, known_to)
-    moves = {foe.name: (foe, next_turn(board, foe)) for foe in foes_of(board, against)}
-    return Threats(board, against, moves)
+    kept = board._derived.get(("threats",), KeptFoes)
+    return Threats(board, against, kept.find(board, against))

@@ -332,6 +332,11 @@ class Branch:
         """The identity of the contents."""
         return self._version.state
 
+    @property
+    def trying(self) -> bool:
+        """As of the main journal."""
+        return self.main.trying
+
     def write(self, store: Store, keys: Any, new: Any, tells: bool = True) -> None:
         """Set values through the main journal; ``tells``: the state of the contents changes."""
         if not (self._following or self.main.trying):

@@ -190,11 +190,11 @@ class Reach(Answer):
     def _ahead(self, cell: Cell) -> Refusal | None:
         """What it meets first on the straight line to a cell, if that is in its way."""
         numbering = self._board.grid.numbering
-        home, met = numbering.cell_of(self._labels.home), self._closed
+        home, met = numbering.cell_of(self._labels.home), self.entered
         return ahead(self._board, self.unit, home, cell, lambda each: numbering.number(each) in met)
 
     @cached_property
-    def _closed(self) -> frozenset[int]:
+    def entered(self) -> frozenset[int]:
         """All cells it can enter, by number."""
         return frozenset(self._labels.cells.tolist())
 
