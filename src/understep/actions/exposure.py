@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from understep.actions.attacks import attacks_of
 from understep.boards.board import Board
+from understep.boards.footprint import feet
 from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
 from understep.moves.answer import movement_of
@@ -78,7 +79,8 @@ class Exposure:
         found = np.zeros((len(numbers), len(self.foes)), dtype=bool)
         if not len(numbers) or not self.foes:
             return found
-        taken, open_ = bodies(self._board, unit, numbers), np.zeros(found.shape, dtype=bool)
+        grid, open_ = self._board.grid, np.zeros(found.shape, dtype=bool)
+        taken = feet(grid, numbers, unit.movement.footprint)
         now = self._now  # before the unit is gone
         home = np.array([self._board.grid.numbering.number(unit.at)])
         known: dict[tuple[object, ...], tuple[IntArray, IntArray]] = {}
@@ -90,9 +92,9 @@ class Exposure:
                 key = rules.footprint, wide
                 if key not in known:
                     offsets = self._differing(unit, foe, wide)
-                    around = _around(self._board, home, offsets)
+                    around = feet(grid, home, offsets)
                     beside = self._board.grid.numbering.neighbors[around[around >= 0]]
-                    changes = _around(self._board, numbers, offsets)
+                    changes = feet(grid, numbers, offsets)
                     known[key] = changes, np.concatenate([around.ravel(), beside.ravel()])[None]
                 changed, near = known[key]
                 if self._jumps(rules) or _least(*can.entered, near)[0] < NEVER:
@@ -123,19 +125,6 @@ class Exposure:
         own, other = (np.array(each.movement.footprint) for each in (unit, foe))
         offsets = own[:, None, None] + steps[:, None] - other
         return np.unique(offsets.reshape(-1, 2), axis=0)
-
-
-def bodies(board: Board, unit: Unit, numbers: IntArray) -> IntArray:
-    """The cells that a unit takes up on each of some, ``(cells, feet)``; -1 off the board."""
-    return _around(board, numbers, np.array(unit.movement.footprint))
-
-
-def _around(board: Board, numbers: IntArray, offsets: IntArray) -> IntArray:
-    grid = board.grid
-    spread = grid.lattice.spread(grid.numbering.cells_of(numbers), offsets)
-    there = grid.numbering.holds(spread)
-    inside = np.where(there[..., None], spread, grid.first)
-    return np.where(there, grid.numbering.numbers(inside), -1)
 
 
 def _least(known: IntArray, keys: IntArray, asked: IntArray) -> IntArray:

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 
 from understep.actions.attacks import Attacks
 from understep.actions.band import aiming_of
-from understep.actions.exposure import Exposure, bodies
+from understep.actions.exposure import Exposure
 from understep.boards.board import Board
+from understep.boards.footprint import feet
 from understep.boards.unit import Unit
 from understep.checks import items, named
 from understep.errors import InputError
@@ -180,7 +181,7 @@ class Prospects(Answer, Sequence[Prospect]):
         codes = self._copy.terrain_codes().ravel()
 
         def ask(part: _Part) -> FloatArray:
-            taken = codes[bodies(self._copy, part.unit, part.numbers)]
+            taken = codes[feet(self._copy.grid, part.numbers, part.unit.movement.footprint)]
             least: FloatArray = covers[taken].min(axis=1)
             return least
 

@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any, Self
 
+import numpy as np
+
 from understep.checks import whole
 from understep.errors import InputError
-from understep.grids.cell import plain_numbers
+from understep.grids.cell import IntArray, plain_numbers
+from understep.grids.grid import Grid
 
 MOST = 64
 FARTHEST = 16
@@ -118,3 +121,14 @@ def _checked(offsets: Iterable[Any], argument: str) -> tuple[tuple[int, int], ..
 
 
 ONE = Footprint()
+
+
+def feet(grid: Grid, numbers: IntArray, offsets: Iterable[Any]) -> IntArray:
+    """The cells taken up on each of some anchors, all by number: ``(anchors, cells)``.
+
+    -1 where one lies off the grid.
+    """
+    spread = grid.lattice.spread(grid.numbering.cells_of(numbers), np.array(offsets))
+    there = grid.numbering.holds(spread)
+    inside = np.where(there[..., None], spread, grid.first)
+    return np.where(there, grid.numbering.numbers(inside), -1)

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
+from understep.boards.footprint import feet as feet_of
 from understep.boards.unit import Unit
 from understep.grids.cell import Cell, IntArray
 from understep.kernels import loader
@@ -55,7 +56,8 @@ class Relief:
             return self._single_steps()
         grid, ways = self._grid, len(self._grid.directions)
         offsets = np.array(self.movement.footprint)
-        feet = self._feet(offsets)
+        every = np.arange(len(self._cells))
+        feet = feet_of(grid, every, offsets)
         weight = np.zeros((len(self._cells), ways), dtype=np.int32)
         price = np.zeros_like(weight)
         places = {tuple(offset): foot for foot, offset in enumerate(offsets.tolist())}
@@ -97,14 +99,6 @@ class Relief:
                     weight[:, way] = NEVER
         weight[~self._grid.exists.ravel()] = NEVER
         return weight.astype(np.int32), price.astype(np.int32)
-
-    def _feet(self, offsets: IntArray) -> IntArray:
-        """By anchor the numbers of the cells taken up; -1: off the board."""
-        grid = self._grid
-        spread = grid.lattice.spread(self._cells, offsets)
-        there = grid.numbering.holds(spread)
-        inside = np.where(there[..., None], spread, grid.first)
-        return np.where(there, grid.numbering.numbers(inside), -1)
 
     def _single(
         self, here: IntArray, there: IntArray, way: int, diagonal: bool, fresh: bool
