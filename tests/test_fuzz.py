@@ -34,7 +34,7 @@ def calls(board):
     """Calls, and arguments with which they work."""
     unit, other = (each.name for each in board.units()[:2])
     side, here = board.unit(unit).side, board.unit(unit).at
-    grid, reach = board.grid, us.reach(board, unit)
+    grid, reach, prospects = board.grid, us.reach(board, unit), us.prospects(board, side)
     route = us.route(board, unit, reach.cells[-1])
     a, b = grid.cells[0], next(iter(grid.neighbors(grid.cells[0])))
     new = us.Unit("new", side, us.Movement(2))
@@ -56,7 +56,11 @@ def calls(board):
         us.draw.labels: (board, "offset"), us.Movement: (3,), us.Terrain: (1,), us.Edge: (),
         us.Unit: ("n", "s", us.Movement(2)), us.Attack: (1, 2), us.Leap: (), us.Frame: (),
         us.SquareGrid: (3, 3), us.HexGrid: (3, 3), us.Board: (grid, {"t": 1}),
-        reach.get: (a,), reach.route_to: (a,), reach.table: ("cost",),
+        us.prospects: (board, side), us.behaviors.coordinate: (board, [unit], [a]),
+        us.passable: (board, unit), us.draw.passable: (board, unit), us.draw.arrows: (reach,),
+        us.draw.heat: (reach,), us.maps.fence: (board, np.zeros((grid.rows, grid.cols), np.uint8), None),
+        prospects.at: (unit, here), prospects.of: (unit,), prospects.distance: ([a],),
+        prospects.best: (len,), reach.get: (a,), reach.route_to: (a,), reach.table: ("cost",),
     }  # fmt: skip
     of_board = {
         "paint": ("turf", a), "set_elevation": (1, a), "edge": (a, b), "set_edge": (a, b, None),
@@ -67,13 +71,17 @@ def calls(board):
         "set_value": ("x", 1, a), "center": (a,), "corners": (a,), "cell_at": ((3.0, 3.0),),
         "cells_at": ([(3.0, 3.0)],), "knowledge": (side,), "covered": (new, a),
         "lay_along": (None, [a, b]), "lay_around": (None, [a]), "links": (a,),
-        "changed_since": (board.state,), "open_edge": (a, b),
+        "changed_since": (board.state,), "open_edge": (a, b), "set_unit": (unit,),
+        "place": ("x", a), "lift": ("x", a),
+        "features": (a,), "edits": (board.state,), "replay": ("",), "join": (board.state,),
+        "altered_since": (board.state,), "anchor": (a,), "lift_fog": (side,), "enlist": (side,),
     }  # fmt: skip
     of_grid = {
         "neighbors": (a,), "step": (a, 0, 1), "direction": (a, b), "distance": (a, b),
         "ring": (a, 2), "disk": (a, 2), "line": (a, b), "cone": (a, 0, 2), "rotate": ([a], a, 1),
         "outline": ([a],), "index": ([a],), "center": ([a],), "corners": ([a],),
         "cell_at": ((3.0, 3.0),), "cells_at": ([(3.0, 3.0)],), "touched": (a, b), "exits": ([a],),
+        "corner": (a, "N"), "box": (a,), "compass": (grid.directions[0],), "bearing": (0,),
         "facing": (a, b), "mirror": ([a], a, "N"), "rectangle": (a, b),
     }  # fmt: skip
     for owner, table in ((board, of_board), (grid, of_grid)):

@@ -317,7 +317,7 @@ class Prospects(Answer, Sequence[Prospect]):
         Raises
         ------
         InputError
-            What it returns is no such array.
+            No function, or what it returns is no such array.
 
         Examples
         --------
@@ -333,6 +333,8 @@ class Prospects(Answer, Sequence[Prospect]):
         >>> tuple(row.cell), row.foes, row.targets
         ((4, 3), (), ('raider',))
         """
+        if not callable(score):
+            raise InputError("score", "must be a function of prospects", score)
         returned = score(self)
         try:
             values = np.asarray(returned, dtype=np.float64)

@@ -43,8 +43,10 @@ class Changes:
 
     def any(self, state: int, units: Container[str] | None) -> bool:
         """Whether contents may differ, or any of some units but for their data; None: any unit."""
+        expect("state", state, int, "must be a state of this board")
         if state == self._journal.state:
             return False
+        expect("units", units, (Container, type(None)), "must be names of units, or None")
         changes = self._journal.changes_since(state)
         if changes is None:
             return True

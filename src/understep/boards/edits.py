@@ -7,7 +7,7 @@ order, they make it equal again.
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 import numpy as np
@@ -110,6 +110,7 @@ def _part(board: Any, key: PartKey, change: Change) -> dict[str, Any]:
 def replay(board: Any, edits: str, rules: Rules) -> None:
     """Make the changes that lines tell, all or none."""
     expect("edits", edits, str, "must be a text of JSON lines")
+    expect("rules", rules, Mapping, "must map names to functions")
     if len(edits) > MOST_TEXT:
         raise InputError("edits", f"at most {MOST_TEXT} characters", len(edits))
     found = [unit.movement.rule for unit in board.units() if unit.movement.rule is not None]
