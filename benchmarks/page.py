@@ -13,6 +13,7 @@ import numpy as np
 import peers
 import ratios
 from scipy.sparse.csgraph import dijkstra
+from timing import seconds
 
 import understep as us
 
@@ -27,7 +28,7 @@ def growth():
 
     def best(name, side, call, times):
         call()
-        least = min(ratios.seconds(call, times) for _ in range(5)) * 1e3
+        least = min(seconds(call, times) for _ in range(5)) * 1e3
         found.setdefault(name, {})[side] = least
 
     first = peers.fen(SIDES[0])

@@ -11,34 +11,19 @@ import pickle
 import subprocess
 import sys
 import tempfile
-import time
 from statistics import median
 
 import numpy as np
 import peers
+from fights import armed, attacking, thinking, threatened, threatening, tried, turn
 from rich.console import Console
 from rich.table import Table
 from scipy.sparse.csgraph import dijkstra
+from timing import ratio, seconds
 
 import understep as us
 from understep.moves.workspace import pool
 from understep.rules.steps import step_table
-
-
-def seconds(call, times):
-    start = time.perf_counter()
-    for _ in range(times):
-        call()
-    return (time.perf_counter() - start) / times
-
-
-def ratio(mine, peer, rounds=9, times=1, peer_times=1):
-    """Medians of both, and the median of peer / mine."""
-    mine(), peer()
-    pairs = [(seconds(mine, times), seconds(peer, peer_times)) for _ in range(rounds)]
-    return (
-        median(a for a, _ in pairs), median(b for _, b in pairs), median(b / a for a, b in pairs)
-    )  # fmt: skip
 
 
 def flood():
@@ -192,40 +177,6 @@ def digesting():
     return ratio(work, lambda: board.put("u0", at=next(spots)), 15, 500, 500)
 
 
-def battle():
-    """Ten units a side on 40 x 30 hexes, with attacks of range 1 to 4 that need sight."""
-    rng = np.random.default_rng(4)
-    ruin, reeds = us.Terrain(None, cover=2), us.Terrain(2, cover=1)
-    board = us.Board(us.HexGrid(40, 30), {"turf": 1, "mud": 2, "reeds": reeds, "ruin": ruin})
-    for name in ("mud", "reeds", "ruin"):
-        board.paint(name, rng.random((30, 40)) < 0.1)
-    free = [c for c in board.grid.rectangle((8, 5), (32, 25)) if board.terrain(c) != "ruin"]
-    for number, place in enumerate(rng.choice(len(free), 20, replace=False).tolist()):
-        side, attack = ("ours", "theirs")[number % 2], us.Attack(1, 1 + number // 2 % 4)
-        unit = us.Unit(f"u{number}", side, us.Movement(5), attack=attack, sight=6)
-        board.add(unit, at=free[place])
-    return board
-
-
-def thinking():
-    """Prospects with exposure and targets, against each cell asked in a trial of its own."""
-    board = battle()
-
-    def batched():
-        found = us.prospects(board, "ours")
-        return found.exposed, found.targets
-
-    def singly():
-        for unit in board.units("ours"):
-            for cell in us.reach(board, unit.name).cells:
-                with board.trial():
-                    board.put(unit.name, at=cell)
-                    us.threats(board, "ours").by(cell)
-                    _ = us.attacks(board, unit.name, moving=False).targets
-
-    return ratio(batched, singly, 5, 3)
-
-
 def explaining():
     """Why a cell across a river cannot be got to, and what would help, against a flood."""
     board = peers.fen(64)
@@ -237,41 +188,6 @@ def explaining():
         lambda: us.reach(board, "near", turns=None, at=board.unit("near").at), 9, 3, 20,
     )  # fmt: skip
     return mine, other, 1 / times
-
-
-def moved(board, name):
-    """Some cells next to a unit where it could stand, in turn."""
-    beside = board.grid.neighbors(board.unit(name).at)
-    return itertools.cycle([cell for cell in beside if board.can_stand(name, cell)])
-
-
-def threatened():
-    """The threats of ten foes after one of them has moved, in milliseconds."""
-    board = battle()
-    spots = moved(board, "u1")
-
-    def work():
-        with board.trial():
-            board.put("u1", at=next(spots))
-            return us.threats(board, "ours")
-
-    work()
-    return median(seconds(work, 20) for _ in range(15)) * 1e3
-
-
-def tried():
-    """A put in a trial, both sides in fog, in microseconds."""
-    board = battle()
-    for side in board.sides:
-        us.fog(board, side)
-    spots = moved(board, "u0")
-
-    def work():
-        with board.trial():
-            board.put("u0", at=next(spots))
-
-    work()
-    return median(seconds(work, 50) for _ in range(15)) * 1e6
 
 
 def weighted():
@@ -336,44 +252,6 @@ def views():
     )
 
 
-def armed():
-    """A board of 64 x 64 with a unit of 6 points, and thirty foes with bows."""
-    board, rng = peers.fen(64), np.random.default_rng(2)
-    foot = us.Movement(points=6)
-    free = [c for c in board.grid if board.terrain(c) != "deep" and board.unit_at(c) is None]
-    bow = us.Attack(1, 3)
-    for number, place in enumerate(rng.choice(len(free), 30, replace=False).tolist()):
-        board.add(us.Unit(f"foe{number}", "theirs", foot, attack=bow), at=free[place])
-    spot = next(cell for cell in board.grid.disk((32, 32), 9) if cell in free)
-    if board.unit_at(spot) is None:
-        board.add(us.Unit("archer", "mine", foot, attack=us.Attack(2, 4)), at=spot)
-    return board
-
-
-def attacking():
-    """Where a 6-point unit can get, all it can attack from there, its targets, in milliseconds."""
-    board = armed()
-
-    def work():  # a change that gives no reach back
-        board.set_left("archer", None)
-        return us.attacks(board, "archer").targets
-
-    work()
-    return median(seconds(work, 20) for _ in range(15)) * 1e3
-
-
-def threatening():
-    """The threats of thirty foes on 64 x 64, in milliseconds."""
-    board = armed()
-
-    def work():
-        board.set_left("archer", None)
-        return us.threats(board, against="mine")
-
-    work()
-    return median(seconds(work, 3) for _ in range(15)) * 1e3
-
-
 def hovering():
     """A frame of a hover loop on 64 x 64: point, intent, route, ribbon, overlay changes, in ms."""
     board, rng = armed(), np.random.default_rng(5)
@@ -410,32 +288,6 @@ def drawing():
         path = os.path.join(folder, "large.png")
         us.draw.figure(board, path=path)
         return median(seconds(lambda: us.draw.figure(board, reach, path=path), 1) for _ in range(3))
-
-
-def turn():
-    """Twenty units on the fen approach: each tries its walk out, and walks; in milliseconds."""
-    times = []
-    for seed in range(7):
-        board, rng = us.maps.shipped("fen"), np.random.default_rng(seed)
-        for unit in board.units():
-            board.remove(unit.name)
-        foot = us.Movement(points=6)
-        free = [cell for cell in board.grid if board.terrain(cell) not in ("deep", "ruin")]
-        for number, place in enumerate(rng.choice(len(free), 40, replace=False).tolist()):
-            side, bow = ["wardens", "wreckers"][number % 2], us.Attack(1, 1 + number % 3)
-            board.add(us.Unit(f"u{number}", side, foot, sight=6, attack=bow), at=free[place])
-        us.fog(board, "wardens", land_known=True)
-
-        def play(board=board):
-            for unit in board.units("wardens"):
-                plan = us.behaviors.approach(board, unit.name)
-                if plan.route is not None:
-                    with board.trial():
-                        us.walk(board, unit.name, plan.route).finish()
-                    us.walk(board, unit.name, plan.route).finish()
-
-        times.append(seconds(play, 1))
-    return median(times) * 1e3
 
 
 def memory():
