@@ -402,10 +402,12 @@ class Board:
 
     def __getstate__(self) -> dict[str, Any]:
         # what can be derived is left out, and so are the steps to undo, as in a copy
-        memories = {side: memory._kept() for side, memory in self._memories.values.items()}
+        known: dict[Any, Any] = {}
+        roster = self._roster.told(known)
+        memories = {side: memory._kept(known) for side, memory in self._memories.values.items()}
         return {
             "strict_names": self.strict_names, "movements": dict(self.movements),
-            "facts": self._facts.values, "contents": self._contents, "roster": self._roster,
+            "facts": self._facts.values, "contents": self._contents, "roster": roster,
             "memories": memories,
         }  # fmt: skip
 
@@ -413,7 +415,7 @@ class Board:
         self.strict_names, self.movements = state["strict_names"], state["movements"]
         self._facts = Table(state["facts"])
         journal = Journal(self._told)
-        self._set_up(state["contents"], state["roster"], journal)
+        self._set_up(state["contents"], Roster.again(state["roster"]), journal)
         for side, (kind, kept) in state["memories"].items():
             self._memories.values[side] = kind._again(self, kept)
             journal.follow = self._follow

@@ -75,17 +75,17 @@ class Memory(Board):
     def __deepcopy__(self, memo: dict[int, Any]) -> Memory:
         return _memory_of(deepcopy(self._truth, memo), self.side)
 
-    def _kept(self) -> tuple[type[Memory], dict[str, Any]]:
-        """What the pickle of the true board holds of it."""
+    def _kept(self, known: dict[Any, Any]) -> tuple[type[Memory], dict[str, Any]]:
+        """What the pickle of the true board holds of it, and not ``known`` already."""
         facts = "strict_names", "movements", "_facts", "look", "counts", "views", "last"
-        parts = {"contents": self._contents, "roster": self._roster}
+        parts = {"contents": self._contents, "roster": self._roster.told(known)}
         return Memory, {name: getattr(self, name) for name in facts} | parts
 
     @classmethod
     def _again(cls, truth: Board, kept: dict[str, Any]) -> Memory:
         """The memory of a board that was pickled."""
         made = cls.__new__(cls)
-        parts = kept.pop("contents"), kept.pop("roster")
+        parts = kept.pop("contents"), Roster.again(kept.pop("roster"))
         made.__dict__.update(kept)
         made._join(truth, *parts, next(STATES))
         return made
