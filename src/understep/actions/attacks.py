@@ -115,7 +115,10 @@ class Attacks(Answer):
 
     def first(self, target: str) -> Cell:
         """The stand from which it can attack one of its targets first."""
-        return self._stand(next(iter(self._ways(self._units[target]))))
+        unit = self._units[target]
+        if self._simple(unit):
+            return self._stand(self._first[self._board.grid.numbering.number(unit.at)])
+        return self._stand(next(iter(self._ways(unit))))
 
     def places(self, target: str) -> list[int]:
         """The places, among the stands, from which it can affect a unit; none if it would not."""
@@ -216,10 +219,14 @@ class Attacks(Answer):
 
     def _can(self, target: Unit) -> bool:
         """Whether a unit can be affected from anywhere."""
-        one = len(target.movement.footprint) == 1 and target.name != self.unit.name
-        if one and self.attack.pattern.shape == "cell":
+        if self._simple(target):
             return self._board.grid.numbering.number(target.at) in self._first
         return bool(self._ways(target))
+
+    def _simple(self, target: Unit) -> bool:
+        """Whether it is affected just where its one cell is aimed at."""
+        one = len(target.movement.footprint) == 1 and target.name != self.unit.name
+        return one and self.attack.pattern.shape == "cell"
 
     # the pattern
 

@@ -172,12 +172,20 @@ def stands(
     if isinstance(aim, Refusal):
         return Stands(board, (), who, aim)
     dangers = dangers_for(board, who.side, threats, order)
+    # not None: it has an aim
+    return Stands(board, ranked(board, found, cast(str, target), order, dangers), who)
+
+
+def ranked(
+    board: Board, found: Attacks, target: str, order: Sequence[Merit], dangers: Threats | None
+) -> tuple[Stand, ...]:
+    """The stands for a target that a unit can attack, the best first."""
     rows = [
         _stand(board, found, cell, aimed, dangers, "retreat" in order)
-        for cell, aimed in found.ways(cast(str, target)).items()  # not None: it has an aim
+        for cell, aimed in found.ways(target).items()
     ]
-    ranked = sorted(enumerate(rows), key=lambda each: (*_merits(each[1], order), each[0]))
-    return Stands(board, tuple(stand for _, stand in ranked), who)
+    every = sorted(enumerate(rows), key=lambda each: (*_merits(each[1], order), each[0]))
+    return tuple(stand for _, stand in every)
 
 
 def check_order(order: Sequence[Merit]) -> None:

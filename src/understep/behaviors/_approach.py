@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 import numpy as np
 
 from understep.actions.attacks import Attacks, attacks
-from understep.actions.stands import ORDER, Merit, Stand, check_order, dangers_for, stands
+from understep.actions.stands import ORDER, Merit, Stand, check_order, dangers_for, ranked
 from understep.actions.threats import Threats, check_against
 from understep.actions.threats import threats as find_threats
 from understep.behaviors._plan import Plan, along, reserve, stay
@@ -127,9 +127,7 @@ def approach(
         )
         for target in sorted(group, key=lambda each: _cost(found, each)):
             if target.name in found.targets:
-                for stand in stands(
-                    board, unit, target.name, order=order, threats=threats, known_to=False
-                ):
+                for stand in ranked(board, found, target.name, order, threats):
                     plan = reserve(board, _strike(found, target, stand), reserved)
                     if plan is not None:
                         return plan
