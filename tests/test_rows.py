@@ -1,7 +1,9 @@
 """Rows of sight that are kept: after any edits, undo and copies the same as found anew."""
 
 import pickle
+import sys
 from concurrent.futures import ThreadPoolExecutor
+from threading import Barrier
 
 import numpy as np
 from hypothesis import given
@@ -89,9 +91,45 @@ def test_threads_that_fill_the_same_rows_find_the_same():
         for name, found in zip(names, pool.map(lambda name: us.attacks(board, name), names),
                                strict=True):  # fmt: skip
             assert found.cells == expected[name]
+    usual = sys.getswitchinterval()
+    sys.setswitchinterval(1e-6)
+    try:
+        forgetful(board, names)
+    finally:
+        sys.setswitchinterval(usual)
+
+
+def forgetful(board, names):
+    """Ask of copies whose rows are to be forgotten first, in several threads at once."""
+    barrier = Barrier(8)
+
+    def together(twin, name):
+        barrier.wait()
+        return us.view(twin, name, radius=3)
+
+    with ThreadPoolExecutor(8) as pool:
+        for place in range(40):
+            us.view(board, names[0], radius=3)
+            board.set_elevation(place % 3, list(board.grid)[place * 20 : place * 20 + 9])
+            twin = board.copy()
+            found = list(
+                pool.map(lambda name, twin=twin: us.view(twin, name, radius=3), names[:16])
+            )
+            again = anew(board)
+            for name, view in zip(names[:3], found, strict=False):
+                assert view.cells == us.view(again, name, radius=3).cells
+
+
+def test_threats_of_many_are_the_sum_of_their_attacks():
+    board = us.Board(us.HexGrid(30, 30), {"turf": 1, "ruin": us.Terrain(None, cover=2)})
+    board.enlist("theirs")
+    for number in range(20):
+        unit = us.Unit(f"u{number}", "ours", us.Movement(6), attack=us.Attack(1, 4))
+        board.add(unit, at=list(board.grid)[number * 40])
+    expected = {unit.name: us.attacks(anew(board), unit.name).cells for unit in board.units()}
     many = us.threats(board, "theirs").table()
     assert (many == np.sum([np.isin(np.arange(900), board.grid.numbering.numbers(cells.array))
-                            for cells in {n: expected[n] for n in set(names)}.values()],
+                            for cells in expected.values()],
                            axis=0).reshape(30, 30)).all()  # fmt: skip
 
 

@@ -57,7 +57,7 @@ class Rows(Watcher):
     sight = True
 
     def __init__(self, board: Board, aiming: Aiming, store: _Store | None = None) -> None:
-        self._board, self._aiming = board, aiming
+        self._board, self._aiming, self._lock = board, aiming, Lock()
         self._store = _Store(board.grid.cols * board.grid.rows) if store is None else store
         self._dirty: list[IntArray] = []
 
@@ -112,20 +112,22 @@ class Rows(Watcher):
 
     def _forget(self, far: int) -> None:
         """Forget the rows that what has changed could alter."""
-        grid, store = self._board.grid, self._store
-        if store.shared:
-            store = store.copy()
-        changed, self._dirty = np.unique(np.concatenate(self._dirty)), []
-        near = grid.lattice.nearby(far)[0]
-        with store.lock:
-            if len(changed) * len(near) * len(self._aiming.feet) > len(store.starts):
-                store.clear()
-            else:
-                cells = grid.numbering.cells_of(changed)
-                around = grid.lattice.spread(cells, near).reshape(-1, 2)
-                stands = grid.lattice.spread(around, -np.array(self._aiming.feet))
-                store.starts[grid.numbering.inside(stands)] = -1
-        self._store = store
+        grid = self._board.grid
+        with self._lock:
+            if not self._dirty:  # another thread was here
+                return
+            store = self._store.copy() if self._store.shared else self._store
+            changed = np.unique(np.concatenate(self._dirty))
+            near = grid.lattice.nearby(far)[0]
+            with store.lock:
+                if len(changed) * len(near) * len(self._aiming.feet) > len(store.starts):
+                    store.clear()
+                else:
+                    cells = grid.numbering.cells_of(changed)
+                    around = grid.lattice.spread(cells, near).reshape(-1, 2)
+                    stands = grid.lattice.spread(around, -np.array(self._aiming.feet))
+                    store.starts[grid.numbering.inside(stands)] = -1
+            self._store, self._dirty = store, []
 
     def _find(self, store: _Store, numbers: IntArray, far: int, kept: Lines) -> bool:
         """Find rows; False where they would be too many to keep."""
