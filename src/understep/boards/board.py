@@ -403,12 +403,10 @@ class Board:
     def __getstate__(self) -> dict[str, Any]:
         # what can be derived is left out, and so are the steps to undo, as in a copy
         known: dict[Any, Any] = {}
-        roster = self._roster.told(known)
-        memories = {side: memory._kept(known) for side, memory in self._memories.values.items()}
         return {
-            "strict_names": self.strict_names, "movements": dict(self.movements),
-            "facts": self._facts.values, "contents": self._contents, "roster": roster,
-            "memories": memories,
+            "strict_names": self.strict_names, "movements": dict(self.movements), "facts":
+            self._facts.values, "contents": self._contents, "roster": self._roster.told(known),
+            "memories": {side: each._kept(known) for side, each in self._memories.values.items()},
         }  # fmt: skip
 
     def __setstate__(self, state: dict[str, Any]) -> None:
