@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import cached_property
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -29,6 +28,11 @@ class _Foe(NamedTuple):
     unit: Unit
     where: Reach
     struck: IntArray
+
+    def strikes(self, number: int) -> bool:
+        """Whether it can affect a cell, by number."""
+        place = int(self.struck.searchsorted(number))
+        return place < len(self.struck) and int(self.struck[place]) == number
 
     def holds(self, unit: Unit, changed: frozenset[int]) -> bool:
         """Whether it still holds where there are other units on some cells, or beside them."""
@@ -126,15 +130,10 @@ class Threats(Answer):
         CellError
             ``cell`` is not a cell, or lies off the board.
         """
-        return tuple(self._by.get(self._board.grid.numbering.of(cell), ()))
-
-    @cached_property
-    def _by(self) -> dict[int, list[str]]:
-        found: dict[int, list[str]] = {}
-        for name, foe in self._foes.items():
-            for number in foe.struck.tolist():
-                found.setdefault(number, []).append(name)
-        return found
+        number = self._board.grid.numbering.of(cell)
+        if not self._counts[number]:
+            return ()
+        return tuple(name for name, foe in self._foes.items() if foe.strikes(number))
 
     def struck(self, foe: str) -> Cells:
         """The cells that a foe can attack, row by row.
