@@ -73,6 +73,12 @@ def test_a_push_goes_straight_on_until_something_is_in_the_way(board, cells, cli
         elif push.hit == "block":
             cornered = len(covered) == 1 and barred(board, push.end, beyond, way, climb)
             assert any(board.blocked(each, side="ours") for each in covered) or cornered
+        elif push.hit == "feature":
+            lying = {name for each in covered for name in board.features(each)}
+            blocking = {
+                name for name in lying if unit.movement.over(name, board.feature_kinds[name])[0]
+            }
+            assert any(repr(name) in push.why for name in blocking)
         elif push.hit == "terrain":
             assert push.why == board._units.hindrance(unit, beyond)
             assert push.drop == max(0, -board.slope(push.end, beyond))
