@@ -35,9 +35,12 @@ def barred(board, here, there, way, climb):
 
 
 def shut(board, unit, cell):
-    """Whether a cell is blocked, or closed to the side of a unit."""
-    return board.blocked(cell, side=unit.side) or (
-        unit.side in board.terrains[board.terrain(cell)].closed_to
+    """Whether a cell is blocked, by features too, or closed to the side of a unit."""
+    kinds = board.feature_kinds
+    return (
+        board.blocked(cell, side=unit.side)
+        or unit.side in board.terrains[board.terrain(cell)].closed_to
+        or any(unit.movement.over(name, kinds[name])[0] for name in board.features(cell))
     )
 
 
