@@ -133,7 +133,11 @@ def test_every_answer_can_be_drawn_in_both_views_and_in_a_terminal(board, data):
             board if view is None else us.maps.reframe(board, us.Frame(projection=view, lift=0.3))
         )
         free = [cell for cell in overlay.role(role) if lifted.cell_at(lifted.center(cell)) == cell]
-        assert not {overlay[cell].text for cell in free} - set(texts)
+        wanted = {overlay[cell].text for cell in free}
+        ends = axes.transData.transform([(0, 0), board.grid.cell_size])
+        if wanted - set(texts):  # all or none, where cells are too small to be read
+            assert not wanted & set(texts)
+            assert abs(ends[1] - ends[0]).min() < 45
     shown = us.draw.terminal(board, answer, width=200).plain
     assert shown.count("\n") + 1 == board.grid.rows * (2 if board.grid.lattice.stagger == 2 else 1)
     meaning = board_legend(board, answer).plain

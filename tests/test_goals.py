@@ -265,6 +265,21 @@ def test_goals_it_cannot_end_on_are_left_out_with_their_reasons(board, data):
         assert found.nearest == best or len(feet) > 1
 
 
+def test_what_lies_ahead_is_told_of_a_goal_that_is_free():
+    board = us.Board(us.SquareGrid(7, 5), {"turf": 1, "rock": None})
+    board.paint("rock", [(4, row) for row in range(5)])
+    board.add(us.Unit("scout", "ours", us.Movement(4)), at=(2, 2))
+    board.add(us.Unit("foe", "theirs", us.Movement(4)), at=(2, 4))
+    for wall in (False, True):  # by ground alone, and by units
+        if wall:
+            board.paint("turf", (4, 2))
+            board.add(us.Unit("shield", "theirs", us.Movement(4)), at=(4, 2))
+        one, both = (us.route(board, "scout", goals) for goals in ([(6, 2)], [(2, 4), (6, 2)]))
+        assert both.blockers == one.blockers
+        assert ("shield" in both.blockers) == wall
+        assert ("'rock' at (4, 2)" in one.why) == ("'rock' at (4, 2)" in both.why) == (not wall)
+
+
 def test_units_that_queue_in_a_corridor_are_named():
     board = us.Board(us.SquareGrid(9, 1), {"turf": 1})
     for place, name in enumerate(("scout", "pikes", "bows", "ox")):

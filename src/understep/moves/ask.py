@@ -193,7 +193,7 @@ class _RouteQuestion(NamedTuple):
         closed = shut(board, self.unit, home, cells)
         going = [cell for cell in cells if cell not in closed]
         if going and accept != "nearest" and self._parted(home, going, known=True):
-            return replace(self._elsewhere(cells, home, began), refusals=closed)
+            return replace(self._elsewhere(cells, going[0], home, began), refusals=closed)
         # where no goal will do, a cell beside one is as near as it can get
         beside = self._beside(cells) if not going else []
         numbers = [grid.numbering.number(cell) for cell in going or beside]
@@ -210,7 +210,7 @@ class _RouteQuestion(NamedTuple):
             if accept == "nearest":
                 return (yield from self._nearest(cells, labels, closed))
             if going and self._parted(home, going, known=False):
-                found = self._elsewhere(cells, home, began)
+                found = self._elsewhere(cells, going[0], home, began)
                 return replace(found, expanded=labels.expanded, refusals=closed)
             late = (yield from self._late(going)) if going else ""
             dear = (yield from self._dear(numbers)) if going and not late else ""
@@ -232,11 +232,11 @@ class _RouteQuestion(NamedTuple):
         rules = movement_of(self.unit)
         return bool(cells) and parted(self.board, rules, self.unit.side, home, cells, known)
 
-    def _elsewhere(self, cells: list[Cell], home: Cell, began: float) -> Route:
-        """No route, as ground and walls part the start from all goals."""
+    def _elsewhere(self, cells: list[Cell], goal: Cell, home: Cell, began: float) -> Route:
+        """No route, as ground and walls part the start from all goals; ``goal``: one not taken."""
         what = str(tuple(cells[0])) if len(cells) == 1 else f"any of {len(cells)} cells"
         why = f"no route leads over the terrain from {tuple(home)} to {what}"
-        hint = ahead(self.board, self.unit, home, cells[0], self._leads(home))
+        hint = ahead(self.board, self.unit, home, goal, self._leads(home))
         told = with_hint(why, hint)
 
         def nearest() -> Cell:

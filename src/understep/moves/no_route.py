@@ -38,7 +38,9 @@ def no_route(
         told = Refusal(known)
     else:
         what = tuple(goal) if len(goals) == 1 else f"any of {len(goals)} cells"
-        told = _shut_in(board, unit, labels, home, goal, f"no route from {tuple(home)} to {what}")
+        # who stands on a goal is told of apart
+        open_ = next(each for each in goals if each not in closed)
+        told = _shut_in(board, unit, labels, home, open_, f"no route from {tuple(home)} to {what}")
     # what it is read from are copies: it is the same after edits
     return refused(
         board, unit, goal, told.why, told.blockers,
