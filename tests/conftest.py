@@ -17,8 +17,9 @@ slow = {
     ],
 }
 as_found = {**slow, "phases": [Phase.explicit, Phase.reuse, Phase.generate, Phase.target]}
-settings.register_profile("quick", max_examples=10, **as_found)
-settings.register_profile("deep", max_examples=80, **as_found)
+# the same examples every time: whether a change passes is not left to chance; "thorough" hunts
+settings.register_profile("quick", max_examples=10, derandomize=True, **as_found)
+settings.register_profile("deep", max_examples=80, derandomize=True, **as_found)
 settings.register_profile("shrink", max_examples=100, **slow)
 settings.register_profile("thorough", max_examples=3000, **as_found)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "quick"))
