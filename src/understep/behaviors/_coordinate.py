@@ -77,13 +77,15 @@ class Coordination(Answer, Sequence[Plan]):
 
     _facts = ("turns", "cost", "exact", "bound", "plans")
 
-    def __init__(self, board: Board, plans: Iterable[Plan], state: _State, exact: bool) -> None:
+    def __init__(
+        self, board: Board, plans: Iterable[Plan], state: _State, exact: bool, bound: Total
+    ) -> None:
         self._of(board)
         self.plans = tuple(plans)
         self.unit, self.blockers, self.exact = None, (), exact
         self.turns, self.cost = state.total[1], plain(state.total[2])
         self.goals = {each.route.unit.name: each.goal for each in state.moves}
-        self.bound: tuple[int, int, Cost] = (0, 0, 0)
+        self.bound: tuple[int, int, Cost] = (*bound[:2], plain(bound[2]))
         self.why = "" if any(self.plans) else "no unit can get nearer to a goal"
 
     def __repr__(self) -> str:
@@ -380,10 +382,7 @@ def coordinate(
         for place, unit in enumerate(chosen)
         if place not in moved
     ]
-    found = Coordination(board, plans, state, exact)
-    without, turns, points = state.total if exact else search.bound(())
-    found.bound = without, turns, plain(points)
-    return found
+    return Coordination(board, plans, state, exact, state.total if exact else search.bound(()))
 
 
 def _fits(board: Board, unit: Unit, group: list[Unit], cell: Cell) -> bool:

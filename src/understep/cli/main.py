@@ -112,7 +112,8 @@ def reach(board: us.Board, unit: str, turns: int, by: str, as_json: bool, png: s
         say(f"{unit} at {at}: {len(found)} cells within {turns} turn{'s' * (turns != 1)}")
     title = f"{board.title}: reach of {unit}"
     facts = found.plain() if as_json else None
-    shown = {"turns": found, "cost": us.draw.heat(found), "way": us.draw.arrows(found)}[by]
+    views = {"cost": us.draw.heat, "way": us.draw.arrows}  # of these only the one that is shown
+    shown = views[by](found) if by in views else found
     show_answers(board, shown, as_json=facts, png=png, title=title)
 
 
