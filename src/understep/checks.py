@@ -9,9 +9,11 @@ from collections.abc import Collection, Mapping
 from dataclasses import MISSING, Field, fields
 from numbers import Integral, Real
 from pathlib import Path
-from typing import Any, ClassVar, NamedTuple
+from typing import Any, ClassVar, NamedTuple, TypeVar
 
 from understep.errors import InputError, NameUnknownError
+
+K = TypeVar("K")
 
 LARGEST = sys.float_info.max
 ABOVE_ZERO = math.ulp(0.0)
@@ -117,3 +119,16 @@ class Described:
     def _usual(self, place: Field[Any]) -> Any:
         """The value that a field has by default; MISSING: it must be given."""
         return place.default if place.default_factory is MISSING else place.default_factory()
+
+
+def kinds_table(argument: str, table: Any, kind: type[K], article: str, most: int) -> dict[str, K]:
+    """Check a table of names to what a class makes, and take it over."""
+    if not isinstance(table, Mapping):
+        raise InputError(argument, f"must map names to {kind.__name__}", table)
+    if len(table) > most:
+        raise InputError(argument, f"at most {most} kinds", len(table))
+    for name, each in table.items():
+        text(argument, name, what="a name")
+        if not isinstance(each, kind):
+            raise InputError(argument, f"{name!r} must be {article} {kind.__name__}", each)
+    return dict(table)

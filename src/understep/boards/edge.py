@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import KW_ONLY, dataclass
 from typing import Any
 
 from understep.boards.cost import Cost, rounded
-from understep.checks import Described, text
+from understep.checks import Described, kinds_table
 from understep.errors import InputError
 
 MOST_KINDS = 100
@@ -66,12 +65,4 @@ class Edge(Described):
 
 def edge_table(edges: Any) -> dict[str, Edge]:
     """Check a table of edge kinds."""
-    if not isinstance(edges, Mapping):
-        raise InputError("edges", "must map names to Edge", edges)
-    if len(edges) > MOST_KINDS:
-        raise InputError("edges", f"at most {MOST_KINDS} kinds", len(edges))
-    for name, kind in edges.items():
-        text("edges", name, what="a name")
-        if not isinstance(kind, Edge):
-            raise InputError("edges", f"{name!r} must be an Edge", kind)
-    return dict(edges)
+    return kinds_table("edges", edges, Edge, "an", MOST_KINDS)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import KW_ONLY, dataclass
 from fractions import Fraction
 from typing import Annotated, Any, NamedTuple, Protocol
 
 from understep.boards.cost import Cost, rounded
 from understep.boards.terrain import GLYPH, MOST_COVER, TINT, height, look_of
-from understep.checks import Described, Limits, text
+from understep.checks import Described, Limits, kinds_table
 from understep.errors import InputError
 from understep.grids.cell import Cells
 
@@ -122,12 +122,4 @@ def entered(
 
 def feature_table(features: Any) -> dict[str, Feature]:
     """Check a table of kinds."""
-    if not isinstance(features, Mapping):
-        raise InputError("features", "must map names to Feature", features)
-    if len(features) > MOST_KINDS:
-        raise InputError("features", f"at most {MOST_KINDS} kinds", len(features))
-    for name, kind in features.items():
-        text("features", name, what="a name")
-        if not isinstance(kind, Feature):
-            raise InputError("features", f"{name!r} must be a Feature", kind)
-    return dict(features)
+    return kinds_table("features", features, Feature, "a", MOST_KINDS)
