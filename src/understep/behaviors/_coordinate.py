@@ -20,7 +20,7 @@ from understep.errors import InputError
 from understep.grids.cell import Cell, Cells, CellsLike
 from understep.moves.answer import Answer, KnownTo, amount, cannot_stop, known
 from understep.moves.ask import route
-from understep.moves.field import field
+from understep.moves.field import Field, field
 from understep.moves.reach import reach
 from understep.moves.route import Route
 from understep.overlay import Mark, Overlay, plain_facts
@@ -129,7 +129,8 @@ class _Search:
 
     def _alone(self) -> list[dict[Cell, tuple[int, Fraction]]]:
         """For each unit and goal turns and points that it takes at least, the others gone."""
-        found = []
+        found: list[dict[Cell, tuple[int, Fraction]]] = []
+        fields: dict[Any, Field] = {}  # units are not in the way of them: one for equal rules
         with self.board.trial():
             for unit in self.units:
                 self.board.remove(unit.name)
@@ -138,15 +139,16 @@ class _Search:
                     self.board.add(unit.changed(at=None), at=unit.at)
                     ever = reach(self.board, unit.name, turns=None, known_to=False)
                     # routes of the fewest turns need not cost least: the field's cost is less
-                    costs = {
-                        cell: field(self.board, unit.name, [cell], known_to=False).get(unit.at)
-                        for cell in cells if cell in ever
-                    }  # fmt: skip
-                    found.append({
-                        cell: (ever[cell].turn if cell != unit.at else 0,
-                               fraction(cost.value) if cost else Fraction(0))
-                        for cell, cost in costs.items()
-                    })  # fmt: skip
+                    rules, least = (unit.movement, unit.side), dict[Cell, tuple[int, Fraction]]()
+                    for cell in (each for each in cells if each in ever):
+                        if (rules, cell) not in fields:
+                            fields[rules, cell] = field(
+                                self.board, unit.name, [cell], known_to=False
+                            )
+                        cost = fields[rules, cell].get(unit.at)
+                        points = fraction(cost.value) if cost else Fraction(0)
+                        least[cell] = ever[cell].turn if cell != unit.at else 0, points
+                    found.append(least)
         return found
 
     def bound(self, moves: Sequence[_Move], *more: tuple[int, Cell]) -> Total:
