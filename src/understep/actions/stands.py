@@ -173,19 +173,20 @@ def stands(
         return Stands(board, (), who, aim)
     dangers = dangers_for(board, who.side, threats, order)
     # not None: it has an aim
-    return Stands(board, ranked(board, found, cast(str, target), order, dangers), who)
+    return Stands(board, tuple(ranked(board, found, cast(str, target), order, dangers)), who)
 
 
 def ranked(
     board: Board, found: Attacks, target: str, order: Sequence[Merit], dangers: Threats | None
-) -> tuple[Stand, ...]:
+) -> Iterator[Stand]:
     """The stands for a target that a unit can attack, the best first."""
-    rows = [
+    rows = (
         _stand(board, found, cell, aimed, dangers, "retreat" in order)
         for cell, aimed in found.ways(target).items()
-    ]
-    every = sorted(enumerate(rows), key=lambda each: (*_merits(each[1], order), each[0]))
-    return tuple(stand for _, stand in every)
+    )
+    # what is arrived at first costs least: one that nobody asks for is not worked out
+    by_arrival = tuple(order) in ((), ("cost",))
+    return rows if by_arrival else iter(sorted(rows, key=lambda each: _merits(each, order)))
 
 
 def check_order(order: Sequence[Merit]) -> None:

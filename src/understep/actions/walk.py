@@ -7,7 +7,7 @@ from fractions import Fraction
 from typing import Literal, NamedTuple, TypeAlias
 
 from understep.boards.board import Board
-from understep.boards.cost import Cost, plain
+from understep.boards.cost import Cost, fraction, plain, rounded
 from understep.boards.knowledge import Difference
 from understep.boards.unit import Unit
 from understep.errors import InputError, NameUnknownError
@@ -17,6 +17,7 @@ from understep.moves.ask import route as find_route
 from understep.moves.route import Route
 from understep.moves.search import step
 from understep.overlay import Mark, Overlay
+from understep.rules.movement import ALTERNATING
 
 Ending: TypeAlias = Literal[
     "", "arrived", "turn", "points", "blocked", "ambush", "stopped", "moved"
@@ -87,6 +88,11 @@ class Walk(Answer, Iterator[Stride]):
         self._place = self._cells.index(unit.at)
         self._turn = self._plan[self._place].turn if self._place < len(self._plan) else 0
         self._waiting: list[Stride] = []
+        alternate = movement_of(unit).diagonal == ALTERNATING
+        #: The state in which the steps are still as the route has them; 0: they may not be.
+        self._planned = 0
+        if route._board is board and route.unit is unit and not (self._place or alternate):
+            self._planned = route._state
         self._dear = False
         self.unit = unit
         self.route = route
@@ -151,7 +157,7 @@ class Walk(Answer, Iterator[Stride]):
                 self._end("turn", f"the way on from {tuple(here)} is for the next turn")
                 return
             there = cells[place + 1]
-            taken = step(board, moving, cells[place], there, dear)
+            taken = self._step(moving, place, dear)
             if taken is None:
                 self._refused(unit, moving, cells[place], there, dear)
                 return
@@ -168,15 +174,21 @@ class Walk(Answer, Iterator[Stride]):
         else:
             self._end("arrived")
 
+    def _step(self, unit: Unit, place: int, dear: bool) -> tuple[Fraction, bool] | None:
+        """What the step from a place of the route leaves, as `step` says."""
+        plan = self._plan[place]
+        # nothing but the walk has changed the board
+        if self._planned == self._board.state and plan.turn == 1:
+            return fraction(plan.left), False
+        return step(self._board, unit, self._cells[place], self._cells[place + 1], dear)
+
     def _go(self, unit: Unit, ahead: list[tuple[Cell, str | None, Fraction, Fraction]]) -> None:
         """Set the unit down where the steps lead."""
         board, before = self._board, self._board.state
         there, way, _, left = ahead[-1]
-        with board.batch():
-            board.put(unit.name, there)
-            board.set_left(unit.name, left)
-            if way is not None:
-                board.set_facing(unit.name, way)
+        turned = unit.facing if way is None else way
+        board._units.move(unit.name, there, left=rounded(left, "left"), facing=turned)
+        self._planned = board.state if self._planned == before else 0
         seen = None
         if unit.side in board.fogged:
             seen = board.knowledge(unit.side).changes(before)

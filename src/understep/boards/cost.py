@@ -22,6 +22,8 @@ def exact(value: Any, argument: str, place: str = "") -> Fraction:
     A positive cost never becomes 0. Raises `CostError` for negative, infinite or huge values, and
     for what is no number.
     """
+    if type(value) is int and 0 <= value <= LARGEST:  # as most costs are
+        return Fraction(value)
     known = isinstance(value, int | float | Fraction | np.integer | np.floating)
     if not known or type(value) is bool:
         raise CostError(argument, "a cost is a number (None: impassable)", value, place)

@@ -392,5 +392,7 @@ class Branch:
         raise JournalError("what a side knows is forgotten with the board")
 
 
+#: Stores that hold nothing of the board whose journal writes them.
+NOT_ITS_OWN = Version, Owned
 #: What contents are written through.
 Writes: TypeAlias = Journal | Branch

@@ -21,6 +21,7 @@ from understep.grids.systems import choice
 from understep.overlay import Mark, Overlay, plain_facts
 
 Status: TypeAlias = Literal["never", "before", "now"]
+NONE, NO_CELLS = np.zeros(0, dtype=np.int64), Cells()
 STATUS: tuple[Status, ...] = ("never", "before", "now")
 
 
@@ -229,12 +230,12 @@ class Knowledge(Generic[B]):
         lost = tuple(sorted(name for name, there in units.items() if there and name not in here))
         touched, counts = _earliest(changes, memory.counts)
         now, before = memory.counts.array[touched] > 0, counts > 0
-        unseen = memory._contents.stores.get(("unseen", None))
-        learned, was = _earliest(changes, unseen)
+        learned, was = _earliest(changes, memory._contents.stores.get(("unseen", None)))
         new = learned[memory._contents.knows(learned) & (was == 1)]
-        each = touched[now & ~before], touched[before & ~now], new
+        numbering = memory.grid.numbering
         appeared, faded, discovered = (
-            Cells(memory.grid.numbering.cells_of(cells)) for cells in each
+            Cells(numbering.cells_of(cells)) if len(cells) else NO_CELLS
+            for cells in (touched[now & ~before], touched[before & ~now], new)
         )
         return Difference(appeared, faded, discovered, met, lost)
 
@@ -261,6 +262,8 @@ class Knowledge(Generic[B]):
 def _earliest(changes: list[Change], layer: Any) -> tuple[IntArray, IntArray]:
     """The cells of a layer that some changes concern, in order, and what they held before all."""
     mine = [change for change in reversed(changes) if change.store is layer]
+    if len(mine) <= 1:  # its keys are in order
+        return (mine[0].keys, mine[0].old) if mine else (NONE, NONE)
     keys = np.concatenate([np.zeros(0, np.int64), *(change.keys for change in mine)])
     old = np.concatenate([np.zeros(0, np.int64), *(change.old for change in mine)])
     cells, first = np.unique(keys, return_index=True)

@@ -7,6 +7,7 @@ from copy import deepcopy
 from typing import Any, TypeAlias
 
 import numpy as np
+from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.changes import Marked
@@ -17,6 +18,7 @@ from understep.boards.store import ABSENT, Layer, Table
 from understep.boards.unit import Unit
 from understep.errors import JournalError
 from understep.grids.cell import IntArray
+from understep.kernels import loader
 
 NONE = np.zeros(0, dtype=np.int64)
 Look: TypeAlias = Callable[[Board, Unit], IntArray]
@@ -38,6 +40,7 @@ class Memory(Board):
     views: Table[str, IntArray]  # what each of its units sees, by number
     last: Table[str, Unit]  # units of others, as they were last seen
     look: Look
+    _turns: NDArray[np.int32] | None = None  # 0 for every cell, to count with
 
     def __init__(self, truth: Board, side: str, look: Look, land: bool) -> None:
         """Make the memory of a side that has seen nothing yet, or only the land."""
@@ -106,6 +109,7 @@ class Memory(Board):
         Cells and units that are seen stay as they are.
         """
         with self._branch.following():
+            numbers = np.unique(numbers)
             self._learn(contents, numbers[self.counts.array[numbers] == 0])
             for name, unit in last.items():
                 if name not in self._roster.values:
@@ -133,25 +137,33 @@ class Memory(Board):
 
     def _count(self, views: dict[str, IntArray | None]) -> tuple[IntArray, IntArray]:
         """Take over what some units see: the cells that came into sight, and all that turned."""
-        before = self.counts.array
-        lost = [self.views.values[name] for name in views if name in self.views.values]
+        known = self.views.values
+        lost = [known[name] for name in views if name in known]
         won = [numbers for numbers in views.values() if numbers is not None]
-        touched = np.unique(np.concatenate([*lost, *won, NONE]))
-        old = before[touched]  # a copy
-        new = old.copy()
-        for numbers, more in [*((each, -1) for each in lost), *((each, 1) for each in won)]:
-            new[touched.searchsorted(numbers)] += more
-        seen = touched[(old == 0) & (new > 0)]
-        turned = touched[(old == 0) != (new == 0)]
+        touched, more = self._differing(lost, won)
+        old = self.counts.array[touched]
+        new = old + more
+        seen, faded = touched[old == 0], touched[new == 0]
+        turned = np.concatenate([seen, faded])
         # by whom a cell is seen, it does not tell; only whether
         # the counts say whether a cell is seen at all; views are kept to take them back
         for name, view in views.items():
             self._branch.write(self.views, name, ABSENT if view is None else view, tells=False)
-        changed = old != new
-        if changed.any():
-            counts = touched[changed], new[changed]
-            self._branch.write(self.counts, *counts, tells=len(turned) > 0)
+        if len(touched):
+            self._branch.write(self.counts, touched, new, tells=len(turned) > 0)
         return seen, turned
+
+    def _differing(
+        self, lost: list[IntArray], won: list[IntArray]
+    ) -> tuple[IntArray, NDArray[np.int32]]:
+        """The cells that are seen by more units than before, or by fewer, in order; by how many."""
+        if self._turns is None:
+            self._turns = np.zeros(len(self.counts.array), dtype=np.int32)
+        gone, come = (np.concatenate([NONE, *each]).astype(np.int32) for each in (lost, won))
+        cells, changes = np.empty((2, len(gone) + len(come)), dtype=np.int32)
+        count = loader.sight.differ(*map(loader.view, (gone, come, self._turns, cells, changes)))
+        order = cells[:count].argsort()
+        return cells[:count][order].astype(np.int64), changes[:count][order]
 
     def _views_of(
         self, truth: Board, names: set[str], cells: IntArray
@@ -215,7 +227,10 @@ class Memory(Board):
         # first all leave, then all arrive: two units may have changed places
         for name, listed in found.items():
             old = self._roster.values.get(name)
-            if old is not None and (listed is None or old.cells != listed.cells):
+            moved = listed is None or (
+                len(found) > 1 and old is not None and old.cells != listed.cells
+            )
+            if old is not None and moved:
                 self._branch.write(self._roster, name, ABSENT)
         for name, listed in found.items():
             if listed is not None:

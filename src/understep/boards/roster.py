@@ -25,6 +25,15 @@ class Listed(NamedTuple):
     unit: Unit
     cells: tuple[Cell, ...]
 
+    def stands_like(self, other: Listed) -> bool:
+        """Whether another takes up the same cells, in the same layer and for the same side."""
+        mine, theirs = self.unit, other.unit
+        return (
+            self.cells == other.cells
+            and (mine.movement is theirs.movement or mine.layer == theirs.layer)
+            and mine.side == theirs.side
+        )
+
     def alike(self, other: Any) -> bool:
         """Whether another is the same unit in the same place, but for the game's own data."""
         if not isinstance(other, Listed) or self.cells != other.cells:
@@ -77,6 +86,10 @@ class Roster(Table[str, Listed]):
     def put(self, key: str, value: Listed | Absent) -> None:
         """Set a unit down, somewhere else, or take it off the board."""
         old = self.values.get(key)
+        self._ordered = None
+        if old is not None and not isinstance(value, Absent) and old.stands_like(value):
+            super().put(key, value)
+            return
         if old is not None:
             codes, names = self.layer(old.unit.layer)
             for cell in old.cells:
@@ -89,7 +102,6 @@ class Roster(Table[str, Listed]):
             for cell in value.cells:
                 names[cell] = key
                 codes.put(self._grid.numbering.number(cell), side)
-        self._ordered = None
 
     def where(self, _key: str, old: Listed | Absent, new: Listed | Absent) -> Any:
         """The cells a unit left and entered."""

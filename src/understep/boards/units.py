@@ -61,6 +61,14 @@ class Units:
             return None
         return self._at(self.cost_of, movement, side, cell)
 
+    def _shut(self, unit: Unit, cell: Cell) -> bool:
+        """Whether a unit can never enter a cell, as `price` says."""
+        contents, number = self._contents, self._grid.numbering.number(cell)
+        if contents.blocked(number, unit.side) or not contents.knows(number):
+            return True
+        said = self._at(self._said, unit.movement, unit.side, cell)
+        return said is None or isinstance(said, str)
+
     def cost_of(
         self, movement: MovementLike, side: str, code: int, features: list[tuple[str, Feature]],
         level: float = 0.0, values: dict[str, Any] | None = None,
@@ -107,7 +115,7 @@ class Units:
         for cell in cells:
             if not self._grid.numbering.has(*cell):
                 return f"{unit.name!r} would stand on {tuple(cell)}, which is off the board"
-            if self.price(unit.movement, unit.side, cell) is None:
+            if self._shut(unit, cell):
                 return self._closed_by(unit, cell)
         for a in cells if len(cells) > 1 else ():
             for way, b in enumerate(
@@ -225,6 +233,12 @@ class Units:
         if len(known.values) >= MOST_SIDES:
             raise InputError("side", f"a board has at most {MOST_SIDES} sides", side)
         self._journal.write(known, side, len(known.values) + 1)
+
+    def move(self, name: str, at: Cell, **facts: Any) -> None:
+        """Set a unit down where it is known that it can stand, with facts known to be right."""
+        serial, old, _ = self.roster.values[name]
+        unit = old.changed(at=at, **facts)
+        self._journal.write(self.roster, name, Listed(serial, unit, self.covered(unit)))
 
     def alter(self, name: str, **facts: Any) -> Unit:
         """Give a unit other facts, which are known to be right."""

@@ -454,3 +454,31 @@ def gather(
                     firsts[count] = row
                     count += 1
     return count
+
+
+def differ(
+    lost: cython.int[::1], won: cython.int[::1], turns: cython.int[::1], cells: cython.int[::1],
+    changes: cython.int[::1],
+) -> int:
+    """Write the cells of two lists whose counts differ, and by how much: those won against those lost.
+
+    A cell may stand in a list more than once. ``turns`` holds 0 for all cells, and does so again.
+    """
+    gone: cython.int = len(lost)
+    come: cython.int = len(won)
+    place: cython.int
+    cell: cython.int
+    count: cython.int = 0
+    with cython.nogil:
+        for place in range(gone):
+            turns[lost[place]] -= 1
+        for place in range(come):
+            turns[won[place]] += 1
+        for place in range(gone + come):
+            cell = lost[place] if place < gone else won[place - gone]
+            if turns[cell] != 0:
+                cells[count] = cell
+                changes[count] = turns[cell]
+                turns[cell] = 0
+                count += 1
+    return count

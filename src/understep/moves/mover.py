@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import cached_property
 from math import lcm
 from typing import Any
 
 from understep.boards.board import Board
-from understep.boards.cost import fraction
+from understep.boards.cost import Cost, fraction
 from understep.boards.derived import MOVERS, Watcher
 from understep.boards.unit import Unit
 from understep.moves.answer import movement_of, points_left
 from understep.rules.steps import StepTable, step_table
 
 MOST = 1 << 10  # movers that a board keeps
+ZONING: dict[object, int] = {"ignore": 0, "end": 1}
 
 
 class Mover:
@@ -27,20 +29,17 @@ class Mover:
         self._version = table.version
         #: Parts of a point that are counted.
         self.scale = scale = table.scale
-        left = points_left(unit)
-        every = fraction(movement.points), fraction(movement.carry), left
+        movement_of(unit)
+        every = tuple(map(_counted, (movement.points, movement.carry, unit.left)))
         #: Points of a full turn, those carried over at most, and those of the first turn.
         self.points, self.carry, self.first = (int(each * scale) for each in every)
-        #: What these leave out: of the first turn, and of others.
-        self.finer = left - Fraction(self.first, scale), every[0] - Fraction(self.points, scale)
         #: After how many turns of waiting no more points are carried over.
         self.waits = 1 + (-(-self.carry // self.points) if self.points else 0)
         #: A key is ``turn * stride + points used``.
         self.stride = max(self.points + self.carry, self.first) + 1
         #: 0: zones of control are ignored; 1: the turn ends in one; 2: it costs ``extra``.
-        self.zoning = {"ignore": 0, "end": 1}.get(str(movement.zones), 2)
-        extra = 0 if isinstance(movement.zones, str) else fraction(movement.zones)
-        self.extra = table.whole(Fraction(extra))
+        self.zoning = ZONING.get(movement.zones, 2)
+        self.extra = 0 if self.zoning < 2 else table.whole(fraction(movement.zones))
         #: The number of the cell it stands on.
         self.own = board.grid.numbering.number(unit.at)
         #: These rules as the search by layers takes them (see `layers.ready`).
@@ -50,6 +49,12 @@ class Mover:
 
     def __getstate__(self) -> dict[str, Any]:
         return self.__dict__ | {"table": None, "ready": None}  # both are the board's
+
+    @cached_property
+    def finer(self) -> tuple[Fraction, Fraction]:
+        """What the whole parts leave out: of the points of the first turn, and of others."""
+        first, full = points_left(self.unit), fraction(self.movement.points)
+        return first - Fraction(self.first, self.scale), full - Fraction(self.points, self.scale)
 
     @property
     def dearest(self) -> int:
@@ -85,6 +90,11 @@ class Movers(Watcher):
         return known
 
 
+def _counted(points: Cost) -> int | Fraction:
+    """Points as they are counted; whole ones stay whole numbers, which are quicker."""
+    return points if type(points) is int else fraction(points)
+
+
 def mover_of(board: Board, unit: Unit) -> Mover:
     """The mover of a unit, up to date with its board."""
     return board._derived.get(MOVERS, Movers).find(board, unit)
@@ -99,5 +109,5 @@ def table_of(board: Board, unit: Unit) -> StepTable:
     movement = movement_of(unit)
     every = movement.points, movement.carry, unit.left
     full = movement.carry or movement.one_step or movement.zones == "end"
-    parts = lcm(*(fraction(each).denominator for each in every)) if full else 1
+    parts = lcm(*(_counted(each).denominator for each in every)) if full else 1
     return step_table(board, movement, unit.side, parts=parts, foes=True)
