@@ -39,7 +39,8 @@ class Mover:
         self.stride = max(self.points + self.carry, self.first) + 1
         #: 0: zones of control are ignored; 1: the turn ends in one; 2: it costs ``extra``.
         self.zoning = ZONING.get(movement.zones, 2)
-        self.extra = 0 if self.zoning < 2 else table.whole(fraction(movement.zones))
+        extra = 0 if isinstance(movement.zones, str) else table.whole(fraction(movement.zones))
+        self.extra = extra
         #: The number of the cell it stands on.
         self.own = board.grid.numbering.number(unit.at)
         #: These rules as the search by layers takes them (see `layers.ready`).
