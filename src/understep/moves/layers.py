@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import partial
+from functools import lru_cache, partial
 from operator import is_
 from typing import Any, NamedTuple, cast
 
@@ -204,7 +204,8 @@ def _rules(
     else:
         states, prices = cast(tuple[memoryview, list[int]], table.by_kind)
         rules.lay(1, *[*map(view, ground), states])
-        rules.weigh(*weights(mover, prices), view(np.zeros(256, dtype=np.int32)))
+        extra = mover.extra if mover.zoning else None
+        rules.weigh(*_weights(tuple(prices), extra, mover.cap), view(np.zeros(256, dtype=np.int32)))
         rules.compiled(NO_BYTES, NONE)
     who, own = board._roster.codes(mover.movement.layer), board._roster.code(mover.unit.side)
     means = view(meanings(mover.movement.passes, own))
@@ -218,15 +219,21 @@ def countable(grid: Grid) -> bool:
     return 2 * (lines + 2) * (cells + 2) ** 2 < 1 << 40
 
 
-def weights(mover: Mover, prices: list[int]) -> tuple[memoryview, memoryview]:
-    """By state of a cell what it costs to enter, and the states there can be."""
+@lru_cache(1 << 8)
+def _weights(
+    prices: tuple[int, ...], extra: int | None, cap: int
+) -> tuple[memoryview, memoryview]:
+    """By state of a cell what it costs to enter, and the states there can be; read-only.
+
+    ``extra``: what it costs more in a zone; None: zones are ignored.
+    """
     weight = np.full(256, NEVER, dtype=np.int32)
     common = []
     for place, price in enumerate(prices, 1):
-        for flags in (0, PASS, HELD, PASS | HELD) if mover.zoning else (0, PASS):
-            cost = price + mover.extra if flags & HELD else price
+        for flags in (0, PASS) if extra is None else (0, PASS, HELD, PASS | HELD):
+            cost = price + (extra or 0) if flags & HELD else price
             state = MET | place << 1 | flags
-            weight[state] = min(cost, mover.cap or cost)
+            weight[state] = min(cost, cap or cost)
             common.append(state)
     return view(weight), view(np.array(common, dtype=np.uint8))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
+from functools import cached_property
 from typing import NamedTuple, TypeVar
 
 import numpy as np
@@ -47,12 +48,17 @@ class Reaches(Mapping[str | Cell, Reach]):
 
     def __init__(
         self,
-        places: dict[str | Cell, int],
+        keys: Iterable[str] | Cells,
         make: Callable[[int], Reach],
         arrays: Callable[[], ReachArrays | None] = lambda: None,
     ) -> None:
-        self._places, self._make, self._arrays = places, make, arrays
+        self._keys, self._make, self._arrays = keys, make, arrays
         self._made: dict[int, Reach] = {}
+
+    @cached_property
+    def _places(self) -> dict[str | Cell, int]:
+        """The place of each among all, the last of equal ones."""
+        return {key: place for place, key in enumerate(self._keys)}
 
     def __repr__(self) -> str:
         return f"<Reaches: {len(self)}>"
@@ -160,7 +166,7 @@ def reaches(
         asked = known(board, name, known_to)
         table_of(asked, asked.unit(name))
     found = _spread(lambda name: reach(board, name, turns=turns, known_to=known_to), names, threads)
-    return Reaches({name: place for place, name in enumerate(names)}, found.__getitem__)
+    return Reaches(names, found.__getitem__)
 
 
 def _from_cells(
@@ -173,7 +179,6 @@ def _from_cells(
     board = known(board, unit, known_to)
     who = board.unit(unit)
     cells = board.grid.numbering.require_all(at, "at").reshape(-1, 2)
-    places: dict[str | Cell, int] = {cell: place for place, cell in enumerate(Cells(cells))}
     numbers, state = board.grid.numbering.numbers(cells).astype(np.int32), board.state
     size = -(-len(cells) // threads) or 1
     parts = [numbers[start : start + size] for start in range(0, len(cells), size)]
@@ -189,14 +194,15 @@ def _from_cells(
         return found
 
     def arrays() -> ReachArrays | None:
-        parts = [part.columns() for part in done] if len(places) == len(cells) else [None]
+        once = len(np.unique(numbers)) == len(numbers)
+        parts = [part.columns() for part in done] if once else [None]
         if None in parts or not parts:
             return None
-        counts, numbers, costs = map(np.concatenate, zip(*parts, strict=True))
+        counts, reached, costs = map(np.concatenate, zip(*parts, strict=True))
         offsets = np.concatenate([[0], np.cumsum(counts)])
-        return ReachArrays(offsets, board.grid.numbering.cells_of(numbers), costs)
+        return ReachArrays(offsets, board.grid.numbering.cells_of(reached), costs)
 
-    found = Reaches(places, make, arrays)
+    found = Reaches(Cells(cells), make, arrays)
     if not served:
         list(found.values())  # found now, not when the board may have changed
     return found
