@@ -227,6 +227,19 @@ def test_threats_are_the_sum_of_attacks_and_stands_are_ranked_by_them(board):
     assert {cell: threats[cell] for cell in board.grid} == counts
     assert set(threats.cells) == {cell for cell in counts if counts[cell]}
     assert set(threats.foes) == set(strikes)
+    each = dict(zip(threats.foes, threats.by_foe(), strict=True))
+    (left, top), cells = board.grid.first, list(board.grid)
+    assert strikes == {
+        name: {cell for cell in cells if mask[cell.row - top, cell.col - left]}
+        for name, mask in each.items()
+    }
+    for unit in board.units():
+        fewer = board.copy()
+        fewer.remove(unit.name)
+        supposed = us.threats(board, "ours", without=unit.name)
+        expected = us.threats(fewer, "ours")
+        assert supposed.foes == expected.foes
+        assert (supposed.by_foe() == expected.by_foe()).all()
     brute = Brute(board, "a")
     targets = [u.name for u in board.units() if u.name != "a" and brute.meant(u)]
     assume(targets)

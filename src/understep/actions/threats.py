@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -12,7 +13,7 @@ from understep.actions.exposure import foes_of, next_turn
 from understep.boards.board import Board
 from understep.boards.derived import Watcher
 from understep.boards.unit import Unit
-from understep.checks import expect, named
+from understep.checks import expect, items, named
 from understep.errors import InputError, StaleError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
@@ -192,6 +193,13 @@ class Threats(Answer):
         choice(column, Literal["foes"], "column")
         return self._counts.reshape(self._board.grid.rows, self._board.grid.cols).copy()
 
+    def by_foe(self) -> NDArray[np.bool_]:
+        """Which cells each foe can attack: ``(foes, rows, cols)``, in the order of `foes`. New."""
+        found = np.zeros((len(self._foes), len(self._counts)), dtype=bool)
+        for row, foe in enumerate(self._foes.values()):
+            found[row, foe.struck] = True
+        return found.reshape(-1, self._board.grid.rows, self._board.grid.cols)
+
     def counts(self, numbers: IntArray) -> NDArray[np.int32]:
         """How many can attack each of some cells, by number."""
         found: NDArray[np.int32] = self._counts[numbers]
@@ -216,7 +224,9 @@ def check_against(threats: Threats | None, side: str) -> None:
         raise InputError("threats", f"must be against the {side}", threats.against)
 
 
-def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:
+def threats(
+    board: Board, against: str, *, without: str | Iterable[str] = (), known_to: KnownTo = None
+) -> Threats:
     """For every cell, which units of other sides can attack it in their next turn.
 
     Each moves with all its points from where it stands, around the units that stand there now, and
@@ -228,6 +238,9 @@ def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:
         The board; it is not changed.
     against
         The side that is threatened.
+    without
+        The name of a unit to suppose away, or several: they neither threaten nor are in anybody's
+        way.
     known_to
         The side whose knowledge counts; by default ``against``, if it keeps any. False: the truth.
 
@@ -238,7 +251,10 @@ def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:
     Raises
     ------
     NameUnknownError
-        No unit of that side was ever added; a side that keeps no knowledge.
+        No unit of that side was ever added, no such unit to leave out; a side that keeps no
+        knowledge.
+    InputError
+        ``without`` is not names of units.
 
     Examples
     --------
@@ -252,10 +268,19 @@ def threats(board: Board, against: str, *, known_to: KnownTo = None) -> Threats:
     >>> found = tuple(threats.stands((3, 3), "raider"))
     >>> threats[(3, 3)], threats.by((3, 3)), threats[(2, 3)], found
     (1, ('raider',), 0, (Cell(col=4, row=3),))
+    >>> us.threats(board, against="wardens", without=["raider"])[(3, 3)]
+    0
     """
     named("against", "side", against, mine(board).sides)
     if known_to is None and against in board.fogged:
         known_to = against
     board = known(board, None, known_to)
-    kept = board._derived.get(("threats",), KeptFoes)
-    return Threats(board, against, kept.find(board, against))
+    names = [without] if isinstance(without, str) else without
+    gone = items("without", names, "must be names of units")
+    if not gone:
+        kept = board._derived.get(("threats",), KeptFoes)
+        return Threats(board, against, kept.find(board, against))
+    supposed = board.copy()
+    for name in dict.fromkeys(gone):
+        supposed.remove(name)
+    return Threats(board, against, KeptFoes().find(supposed, against))

@@ -220,9 +220,7 @@ def countable(grid: Grid) -> bool:
 
 
 @lru_cache(1 << 8)
-def _weights(
-    prices: tuple[int, ...], extra: int | None, cap: int
-) -> tuple[memoryview, memoryview]:
+def _weights(prices: tuple[int, ...], extra: int | None, cap: int) -> tuple[memoryview, memoryview]:
     """By state of a cell what it costs to enter, and the states there can be; read-only.
 
     ``extra``: what it costs more in a zone; None: zones are ignored.
