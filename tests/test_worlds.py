@@ -4,7 +4,7 @@ import dataclasses
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from samples import boards, examples
 
@@ -186,7 +186,7 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
         asked.append(first)
         return us.worlds.delta(3, cols, rows, first=first, units=False)
 
-    world = us.worlds.World(make, 4000, 3000, sector=32, awake=4)
+    world = us.worlds.World(make, 4000, 3000, sector=32, awake=8)
     assert (world.awake, asked) == (0, [])
     foot = us.Movement(points=6)
     whole = us.worlds.delta(3, 160, 120, first=(1920, 1440), units=False)
@@ -196,7 +196,7 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
     whole.add(dataclasses.replace(scout, at=None), at=start)
     for goal in goals:
         assert world.route("scout", goal).plain() == us.route(whole, "scout", goals=goal).plain()
-    assert world.awake <= 4
+    assert world.awake <= 8
     assert len(asked) < 200
     board = world.board((64, 64), 40, 40)
     board.paint("turf", board.grid.cells)
@@ -231,6 +231,62 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
     ):
         with pytest.raises(us.UnderstepError, match=rule):
             call()
+
+
+def plains(cols=100, rows=100, **options):
+    """A world of nothing but turf and water, and who woke and went to sleep."""
+    log = []
+
+    def make(first, cols, rows):
+        return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1, "deep": None})
+
+    def note(word):
+        return lambda first, board: log.append((word, tuple(first), board.grid.size))
+
+    hooks = {"on_wake": note("wakes"), "on_sleep": note("sleeps")}
+    return us.worlds.World(make, cols, rows, sector=10, **hooks, **options), log
+
+
+def test_game_code_wakes_pins_and_releases_sectors():
+    world, log = plains(awake=4)
+    world.wake([(15, 5), (25, 15)], pin=True)
+    keys = ((1, 0), (1, 1), (2, 0), (2, 1))
+    assert (world.awake_sectors, world.pinned, world.awake) == (keys, keys, 4)
+    assert log == [("wakes", (10 * col, 10 * row), (10, 10)) for col, row in keys]
+    before = list(log)
+    for call in (lambda: world.wake((50, 50)), lambda: world.wake([(0, 0), (29, 9)], pin=True)):
+        with pytest.raises(us.errors.NoRoomError, match="of 4 awake 4 are pinned"):
+            call()
+    assert (world.awake_sectors, world.pinned, log) == (keys, keys, before)
+    world.release((12, 3))
+    assert (world.pinned, log[-1]) == (keys[1:], ("sleeps", (10, 0), (10, 10)))
+    world.wake((50, 50))
+    world.wake((60, 60))  # which takes the place of what is not pinned
+    assert log[-2:] == [("sleeps", (50, 50), (10, 10)), ("wakes", (60, 60), (10, 10))]
+    for cells, error in ((), us.errors.CellError), ((100, 5), us.errors.CellError):
+        with pytest.raises(error, match="cells"):
+            world.wake(cells)
+    with pytest.raises(us.errors.InputError, match="pin: must be True or False"):
+        world.wake((5, 5), pin=1)
+
+
+def test_what_is_awake_has_a_bound_though_nothing_can_be_saved():
+    world, _ = plains(awake=6)
+    board = world.board((0, 50), 60, 10)
+    board.paint("deep", board.grid.cells)
+    world.keep(board)
+    with pytest.raises(us.errors.NoRoomError, match="altered and cannot be saved"):
+        world.wake((5, 5))
+    assert world.board((0, 55), 40, 1).terrain((35, 55)) == "deep"  # and nothing is lost
+    kept = {}
+    world, _ = plains(awake=6, save=kept.__setitem__)
+    for col in range(0, 100, 10):
+        world.near((col + 5, 55)).paint("deep", (col + 5, 55))
+        world.units()
+        assert world.awake <= 6
+    world.release([(0, 0), (99, 99)])
+    assert (world.awake, len(kept)) == (0, 10)
+    assert [board.terrain((first.col + 5, 55)) for first, board in kept.items()] == ["deep"] * 10
 
 
 @pytest.mark.deep
@@ -332,3 +388,89 @@ def test_terrain_that_is_nowhere_around_does_not_count():
         world.around("skater")
     hole = world.around("scout", margin=30)
     assert (40, 40) not in hole.grid
+
+
+def acts(name, cell, rng):
+    """Some of everything that can be done on a world: what ``near`` gives is a board for a place."""
+    terrain, turns = rng.integers(2), rng.integers(1, 3)
+    pick = rng.integers(1 << 30)
+
+    def walk(near):
+        board = near(name)
+        found = us.reach(board, name)
+        us.walk(board, name, found.route_to(sorted(found.cells)[pick % len(found)])).finish()
+
+    def edge(near):
+        board = near(cell)
+        other = next(iter(board.grid.neighbors(cell)))
+        board.set_edge(cell, other, ["wall", "road", None][pick % 3])
+
+    def tried(near):
+        with near(cell).trial():
+            near(cell).block(cell)
+
+    return [
+        lambda near: near(cell).paint(list(near(cell).terrains)[terrain], cell),
+        lambda near: near(cell).set_elevation(int(turns), cell),
+        lambda near: near(cell).block(cell),
+        lambda near: near(name).put(name, at=cell),
+        lambda near: near(name).set_left(name, 1),
+        lambda near: near(name).set_unit(name, sight=int(turns)),
+        lambda near: near(cell).add(near(name).unit(name).copy(f"n{pick}", "theirs"), at=cell),
+        lambda near: near(name).remove(name),
+        walk, edge, tried,
+    ]  # fmt: skip
+
+
+@examples(2)
+@given(worlds(), st.integers(0, 10**6), st.data())
+def test_boards_that_follow_a_world_stand_for_it(made, seed, data):
+    whole, world, _ = made
+    rng, held = np.random.default_rng(seed), []
+    for _ in range(data.draw(st.integers(1, 8))):
+        names = [unit.name for unit in whole.units()]
+        if not names:
+            break
+        name = names[rng.integers(len(names))]
+        cell = list(whole.grid)[rng.integers(len(whole.grid))]
+        choices = acts(name, cell, rng)
+        act = choices[rng.integers(len(choices))]
+
+        def near(what):
+            board = world.near(what)
+            held.append(board)
+            return board
+
+        def errs(act, near):
+            try:
+                act(near)
+            except (us.UnderstepError, StopIteration) as error:
+                assume("cost nothing" not in str(error))
+                return type(error)
+            return None
+
+        wanted = errs(act, lambda _: whole)
+        if act is choices[3]:
+            found = errs(lambda _, name=name, cell=cell: world.put(name, at=cell), near)
+        else:
+            found = errs(act, near)
+        assert found == wanted
+        for board in held[-3:] if held else ():
+            world.units()
+            cells = list(board.grid)
+            assert [board.terrain(each) for each in cells] == [whole.terrain(e) for e in cells]
+            there = [u for u in whole.units() if set(whole.covered(u)) <= set(cells)]
+            assert board.units() == tuple(there)
+    board = world.board((0, 0), *whole.grid.size)
+    assert facts(board) == facts(whole)
+    assert board.units() == world.units() == whole.units()
+    for unit in whole.units():
+        try:
+            assert world.reach(unit.name).plain() == us.reach(whole, unit.name).plain()
+        except us.errors.InputError as error:
+            assert "cost nothing" in str(error)
+            continue
+        assert set(world.view(unit.name)) == set(us.view(whole, unit.name))
+        if unit.attack is not None:
+            found, wanted = world.attacks(unit.name), us.attacks(whole, unit.name)
+            assert found.plain()["cells"] == wanted.plain()["cells"]

@@ -20,7 +20,7 @@ from understep.boards.edges import Edges, Laid
 from understep.boards.edits import replay, written
 from understep.boards.feature import Feature, Placed, feature_table
 from understep.boards.features import Features
-from understep.boards.journal import NOT_ITS_OWN, Journal, Span, Writes
+from understep.boards.journal import Journal, Span, Writes
 from understep.boards.knowledge import Knowledge
 from understep.boards.links import Link, Links
 from understep.boards.names import meet
@@ -433,8 +433,6 @@ class Board:
 
     def _told(self, store: Store, keys: Any) -> None:
         """Pass on which cells' contents, or which unit, have changed."""
-        if isinstance(store, NOT_ITS_OWN):
-            return
         key = self._contents.key_of(store)
         if key is not None:
             numbers = store.where(keys, None, None)

@@ -211,10 +211,11 @@ class Journal:
         if state == self.state:
             return []
         found: list[JournalStep] = []
-        for entry in [*reversed(self._open), *(entry for entry, _ in reversed(self._done))]:
-            found.insert(0, entry)
+        done = (entry for entry, _ in reversed(self._done))
+        for entry in itertools.chain(reversed(self._open), done):
+            found.append(entry)
             if entry.before == state:
-                return found
+                return found[::-1]
         found = []
         for entry in reversed(self._undone):
             back = [each._replace(old=each.new, new=each.old) for each in reversed(entry.changes)]
@@ -337,6 +338,15 @@ class Branch:
         """As of the main journal."""
         return self.main.trying
 
+    @property
+    def opened(self) -> int | None:
+        """As of the main journal."""
+        return self.main.opened
+
+    def path_from(self, state: int) -> list[JournalStep] | None:
+        """Its steps by themselves are not known."""
+        return [] if state == self.state else None
+
     def write(self, store: Store, keys: Any, new: Any, tells: bool = True) -> None:
         """Set values through the main journal; ``tells``: the state of the contents changes."""
         if not (self._following or self.main.trying):
@@ -392,7 +402,5 @@ class Branch:
         raise JournalError("what a side knows is forgotten with the board")
 
 
-#: Stores that hold nothing of the board whose journal writes them.
-NOT_ITS_OWN = Version, Owned
 #: What contents are written through.
 Writes: TypeAlias = Journal | Branch

@@ -37,7 +37,7 @@ class Units:
         self._contents, self.roster, self._journal = contents, roster, journal
         self._grid, self._hides = contents.grid, hides
         start = 1 + max((listed.serial for listed in roster.values.values()), default=-1)
-        self._serials = itertools.count(start)
+        self.serials = itertools.count(start)
 
     # where a unit may stand
 
@@ -195,13 +195,14 @@ class Units:
             raise InputError("unit", "its name is taken on this board", unit.name)
         if unit.facing is not None:
             self._grid.lattice.way(unit.facing, "unit.facing")
-        return self._set_down(unit, at, next(self._serials))
+        return self.set_down(unit, at, next(self.serials))
 
     def put(self, name: str, at: CellLike) -> Unit:
         """Set a unit down somewhere else."""
-        return self._set_down(self.find(name), at, self.roster.values[name].serial)
+        return self.set_down(self.find(name), at, self.roster.values[name].serial)
 
-    def _set_down(self, unit: Unit, at: CellLike, serial: int) -> Unit:
+    def set_down(self, unit: Unit, at: CellLike, serial: int) -> Unit:
+        """Set a unit down, with its place in the order of adding."""
         cell = self._grid.numbering.require(at, "at")
         cells = self.covered(unit, cell)
         names = self.roster.layer(unit.layer).names
@@ -257,13 +258,13 @@ class Units:
             # who has all its points has all of the new movement's
             fresh = now >= fraction(old.movement.points)
             unit = unit.changed(left=plain(full if fresh else min(now, full)))
-        return self._set_down(unit, old.at, self.roster.values[name].serial)
+        return self.set_down(unit, old.at, self.roster.values[name].serial)
 
     def revise(self, name: str, facts: dict[str, Any], at: CellLike | None) -> Unit:
         """Give a unit facts that may be wrong, and perhaps another cell."""
         old = self.find(name)
         unit = replace(old, **facts)
-        return self._set_down(unit, old.at if at is None else at, self.roster.values[name].serial)
+        return self.set_down(unit, old.at if at is None else at, self.roster.values[name].serial)
 
     def move_before(self, name: str, other: str) -> None:
         """Give a unit its place in the order of units before another."""

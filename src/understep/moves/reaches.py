@@ -48,7 +48,7 @@ class Reaches(Mapping[str | Cell, Reach]):
 
     def __init__(
         self,
-        keys: Iterable[str] | Cells,
+        keys: Iterable[str | Cell],
         make: Callable[[int], Reach],
         arrays: Callable[[], ReachArrays | None] = lambda: None,
     ) -> None:

@@ -18,6 +18,7 @@ from understep.rules.steps import step_table
 from understep.worlds._rect import Rect
 from understep.worlds._sectors import Sectors
 
+FREE = "some of its steps cost nothing, so that it can get anywhere"
 RIM = 3  # cells beyond what is looked at that can still matter: corners, zones, slopes
 
 
@@ -28,7 +29,12 @@ def rim_of(unit: Unit) -> int:
 
 def breadth(movement: Movement) -> int:
     """How far from its anchor a unit's own cells can lie."""
-    return max(abs(part) for offset in movement.footprint for part in offset)
+    return spread(movement.footprint)
+
+
+def spread(footprint: tuple[tuple[int, int], ...]) -> int:
+    """How far from an anchor the cells of a footprint can lie."""
+    return max(abs(part) for offset in footprint for part in offset)
 
 
 def how_far(unit: Unit, template: Board, turns: int, levels: float) -> int:
@@ -41,7 +47,7 @@ def how_far(unit: Unit, template: Board, turns: int, levels: float) -> int:
     moving, attack = movement_of(unit), unit.attack
     table = step_table(template, moving, unit.side)
     if not table.cheapest:
-        rule = "some of its steps cost nothing, so that it can get anywhere"
+        rule = FREE
         raise InputError("unit", rule, unit.name)
     full = fraction(moving.points)
     points = max(points_left(unit), full) + (turns - 1) * (full + fraction(moving.carry))

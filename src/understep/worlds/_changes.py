@@ -2,35 +2,96 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from typing import Any
+import itertools
+from collections.abc import Collection, Iterable
+from typing import Any, TypeVar
+
+import numpy as np
 
 from understep.boards.board import Board
-from understep.boards.contents import places
+from understep.boards.contents import PartKey, places
 from understep.boards.edges import Laid
 from understep.boards.links import Link
+from understep.boards.roster import Listed
+from understep.boards.store import ABSENT, Layer
 from understep.boards.unit import Unit
 from understep.errors import CellError, InputError, OccupiedError
 from understep.grids.cell import Cell
 from understep.worlds._rect import Rect
 
 Ends = tuple[Cell, Cell]
+T = TypeVar("T")
 
 
 class Changes:
-    """How what lies on one board differs from what lay on another with the same cells."""
+    """What has changed on a board, as sectors and other boards can be told.
 
-    def __init__(self, before: Board, after: Board) -> None:
-        self._before, self._after = before._contents, after._contents
-        self._parts = list(self._before.differing(self._after))
-        self._edges = _pairs(before.edges(), after.edges())
-        self._links = _pairs(before.links(), after.links())
+    ``parts`` holds the keys of each part of the contents and what is there now, ``edges`` and
+    ``links`` those that changed, by their ends, as they are now (None: gone).
+    """
+
+    def __init__(
+        self, board: Board, parts: list[tuple[PartKey, Any, Any]], edges: dict[Ends, Laid | None],
+        links: dict[Ends, Link | None], units: dict[str, Listed | None], known: Collection[str],
+    ) -> None:  # fmt: skip
+        self._contents, self._parts = board._contents, parts
+        self._edges, self._links = edges, links
+        #: Units that changed, by name; the names of all that were on the board before.
+        self.units, self.known = units, known
+
+    @classmethod
+    def between(cls, before: Board, after: Board) -> Changes:
+        """From a board to another with the same cells."""
+        parts = list(before._contents.differing(after._contents))
+        old, new = before._roster.values, after._roster.values
+        units = {name: new.get(name) for name in {**old, **new} if old.get(name) != new.get(name)}
+        edges = _changed(before.edges(), after.edges())
+        links = _changed(before.links(), after.links())
+        return cls(after, parts, edges, links, units, old.keys())
+
+    @classmethod
+    def since(
+        cls, board: Board, state: int, edges: Iterable[Laid], links: Iterable[Link], size: int
+    ) -> Changes | None:
+        """Since a state of a board; None: that is not known.
+
+        ``edges`` and ``links`` are those that led from sector to sector then.
+        """
+        path = board._journal.path_from(state)
+        if path is None:
+            return None
+        contents, roster = board._contents, board._roster
+        was: dict[str, bool] = {}  # whether a unit was there
+        keys: dict[PartKey, list[Any]] = {}
+        for change in itertools.chain.from_iterable(step.changes for step in path):
+            key = contents.key_of(change.store)
+            if key is not None:
+                keys.setdefault(key, []).append(change.keys)
+            elif change.store is roster:
+                was.setdefault(change.keys, change.old is not ABSENT)
+        units = {name: roster.values.get(name) for name in was}
+        known = {*roster.values, *(name for name, there in was.items() if there)}
+        known -= {name for name, there in was.items() if not there}
+        parts: list[tuple[PartKey, Any, Any]] = []
+        for key, every in keys.items():
+            store: Any = contents.store(key)
+            if isinstance(store, Layer):
+                every = [np.unique(np.concatenate(list(map(np.atleast_1d, every))))]
+            parts += [(key, each, store.get(each)) for each in every]
+        seams = _changed(edges, _between(board.edges(), size)) if ("edges", None) in keys else {}
+        leads = _changed(links, _between(board.links(), size)) if ("links", None) in keys else {}
+        return cls(board, parts, seams, leads, units, known)
+
+    @property
+    def land(self) -> bool:
+        """Whether anything but units has changed."""
+        return bool(self._parts)
 
     def cells(self) -> Iterable[tuple[int, int]]:
         """All cells that differ, and both ends of what lies between two that does."""
         for key, keys, values in self._parts:
-            numbers = self._before.store(key).where(keys, None, values)
-            yield from map(tuple, self._before.grid.numbering.cells_of(numbers).tolist())
+            numbers = self._contents.store(key).where(keys, None, values)
+            yield from map(tuple, self._contents.grid.numbering.cells_of(numbers).tolist())
         for ends in (*self._edges, *self._links):
             yield from ends
 
@@ -39,43 +100,31 @@ class Changes:
         return sorted({(col // size, row // size) for col, row in self.cells()})
 
     def write(self, board: Board) -> None:
-        """Do to the board of a sector what was done on its cells."""
-        contents, place = board._contents, places(self._after.grid, board.grid)
+        """Do to another board what was done on its cells."""
+        contents, place = board._contents, places(self._contents.grid, board.grid)
         with board.batch():
             for key, keys, values in self._parts:
-                codes = self._before.codes_in(key, contents)
+                codes = self._contents.codes_in(key, contents)
                 new = values if codes is None else codes[values]
-                for there, each in self._before.store(key).moved(keys, new, place):
+                for there, each in self._contents.store(key).moved(keys, new, place):
                     board._journal.write(contents.store(key), there, each)
 
-    def between(self, size: int) -> tuple[dict[Ends, Laid | None], dict[Ends, Link | None]]:
+    def between_sectors(self, size: int) -> tuple[dict[Ends, Laid | None], dict[Ends, Link | None]]:
         """Edges and links from sector to sector that differ, as they are now; None: gone."""
-        found: tuple[dict[Ends, Any], dict[Ends, Any]] = ({}, {})
-        for pairs, out in zip((self._edges, self._links), found, strict=True):
-            for ends, (_, new) in pairs.items():
-                if len({(col // size, row // size) for col, row in ends}) > 1:
-                    out[ends] = new
-        return found
+        return _lead_over(self._edges, size), _lead_over(self._links, size)
 
 
-def collide(before: Board, after: Board, units: Mapping[str, Unit]) -> set[str]:
-    """The names on a board before; refuses units on it that collide with those of its world."""
-    names = {unit.name for unit in before.units()}
-    others = {
-        (unit.layer, cell): unit.name
-        for unit in units.values()
-        if unit.name not in names
-        for cell in before.covered(unit)
-    }
-    for unit in after.units():
-        if unit.name not in names and unit.name in units:
-            raise InputError("board", "a unit of this name is elsewhere", unit.name)
-        for cell in after.covered(unit):
-            other = others.get((unit.layer, cell))
-            if other is not None:
-                rule = f"{other!r} stands there, who was not on the board"
-                raise OccupiedError("board", rule, tuple(cell))
-    return names
+def _lead_over(pairs: dict[Ends, T], size: int) -> dict[Ends, T]:
+    """What leads from sector to sector."""
+    return {
+        ends: each for ends, each in pairs.items()
+        if len({(col // size, row // size) for col, row in ends}) > 1
+    }  # fmt: skip
+
+
+def _between(every: Iterable[Any], size: int) -> Iterable[Any]:
+    """The same, not yet by their ends."""
+    return _lead_over({(each.a, each.b): each for each in every}, size).values()
 
 
 def placed(units: list[Unit], between: list[Laid | Link], rect: Rect) -> None:
@@ -102,11 +151,7 @@ def take(kept: dict[Any, Any], changed: dict[Any, Any]) -> None:
             kept[ends] = each
 
 
-def _pairs(before: Iterable[Any], after: Iterable[Any]) -> dict[Ends, tuple[Any, Any]]:
-    """What stands between cells by these, before and after, where that differs."""
+def _changed(before: Iterable[Any], after: Iterable[Any]) -> dict[Ends, Any]:
+    """What stands between cells by these, as it is after, where that differs; None: gone."""
     old, new = ({(each.a, each.b): each for each in every} for every in (before, after))
-    return {
-        ends: (old.get(ends), new.get(ends))
-        for ends in (*old, *(ends for ends in new if ends not in old))
-        if old.get(ends) != new.get(ends)
-    }
+    return {ends: new.get(ends) for ends in {**old, **new} if old.get(ends) != new.get(ends)}

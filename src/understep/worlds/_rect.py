@@ -19,6 +19,11 @@ class Rect(NamedTuple):
     right: int
     bottom: int
 
+    @classmethod
+    def at(cls, cell: tuple[int, int]) -> Rect:
+        """That of one cell."""
+        return cls(*cell, cell[0] + 1, cell[1] + 1)
+
     @property
     def size(self) -> tuple[int, int]:
         """Columns and rows."""
@@ -29,6 +34,10 @@ class Rect(NamedTuple):
         return all(
             self.left <= col < self.right and self.top <= row < self.bottom for col, row in cells
         )
+
+    def holds_rect(self, other: Rect) -> bool:
+        """Whether another lies in it."""
+        return self.joined(other) == self
 
     def within(self, cells: IntArray) -> NDArray[np.bool_]:
         """Which of some cells, ``(..., 2)``, lie in it."""

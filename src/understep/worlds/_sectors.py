@@ -10,13 +10,14 @@ from typing import TypeAlias
 from understep.boards.board import Board
 from understep.boards.edges import Laid
 from understep.boards.links import Link
-from understep.errors import CellError, InputError
+from understep.errors import CellError, InputError, NoRoomError
 from understep.grids.cell import Cell
 from understep.worlds._land import Land, cut, has_cells
 from understep.worlds._rect import Rect
 
 Make: TypeAlias = Callable[[Cell, int, int], Board | None]
 Save: TypeAlias = Callable[[Cell, Board], None]
+Hook: TypeAlias = Callable[[Cell, Board | None], object]
 SectorKey: TypeAlias = tuple[int, int]
 
 
@@ -24,14 +25,19 @@ class Sectors:
     """Pieces of a land of ``size``, each ``side`` columns and rows large, made when first wanted.
 
     No more than ``most`` (None: any number) are awake, and no more than ``memory`` bytes of them.
+    ``hooks`` are called with the first cell and the board of one that wakes, and of one that is
+    released.
     """
 
     def __init__(
         self, make: Make, size: tuple[int, int], side: int, most: int | None, memory: int,
-        save: Save | None,
+        save: Save | None, hooks: tuple[Hook | None, Hook | None],
     ) -> None:  # fmt: skip
         self._make, self._save, self._most, self._memory = make, save, most, memory
+        self._on_wake, self._on_sleep = hooks
         self.size, self.side = size, side
+        #: Those that stay awake until they are released.
+        self.pinned: set[SectorKey] = set()
         self._lands: OrderedDict[SectorKey, Land] = OrderedDict()
         self._held = 0
 
@@ -88,23 +94,46 @@ class Sectors:
         if land is None:
             rect = self.rect(key)
             land = Land(self._make(Cell(rect.left, rect.top), *rect.size), rect)
+            self._make_room(land)
             self._lands[key] = land
             self._held += land.nbytes
+            if self._on_wake is not None:
+                self._on_wake(Cell(rect.left, rect.top), land.board)
         self._lands.move_to_end(key)
-        # altered sectors stay unless they can be saved
-        while self._full() and (old := self._oldest(key)) is not None:
-            self._lands[old].save(self._save)
-            self._held -= self._lands.pop(old).nbytes
         return land
 
-    def _full(self) -> bool:
-        """Whether more are awake than may be."""
-        many = self._most is not None and len(self._lands) > self._most
-        return many or self._held > self._memory
+    def release(self, keys: Iterable[SectorKey]) -> None:
+        """Let sectors sleep; those that are altered are saved, or stay if that cannot be."""
+        for key in keys:
+            self.pinned.discard(key)
+            if key in self._lands and self._may_sleep(key):
+                self._put_to_sleep(key)
 
-    def _oldest(self, key: SectorKey) -> SectorKey | None:
-        """The one to be released first, but for one that is wanted now."""
-        for other, land in self._lands.items():
-            if other != key and (self._save is not None or not land.altered):
-                return other
-        return None
+    def _may_sleep(self, key: SectorKey) -> bool:
+        """Whether one could be released without a loss."""
+        return key not in self.pinned and (self._save is not None or not self._lands[key].altered)
+
+    def _put_to_sleep(self, key: SectorKey) -> None:
+        land, rect = self._lands[key], self.rect(key)
+        land.save(self._save)
+        self._held -= self._lands.pop(key).nbytes
+        if self._on_sleep is not None:
+            self._on_sleep(Cell(rect.left, rect.top), land.board)
+
+    def _make_room(self, land: Land) -> None:
+        """Release those that were not used for longest, so that another can be awake."""
+        while self._lands and self._full(land.nbytes):
+            old = next(filter(self._may_sleep, self._lands), None)
+            if old is None:
+                pinned, many = len(self.pinned & self._lands.keys()), len(self._lands)
+                rule = (
+                    f"has no room for another sector: of {many} awake {pinned} are pinned, and the "
+                    "others are altered and cannot be saved; give save=, or more"
+                )
+                raise NoRoomError("memory" if self._most is None else "awake", rule, many)
+            self._put_to_sleep(old)
+
+    def _full(self, more: int) -> bool:
+        """Whether so many bytes more, of one sector, are too many."""
+        many = self._most is not None and len(self._lands) >= self._most
+        return many or self._held + more > self._memory

@@ -7,23 +7,35 @@ from functools import reduce
 from typing import Any
 from weakref import WeakKeyDictionary
 
+from understep.actions.attacks import Attacks
+from understep.actions.attacks import attacks as find_attacks
+from understep.actions.walk import Walk
+from understep.actions.walk import walk as begin_walk
 from understep.boards.board import Board
 from understep.boards.edges import Laid
+from understep.boards.footprint import ONE
 from understep.boards.links import Link
+from understep.boards.roster import Listed
 from understep.boards.unit import Unit
-from understep.checks import whole
-from understep.errors import CellError, InputError, NameUnknownError, StaleError
-from understep.grids.cell import Cell, CellLike, one_cell
+from understep.checks import expect, whole
+from understep.errors import CellError, InputError, StaleError
+from understep.grids.cell import Cell, CellLike, CellsLike, as_cells, one_cell
 from understep.grids.systems import choice
 from understep.moves.ask import route as find_route
 from understep.moves.ask import sixteenths
+from understep.moves.reach import Reach
+from understep.moves.reach import reach as find_reach
 from understep.moves.route import Route
+from understep.sight.view import View
+from understep.sight.view import view as find_view
 from understep.worlds._bounds import RIM, around, is_sure, rim_of, wide
-from understep.worlds._changes import Changes, collide, placed, take
+from understep.worlds._changes import Changes, placed, take
+from understep.worlds._crew import Crew
 from understep.worlds._guides import Asleep, Guides
 from understep.worlds._journey import Journey
+from understep.worlds._live import Live
 from understep.worlds._rect import Rect
-from understep.worlds._sectors import Make, Save, Sectors
+from understep.worlds._sectors import Hook, Make, Save, Sectors
 
 
 class World:
@@ -49,11 +61,15 @@ class World:
         recently used are released, half by what is known for long ways.
     save
         Called with the first cell and the board of a sector that was altered, before it is
-        released, and by `save`. Without it altered sectors stay awake, so that nothing is lost.
+        released, and by `save`. Without it altered sectors stay awake, so that nothing is lost;
+        where they fill what may be awake, whatever wants another raises `NoRoomError`.
     notes
         Where crossings and the costs between them are kept, by sector, as JSON: a `dict`, or a
         mapping to files. They are dropped for sectors that are altered. Without it what memory has
         no room for is found again.
+    on_wake, on_sleep
+        Called with the first cell and the board (None: it has no cells) of a sector that wakes, and
+        of one that is released: to load and drop what is drawn there.
 
     Raises
     ------
@@ -80,32 +96,115 @@ class World:
     def __init__(
         self, make: Make, cols: int, rows: int, *, sector: int = 64, awake: int | None = None,
         memory: int = 256 << 20, save: Save | None = None,
-        notes: MutableMapping[str, bytes] | None = None,
+        notes: MutableMapping[str, bytes] | None = None, on_wake: Hook | None = None,
+        on_sleep: Hook | None = None,
     ) -> None:  # fmt: skip
         cols, rows = whole("cols", cols, 1), whole("rows", rows, 1)
         sector, memory = whole("sector", sector, 1), whole("memory", memory, 1)
         awake = None if awake is None else whole("awake", awake, 1)
         self.notes = notes  #: What was given to keep notes in.
-        self._land = Sectors(make, (cols, rows), sector, awake, memory // 2, save)
+        self._land = Sectors(
+            make, (cols, rows), sector, awake, memory // 2, save, (on_wake, on_sleep)
+        )
         over = lambda: (self._seams.values(), self._links.values())  # noqa: E731
         self._guides = Guides(self._land, over, memory // 2, notes)
         #: Columns and rows.
         self.size = cols, rows
-        self._units: dict[str, Unit] = {}
+        self._crew = Crew()
         self._seams: dict[tuple[Cell, Cell], Laid] = {}
         self._links: dict[tuple[Cell, Cell], Link] = {}
         self._boards: WeakKeyDictionary[Board, tuple[Board, dict[tuple[int, int], int]]]
         self._boards = WeakKeyDictionary()
         self._edits: dict[tuple[int, int], int] = {}  # how often each sector was altered
+        self._live = Live(self._land, self._crew, over, self._cut, self._take)
 
     def __repr__(self) -> str:
         cols, rows = self.size
-        return f"World({cols}, {rows}, {self.awake} sectors awake, {len(self._units)} units)"
+        return f"World({cols}, {rows}, {self.awake} sectors awake, {len(self._crew.listed)} units)"
+
+    # sectors
 
     @property
     def awake(self) -> int:
         """How many sectors are awake."""
         return len(self._land.awake)
+
+    @property
+    def awake_sectors(self) -> tuple[tuple[int, int], ...]:
+        """The sectors that are awake, by column and row, in order."""
+        return tuple(sorted(self._land.awake))
+
+    @property
+    def pinned(self) -> tuple[tuple[int, int], ...]:
+        """Those of them that stay awake until they are released, in order."""
+        return tuple(sorted(self._land.pinned))
+
+    def wake(self, cells: CellsLike, *, pin: bool = False) -> None:
+        """Wake the sectors from the first to the last of some cells: of all that lies between.
+
+        Parameters
+        ----------
+        cells
+            Two opposite corners, or any cells.
+        pin
+            Whether they stay awake until they are released.
+
+        Raises
+        ------
+        CellError
+            No cells, or one that lies outside of the world.
+        NoRoomError
+            There is no room for so many.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 1000, 1000, sector=100, awake=9)
+        >>> world.wake([(250, 90), (310, 110)], pin=True)
+        >>> world.awake_sectors, world.pinned == world.awake_sectors
+        (((2, 0), (2, 1), (3, 0), (3, 1)), True)
+        >>> world.release([(250, 0), (250, 199)])
+        >>> world.awake_sectors
+        ((3, 0), (3, 1))
+        """
+        keys = list(self._keys(cells))
+        pinned = set(self._land.pinned)
+        expect("pin", pin, bool, "must be True or False")
+        if pin:
+            self._land.pinned.update(keys)
+        try:
+            for key in keys:
+                self._land.land(key)
+        except BaseException:
+            self._land.pinned = pinned
+            raise
+
+    def release(self, cells: CellsLike) -> None:
+        """Let the sectors sleep that `wake` would wake, pinned or not.
+
+        Those that are altered are saved; where they cannot be, they stay awake. A sector that is
+        wanted wakes again by itself.
+
+        Raises
+        ------
+        CellError
+            No cells, or one that lies outside of the world.
+        """
+        self._live.follow()
+        self._land.release(self._keys(cells))
+
+    def _keys(self, cells: CellsLike) -> Iterable[tuple[int, int]]:
+        """The sectors from the first to the last of some cells."""
+        return self._land.keys(reduce(Rect.joined, self._rects(cells, "cells")))
+
+    def _rects(self, cells: CellsLike, argument: str) -> list[Rect]:
+        """The rectangles of some cells of the world."""
+        found = [Rect.at(self._inside(each, argument)) for each in as_cells(cells)]
+        if not found:
+            raise CellError(argument, "must be cells of the world", cells)
+        return found
 
     # units
 
@@ -117,14 +216,13 @@ class World:
         NameUnknownError
             No such unit.
         """
-        try:
-            return self._units[name]
-        except (KeyError, TypeError):
-            raise NameUnknownError("name", "unit", name, self._units) from None
+        self._live.follow()
+        return self._crew.unit(name)
 
     def units(self, side: str | None = None) -> tuple[Unit, ...]:
         """All units, or those of a side, in the order they came."""
-        return tuple(unit for unit in self._units.values() if side in (None, unit.side))
+        self._live.follow()
+        return tuple(unit for unit in self._crew.in_order() if side in (None, unit.side))
 
     def add(self, unit: Unit, at: CellLike) -> Unit:
         """Put a unit down.
@@ -138,14 +236,19 @@ class World:
         CellError
             ``at`` is no cell of the world.
         """
-        if unit.name in self._units:
+        self._live.follow()
+        if unit.name in self._crew.listed:
             raise InputError("unit", "there is one of this name", unit.name)
-        cell = one_cell(at, "at")
-        far = rim_of(unit)
-        board = self.board((cell.col - far, cell.row - far), 2 * far + 1, 2 * far + 1)
-        board.add(unit, at=cell)
-        self.keep(board)
-        return self._units[unit.name]
+        board = self._beside(unit, at)
+        board.add(unit, at=at)
+        self._live.follow()
+        return self._crew.unit(unit.name)
+
+    def _beside(self, unit: Unit, at: CellLike) -> Board:
+        """A board that follows, as large as is needed to set a unit down."""
+        cell = self._inside(at, "at")
+        far = rim_of(unit) + self._crew.wide
+        return self._live.holding(Rect.at(cell).grown(far), unit.name)
 
     @property
     def sector(self) -> int:
@@ -169,6 +272,7 @@ class World:
 
     def sectors(self) -> Iterator[Board]:
         """The ground of all sectors that have cells, one after the other, as they are now."""
+        self._live.follow()
         for key in self._land.keys(Rect(0, 0, *self.size)):
             board = self._land.land(key).board
             if board is not None:
@@ -192,7 +296,10 @@ class World:
         """
         units, edges, links = list(units), list(edges), list(links)
         placed(units, [*edges, *links], Rect(0, 0, *self.size))
-        self._units = {unit.name: unit for unit in units}
+        self._live.clear()
+        self._crew.restore(
+            Listed(next(self._crew.serials), unit, self._covered(unit)) for unit in units
+        )
         self._guides.clear()
         for kept, given in ((self._seams, edges), (self._links, links)):
             kept.clear()
@@ -216,6 +323,7 @@ class World:
         """
         start = one_cell(first, "first")
         cols, rows = whole("cols", cols, 1), whole("rows", rows, 1)
+        self._live.follow()
         rect = Rect(start.col, start.row, start.col + cols, start.row + rows).inside(*self.size)
         if rect is None:
             raise CellError("first", f"nothing of it lies in a world of {self.size}", tuple(start))
@@ -225,9 +333,7 @@ class World:
         made = self._land.ground(rect, self._seams.values(), self._links.values())
         if made is None:
             raise InputError("first", "there are no cells", tuple(rect[:2]))
-        for unit in self._units.values():
-            if rect.holds(made.covered(unit)):
-                made.add(unit.changed(at=None), at=unit.at)
+        self._crew.man(made, rect)
         made.forget()
         marks = {key: self._edits.get(key, 0) for key in self._land.keys(rect)}
         # how it was, so that `keep` finds what was done
@@ -261,7 +367,97 @@ class World:
         InputError
             Steps that cost nothing: then no board is large enough but the whole.
         """
-        return self._cut(around(self._land, self.links, self.unit(unit), turns, margin))
+        who = self.unit(unit)
+        wide = margin + self._crew.wide
+        return self._cut(around(self._land, self.links, who, turns, wide))
+
+    # boards that follow it
+
+    def near(self, what: str | CellsLike, *, turns: int = 1) -> Board:
+        """A board of the land around a unit, or some cells, that stands for the world there.
+
+        It follows the world, and the world follows it: what is done on one of them is done. Around
+        a unit it is as large as its reach in some turns, sight and attacks ask for, as of `around`;
+        around cells it goes some way beyond. Ask for it each time: boards are held for what is
+        asked next, and moved along, so that it costs a cut now and then. Inside of a batch or trial
+        on it nothing is done yet. An `undo` on it takes back what was done on it, as long as
+        nothing was done there from elsewhere.
+
+        Parameters
+        ----------
+        what
+            The name of a unit, or a cell, or several.
+        turns
+            For how many turns of the unit.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        CellError
+            No cells, a value that is none, or a cell that lies outside of the world.
+        InputError
+            Steps that cost nothing: then no board is large enough but the whole.
+        StaleError
+            What was done on boards of the world collides; what was done on one of them is lost.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1, "deep": None})
+        >>> world = us.worlds.World(make, 1000, 1000)
+        >>> scout = world.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(126, 500))
+        >>> board = world.near("scout")
+        >>> board.paint("deep", (128, 500)), len(us.reach(board, "scout"))
+        (None, 36)
+        >>> scout = board.put("scout", at=(127, 500))
+        >>> tuple(world.unit("scout").at), world.near((128, 500)).terrain((128, 500))
+        ((127, 500), 'deep')
+        """
+        self._live.follow()
+        if isinstance(what, str):
+            return self._live.near(self._crew.unit(what), whole("turns", turns, 1))
+        return self._live.holding(reduce(Rect.joined, self._rects(what, "what")).grown(RIM))
+
+    def put(self, unit: str, at: CellLike) -> Unit:
+        """Set a unit down anywhere, by no movement rule, as `Board.put` does.
+
+        Raises
+        ------
+        NameUnknownError
+            No such unit.
+        CellError, InputError, OccupiedError
+            It cannot stand there, as for `add`.
+        """
+        self._live.follow()
+        listed = self._crew.listed[self._crew.unit(unit).name]
+        board = self._beside(listed.unit, at)
+        here = unit in board._roster.values
+        board._units.set_down(listed.unit, at, listed.serial)
+        self._live.follow(unit)
+        if not here:  # to undo that it came would leave it nowhere
+            board.forget()
+        return self._crew.unit(unit)
+
+    def reach(self, unit: str, *, turns: int = 1, **options: Any) -> Reach:
+        """Where a unit can get, as `understep.reach` says; as many turns as are given."""
+        return find_reach(self.near(unit, turns=turns), unit, turns=turns, **options)
+
+    def attacks(self, unit: str, **options: Any) -> Attacks:
+        """What a unit can attack, as `understep.attacks` says."""
+        return find_attacks(self.near(unit), unit, **options)
+
+    def view(self, unit: str, **options: Any) -> View:
+        """What a unit sees, as `understep.view` says."""
+        return find_view(self.near(unit), unit, **options)
+
+    def walk(self, unit: str, route: Route | None) -> Walk:
+        """Let a unit walk along a route, for as much of it as this turn allows.
+
+        As `understep.walk` does; a route of this world, or of any board of it.
+        """
+        return begin_walk(self.near(unit), unit, route)
 
     def route(self, unit: str, goal: CellLike, **options: Any) -> Route:
         """The best route of a unit to a cell, as it would be on one board of the whole world.
@@ -284,7 +480,7 @@ class World:
         CellError
             ``to`` is no cell of the world.
         """
-        who, goal = self.unit(unit), self._inside(goal)
+        who, goal = self.unit(unit), self._inside(goal, "goal")
         for word in ("accept", "via"):
             if word in options:
                 raise InputError(word, "is for routes on one board", options[word])
@@ -340,18 +536,24 @@ class World:
         InputError
             ``weight`` out of range.
         """
-        who, goal = self.unit(unit), self._inside(goal)
+        who, goal = self.unit(unit), self._inside(goal, "goal")
         choice(asleep, Asleep, "asleep")
         sixteenths(weight)
         found, scale = self._guides.plan(who, goal, asleep, weight)
         return Journey(self, who, goal, found, scale)
 
-    def _inside(self, goal: CellLike) -> Cell:
-        """A goal, if it lies in the world."""
-        found = one_cell(goal, "goal")
+    def _inside(self, cell: CellLike, argument: str) -> Cell:
+        """A cell, if it lies in the world."""
+        found = one_cell(cell, argument)
         if not Rect(0, 0, *self.size).holds([found]):
-            raise CellError("goal", f"must lie in a world of {self.size}", tuple(found))
+            raise CellError(argument, f"must lie in a world of {self.size}", tuple(found))
         return found
+
+    def _covered(self, unit: Unit) -> tuple[Cell, ...]:
+        """The cells that a unit takes up."""
+        if unit.movement.footprint == ONE:
+            return (unit.at,)
+        return self._land.template(unit.at).covered(unit)
 
     def keep(self, board: Board) -> None:
         """Take over what was done on a board cut from this world.
@@ -368,28 +570,35 @@ class World:
         known = self._boards.get(board) if isinstance(board, Board) else None
         if known is None:
             raise InputError("board", "must be one that was cut from this world", board)
+        self._live.follow()
         before, marks = known
         if any(self._edits.get(key, 0) != mark for key, mark in marks.items()):
             raise StaleError("the world was altered there since this board was cut; cut it anew")
-        names = collide(before, board, self._units)
-        changes = Changes(before, board)
-        now = {unit.name: unit for unit in board.units()}
-        self._units = {
-            name: now.pop(name) if name in names else unit
-            for name, unit in self._units.items()
-            if name not in names or name in now
-        } | now
-        for key in changes.sectors(self._land.side):
-            land = self._land.land(key).board
-            if land is not None:
-                changes.write(land)
-        edges, links = changes.between(self._land.side)
-        take(self._seams, edges)
-        take(self._links, links)
-        self._guides.forget(list(changes.cells()))
+        changes = Changes.between(before, board)
+        self._crew.check(changes.units, changes.known)
+        self._take(changes)
+        self._live.tell(changes, None)
         for key in marks:
             self._edits[key] = self._edits.get(key, 0) + 1
         self._boards[board] = board.copy(), {key: self._edits[key] for key in marks}
+
+    def _take(self, changes: Changes) -> None:
+        """Let the world be as it is on a board now."""
+        side, cells = self._land.side, list(changes.cells())
+        for key in changes.sectors(side):
+            land = self._land.land(key).board
+            if land is not None:
+                changes.write(land)
+        edges, links = changes.between_sectors(side)
+        take(self._seams, edges)
+        take(self._links, links)
+        self._guides.forget(cells)
+        for name, now in changes.units.items():
+            for listed in (self._crew.listed.get(name), now):
+                cells += () if listed is None else listed.cells
+        self._crew.take(changes.units)
+        for key in {self._land.key(cell) for cell in cells}:
+            self._edits[key] = self._edits.get(key, 0) + 1
 
     def save(self) -> None:
         """Save all altered sectors that are awake.
@@ -399,4 +608,5 @@ class World:
         InputError
             The world was made without a way to save.
         """
+        self._live.follow()
         self._land.save()

@@ -1,0 +1,214 @@
+"""Live: boards of parts of a world that it follows, and that follow it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from typing import Any
+from weakref import ref
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.boards.edges import Laid
+from understep.boards.links import Link
+from understep.boards.store import ABSENT
+from understep.boards.unit import Unit
+from understep.errors import InputError, StaleError, UnderstepError
+from understep.worlds._bounds import around, how_far
+from understep.worlds._changes import Changes
+from understep.worlds._crew import Crew
+from understep.worlds._rect import Rect
+from understep.worlds._sectors import Sectors
+
+MOST = 8  # boards that are held for what is asked next
+MOST_CELLS = 1 << 20  # of all of them
+
+Over = Callable[[], tuple[Iterable[Laid], Iterable[Link]]]
+
+
+class Piece:
+    """What a world knows of a board that follows it: where it lies, and up to when it was read."""
+
+    def __init__(self, rect: Rect, board: Board) -> None:
+        self.rect, self.state, self.board = rect, board.state, ref(board)
+        #: How far from a unit anything can matter to it, with the facts on which that depends.
+        self._far: dict[tuple[str, int], tuple[tuple[Any, ...], int | None]] = {}
+
+    def forget(self) -> None:
+        """Take note that the land has changed."""
+        self._far.clear()
+
+    def far(self, board: Board, unit: Unit, turns: int) -> int | None:
+        """How far from a unit anything can matter to it, wherever it is; None: not known."""
+        facts = (
+            unit.movement, unit.attack, unit.sight, unit.sight_measure, unit.sight_per_level,
+            max(unit.left, unit.movement.points),
+        )  # fmt: skip
+        known, far = self._far.get((unit.name, turns), ((), None))
+        if len(known) != len(facts) or not all(
+            a is b or a == b for a, b in zip(known, facts, strict=True)
+        ):
+            low, high = float(board.elevation.min()), float(board.elevation.max())
+            try:
+                far = how_far(unit, board, turns, high - low)
+            except InputError:  # somewhere steps cost nothing
+                far = None
+            self._far[unit.name, turns] = facts, far
+        return far
+
+
+class Live:
+    """The boards of a world that follow it.
+
+    What is done on one is read when the world is asked next, and done on the others; whoever holds
+    one can go on with it. ``cut`` makes a board, ``take`` lets the world be as one says it is.
+    """
+
+    def __init__(
+        self, land: Sectors, crew: Crew, over: Over, cut: Callable[[Rect], Board],
+        take: Callable[[Changes], None],
+    ) -> None:  # fmt: skip
+        self._land, self._crew, self._over, self._cut, self._take = land, crew, over, cut, take
+        #: All that somebody has; those that are held here, too, the last asked for at the end.
+        self._alive: list[Piece] = []
+        self._held: list[tuple[Board, Piece]] = []
+
+    def clear(self) -> None:
+        """Let go of all."""
+        self._alive.clear()
+        self._held.clear()
+
+    # boards
+
+    def near(self, unit: Unit, turns: int) -> Board:
+        """A board as large as a unit's reach in some turns, sight and attacks ask for."""
+        need: Rect | None = None
+        for board, piece in reversed(self._held):
+            if unit.name not in board._roster.values:
+                continue
+            far = None if self._linked(board) else piece.far(board, unit, turns)
+            if far is None:
+                need = self._need(unit, turns) if need is None else need
+                rect = need
+            else:
+                rect = self._inside(Rect.at(unit.at).grown(far + self._crew.wide))
+            if piece.rect.holds_rect(rect):
+                return self._again(board, piece)
+        need = self._need(unit, turns) if need is None else need
+        # some more, so that the unit can move on
+        return self._hold(self._inside(need.grown(self._land.side // 2)))
+
+    def holding(self, rect: Rect, name: str | None = None) -> Board:
+        """A board that holds a rectangle, if possible one with a unit on it."""
+        rect = self._inside(rect)
+        found = [each for each in reversed(self._held) if each[1].rect.holds_rect(rect)]
+        for each in (*(each for each in found if name in each[0]._roster.values), *found):
+            return self._again(*each)
+        return self._hold(self._inside(rect.grown(self._land.side // 2)))
+
+    def _linked(self, board: Board) -> bool:
+        """Whether links may lead anywhere."""
+        return bool(board._contents.links.values) or any(True for _ in self._over()[1])
+
+    def _need(self, unit: Unit, turns: int) -> Rect:
+        return around(self._land, self._over()[1], unit, turns, self._crew.wide)
+
+    def _inside(self, rect: Rect) -> Rect:
+        return rect.inside(*self._land.size) or rect
+
+    def _again(self, board: Board, piece: Piece) -> Board:
+        if self._held[-1][0] is not board:
+            self._held.remove((board, piece))
+            self._held.append((board, piece))
+        return board
+
+    def _hold(self, rect: Rect) -> Board:
+        board = self._cut(rect)
+        piece = Piece(rect, board)
+        self._alive.append(piece)
+        self._held.append((board, piece))
+        cells = [board.grid.cols * board.grid.rows for board, _ in self._held]
+        while len(cells) > MOST or (sum(cells) > MOST_CELLS and len(cells) > 1):
+            del cells[0], self._held[0]
+        return board
+
+    # following
+
+    def follow(self, moved: str | None = None) -> None:
+        """Take over what was done on any of them; ``moved`` names a unit that was elsewhere.
+
+        Raises
+        ------
+        StaleError
+            It collides with what was done elsewhere; what was done on that board is lost.
+        """
+        told: list[tuple[Board, Piece, Changes]] = []
+        for piece in self._alive:
+            board = piece.board()
+            # inside a batch or trial nothing is done yet
+            if board is not None and board.state != piece.state and board._journal.opened is None:
+                told.append((board, piece, self._told(board, piece)))
+                piece.state = board.state
+        for board, piece, changes in told:
+            try:
+                if moved is not None:
+                    changes.known = {*changes.known, moved}
+                self._crew.check(changes.units, changes.known)
+            except UnderstepError as error:
+                self._drop(piece)
+                rule = f"what was done on a board of this world is lost: {error}; ask it anew"
+                raise StaleError(rule) from error
+            if changes.land:
+                piece.forget()
+            self._take(changes)
+            self.tell(changes, board)
+
+    def _told(self, board: Board, piece: Piece) -> Changes:
+        """What has changed on a board since it was read last."""
+        edges, leads = self._over()
+        seams = [edge for edge in edges if piece.rect.holds((edge.a, edge.b))]
+        links = [link for link in leads if piece.rect.holds((link.a, link.b))]
+        found = Changes.since(board, piece.state, seams, links, self._land.side)
+        return Changes.between(self._cut(piece.rect), board) if found is None else found
+
+    def tell(self, changes: Changes, source: Board | None) -> None:
+        """Do on all boards but one what was done there, and forget what can be undone on them."""
+        cells = np.array(list(changes.cells()), dtype=np.int64).reshape(-1, 2)
+        self._alive = [piece for piece in self._alive if piece.board() is not None]
+        for piece in list(self._alive):
+            board = piece.board()
+            if board is None or board is source:
+                continue
+            units = dict(self._moves(changes, board, piece.rect))
+            land = bool(piece.rect.within(cells).any())
+            if not units and not land:
+                continue
+            if board._journal.opened is not None:
+                self._drop(piece)
+                continue
+            with board.batch():
+                if land:
+                    changes.write(board)
+                for name in units:
+                    if name in board._roster.values:
+                        board._journal.write(board._roster, name, ABSENT)
+                for name, listed in units.items():
+                    if listed is not None:
+                        board._units.enlist(listed.unit.side)
+                        board._journal.write(board._roster, name, listed)
+            board.forget()
+            piece.state = board.state
+            if land:
+                piece.forget()
+
+    def _moves(self, changes: Changes, board: Board, rect: Rect) -> Iterator[tuple[str, Any]]:
+        """The units that are not on a board as they are in the world now."""
+        for name, listed in changes.units.items():
+            now = listed if listed is not None and rect.holds(listed.cells) else None
+            if board._roster.values.get(name) != now:
+                yield name, now
+
+    def _drop(self, piece: Piece) -> None:
+        """Follow a board no more."""
+        self._alive.remove(piece)
+        self._held = [each for each in self._held if each[1] is not piece]
