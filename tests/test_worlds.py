@@ -422,11 +422,34 @@ def acts(name, cell, rng):
     ]  # fmt: skip
 
 
+def same_knowledge(board, whole):
+    """A board of a world tells of its cells what one board of all tells."""
+    assert board.fogged == whole.fogged
+    for side in whole.fogged:
+        mine, theirs = board.knowledge(side), whole.knowledge(side)
+        cells = list(board.grid)
+        assert [mine.status(c) for c in cells] == [theirs.status(c) for c in cells], side
+        known = [cell for cell in cells if mine.status(cell) != "never"]
+        ground = [[each.board.terrain(c) for c in known] for each in (mine, theirs)]
+        assert ground[0] == ground[1]
+        inside = lambda units: [u for u in units if set(whole.covered(u)) <= set(cells)]  # noqa: E731
+        assert mine.board.units() == tuple(inside(theirs.board.units()))
+        there = inside(theirs.remembered)
+        assert sorted(mine.remembered, key=str) == sorted(there, key=str)
+        edges = {e for e in theirs.board.edges() if {e.a, e.b} <= set(cells)}
+        assert set(mine.board.edges()) == edges
+
+
 @examples(2)
 @given(worlds(), st.integers(0, 10**6), st.data())
 def test_boards_that_follow_a_world_stand_for_it(made, seed, data):
     whole, world, _ = made
     rng, held = np.random.default_rng(seed), []
+    for side in data.draw(st.sampled_from([(), ("ours",), ("theirs", "ours")])):
+        if side in whole.sides:
+            land = data.draw(st.booleans())
+            us.fog(whole, side, land_known=land)
+            world.fog(side, land_known=land)
     for _ in range(data.draw(st.integers(1, 8))):
         names = [unit.name for unit in whole.units()]
         if not names:
@@ -461,9 +484,11 @@ def test_boards_that_follow_a_world_stand_for_it(made, seed, data):
             assert [board.terrain(each) for each in cells] == [whole.terrain(e) for e in cells]
             there = [u for u in whole.units() if set(whole.covered(u)) <= set(cells)]
             assert board.units() == tuple(there)
+            same_knowledge(board, whole)
     board = world.board((0, 0), *whole.grid.size)
     assert facts(board) == facts(whole)
     assert board.units() == world.units() == whole.units()
+    same_knowledge(board, whole)
     for unit in whole.units():
         try:
             assert world.reach(unit.name).plain() == us.reach(whole, unit.name).plain()

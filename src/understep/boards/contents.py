@@ -260,6 +260,8 @@ class Contents:
             for keys in theirs.used():
                 for there, values in theirs.moved(keys, theirs.get(keys), place):
                     mine.put(there, values)
+        if ("unseen", None) in self.stores and ("unseen", None) not in source.stores:
+            self.store(("unseen", None)).put(place[place >= 0], 0)  # all of it was always known
 
     def translated(self, key: PartKey, other: Contents) -> Any:
         """The store of a part, its codes as other contents count the same names."""

@@ -124,12 +124,21 @@ class Memory(Board):
 
     def _follow_marked(self, truth: Board, marked: Marked) -> None:
         cells = np.unique(np.concatenate(marked.cells)) if marked.cells else NONE
-        views = self._views_of(truth, marked.names, cells)
+        self._see(truth, self._views_of(truth, marked.names, cells), marked.names, cells)
+
+    def see(self, truth: Board, views: dict[str, IntArray | None]) -> None:
+        """Take over what units see that stand beyond the board, by number; None: they are gone."""
+        with self._branch.following():
+            self._see(truth, views, set(), NONE)
+
+    def _see(
+        self, truth: Board, views: dict[str, IntArray | None], names: set[str], cells: IntArray
+    ) -> None:
+        """Take over views that are others now, units that changed, and cells."""
         seen, turned = self._count(views) if views else (NONE, NONE)
         if len(cells):
             seen = np.union1d(seen, cells[self.counts.array[cells] > 0])
         self._learn(truth._contents, seen)
-        names = marked.names
         if len(turned):
             names = names.union(truth._units.on(turned), self._units.on(turned))
         known = truth._roster.values.keys() | self._roster.values.keys()

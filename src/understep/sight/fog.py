@@ -70,10 +70,15 @@ def fog(board: Board, side: str, *, land_known: bool = False) -> Knowledge[Board
 
 def begin(board: Board, side: str, land_known: bool) -> None:
     """Let a side keep knowledge, with or without units."""
-    board._keep(Memory(board, side, _look, land_known))
+    board._keep(memory_of(board, side, land_known))
 
 
-def _look(board: Board, unit: Unit) -> IntArray:
+def memory_of(board: Board, side: str, land_known: bool) -> Memory:
+    """What a side knows that has seen nothing yet, or only the land; not kept yet."""
+    return Memory(board, side, look, land_known)
+
+
+def look(board: Board, unit: Unit) -> IntArray:
     """The numbers of the cells that a unit sees, in order."""
     look = look_of(unit, None, None, None, None)
     return seen(board, [(cell, look) for cell in board.covered(unit)], HALF)

@@ -84,6 +84,18 @@ def _lies(land: Sectors, rect: Rect) -> tuple[float, set[str]]:
     return _height(land, rect), set().union(*(land.land(key).used() for key in keys))
 
 
+def seen_from(land: Sectors, unit: Unit) -> Rect:
+    """As much land around a unit as it may see."""
+    rect = Rect.at(unit.at).grown(1)
+    while True:
+        far = unit.sees_far(_height(land, rect) + 1)
+        reach = sum(land.size) if far is None else far + spread(unit.movement.footprint) + 1
+        wanted = rect.joined(Rect.at(unit.at).grown(reach)).inside(*land.size) or rect
+        if wanted == rect:
+            return rect
+        rect = wanted
+
+
 def sample(board: Board, terrains: Container[str] = ()) -> Board:
     """A small board with each terrain, or just some, by itself and under each kind of feature.
 

@@ -11,6 +11,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.contents import PartKey, places
 from understep.boards.edges import Laid
+from understep.boards.journal import Change
 from understep.boards.links import Link
 from understep.boards.roster import Listed
 from understep.boards.store import ABSENT, Layer
@@ -60,10 +61,21 @@ class Changes:
         path = board._journal.path_from(state)
         if path is None:
             return None
+        changes = itertools.chain.from_iterable(step.changes for step in path)
+        return cls.of(board, changes, edges, links, size)
+
+    @classmethod
+    def of(
+        cls, board: Board, changes: Iterable[Change] | None, edges: Iterable[Laid],
+        links: Iterable[Link], size: int,
+    ) -> Changes:  # fmt: skip
+        """Some changes of a board, the first one first; None: all that it holds."""
         contents, roster = board._contents, board._roster
         was: dict[str, bool] = {}  # whether a unit was there
         keys: dict[PartKey, list[Any]] = {}
-        for change in itertools.chain.from_iterable(step.changes for step in path):
+        if changes is None:
+            keys = {key: list(store.used()) for key, store in contents.stores.items()}
+        for change in changes or ():
             key = contents.key_of(change.store)
             if key is not None:
                 keys.setdefault(key, []).append(change.keys)
@@ -75,7 +87,7 @@ class Changes:
         parts: list[tuple[PartKey, Any, Any]] = []
         for key, every in keys.items():
             store: Any = contents.store(key)
-            if isinstance(store, Layer):
+            if isinstance(store, Layer) and every:
                 every = [np.unique(np.concatenate(list(map(np.atleast_1d, every))))]
             parts += [(key, each, store.get(each)) for each in every]
         seams = _changed(edges, _between(board.edges(), size)) if ("edges", None) in keys else {}

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager
 
 import numpy as np
 
@@ -56,6 +57,14 @@ class Land:
     def nbytes(self) -> int:
         """About what it takes in memory, with the steps of a movement."""
         return 96_000 + 40 * self._cells
+
+    @contextmanager
+    def unaltered(self) -> Iterator[None]:
+        """What is done inside is nothing to be saved."""
+        altered = self.altered
+        yield
+        if self.board is not None and not altered:
+            self._saved = self.board.state
 
     def save(self, save: Callable[[Cell, Board], None] | None) -> None:
         """Save it, if it was altered."""

@@ -2,28 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from typing import Any
 from weakref import ref
 
 import numpy as np
 
 from understep.boards.board import Board
-from understep.boards.edges import Laid
-from understep.boards.links import Link
 from understep.boards.store import ABSENT
 from understep.boards.unit import Unit
 from understep.errors import InputError, StaleError, UnderstepError
 from understep.worlds._bounds import around, how_far
 from understep.worlds._changes import Changes
 from understep.worlds._crew import Crew
+from understep.worlds._fog import Fog, Over
 from understep.worlds._rect import Rect
 from understep.worlds._sectors import Sectors
 
 MOST = 8  # boards that are held for what is asked next
 MOST_CELLS = 1 << 20  # of all of them
-
-Over = Callable[[], tuple[Iterable[Laid], Iterable[Link]]]
 
 
 class Piece:
@@ -66,9 +63,10 @@ class Live:
 
     def __init__(
         self, land: Sectors, crew: Crew, over: Over, cut: Callable[[Rect], Board],
-        take: Callable[[Changes], None],
+        take: Callable[[Changes], None], fog: Fog,
     ) -> None:  # fmt: skip
         self._land, self._crew, self._over, self._cut, self._take = land, crew, over, cut, take
+        self._fog = fog
         #: All that somebody has; those that are held here, too, the last asked for at the end.
         self._alive: list[Piece] = []
         self._held: list[tuple[Board, Piece]] = []
@@ -148,8 +146,11 @@ class Live:
             # inside a batch or trial nothing is done yet
             if board is not None and board.state != piece.state and board._journal.opened is None:
                 told.append((board, piece, self._told(board, piece)))
-                piece.state = board.state
-        for board, piece, changes in told:
+        # all are read before any is told what was done on another
+        states = [piece.state for _, piece, _ in told]
+        for board, piece, _ in told:
+            piece.state = board.state
+        for (board, piece, changes), state in zip(told, states, strict=True):
             try:
                 if moved is not None:
                     changes.known = {*changes.known, moved}
@@ -160,8 +161,27 @@ class Live:
                 raise StaleError(rule) from error
             if changes.land:
                 piece.forget()
+            seers = self._fog.changed(changes)
             self._take(changes)
-            self.tell(changes, board)
+            self._fog.take(board, piece.rect, state)
+            self.tell(changes, board, seers)
+            before = board.state
+            self._fog.look_in(board, piece.rect, seers)
+            self._fog.take(board, piece.rect, before)
+            piece.state = board.state
+            self.see_beyond(seers, piece.rect)
+
+    def see_beyond(self, seers: list[Unit], rect: Rect | None) -> None:
+        """Let sides learn what some units see, beyond the board on which they came to do so."""
+        for unit in seers:
+            if unit.name in self._crew.listed:
+                sight = self._fog.sight(unit)
+                if rect is None or not rect.holds_rect(sight.rect):
+                    self.holding(sight.rect)
+        for piece in self._alive if self._fog.sides else ():
+            board = piece.board()
+            if board is not None:
+                self._fog.refresh(board, piece.rect)
 
     def _told(self, board: Board, piece: Piece) -> Changes:
         """What has changed on a board since it was read last."""
@@ -171,8 +191,11 @@ class Live:
         found = Changes.since(board, piece.state, seams, links, self._land.side)
         return Changes.between(self._cut(piece.rect), board) if found is None else found
 
-    def tell(self, changes: Changes, source: Board | None) -> None:
-        """Do on all boards but one what was done there, and forget what can be undone on them."""
+    def tell(self, changes: Changes, source: Board | None, seers: list[Unit]) -> None:
+        """Do on all boards but one what was done there, and forget what can be undone on them.
+
+        ``seers`` are units whose view may have changed.
+        """
         cells = np.array(list(changes.cells()), dtype=np.int64).reshape(-1, 2)
         self._alive = [piece for piece in self._alive if piece.board() is not None]
         for piece in list(self._alive):
@@ -181,7 +204,7 @@ class Live:
                 continue
             units = dict(self._moves(changes, board, piece.rect))
             land = bool(piece.rect.within(cells).any())
-            if not units and not land:
+            if not units and not land and not seers:
                 continue
             if board._journal.opened is not None:
                 self._drop(piece)
@@ -196,10 +219,30 @@ class Live:
                     if listed is not None:
                         board._units.enlist(listed.unit.side)
                         board._journal.write(board._roster, name, listed)
+            self._fog.look_in(board, piece.rect, seers)
+            self._fog.take(board, piece.rect, piece.state)
             board.forget()
             piece.state = board.state
             if land:
                 piece.forget()
+
+    def begin(self, side: str | None) -> None:
+        """Let a side begin to keep knowledge; None: let one that does no more forget."""
+        for land in self._land.awake_lands():
+            self._land.settle(land)
+        for piece in self._alive:
+            board = piece.board()
+            if board is None:
+                continue
+            for each in board.fogged:
+                if each not in self._fog.sides:
+                    board.lift_fog(each)
+            if side is not None:
+                self._fog.bring(board, piece.rect, side)
+            board.forget()
+            piece.state = board.state
+        every = [listed.unit for listed in self._crew.listed.values()]
+        self.see_beyond([unit for unit in every if unit.side == side], None)
 
     def _moves(self, changes: Changes, board: Board, rect: Rect) -> Iterator[tuple[str, Any]]:
         """The units that are not on a board as they are in the world now."""

@@ -62,6 +62,10 @@ class Rect(NamedTuple):
             min(self.bottom, other.bottom),
         )  # fmt: skip
 
+    def meets(self, other: Rect) -> bool:
+        """Whether anything lies in both."""
+        return min(self.shared(other).size) > 0
+
     def inside(self, cols: int, rows: int) -> Rect | None:
         """What of it lies in a world of some size; None: nothing."""
         found = self.shared(Rect(0, 0, cols, rows))

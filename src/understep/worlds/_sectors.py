@@ -35,6 +35,8 @@ class Sectors:
     ) -> None:  # fmt: skip
         self._make, self._save, self._most, self._memory = make, save, most, memory
         self._on_wake, self._on_sleep = hooks
+        #: Called with the board of every sector that wakes.
+        self.prepare: Callable[[Board], None] = lambda _: None
         self.size, self.side = size, side
         #: Those that stay awake until they are released.
         self.pinned: set[SectorKey] = set()
@@ -94,6 +96,7 @@ class Sectors:
         if land is None:
             rect = self.rect(key)
             land = Land(self._make(Cell(rect.left, rect.top), *rect.size), rect)
+            self.settle(land)
             self._make_room(land)
             self._lands[key] = land
             self._held += land.nbytes
@@ -101,6 +104,16 @@ class Sectors:
                 self._on_wake(Cell(rect.left, rect.top), land.board)
         self._lands.move_to_end(key)
         return land
+
+    def settle(self, land: Land) -> None:
+        """Prepare a sector; that by itself is nothing to be saved."""
+        if land.board is not None:
+            with land.unaltered():
+                self.prepare(land.board)
+
+    def awake_lands(self) -> list[Land]:
+        """Those that are awake."""
+        return list(self._lands.values())
 
     def release(self, keys: Iterable[SectorKey]) -> None:
         """Let sectors sleep; those that are altered are saved, or stay if that cannot be."""

@@ -17,7 +17,7 @@ from understep.boards.footprint import ONE
 from understep.boards.links import Link
 from understep.boards.roster import Listed
 from understep.boards.unit import Unit
-from understep.checks import expect, whole
+from understep.checks import expect, named, whole
 from understep.errors import CellError, InputError, StaleError
 from understep.grids.cell import Cell, CellLike, CellsLike, as_cells, one_cell
 from understep.grids.systems import choice
@@ -31,6 +31,7 @@ from understep.sight.view import view as find_view
 from understep.worlds._bounds import RIM, around, is_sure, rim_of, wide
 from understep.worlds._changes import Changes, placed, take
 from understep.worlds._crew import Crew
+from understep.worlds._fog import Fog, Known
 from understep.worlds._guides import Asleep, Guides
 from understep.worlds._journey import Journey
 from understep.worlds._live import Live
@@ -116,7 +117,9 @@ class World:
         self._boards: WeakKeyDictionary[Board, tuple[Board, dict[tuple[int, int], int]]]
         self._boards = WeakKeyDictionary()
         self._edits: dict[tuple[int, int], int] = {}  # how often each sector was altered
-        self._live = Live(self._land, self._crew, over, self._cut, self._take)
+        self._fog = Fog(self._land, self._crew, over)
+        self._land.prepare = self._fog.prepare
+        self._live = Live(self._land, self._crew, over, self._cut, self._take, self._fog)
 
     def __repr__(self) -> str:
         cols, rows = self.size
@@ -334,6 +337,7 @@ class World:
         if made is None:
             raise InputError("first", "there are no cells", tuple(rect[:2]))
         self._crew.man(made, rect)
+        self._fog.attach(made, rect)
         made.forget()
         marks = {key: self._edits.get(key, 0) for key in self._land.keys(rect)}
         # how it was, so that `keep` finds what was done
@@ -419,6 +423,52 @@ class World:
         if isinstance(what, str):
             return self._live.near(self._crew.unit(what), whole("turns", turns, 1))
         return self._live.holding(reduce(Rect.joined, self._rects(what, "what")).grown(RIM))
+
+    def fog(self, side: str, *, land_known: bool = False) -> None:
+        """Let a side know only what its units see, as `understep.fog` does, all over the world.
+
+        What it knows is kept with the sectors and saved with them; boards of the world have it:
+        ``world.near("scout").knowledge("wardens")``. Answers for its units are given by it.
+
+        Parameters
+        ----------
+        side
+            The side; it has or had a unit.
+        land_known
+            Whether it knows all the land as it is now.
+
+        Raises
+        ------
+        NameUnknownError
+            No unit of that side was ever added.
+        InputError
+            The side keeps knowledge already.
+        """
+        self._live.follow()
+        named("side", "side", side, self._crew.sides)
+        if side in self._fog.sides:
+            raise InputError("side", "keeps knowledge already; lift_fog ends it", side)
+        expect("land_known", land_known, bool, "must be True or False")
+        over = (self._seams.values(), self._links.values()) if land_known else ()
+        self._fog.sides[side] = Known(land_known, *over)
+        self._live.begin(side)
+
+    @property
+    def fogged(self) -> tuple[str, ...]:
+        """The sides that keep knowledge."""
+        return tuple(self._fog.sides)
+
+    def lift_fog(self, side: str) -> None:
+        """Let a side see everything again, and forget what it remembers.
+
+        Raises
+        ------
+        NameUnknownError
+            That side keeps no knowledge.
+        """
+        self._live.follow()
+        del self._fog.sides[named("side", "side that keeps knowledge", side, self._fog.sides)]
+        self._live.begin(None)
 
     def put(self, unit: str, at: CellLike) -> Unit:
         """Set a unit down anywhere, by no movement rule, as `Board.put` does.
@@ -576,8 +626,11 @@ class World:
             raise StaleError("the world was altered there since this board was cut; cut it anew")
         changes = Changes.between(before, board)
         self._crew.check(changes.units, changes.known)
+        seers = self._fog.changed(changes)
         self._take(changes)
-        self._live.tell(changes, None)
+        self._fog.keep(before, board)
+        self._live.tell(changes, None, seers)
+        self._live.see_beyond(seers, None)
         for key in marks:
             self._edits[key] = self._edits.get(key, 0) + 1
         self._boards[board] = board.copy(), {key: self._edits[key] for key in marks}

@@ -1,0 +1,199 @@
+"""Fog: what sides know of a world, kept with its sectors and taken to every board of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from understep.boards.board import Board
+from understep.boards.contents import places
+from understep.boards.edges import Laid
+from understep.boards.links import Link
+from understep.boards.memory import Memory, sight_of
+from understep.boards.roster import Listed
+from understep.boards.unit import Unit
+from understep.grids.cell import IntArray
+from understep.sight.fog import look, memory_of
+from understep.worlds._bounds import seen_from
+from understep.worlds._changes import Changes, Ends, take
+from understep.worlds._crew import Crew
+from understep.worlds._rect import Rect
+from understep.worlds._sectors import Sectors
+
+Over = Callable[[], tuple[Iterable[Laid], Iterable[Link]]]
+
+
+class Known:
+    """What a side knows beside what its sectors keep.
+
+    ``last`` are units of others as they were last seen, ``edges`` and ``links`` those from sector
+    to sector that it knows of.
+    """
+
+    def __init__(
+        self, land_known: bool, edges: Iterable[Laid] = (), links: Iterable[Link] = (),
+        last: Iterable[Unit] = (),
+    ) -> None:  # fmt: skip
+        self.land_known = land_known
+        self.edges: dict[Ends, Laid] = {(each.a, each.b): each for each in edges}
+        self.links: dict[Ends, Link] = {(each.a, each.b): each for each in links}
+        self.last: dict[str, Unit] = {unit.name: unit for unit in last}
+
+
+class Sight(NamedTuple):
+    """What a unit sees: from where and how, in which rectangle, and the cells."""
+
+    facts: tuple[Any, ...]
+    rect: Rect
+    cells: IntArray
+
+
+class Fog:
+    """The knowledge of every side that keeps any.
+
+    Boards of the world hold it for their cells, units that stand elsewhere and see these included.
+    """
+
+    def __init__(self, land: Sectors, crew: Crew, over: Over) -> None:
+        self._land, self._crew, self._over = land, crew, over
+        self.sides: dict[str, Known] = {}
+        self._sights: dict[str, Sight] = {}
+
+    def prepare(self, sector: Board) -> None:
+        """Let a sector keep what the sides know of it that keep any, and no others."""
+        for side, known in self.sides.items():
+            if side not in sector.fogged:
+                sector._keep(memory_of(sector, side, known.land_known))
+        for side in sector.fogged:
+            if side not in self.sides:
+                sector.lift_fog(side)
+        sector.forget()
+
+    def attach(self, board: Board, rect: Rect) -> None:
+        """Let a new board of a rectangle know what the sides know there."""
+        for side in self.sides:
+            self.bring(board, rect, side)
+
+    def bring(self, board: Board, rect: Rect, side: str) -> None:
+        """Let a board know what a side knows there."""
+        known, before = self.sides[side], board.state
+        memory = memory_of(board, side, False)
+        for key in self._land.keys(rect):
+            sector = self._land.land(key).board
+            if sector is not None:
+                place = places(sector.grid, board.grid)
+                memory._contents.carry(sector._memory(side)._contents, place)
+        with memory._branch.following():
+            for edge in known.edges.values():
+                if rect.holds((edge.a, edge.b)):
+                    memory.set_edge(edge.a, edge.b, edge.kind, both=edge.both, is_open=edge.is_open)
+            for link in known.links.values():
+                if rect.holds((link.a, link.b)):
+                    memory.link(link.a, link.b, link.cost, both=link.both, kind=link.kind)
+        self._set_last(memory, rect)
+        board._keep(memory)
+        every = (listed.unit for listed in self._crew.listed.values())
+        self.look_in(board, rect, [unit for unit in every if unit.side == side])
+        self.take(board, rect, before)
+
+    def look_in(self, board: Board, rect: Rect, units: Iterable[Unit]) -> None:
+        """Take to a board what units see there that stand elsewhere, or are gone."""
+        views: dict[str, dict[str, IntArray | None]] = {}
+        for unit in units:
+            if unit.side not in self.sides or unit.name in board._roster.values:
+                continue
+            memory, view = board._memory(unit.side), None
+            if unit.name in self._crew.listed and self.sight(unit).rect.meets(rect):
+                cells = self.sight(unit).cells
+                view = np.sort(board.grid.numbering.numbers(cells[rect.within(cells)]))
+            if view is not None or unit.name in memory.views.values:
+                views.setdefault(unit.side, {})[unit.name] = view
+        for side, found in views.items():
+            board._memory(side).see(board, found)
+
+    def sight(self, unit: Unit) -> Sight:
+        """What a unit sees."""
+        facts = unit.at, unit.movement.footprint, *sight_of(unit)
+        known = self._sights.get(unit.name)
+        if known is None or known.facts != facts:
+            rect = seen_from(self._land, unit)
+            ground = self._land.ground(rect, *self._over())
+            cells = np.zeros((0, 2), dtype=np.int64)
+            if ground is not None:
+                cells = ground.grid.numbering.cells_of(look(ground, unit))
+            known = self._sights[unit.name] = Sight(facts, rect, cells)
+        return known
+
+    def changed(self, changes: Changes) -> list[Unit]:
+        """The units whose view may be another than before some changes, as they are now.
+
+        Of those that are gone as they were. Asked before the world takes the changes over.
+        """
+        found: dict[str, Unit] = {}
+        for name, now in changes.units.items():
+            old: Listed | None = self._crew.listed.get(name)
+            for listed in (old, now):
+                if listed is not None:
+                    found[name] = listed.unit
+            if old is not None and now is not None and old.unit.side != now.unit.side:
+                found[f"{name} "] = old.unit  # it was the eyes of another side
+        cells = np.array(list(changes.cells()), dtype=np.int64).reshape(-1, 2)
+        if len(cells):
+            for name, sight in list(self._sights.items()):
+                if sight.rect.within(cells).any():
+                    del self._sights[name]
+                    if name in self._crew.listed and name not in found:
+                        found[name] = self._crew.listed[name].unit
+        return [unit for unit in found.values() if unit.side in self.sides]
+
+    def take(self, board: Board, rect: Rect, state: int) -> None:
+        """Let the sectors know what sides have come to know on a board since a state of it."""
+        for side in board.fogged:
+            known, memory = self.sides[side], board._memory(side)
+            changes = memory.own_changes(state)
+            edges = [each for each in known.edges.values() if rect.holds((each.a, each.b))]
+            links = [each for each in known.links.values() if rect.holds((each.a, each.b))]
+            self._write(side, Changes.of(memory, changes, edges, links, self._land.side))
+            names = {each.keys for each in changes or () if each.store is memory.last}
+            for name in memory.last.values if changes is None else names:
+                self._last_seen(known, memory, name)
+
+    def keep(self, before: Board, after: Board) -> None:
+        """The same, from a board to another with the same cells."""
+        for side, known in self.sides.items():
+            old, memory = before._memory(side), after._memory(side)
+            self._write(side, Changes.between(old, memory))
+            for name in {**old.last.values, **memory.last.values}:
+                if old.last.get(name) != memory.last.get(name):
+                    self._last_seen(known, memory, name)
+
+    def _last_seen(self, known: Known, memory: Memory, name: str) -> None:
+        """Take over where a unit was last seen; one that left a board is not gone."""
+        if name in memory.last.values:
+            known.last[name] = memory.last.values[name]
+        elif name not in self._crew.listed:
+            known.last.pop(name, None)
+
+    def _write(self, side: str, changes: Changes) -> None:
+        for key in changes.sectors(self._land.side):
+            sector = self._land.land(key).board
+            if sector is not None:
+                memory = sector._memory(side)
+                with memory._branch.following():
+                    changes.write(memory)
+        edges, links = changes.between_sectors(self._land.side)
+        take(self.sides[side].edges, edges)
+        take(self.sides[side].links, links)
+
+    def refresh(self, board: Board, rect: Rect) -> None:
+        """Let a board know where units were last seen."""
+        for side in self.sides:
+            self._set_last(board._memory(side), rect)
+
+    def _set_last(self, memory: Memory, rect: Rect) -> None:
+        memory.last.values = {
+            name: unit for name, unit in self.sides[memory.side].last.items()
+            if rect.holds([unit.at]) and rect.holds(memory.covered(unit))
+        }  # fmt: skip
