@@ -15,16 +15,23 @@ from click.testing import CliRunner
 from hypothesis import given
 from hypothesis import strategies as st
 from samples import examples
-from test_worlds import edit, facts, worlds
+from test_worlds import edit, facts, same_knowledge, worlds
 
 import understep as us
 from understep.cli.main import main
 
 
 @examples(0.4)
-@given(made=worlds(), seed=st.integers(0, 10**6))
-def test_what_was_saved_is_read_again(made, seed, tmp_path_factory):
+@given(made=worlds(), seed=st.integers(0, 10**6), fog=st.sampled_from(["", "ours", "theirs"]))
+def test_what_was_saved_is_read_again(made, seed, fog, tmp_path_factory):
     whole, world, _ = made
+    if fog in whole.sides:
+        us.fog(whole, fog, land_known=bool(seed % 2))
+        world.fog(fog, land_known=bool(seed % 2))
+        for unit in whole.units():  # so that more was seen than is seen now
+            for spot in us.reach(whole, unit.name, known_to=False).cells[:2]:
+                whole.put(unit.name, at=spot)
+                world.put(unit.name, at=spot)
     folder = tmp_path_factory.mktemp("world")
     size, names = world.size, [unit.name for unit in whole.units()]
     rules = {}
@@ -40,6 +47,7 @@ def test_what_was_saved_is_read_again(made, seed, tmp_path_factory):
         again = us.worlds.load_world(folder, rules=rules, memory=1)  # one sector awake
         board = again.board((0, 0), *size)
         assert facts(board) == facts(whole)
+        same_knowledge(board, whole)
         assert (again.units(), sorted(again.edges), again.links) == (
             world.units(), sorted(world.edges), world.links
         )  # fmt: skip

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
+from PIL import Image
 from samples import boards, examples
 
 import understep as us
@@ -425,18 +426,17 @@ def acts(name, cell, rng):
 def same_knowledge(board, whole):
     """A board of a world tells of its cells what one board of all tells."""
     assert board.fogged == whole.fogged
+    cells = set(board.grid)
+    inside = lambda units: [u for u in units if set(whole.covered(u)) <= cells]  # noqa: E731
     for side in whole.fogged:
         mine, theirs = board.knowledge(side), whole.knowledge(side)
-        cells = list(board.grid)
         assert [mine.status(c) for c in cells] == [theirs.status(c) for c in cells], side
         known = [cell for cell in cells if mine.status(cell) != "never"]
         ground = [[each.board.terrain(c) for c in known] for each in (mine, theirs)]
         assert ground[0] == ground[1]
-        inside = lambda units: [u for u in units if set(whole.covered(u)) <= set(cells)]  # noqa: E731
         assert mine.board.units() == tuple(inside(theirs.board.units()))
-        there = inside(theirs.remembered)
-        assert sorted(mine.remembered, key=str) == sorted(there, key=str)
-        edges = {e for e in theirs.board.edges() if {e.a, e.b} <= set(cells)}
+        assert sorted(mine.remembered, key=str) == sorted(inside(theirs.remembered), key=str)
+        edges = {e for e in theirs.board.edges() if {e.a, e.b} <= cells}
         assert set(mine.board.edges()) == edges
 
 
@@ -499,3 +499,54 @@ def test_boards_that_follow_a_world_stand_for_it(made, seed, data):
         if unit.attack is not None:
             found, wanted = world.attacks(unit.name), us.attacks(whole, unit.name)
             assert found.plain()["cells"] == wanted.plain()["cells"]
+
+
+@pytest.mark.parametrize("kind", ["array", "npy", "csv", "png", "colors"])
+@pytest.mark.parametrize("grid", [us.SquareGrid, us.HexGrid])
+def test_a_world_of_an_open_format_is_the_board_of_it(kind, grid, tmp_path):
+    rng = np.random.default_rng(3)
+    ids = rng.choice([0, 3, 9], (23, 31), p=[0.6, 0.3, 0.1])
+    ids[:10, 20:30] = 9  # a whole sector of holes
+    legend, terrain = {0: "turf", 3: "mud", 9: None}, {"turf": 1, "mud": 2}
+    whole = us.maps.read_table(ids, legend, terrain, grid=grid)
+    colors = {0: (200, 220, 170), 3: (90, 60, 30), 9: (0, 0, 0)}
+    pixels = np.array([[colors[each] for each in row] for row in ids.tolist()], dtype=np.uint8)
+    if kind == "array":
+        source = ids
+    elif kind == "npy":
+        source = tmp_path / "ids.npy"
+        np.save(source, ids.astype(np.uint8))
+    elif kind == "csv":
+        source = tmp_path / "ids.csv"
+        np.savetxt(source, ids, fmt="%d", delimiter=",")
+    else:
+        legend = {"#c8dcaa": "turf", "#5a3c1e": "mud", "#000000": None}
+        source = pixels
+    if kind == "png":
+        source = tmp_path / "ids.png"
+        Image.fromarray(pixels).save(source)
+    world = us.worlds.read_world(source, legend, terrain, grid=grid, sector=10)
+    assert world.size == (31, 23)
+    board = world.board((0, 0), 31, 23)
+    assert (board.grid, set(board.grid)) == (whole.grid, set(whole.grid))
+    assert (board.terrain_codes() == whole.terrain_codes()).all()
+
+
+def test_what_is_no_world_is_refused_with_its_place(tmp_path):
+    terrain = {"turf": 1}
+    ids = np.zeros((600, 50), dtype=np.int16)
+    ids[300, 7] = 5
+    odd = tmp_path / "odd.npy"
+    odd.write_bytes(b"nothing")
+    made = {"grid": us.SquareGrid}
+    for source, legend, error, rule in (
+        (ids, {0: "turf"}, us.errors.BoardFileError, "row 300, column 7.*5 is in no legend"),
+        (ids, {0: "turf", 5: "mud"}, us.errors.InputError, "5 must name a terrain or None"),
+        (odd, {0: "turf"}, us.errors.BoardFileError, "is no array"),
+        (ids[0], {0: "turf"}, us.errors.InputError, "source: must be whole numbers"),
+        (ids.astype(float), {0: "turf"}, us.errors.InputError, "source: must be whole numbers"),
+        (np.zeros((300, 4, 3), np.uint8), {"#ffffff": "turf"}, us.errors.BoardFileError, "row 0"),
+        (5, {0: "turf"}, us.errors.InputError, "source"),
+    ):
+        with pytest.raises(error, match=rule):
+            us.worlds.read_world(source, legend, terrain, **made)

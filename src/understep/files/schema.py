@@ -103,10 +103,19 @@ def schema_of_form() -> dict[str, Any]:
     return made
 
 
+class WorldKnowledgePart(FileObject):
+    """What a side knows beside what its sectors keep."""
+
+    land_known: bool
+    units: UnitParts = Field(default_factory=dict)
+    edges: ListOf[LaidPart] = Field(default_factory=list)
+    links: ListOf[LinkPart] = Field(default_factory=list)
+
+
 class WorldPart(FileObject):
     """The index of a folder that holds a world; its sectors are board files."""
 
-    understep_world: Literal[3]
+    understep_world: Literal[4]
     size: At
     sector: int = Field(ge=1)
     sectors: TableOf[str]  # "col.row" among the sectors to the end of a file's name
@@ -114,3 +123,4 @@ class WorldPart(FileObject):
     links: ListOf[LinkPart] = Field(default_factory=list)
     movements: MovementParts = Field(default_factory=dict)
     units: UnitParts = Field(default_factory=dict)
+    knowledge: TableOf[WorldKnowledgePart] = Field(default_factory=dict)

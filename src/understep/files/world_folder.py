@@ -28,9 +28,10 @@ from understep.files.durable import PART, locked, replace, sync, write
 from understep.files.land_codec import read_edge, read_link, write_edges, write_links
 from understep.files.notes import Notes
 from understep.files.schema import WorldPart
-from understep.files.unit_codec import read_movements, read_unit, write_units
+from understep.files.unit_codec import read_movements, read_unit, write_unit, write_units
 from understep.files.writer import as_text, dump
 from understep.grids.cell import Cell
+from understep.worlds._fog import Known
 from understep.worlds._sectors import SectorKey
 from understep.worlds._world import World
 
@@ -90,9 +91,11 @@ def load_world(
     movements = read_movements(part.movements, rules, faults)
     units = [read_unit(name, unit, movements, "", faults) for name, unit in part.units.items()]
     edges = [read_edge(edge) for edge in part.edges]
-    links = [
-        faults.build(f"links.{number}", read_link, link) for number, link in enumerate(part.links)
-    ]
+    links = _read_links(part.links, "", faults)
+    known = {
+        side: _read_known(each, f"knowledge.{side}.", movements, faults)
+        for side, each in part.knowledge.items()
+    }
     faults.check(INDEX)
     files = _Files(folder, part.sector, names, rules)
     notes = Notes(folder / "notes", files.stamp)
@@ -100,8 +103,29 @@ def load_world(
         files.make, *part.size, sector=part.sector, memory=memory, save=files.keep, notes=notes
     )
     files.watch(world)
-    world.restore([unit for unit in units if unit is not None], edges, links)
+    world.restore([unit for unit in units if unit is not None], edges, links, known)
     return world
+
+
+def _read_links(parts: list[Any], place: str, faults: Faults) -> list[Any]:
+    return [
+        faults.build(f"{place}links.{number}", read_link, link) for number, link in enumerate(parts)
+    ]
+
+
+def _read_known(part: Any, place: str, movements: Any, faults: Faults) -> Known:
+    """What a side knows beside what its sectors keep."""
+    last = [read_unit(name, unit, movements, place, faults) for name, unit in part.units.items()]
+    edges, links = map(read_edge, part.edges), _read_links(part.links, place, faults)
+    return Known(part.land_known, edges, links, [unit for unit in last if unit is not None])
+
+
+def _write_known(known: Known, names: dict[Any, str]) -> dict[str, Any]:
+    """The same as parts of the index."""
+    edges, links = write_edges(known.edges.values()), write_links(known.links.values())
+    units = {name: write_unit(unit, names) for name, unit in sorted(known.last.items())}
+    parts = {"units": units, "edges": edges, "links": links}
+    return {"land_known": known.land_known} | {word: each for word, each in parts.items() if each}
 
 
 def save_world(world: World, folder: str | os.PathLike[str]) -> None:
@@ -139,7 +163,9 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
     if not isinstance(world, World):
         raise InputError("world", "must be a World", world)
     folder = path_of("folder", folder)
-    movements, units, _ = write_units(world.units(), {})
+    known = world.known
+    last = [unit for each in known.values() for unit in each.last.values()]
+    movements, units, words = write_units(world.units(), {}, last)
     edges, links = write_edges(world.edges), write_links(world.links)
     sectors = folder / FOLDER
     sectors.mkdir(parents=True, exist_ok=True)
@@ -163,11 +189,13 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
             _complete(sectors, names)
         sync(sectors)
         parts: dict[str, Any] = {
-            "understep_world": 3, "size": list(world.size), "sector": world.sector
+            "understep_world": 4, "size": list(world.size), "sector": world.sector
         }  # fmt: skip
         parts |= ({"edges": edges} if edges else {}) | ({"links": links} if links else {})
         ends = {f"{col}.{row}": names[col, row] for col, row in sorted(names)}
         parts |= {"movements": movements, "units": units, "sectors": ends}
+        if known:
+            parts["knowledge"] = {side: _write_known(each, words) for side, each in known.items()}
         write(folder / INDEX, as_text(parts))
         if before is not None:
             _clean(folder, {_file(*each) for each in (*names.items(), *before.items())})

@@ -8,6 +8,7 @@ import os
 from array import array
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
+from pathlib import Path
 from typing import Any, Literal, TypeAlias
 
 import numpy as np
@@ -154,9 +155,12 @@ def read_table(
         rows = [list(row) if isinstance(row, list | tuple) else [row] for row in table]
         return _board(_signs(rows, "table"), legend, terrain, grid, bottom_first, kind, "table")
     path = path_of("table", table)
-    return _board(
-        _numbers(read_bytes(path), path.name), legend, terrain, grid, bottom_first, kind, path.name
-    )
+    return _board(table_ids(path), legend, terrain, grid, bottom_first, kind, path.name)
+
+
+def table_ids(path: Path) -> NDArray[np.int64]:
+    """The ids in a CSV file, ``(rows, cols)``."""
+    return _numbers(read_bytes(path), path.name)
 
 
 def _in_rows(table: Any, width: int) -> Any:

@@ -74,6 +74,17 @@ def read_image(
     >>> board.terrain((1, 0))
     'deep'
     """
+    pixels, source = (image, "image") if isinstance(image, np.ndarray) else pixels_of(image)
+    table = color_ids(pixels, legend, tolerance, source)
+    by_id = dict(enumerate(legend.values())) | {NO_CELL_ID: None}
+    return read_table(table, by_id, terrain, grid=grid, bottom_first=bottom_first, **kind)
+
+
+def color_ids(
+    pixels: NDArray[Any], legend: Mapping[str, str | None], tolerance: int, source: str,
+    first: int = 0,
+) -> NDArray[np.int64]:  # fmt: skip
+    """The place in a legend of the colour of every pixel; ``first`` is the first of these rows."""
     tolerance = whole("tolerance", tolerance, 0, 255)
     colors = []
     for color in legend:
@@ -82,7 +93,6 @@ def read_image(
         colors.append([int(color[place : place + 2], 16) for place in (1, 3, 5)])
     if not colors:
         raise InputError("legend", "must have a colour", legend)
-    pixels, source = (image, "image") if isinstance(image, np.ndarray) else _pixels(image)
     if pixels.dtype != np.uint8 or pixels.ndim != 3 or pixels.shape[2] not in (3, 4):
         raise InputError("image", "must be uint8 (rows, cols, 3 or 4)", pixels.shape)
     if not pixels.size:
@@ -105,14 +115,16 @@ def read_image(
         nearest = names[table[row, col]]
         color = f"#{packed[row, col]:06x}"
         what = f"{color} is in no legend; nearest is {nearest}, {legend[nearest]!r}"
-        faults.append((f"row {row}, column {col}", what))
+        faults.append((f"row {first + row}, column {col}", what))
     if faults:
         raise BoardFileError(source, faults, int(far.sum()) - len(faults))
-    by_id = dict(enumerate(legend.values())) | {NO_CELL_ID: None}
-    return read_table(table, by_id, terrain, grid=grid, bottom_first=bottom_first, **kind)
+    found: NDArray[np.int64] = table
+    return found
 
 
-def _pixels(path: str | os.PathLike[str]) -> tuple[NDArray[np.uint8], str]:
+def pixels_of(
+    path: str | os.PathLike[str], most: int = MOST_CELLS
+) -> tuple[NDArray[np.uint8], str]:
     """The pixels of an image file, and its name."""
     try:
         from PIL import Image
@@ -122,8 +134,8 @@ def _pixels(path: str | os.PathLike[str]) -> tuple[NDArray[np.uint8], str]:
     with open(path, "rb") as file:
         try:
             with Image.open(file) as opened:
-                if opened.width * opened.height > MOST_CELLS:
-                    raise BoardFileError(name, [("", f"more than {MOST_CELLS} pixels")])
+                if opened.width * opened.height > most:
+                    raise BoardFileError(name, [("", f"more than {most} pixels")])
                 return np.asarray(opened.convert("RGBA")), name
         except BoardFileError:
             raise

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -60,6 +60,10 @@ class Fog:
         self._land, self._crew, self._over = land, crew, over
         self.sides: dict[str, Known] = {}
         self._sights: dict[str, Sight] = {}
+
+    def restore(self, known: Mapping[str, Known]) -> None:
+        """Let just some sides keep knowledge, as they did."""
+        self.sides, self._sights = dict(known), {}
 
     def prepare(self, sector: Board) -> None:
         """Let a sector keep what the sides know of it that keep any, and no others."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, MutableMapping
+from collections.abc import Iterable, Iterator, Mapping, MutableMapping
 from functools import reduce
 from typing import Any
 from weakref import WeakKeyDictionary
@@ -282,8 +282,9 @@ class World:
                 yield board
 
     def restore(
-        self, units: Iterable[Unit], edges: Iterable[Laid] = (), links: Iterable[Link] = ()
-    ) -> None:
+        self, units: Iterable[Unit], edges: Iterable[Laid] = (), links: Iterable[Link] = (),
+        known: Mapping[str, Known] | None = None,
+    ) -> None:  # fmt: skip
         """Take back what is not in sectors, as it was saved, without waking any.
 
         In place of what is there. Whether units can stand there is not checked.
@@ -300,6 +301,7 @@ class World:
         units, edges, links = list(units), list(edges), list(links)
         placed(units, [*edges, *links], Rect(0, 0, *self.size))
         self._live.clear()
+        self._fog.restore({} if known is None else known)
         self._crew.restore(
             Listed(next(self._crew.serials), unit, self._covered(unit)) for unit in units
         )
@@ -307,6 +309,8 @@ class World:
         for kept, given in ((self._seams, edges), (self._links, links)):
             kept.clear()
             take(kept, {(each.a, each.b): each for each in given})
+        for side in known or {}:
+            self._crew.sides.setdefault(side)
         self._boards.clear()
 
     # boards cut from it
@@ -452,6 +456,12 @@ class World:
         over = (self._seams.values(), self._links.values()) if land_known else ()
         self._fog.sides[side] = Known(land_known, *over)
         self._live.begin(side)
+
+    @property
+    def known(self) -> dict[str, Known]:
+        """What sides know that keep knowledge, beside what their sectors keep."""
+        self._live.follow()
+        return dict(self._fog.sides)
 
     @property
     def fogged(self) -> tuple[str, ...]:
