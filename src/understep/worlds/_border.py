@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from itertools import groupby
-from typing import Any, NamedTuple, TypeAlias
+from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.grids.cell import Cell
+from understep.grids.cell import Cell, IntArray
 from understep.moves.spans import charged, priced
 from understep.rules.movement import Movement
 from understep.rules.steps import NEVER, step_table
@@ -52,10 +51,7 @@ def crossings(
     numbers, ends = grid.numbering.numbers(cells), grid.lattice.around(cells)
     prices = prices[numbers]
     good = prices < NEVER
-    pairs = np.stack(
-        [np.broadcast_to(numbers[:, None], good.shape), grid.numbering.numbers(ends)], axis=-1
-    )
-    legal = dict(zip(map(tuple, pairs[good].tolist()), prices[good].tolist(), strict=True))
+    border = _Border(cells, ends, numbers, grid.numbering.numbers(ends), prices)
     along = int(home.left != other.left)
     leaps, rises = table.far()
     rises = charged(movement, scale, rises * table.layers)
@@ -63,43 +59,66 @@ def crossings(
     found: list[list[Crossing]] = []
     for near, far in ((home, other), (other, home)):
         out = good & near.within(cells)[:, None] & far.within(ends)
-        starts = np.broadcast_to(cells[:, None], ends.shape)
-        a, b = (list(map(tuple, each[out].tolist())) for each in (starts, ends))
-        steps = [(*each[:2], *each[2]) for each in zip(a, b, pairs[out].tolist(), strict=True)]
-        steps.sort(key=lambda step: (step[0][along], step[1][along], step))
-        chosen = _chosen(steps, legal, along, gap)
-        found.append([Crossing(Cell(*a), Cell(*b), legal[c, d]) for a, b, c, d in chosen])
-        kept = near.within(where[:, 0]) & far.within(where[:, 1]) & (rises < NEVER)
+        place, way = np.nonzero(out)
+        kept = border.best(place, way, along, gap)
+        place, way = place[kept], way[kept]
+        found.append([
+            Crossing(Cell(*a), Cell(*b), cost)
+            for a, b, cost in zip(
+                cells[place].tolist(), ends[place, way].tolist(),
+                border.prices[place, way].tolist(), strict=True,
+            )
+        ])  # fmt: skip
+        leaping = near.within(where[:, 0]) & far.within(where[:, 1]) & (rises < NEVER)
         found[-1] += [
             Crossing(Cell(*start), Cell(*end), cost)
-            for (start, end), cost in zip(where[kept].tolist(), rises[kept].tolist(), strict=True)
+            for (start, end), cost in zip(
+                where[leaping].tolist(), rises[leaping].tolist(), strict=True
+            )
         ]
     return found[0], found[1], scale
 
 
-# the two cells, and their numbers
-BorderStep: TypeAlias = tuple[Any, Any, int, int]
+class _Border(NamedTuple):
+    """The cells on a strip, their numbers, those around each, and what the steps there cost."""
 
+    cells: IntArray
+    ends: IntArray
+    numbers: IntArray
+    around: IntArray
+    prices: IntArray
 
-def _chosen(
-    steps: list[BorderStep], legal: dict[tuple[int, int], int], along: int, gap: int
-) -> Iterator[BorderStep]:
-    """Of the steps along a border the best of each stretch of cells that hang together."""
+    def best(self, place: IntArray, way: IntArray, along: int, gap: int) -> IntArray:
+        """Of some steps over a border, which are the best of each stretch that hangs together.
 
-    def joined(a: int, b: int) -> bool:
-        return a == b or ((a, b) in legal and (b, a) in legal)
+        ``along`` 0: it runs along columns, 1: along rows; of ``gap`` cells of it one is taken.
+        """
+        starts, ends = self.cells[place], self.ends[place, way]
+        order = np.lexsort((*ends.T[::-1], *starts.T[::-1], ends[:, along], starts[:, along]))
+        a, b = self.numbers[place][order], self.around[place, way][order]
+        at = starts[order, along]
+        apart = ~(self._joined(a[:-1], a[1:]) & self._joined(b[:-1], b[1:]))
+        stretch = np.cumsum(np.concatenate([[False], apart]))[: len(a)]
+        there, back = self.prices[place, way][order], self._price(b, a)
+        worth = there + np.where(back < NEVER, back, there)
+        new = np.ones(len(a), dtype=bool)
+        new[1:] = (np.diff(stretch) > 0) | (np.diff(at // gap) > 0)
+        group = np.cumsum(new)
+        ranked = np.lexsort((np.abs(at % gap - gap // 2), worth, group))
+        first = np.ones(len(a), dtype=bool)
+        first[1:] = np.diff(group[ranked]) > 0
+        found: IntArray = order[ranked[first]]
+        return found
 
-    stretch, marks = 0, []
-    for place, step in enumerate(steps):
-        last = steps[place - 1]
-        if place and not (joined(last[2], step[2]) and joined(last[3], step[3])):
-            stretch += 1
-        marks.append((stretch, step[0][along] // gap))
+    def _joined(self, a: IntArray, b: IntArray) -> NDArray[np.bool_]:
+        """Which pairs of cells are one, or have steps between them, there and back."""
+        both = (self._price(a, b) < NEVER) & (self._price(b, a) < NEVER)
+        found: NDArray[np.bool_] = (a == b) | both
+        return found
 
-    def worth(step: BorderStep) -> tuple[int, int]:
-        _, _, a, b = step
-        there = legal[a, b]
-        return there + legal.get((b, a), there), abs(step[0][along] % gap - gap // 2)
-
-    for _, part in groupby(range(len(steps)), key=marks.__getitem__):
-        yield min((steps[place] for place in part), key=worth)
+    def _price(self, a: IntArray, b: IntArray) -> IntArray:
+        """What the step from a cell to another costs; `NEVER`: there is none."""
+        row = self.numbers.searchsorted(a)
+        met = np.where(self.around[row] == b[:, None], self.prices[row], NEVER)
+        found: IntArray = met.min(axis=1, initial=NEVER)
+        return found

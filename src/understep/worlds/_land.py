@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 
 import numpy as np
@@ -73,20 +73,32 @@ class Land:
             self._saved = self.board.state
 
 
-def cut(rect: Rect, boards: Sequence[Board], seams: Iterable[Laid], links: Iterable[Link]) -> Board:
-    """A board of a rectangle, from those of the sectors that it touches."""
-    model = boards[0]
+def cut(
+    rect: Rect, boards: Iterable[Board | None], seams: Iterable[Laid], links: Iterable[Link]
+) -> Board | None:
+    """A board of a rectangle, from those of the sectors that it touches; None: it has no cells.
+
+    They are taken one after another, so that not all have to be awake at once.
+    """
+    made: Board | None = None
     exists = np.zeros((rect.bottom - rect.top, rect.right - rect.left), dtype=bool)
     for board in boards:
-        if not board._contents.declared.alike(model._contents.declared):
+        if board is None or not has_cells(board, rect):
+            continue
+        if made is None:
+            made = board._empty(board.grid.resized(*rect.size, (rect.left, rect.top), None))
+        elif not board._contents.declared.alike(made._contents.declared):
             rule = "must give the same terrains, edges and features for all sectors"
             raise InputError("make", rule, board)
         here, there = _overlap(rect, board)
         exists[here] = board.grid.exists[there]
-    grid = model.grid.resized(*rect.size, (rect.left, rect.top), None if exists.all() else exists)
-    made = model._empty(grid)
-    for board in boards:
-        made._contents.carry(board._contents, places(board.grid, grid))
+        made._contents.carry(board._contents, places(board.grid, made.grid))
+    if made is not None and not exists.all():
+        whole, grid = made, made.grid.resized(*rect.size, (rect.left, rect.top), exists)
+        made = whole._empty(grid)
+        made._contents.carry(whole._contents, places(whole.grid, grid))
+    if made is None:
+        return None
     for edge in seams:
         if rect.holds(edge[:2]):
             made.set_edge(edge.a, edge.b, edge.kind, both=edge.both, is_open=edge.is_open)

@@ -12,7 +12,7 @@ from understep.boards.edges import Laid
 from understep.boards.links import Link
 from understep.errors import CellError, InputError, NoRoomError
 from understep.grids.cell import Cell
-from understep.worlds._land import Land, cut, has_cells
+from understep.worlds._land import Land, cut
 from understep.worlds._rect import Rect
 
 Make: TypeAlias = Callable[[Cell, int, int], Board | None]
@@ -86,9 +86,7 @@ class Sectors:
 
     def ground(self, rect: Rect, seams: Iterable[Laid], links: Iterable[Link]) -> Board | None:
         """A new board of a rectangle, without units; None: it has no cells."""
-        boards = [self.land(key).board for key in self.keys(rect)]
-        known = [board for board in boards if board is not None and has_cells(board, rect)]
-        return cut(rect, known, seams, links) if known else None
+        return cut(rect, (self.land(key).board for key in self.keys(rect)), seams, links)
 
     def land(self, key: SectorKey) -> Land:
         """A sector, awake."""
