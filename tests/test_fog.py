@@ -387,3 +387,12 @@ def test_a_side_s_picture_is_drawn_and_edited_by_what_it_knows(tmp_path):
         board.put("scout", at=(7, 1))
     with pytest.raises(us.errors.OccupiedError, match="'scout' stands"):
         board.put("hidden", at=(0, 1))
+
+
+def test_known_land_stays_known_on_a_board_of_another_size():
+    board = us.Board(us.SquareGrid(6, 3), {"turf": 1, "mud": 2})
+    board.add(us.Unit("scout", "wardens", us.Movement(3), sight=1), at=(0, 0))
+    us.fog(board, "wardens", land_known=True)
+    larger = us.maps.resize(board, 7, 3).knowledge("wardens").table()
+    assert (larger[:, :6] == board.knowledge("wardens").table()).all()
+    assert (larger[:, 6] == 0).all()

@@ -32,8 +32,8 @@ class Lands(Protocol):
     def plan(self, unit: str, goal: CellLike) -> Journey:
         """A long route of a unit to a cell."""
 
-    def spanning(self, cells: Iterable[CellLike], margin: int = 0) -> Board:
-        """A board of all sectors between some cells."""
+    def spanning(self, cells: Iterable[CellLike], margin: int = 0, live: bool = False) -> Board:
+        """A board of all sectors between some cells, that follows the world if it is ``live``."""
 
 
 class Journey:
@@ -89,9 +89,9 @@ class Journey:
     def piece(self) -> tuple[Board, Route]:
         """The next piece from where the unit stands: a board, and on it the best route some way on.
 
-        Walk it on that board, `World.keep` what was done, and ask again. If the unit was taken off
-        its way, or others stand in it, or the land was altered, the way is planned anew; then the
-        route may be false, and tell why.
+        Walk it on that board, which follows the world as one of `World.near` does, and ask again.
+        If the unit was taken off its way, or others stand in it, or the land was altered, the way
+        is planned anew; then the route may be false, and tell why.
 
         Raises
         ------
@@ -102,10 +102,10 @@ class Journey:
         at, left = unit.at, points_left(unit)
         if self._next < len(self.crossings) and at == self.crossings[self._next].b:
             self._next = self._after(self._next)
-        board, route, target = self._toward(unit, at, left, self._next)
+        board, route, target = self._toward(unit, at, left, self._next, live=True)
         if not route and at != self.goal and (again := self._world.plan(unit.name, self.goal)):
             self.crossings, self._next = again.crossings, 0
-            board, route, target = self._toward(unit, at, left, self._next)
+            board, route, target = self._toward(unit, at, left, self._next, live=True)
         self._next = target
         return board, route
 
@@ -135,7 +135,7 @@ class Journey:
         return min(target + AHEAD, len(self.crossings))
 
     def _toward(
-        self, unit: Unit, at: Cell, left: Fraction, target: int
+        self, unit: Unit, at: Cell, left: Fraction, target: int, live: bool = False
     ) -> tuple[Board, Route, int]:
         """The way from a cell to a crossing; if others block it, to one near it, or around them."""
         numbers = range(target, target + MOST_BLOCKED)
@@ -147,8 +147,8 @@ class Journey:
             cells = [at, *(a for a, *_ in behind), *(b for a, b, _ in behind if not _near(a, b))]
             if number == len(self.crossings):
                 cells.append(goal)
-            board = self._world.spanning(cells, far)
-            if unit.name not in (other.name for other in board.units()):
+            board = self._world.spanning(cells, far, live)
+            if not live and unit.name not in (other.name for other in board.units()):
                 board.add(unit.changed(at=None), at=at)  # where it is supposed to be
             found = find_route(board, unit.name, goals=goal, at=at, left=plain(left))
             if found:

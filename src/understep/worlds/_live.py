@@ -20,7 +20,7 @@ from understep.worlds._rect import Rect
 from understep.worlds._sectors import Sectors
 
 MOST = 8  # boards that are held for what is asked next
-MOST_CELLS = 1 << 20  # of all of them
+A_CELL = 40  # bytes, about, that a cell of one takes
 
 
 class Piece:
@@ -63,10 +63,10 @@ class Live:
 
     def __init__(
         self, land: Sectors, crew: Crew, over: Over, cut: Callable[[Rect], Board],
-        take: Callable[[Changes], None], fog: Fog,
+        take: Callable[[Changes], None], fog: Fog, memory: int,
     ) -> None:  # fmt: skip
         self._land, self._crew, self._over, self._cut, self._take = land, crew, over, cut, take
-        self._fog = fog
+        self._fog, self._memory = fog, memory
         #: All that somebody has; those that are held here, too, the last asked for at the end.
         self._alive: list[Piece] = []
         self._held: list[tuple[Board, Piece]] = []
@@ -126,11 +126,15 @@ class Live:
         self._alive.append(piece)
         self._held.append((board, piece))
         cells = [board.grid.cols * board.grid.rows for board, _ in self._held]
-        while len(cells) > MOST or (sum(cells) > MOST_CELLS and len(cells) > 1):
+        while len(cells) > MOST or (sum(cells) * A_CELL > self._memory and len(cells) > 1):
             del cells[0], self._held[0]
         return board
 
     # following
+
+    def follows(self, board: Board) -> bool:
+        """Whether a board is one of them."""
+        return any(piece.board() is board for piece in self._alive)
 
     def follow(self, moved: str | None = None) -> None:
         """Take over what was done on any of them; ``moved`` names a unit that was elsewhere.

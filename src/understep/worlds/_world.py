@@ -58,8 +58,9 @@ class World:
     awake
         How many sectors may be awake at once; None: as many as there is memory for.
     memory
-        How many bytes may be taken, about: half by sectors that are awake, of which the least
-        recently used are released, half by what is known for long ways.
+        How many bytes may be taken, about: three eighths by sectors that are awake, of which the
+        least recently used are released, half by what is known for long ways, and an eighth by
+        boards that follow.
     save
         Called with the first cell and the board of a sector that was altered, before it is
         released, and by `save`. Without it altered sectors stay awake, so that nothing is lost;
@@ -105,7 +106,7 @@ class World:
         awake = None if awake is None else whole("awake", awake, 1)
         self.notes = notes  #: What was given to keep notes in.
         self._land = Sectors(
-            make, (cols, rows), sector, awake, memory // 2, save, (on_wake, on_sleep)
+            make, (cols, rows), sector, awake, memory * 3 // 8, save, (on_wake, on_sleep)
         )
         over = lambda: (self._seams.values(), self._links.values())  # noqa: E731
         self._guides = Guides(self._land, over, memory // 2, notes)
@@ -119,7 +120,8 @@ class World:
         self._edits: dict[tuple[int, int], int] = {}  # how often each sector was altered
         self._fog = Fog(self._land, self._crew, over)
         self._land.prepare = self._fog.prepare
-        self._live = Live(self._land, self._crew, over, self._cut, self._take, self._fog)
+        within = self._lay, self._take, self._fog, memory // 8
+        self._live = Live(self._land, self._crew, over, *within)
 
     def __repr__(self) -> str:
         cols, rows = self.size
@@ -337,19 +339,26 @@ class World:
         return self._cut(rect)
 
     def _cut(self, rect: Rect) -> Board:
+        made = self._lay(rect)
+        marks = {key: self._edits.get(key, 0) for key in self._land.keys(rect)}
+        # how it was, so that `keep` finds what was done
+        self._boards[made] = made.copy(), marks
+        return made
+
+    def _lay(self, rect: Rect) -> Board:
+        """A new board of a rectangle, with who stands there, and what sides know."""
         made = self._land.ground(rect, self._seams.values(), self._links.values())
         if made is None:
             raise InputError("first", "there are no cells", tuple(rect[:2]))
         self._crew.man(made, rect)
         self._fog.attach(made, rect)
         made.forget()
-        marks = {key: self._edits.get(key, 0) for key in self._land.keys(rect)}
-        # how it was, so that `keep` finds what was done
-        self._boards[made] = made.copy(), marks
         return made
 
-    def spanning(self, cells: Iterable[CellLike], margin: int = 0) -> Board:
+    def spanning(self, cells: Iterable[CellLike], margin: int = 0, live: bool = False) -> Board:
         """A board of all sectors between some cells, and so many cells beyond.
+
+        One that was cut as by `board`; or ``live``: that follows the world, as of `near`.
 
         Raises
         ------
@@ -360,7 +369,8 @@ class World:
         rect = reduce(Rect.joined, rects).grown(margin).inside(*self.size)
         if rect is None:
             raise CellError("cells", f"must lie in a world of {self.size}", cells)
-        return self._cut(rect)
+        self._live.follow()
+        return self._live.holding(rect) if live else self._cut(rect)
 
     def around(self, unit: str, *, turns: int = 1, margin: int = 0) -> Board:
         """A board around a unit, as large as its reach in some turns, sight and attacks ask for.
@@ -618,6 +628,8 @@ class World:
     def keep(self, board: Board) -> None:
         """Take over what was done on a board cut from this world.
 
+        One that follows it needs this not.
+
         Raises
         ------
         InputError
@@ -628,9 +640,11 @@ class World:
             A unit stands where one stands that was not on the board.
         """
         known = self._boards.get(board) if isinstance(board, Board) else None
+        self._live.follow()
+        if known is None and self._live.follows(board):
+            return
         if known is None:
             raise InputError("board", "must be one that was cut from this world", board)
-        self._live.follow()
         before, marks = known
         if any(self._edits.get(key, 0) != mark for key, mark in marks.items()):
             raise StaleError("the world was altered there since this board was cut; cut it anew")
