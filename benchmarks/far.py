@@ -51,7 +51,7 @@ def main(size):
         board, ahead = journey.piece()
         if not ahead:
             raise SystemExit(f"stuck at {tuple(world.unit('scout').at)}: {ahead.why}")
-        while ahead and not us.walk(board, "scout", ahead).finish().ending == "arrived":
+        while ahead and us.walk(board, "scout", ahead).finish().ending != "arrived":
             board.set_left("scout", None)
             turns += 1
             if turns % 20 == 0:  # somebody stands in its way, or the way is mud

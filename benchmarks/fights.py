@@ -141,3 +141,28 @@ def turn():
 
         times.append(seconds(play, 1))
     return median(times) * 1e3
+
+
+def ticking():
+    """A unit put elsewhere and its reach, in a world of 600 x 600 and on a board cut from it."""
+
+    def make(first, cols, rows):
+        return us.worlds.delta(7, cols, rows, first=first, units=False)
+
+    world, foot = us.worlds.World(make, 600, 600), us.Movement(points=8)
+    board = world.board((250, 250), 100, 100)
+    start = next(cell for cell in us.areas(board, foot).cells_of(0) if cell.row > 300)
+    world.add(us.Unit("scout", "wardens", foot, sight=6), at=start)
+    board = world.board((250, 250), 100, 100)
+    spots = itertools.cycle(us.reach(board, "scout").cells[1:40])
+
+    def there():
+        world.put("scout", at=next(spots))
+        return world.reach("scout")
+
+    def here():
+        board.put("scout", at=next(spots))
+        return us.reach(board, "scout")
+
+    mine, peer, times = ratio(there, here, 31, 20, 20)
+    return mine, peer, 1 / times

@@ -15,7 +15,9 @@ from statistics import median
 
 import numpy as np
 import peers
-from fights import armed, attacking, thinking, threatened, threatening, tried, turn
+from fights import (
+    armed, attacking, thinking, threatened, threatening, ticking, tried, turn,
+)  # fmt: skip
 from rich.console import Console
 from rich.table import Table
 from scipy.sparse.csgraph import dijkstra
@@ -380,6 +382,7 @@ ROWS = [
     ("a board with fog, pickled", "its arrays, pickled", pickling, -3, -2),
     ("a move and the digest after it", "the move", digesting, -1.5, -1.2),
     ("prospects of ten units among ten foes, 40 x 30", "each cell in a trial", thinking, 25, 50),
+    ("a tick (put and reach), world of 600 x 600", "a held board, 100 x 100", ticking, -2, -1.5),
     ("why not, and what would help, 64 x 64", "a flood", explaining, -3, -3),
     ("import", "import numpy", starting, -1.25, -1.15),
 ]

@@ -371,3 +371,18 @@ def test_a_folder_that_cannot_be_written_can_be_read_and_planned_in(folder, monk
         us.worlds.save_world(world, folder)
     monkeypatch.undo()
     assert terrain(us.worlds.load_world(folder)) == before != terrain(world)
+
+
+@pytest.mark.parametrize("there", ["msvcrt", None])
+def test_a_world_is_saved_where_the_system_locks_otherwise_or_not_at_all(
+    folder, there, monkeypatch
+):
+    calls = []
+    lock = mock.Mock(LK_LOCK=1, locking=lambda *given: calls.append(given[1:]))
+    monkeypatch.setitem(sys.modules, "fcntl", None)
+    monkeypatch.setitem(sys.modules, "msvcrt", lock if there else None)
+    world = us.worlds.load_world(folder)
+    world.put("scout", at=(16, 5))
+    us.worlds.save_world(world, folder)
+    assert tuple(us.worlds.load_world(folder).unit("scout").at) == (16, 5)
+    assert calls == ([(1, 1)] if there else [])

@@ -74,17 +74,27 @@ def sync(folder: Path) -> None:
 
 @contextlib.contextmanager
 def locked(folder: Path) -> Iterator[None]:
-    """Keep other processes from writing into a folder meanwhile; they wait."""
+    """Keep other processes from writing into a folder meanwhile; they wait.
+
+    The lock is the operating system's, and ends with the process that holds it. Where the system
+    has none (in a browser, say), there is one process alone.
+    """
     handle = os.open(folder / LOCK, os.O_RDWR | os.O_CREAT, 0o666)
     try:
-        try:
-            import fcntl
-        except ImportError:  # Windows
-            import msvcrt
-
-            msvcrt.locking(handle, msvcrt.LK_LOCK, 1)  # type: ignore[attr-defined]
-        else:
-            fcntl.flock(handle, fcntl.LOCK_EX)
+        with contextlib.suppress(ImportError):
+            _lock(handle)
         yield
     finally:
         os.close(handle)  # and with it the lock
+
+
+def _lock(handle: int) -> None:
+    """Wait for the lock of an open file."""
+    try:
+        import fcntl
+    except ImportError:  # Windows
+        import msvcrt
+
+        msvcrt.locking(handle, msvcrt.LK_LOCK, 1)  # type: ignore[attr-defined]
+    else:
+        fcntl.flock(handle, fcntl.LOCK_EX)
