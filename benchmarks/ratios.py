@@ -16,7 +16,14 @@ from statistics import median
 import numpy as np
 import peers
 from fights import (
-    armed, attacking, thinking, threatened, threatening, ticking, tried, turn,
+    armed,
+    attacking,
+    thinking,
+    threatened,
+    threatening,
+    ticking,
+    tried,
+    turn,
 )  # fmt: skip
 from rich.console import Console
 from rich.table import Table
