@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from fractions import Fraction
+from importlib import import_module
 from typing import Any, NamedTuple, overload
 
 from understep.checks import items
@@ -27,6 +28,13 @@ def plain_data(value: Any) -> Any:
     if isinstance(value, Iterable) and not isinstance(value, str):
         return [plain_data(each) for each in value]
     return value
+
+
+def small_picture(board: Any, *answers: Any) -> str:
+    """A board with answers as a notebook shows them."""
+    # drawing lies above what is drawn, and is loaded when a notebook asks
+    small: Callable[..., str] = import_module("understep.draw._small").small
+    return small(board, *answers)
 
 
 def plain_facts(facts: Mapping[str, Any]) -> dict[str, Any]:

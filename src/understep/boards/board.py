@@ -40,6 +40,7 @@ from understep.grids.grid import AnchorPoint, Grid
 from understep.grids.lattice import FloatArray
 from understep.grids.layout import Box
 from understep.grids.picking import pick_raised
+from understep.overlay import small_picture
 
 
 class Board:
@@ -127,6 +128,9 @@ class Board:
     def __repr__(self) -> str:
         units = len(self._roster.values)
         return f"Board({self.grid!r}, {len(self.terrains)} terrains, {units} units)"
+
+    def _repr_html_(self) -> str:
+        return small_picture(self)
 
     @property
     def terrains(self) -> dict[str, Terrain]:
@@ -1084,11 +1088,8 @@ class Board:
         NameUnknownError
             No such unit, or no such direction.
         """
-        way = (
-            None
-            if facing is None
-            else self.grid.directions[self.grid.lattice.way(facing, "facing")]
-        )
+        names = self.grid.directions
+        way = None if facing is None else names[self.grid.lattice.way(facing, "facing")]
         return self._units.alter(unit, facing=way)
 
     def set_left(self, unit: str, left: Cost | None) -> Unit:

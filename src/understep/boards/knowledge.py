@@ -18,7 +18,7 @@ from understep.errors import StaleError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.grid import Grid
 from understep.grids.systems import choice
-from understep.overlay import Mark, Overlay, plain_facts
+from understep.overlay import Mark, Overlay, plain_facts, small_picture
 
 Status: TypeAlias = Literal["never", "before", "now"]
 NONE, NO_CELLS = np.zeros(0, dtype=np.int64), Cells()
@@ -97,6 +97,9 @@ class Knowledge(Generic[B]):
     def __repr__(self) -> str:
         counts = np.bincount(self.table()[self._memory.grid.exists], minlength=3).tolist()
         return f"<Knowledge of the {self.side}: {counts[2]} cells now, {counts[1]} before>"
+
+    def _repr_html_(self) -> str:
+        return small_picture(self._memory, self)
 
     @property
     def board(self) -> B:

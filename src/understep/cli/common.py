@@ -109,6 +109,16 @@ class PictureFile(click.Path):
         return super().convert(value, param, ctx)
 
 
+class PageFile(click.Path):
+    """A file to write a page into, refused before anything is done if its ending is another."""
+
+    def convert(self, value: Any, param: Any, ctx: Any) -> Any:
+        """Check the ending."""
+        if not str(value).endswith(".html"):
+            self.fail(f"{value!r} must end in .html", param, ctx)
+        return super().convert(value, param, ctx)
+
+
 def whole_numbers(text: str) -> list[int] | None:
     """Numbers parted by commas; None where it is something else."""
     try:
@@ -134,13 +144,16 @@ class Commands(click.Group):
 
 
 def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
-    """``--json``, ``--png`` and ``--isometric``, the same for every command that answers."""
+    """``--json``, ``--png``, ``--html`` and ``--isometric``, for every command that answers."""
 
     def keep(context: click.Context, _: Any, value: bool) -> None:
         context.meta["view"] = "isometric" if value else None
 
     def begin(context: click.Context, _: Any, value: us.Cell | None) -> None:
         context.meta["first"] = value
+
+    def write(context: click.Context, _: Any, value: str | None) -> None:
+        context.meta["html"] = value
 
     command = click.option(
         "--from", type=CellArgument(), expose_value=False, callback=begin, metavar="COL,ROW",
@@ -153,6 +166,10 @@ def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
     command = click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")(
         command
     )
+    command = click.option(
+        "--html", type=PageFile(dir_okay=False), expose_value=False, callback=write,
+        help="Write a page to explore in a browser into FILE (.html).",
+    )(command)  # fmt: skip
     return click.option(
         "--png",
         type=PictureFile(dir_okay=False),
@@ -178,6 +195,9 @@ def show_answers(
     if png is not None:
         view = click.get_current_context().meta["view"]
         us.draw.figure(board, *answers, path=png, labels=labels, view=view, **drawing)
+    html = click.get_current_context().meta.get("html")
+    if html is not None:
+        us.draw.page(board, *answers, path=html, title=drawing.get("title"))
     if as_json is not None:
         click.echo(json.dumps(as_json))
         return
@@ -194,3 +214,5 @@ def show_answers(
     Console(highlight=False, width=min(width, WIDEST)).print(legend(board, *answers), markup=False)
     if png is not None:
         say(f"figure: {png}")
+    if html is not None:
+        say(f"page: {html}")

@@ -10,7 +10,7 @@ from rich.console import Console
 from rich.table import Table
 
 import understep as us
-from understep.cli.common import BoardArgument, CellArgument, PictureFile, say
+from understep.cli.common import BoardArgument, CellArgument, PageFile, PictureFile, say
 
 
 @click.command(context_settings={"ignore_unknown_options": True})
@@ -19,10 +19,14 @@ from understep.cli.common import BoardArgument, CellArgument, PictureFile, say
 @click.argument("to", type=CellArgument())
 @click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
 @click.option("--png", type=PictureFile(dir_okay=False), help="Draw them side by side into FILE.")
+@click.option(
+    "--html", type=PageFile(dir_okay=False), help="Write a page to step through A* into FILE."
+)
 @click.option("--gif", type=click.Path(dir_okay=False), help="Write A* as a moving picture.")
 def compare(
-    board: us.Board, unit: str, to: us.Cell, as_json: bool, png: str | None, gif: str | None
-) -> None:
+    board: us.Board, unit: str, to: us.Cell, as_json: bool, png: str | None, html: str | None,
+    gif: str | None,
+) -> None:  # fmt: skip
     """Compare ways of searching for a way of UNIT to a cell TO. Exit status 1 without one.
 
     Total points count here, not turns; seconds are those of plain Python.
@@ -30,6 +34,8 @@ def compare(
     trials = us.study.compare(board, unit, to)
     if png is not None:
         us.draw.side_by_side(board, *trials, path=png)
+    if html is not None:
+        us.draw.page(board, list(us.study.trace(board, unit, to)), path=html)
     if gif is not None:
         us.draw.animate(board, next(trial for trial in trials if trial.method == "a-star"), gif)
     if as_json:
@@ -47,5 +53,7 @@ def compare(
         for path in (png, gif):
             if path is not None:
                 say(f"figure: {path}")
+        if html is not None:
+            say(f"page: {html}")
     if not trials[0].cells:
         sys.exit(1)

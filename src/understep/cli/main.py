@@ -24,6 +24,7 @@ from understep.cli.compare import compare
 from understep.cli.convert import convert
 from understep.cli.demo import demo
 from understep.cli.explain_command import explain
+from understep.cli.explore_command import explore
 from understep.cli.prove_command import prove
 from understep.cli.sight import sight
 from understep.cli.survey_command import survey
@@ -49,6 +50,7 @@ main.add_command(check)
 main.add_command(compare)
 main.add_command(convert)
 main.add_command(explain)
+main.add_command(explore)
 main.add_command(prove)
 main.add_command(sight)
 main.add_command(survey)

@@ -1,6 +1,7 @@
 from understep.draw._animation import animate as animate
 from understep.draw._figure import figure as figure
 from understep.draw._labels import labels as labels
+from understep.draw._page import page as page
 from understep.draw._side_by_side import side_by_side as side_by_side
 from understep.draw._terminal import terminal as terminal
 from understep.draw._views import arrows as arrows

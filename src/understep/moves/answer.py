@@ -16,7 +16,7 @@ from understep.boards.unit import Unit
 from understep.checks import whole
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells
-from understep.overlay import Overlay, plain_facts
+from understep.overlay import Overlay, plain_facts, small_picture
 from understep.rules.movement import Movement
 
 #: A state that no board has.
@@ -125,6 +125,9 @@ class Answer:
     def overlay(self) -> Overlay:
         """The answer as plain data for the game to draw."""
         raise NotImplementedError
+
+    def _repr_html_(self) -> str:
+        return small_picture(self._board, self)
 
     def plain(self) -> dict[str, Any]:
         """The answer as plain lists, numbers and texts, for JSON."""

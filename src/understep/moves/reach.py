@@ -175,17 +175,29 @@ class Reach(Answer):
         place = self._place(found)
         if place is None:
             stop = cannot_stop(self._board, self.unit, found)
-            if stop is not None:
-                return stop
-            limit = "any number of turns" if self._turns is None else amount(self._turns, "turn")
-            why = f"{tuple(found)} is not within {limit} at {points_of(self.unit)}"
-            return with_hint(why, self._ahead(found))
+            return with_hint(self._beyond(found), self._ahead(found)) if stop is None else stop
         labels = self._labels
         key = int(labels.marks[place]) >> SHIFT
         turn, used = divmod(key, labels.mover.stride)
         left = labels.mover.stride - 1 - used
         cost = labels.mover.first - left if turn == 0 else int(labels.totals()[place])
         return Entry(found, labels.amount(cost), labels.left_in(turn + 1, left), turn + 1)
+
+    def refusal(self, cell: Cell) -> Refusal:
+        """Why the unit may not end on a cell, without a look at what is in its way there."""
+        stop = cannot_stop(self._board, self.unit, cell)
+        return Refusal(self._beyond(cell)) if stop is None else stop
+
+    def _beyond(self, cell: Cell) -> str:
+        """That a cell is too far."""
+        limit = "any number of turns" if self._turns is None else amount(self._turns, "turn")
+        return f"{tuple(cell)} is not within {limit} at {points_of(self.unit)}"
+
+    def routes(self) -> Iterator[IntArray]:
+        """The routes to its cells, in their order: of each the cells, by number."""
+        way = heading(self._board, self.unit, None)
+        for labels in self._labels.tied_routes(self.numbers.tolist(), way):
+            yield self._labels.cells[labels].astype(np.int64)
 
     def _ahead(self, cell: Cell) -> Refusal | None:
         """What it meets first on the straight line to a cell, if that is in its way."""

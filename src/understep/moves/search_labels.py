@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from typing import Any, Literal
 
@@ -218,6 +218,12 @@ class Labels:
         """
         with _TiedLabels(self) as ties:
             return ties.route(goal, prefer, facing, avoid)
+
+    def tied_routes(self, goals: list[int], facing: int) -> Iterator[NDArray[np.int32]]:
+        """The labels on the straight route to each of many cells, given by number."""
+        with _TiedLabels(self) as ties:
+            for goal in goals:
+                yield ties.route(goal, "straight", facing, None)[0]
 
     def goal(self, order: list[int], avoid: IntArray | None) -> int:
         """Which of the goals found equally good is taken, by number.

@@ -1,0 +1,1 @@
+"""Explore: a board in a browser, with the library behind it."""
