@@ -120,11 +120,11 @@ TOLD = {
     for text in PAGES
     for line in re.findall(r"(?:`|^)understep ([^`#\n]+)", text, re.M)
 }
-# whole commands, with nothing left to be filled in
+# whole commands, with nothing left to be filled in; `explore` serves until it is ended
 COMMANDS = sorted(
     line
     for line in TOLD
-    if " " in line and not re.search(r"\b[A-Z]{2,}|level.csv|^route --gif$", line)
+    if " " in line and not re.search(r"\b[A-Z]{2,}|level.csv|^route --gif$|^explore", line)
 )
 
 

@@ -25,7 +25,7 @@ def test_a_notebook_shows_boards_and_answers():
     reach = us.reach(board, "scout")
     assert shown[0]["text/plain"] == repr(board)
     assert shown[1]["text/plain"] == repr(reach)
-    assert shown[1]["text/html"].count(" reach 1") == len(reach)
+    assert shown[1]["text/html"].count(" reach 1") == len(reach) - 1  # the start
     assert "<title>(5, 6) causeway</title>" in shown[0]["text/html"]
     assert "scout of the wardens" in shown[0]["text/html"]
     assert "<polyline" in shown[2]["text/html"]

@@ -2,6 +2,9 @@
 
 import json
 import os
+import signal
+import subprocess
+import sys
 import threading
 import urllib.error
 import urllib.request
@@ -80,6 +83,7 @@ BOARDS = {
 }  # fmt: skip
 
 
+@pytest.mark.large
 @pytest.mark.parametrize("name", BOARDS)
 def test_what_a_page_shows_at_every_cell_is_what_the_library_answers(name, driver, tmp_path):
     board = BOARDS[name]()
@@ -133,6 +137,7 @@ def hover(driver, board, cell):
     return spot
 
 
+@pytest.mark.large
 def test_mouse_and_keys(driver, tmp_path):
     from selenium.webdriver.common.action_chains import ActionChains
     from selenium.webdriver.common.keys import Keys
@@ -173,6 +178,7 @@ def test_mouse_and_keys(driver, tmp_path):
 HOSTILE = "<img src=x onerror=alert(1)>&\"'`${1}</script><script>alert(2)</script>"
 
 
+@pytest.mark.large
 def test_names_with_markup_are_text(driver, tmp_path):
     board = us.Board(us.HexGrid(5, 4), {HOSTILE: 1, "mud": 2})
     board.title = HOSTILE
@@ -288,6 +294,7 @@ def test_what_cannot_be_done_is_said_and_changes_nothing(served):
     assert board.units() == us.maps.shipped("fen").units()
 
 
+@pytest.mark.large
 def test_a_live_page_does_what_is_done_on_it(served, driver, tmp_path):
     from selenium.webdriver.common.action_chains import ActionChains
     from selenium.webdriver.support.wait import WebDriverWait
@@ -373,9 +380,28 @@ def test_every_act_of_a_live_page(served):
         acts.append(json.loads(answer))
     assert acts[0]["contents"]["codes"][free] == list(board.terrains).index("mud")
     assert acts[1]["contents"]["levels"][free] == 2
+    assert [act["bends"] for act in acts[:3]] == [0, 1, 1]
+    assert all(act["views"] for act in acts)  # to who does not say what it has drawn
+    seen = {"do": "block", "cells": [free], "seen": acts[-1]["bends"]}
+    assert json.loads(ask(server, "/act", seen)[1])["views"] is None
     assert free in acts[2]["contents"]["blocks"][0]["cells"]
     assert free not in acts[3]["contents"]["blocks"][0]["cells"]
     units = [{u["name"]: u for u in act["contents"]["units"]}["scout"] for act in acts]
     assert (units[6]["left"], units[7]["points"], units[7]["left"]) == (2, 9, 9)
     assert units[8]["points"] == board.unit("ox-cart").movement.points
     assert np.array_equal(acts[-1]["contents"]["codes"], acts[-2]["contents"]["codes"])
+
+
+@pytest.mark.skipif(os.name == "nt", reason="ended by a signal")
+def test_the_command_serves_until_it_is_ended():
+    running = subprocess.Popen(
+        [sys.executable, "-u", "-m", "understep", "explore", "fen"], stdout=subprocess.PIPE, text=True
+    )  # fmt: skip
+    try:
+        address = running.stdout.readline().rsplit(maxsplit=1)[1]
+        with urllib.request.urlopen(address, timeout=20) as page:
+            assert page.read(15) == b"<!doctype html>"
+        running.send_signal(signal.SIGINT)
+        assert running.wait(20) == 0
+    finally:
+        running.kill()

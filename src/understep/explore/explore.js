@@ -16,13 +16,13 @@ async function ask(where, body = null) {
 function take(found) {
   if (!found) return;
   Object.assign(S, found.contents);
-  const bent = JSON.stringify(S.views) !== JSON.stringify(found.views);
-  S.views = found.views;
+  if (found.views) S.views = found.views;
+  S.bends = found.bends;
   S.sheets = found.sheets;
   Object.assign(S.threats, found.threats);
   S.explained = [];
   fillUnits();
-  if (bent) {
+  if (found.views) {
     const box = state.box;
     drawGround();
     zoomTo(box);
@@ -30,13 +30,13 @@ function take(found) {
   fillUnit();
 }
 
-const act = async (what) => take(await ask("/act", { unit: state.unit, ...what }));
+const act = async (what) => take(await ask("/act", { unit: state.unit, seen: S.bends, ...what }));
 
 // a unit is looked at: its sheet comes from the server, a refusal is explained in full
 const chosen = choose;
 choose = async function (name) {
   chosen(name);
-  if (state.unit) take(await ask(`/look?unit=${encodeURIComponent(state.unit)}`));
+  if (state.unit) take(await ask(`/look?unit=${encodeURIComponent(state.unit)}&seen=${S.bends}`));
   fillUnit();
 };
 

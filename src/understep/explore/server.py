@@ -110,7 +110,7 @@ def _app(session: Session, token: str, hosts: set[str]) -> Flask:
 
     @app.get("/look")
     def look() -> Response:
-        return json(session.look(request.args.get("unit")))
+        return json(session.look(request.args.get("unit"), request.args.get("seen", -1, int)))
 
     @app.get("/explain")
     def explain() -> Response:

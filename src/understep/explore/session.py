@@ -8,6 +8,8 @@ from dataclasses import replace
 from threading import Lock
 from typing import Any
 
+import numpy as np
+
 from understep.boards.board import Board
 from understep.draw._page import render, sheets
 from understep.draw._scene import contents, land
@@ -26,6 +28,8 @@ class Session:
     def __init__(self, board: Board) -> None:
         self._board = board.copy()
         self._cells = board.grid.cells
+        #: The levels, and how often they have changed: pages say which they have drawn.
+        self._levels, self._bends = self._board.elevation.copy(), 0
         self._lock = Lock()
         self._acts: dict[str, Callable[[dict[str, Any]], Any]] = {
             "paint": lambda told: self._board.paint(_text(told, "terrain"), self._all(told)),
@@ -51,6 +55,7 @@ class Session:
         with self._lock:
             made = land(self._board) | contents(self._board, {}) | {"sheets": {}, "threats": {}}
             made |= {"layers": [], "explained": [], "trace": [], "turns": TURNS}
+            made["bends"] = self._bends
             return render(made, self._board.title, token)
 
     def act(self, told: Any) -> dict[str, Any]:
@@ -65,12 +70,12 @@ class Session:
             raise InputError("do", f"must be one of {', '.join(self._acts)}", told)
         with self._lock:
             self._acts[told["do"]](told)
-            return self._now(told.get("unit"))
+            return self._now(told.get("unit"), told.get("seen"))
 
-    def look(self, unit: str | None) -> dict[str, Any]:
-        """What is known of a unit now."""
+    def look(self, unit: str | None, seen: int) -> dict[str, Any]:
+        """What is known of a unit now; ``seen`` says which levels the page has drawn."""
         with self._lock:
-            return self._now(unit)
+            return self._now(unit, seen)
 
     def explain(self, unit: str, place: int) -> str:
         """Why a unit cannot end on a cell, and what would help."""
@@ -82,11 +87,14 @@ class Session:
         with self._lock:
             return dump(self._board)
 
-    def _now(self, unit: Any) -> dict[str, Any]:
+    def _now(self, unit: Any, seen: Any) -> dict[str, Any]:
         names = [each.name for each in self._board.units()]
         known = sheets(self._board, TURNS, [unit] if unit in names else [])
-        views = land(self._board)["views"]
-        return {"contents": contents(self._board, {}), "views": views, "unit": unit} | known
+        if not np.array_equal(self._board.elevation, self._levels):
+            self._levels, self._bends = self._board.elevation.copy(), self._bends + 1
+        views = land(self._board)["views"] if seen != self._bends else None
+        found = {"contents": contents(self._board, {}), "views": views, "bends": self._bends}
+        return found | known
 
     def _at(self, place: Any) -> Cell:
         """A cell by its place."""
