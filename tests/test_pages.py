@@ -405,3 +405,4 @@ def test_the_command_serves_until_it_is_ended():
         assert running.wait(20) == 0
     finally:
         running.kill()
+        running.stdout.close()
