@@ -440,6 +440,14 @@ def same_knowledge(board, whole):
         assert set(mine.board.edges()) == edges
 
 
+def threatened(board, whole, unit):
+    """Who can attack a unit, wherever it could be, is the same on a board of the world."""
+    mine, theirs = (us.prospects(each, unit.side, units=[unit.name]) for each in (board, whole))
+    assert list(mine.cells) == list(theirs.cells)
+    for one, other in zip(mine, theirs, strict=True):
+        assert (one.foes, one.targets, one.cost) == (other.foes, other.targets, other.cost)
+
+
 @examples(2)
 @given(worlds(), st.integers(0, 10**6), st.data())
 def test_boards_that_follow_a_world_stand_for_it(made, seed, data):
@@ -495,6 +503,7 @@ def test_boards_that_follow_a_world_stand_for_it(made, seed, data):
         except us.errors.InputError as error:
             assert "cost nothing" in str(error)
             continue
+        threatened(world.near(unit.name, foes=True), whole, unit)
         assert set(world.view(unit.name)) == set(us.view(whole, unit.name))
         if unit.attack is not None:
             found, wanted = world.attacks(unit.name), us.attacks(whole, unit.name)

@@ -9,6 +9,7 @@ from weakref import ref
 import numpy as np
 
 from understep.boards.board import Board
+from understep.boards.memory import sight_of
 from understep.boards.store import ABSENT
 from understep.boards.unit import Unit
 from understep.errors import InputError, StaleError, UnderstepError
@@ -67,6 +68,8 @@ class Live:
     ) -> None:  # fmt: skip
         self._land, self._crew, self._over, self._cut, self._take = land, crew, over, cut, take
         self._fog, self._memory = fog, memory
+        #: By name of a unit what land matters to it, with the facts on which that depends.
+        self._needs: dict[str, tuple[tuple[Any, ...], Rect]] = {}
         #: All that somebody has; those that are held here, too, the last asked for at the end.
         self._alive: list[Piece] = []
         self._held: list[tuple[Board, Piece]] = []
@@ -75,26 +78,36 @@ class Live:
         """Let go of all."""
         self._alive.clear()
         self._held.clear()
+        self._needs.clear()
 
     # boards
 
-    def near(self, unit: Unit, turns: int) -> Board:
-        """A board as large as a unit's reach in some turns, sight and attacks ask for."""
-        need: Rect | None = None
+    def near(self, unit: Unit, turns: int, foes: bool) -> Board:
+        """A board as large as a unit's reach in some turns, sight and attacks ask for.
+
+        ``foes``: and those of others, with an attack, who may matter to it there.
+        """
+        if foes:
+            need = self._need(unit, turns)
+            for other in self._crew.in_order():
+                if other.side != unit.side and other.attack is not None:
+                    their = self._kept_need(other)
+                    need = need.joined(their) if their.meets(need) else need
+            return self.holding(need, unit.name)
+        wanted: Rect | None = None
         for board, piece in reversed(self._held):
             if unit.name not in board._roster.values:
                 continue
             far = None if self._linked(board) else piece.far(board, unit, turns)
             if far is None:
-                need = self._need(unit, turns) if need is None else need
-                rect = need
+                rect = wanted = self._need(unit, turns) if wanted is None else wanted
             else:
                 rect = self._inside(Rect.at(unit.at).grown(far + self._crew.wide))
             if piece.rect.holds_rect(rect):
                 return self._again(board, piece)
-        need = self._need(unit, turns) if need is None else need
+        wanted = self._need(unit, turns) if wanted is None else wanted
         # some more, so that the unit can move on
-        return self._hold(self._inside(need.grown(self._land.side // 2)))
+        return self._hold(self._inside(wanted.grown(self._land.side // 2)))
 
     def holding(self, rect: Rect, name: str | None = None) -> Board:
         """A board that holds a rectangle, if possible one with a unit on it."""
@@ -110,6 +123,14 @@ class Live:
 
     def _need(self, unit: Unit, turns: int) -> Rect:
         return around(self._land, self._over()[1], unit, turns, self._crew.wide)
+
+    def _kept_need(self, unit: Unit) -> Rect:
+        """The same for one turn, kept as long as the unit stays and no land changes."""
+        facts = unit.at, unit.left, unit.movement, unit.attack, *sight_of(unit)
+        known = self._needs.get(unit.name)
+        if known is None or known[0] != facts:
+            known = self._needs[unit.name] = facts, self._need(unit, 1)
+        return known[1]
 
     def _inside(self, rect: Rect) -> Rect:
         return rect.inside(*self._land.size) or rect
@@ -201,6 +222,8 @@ class Live:
         ``seers`` are units whose view may have changed.
         """
         cells = np.array(list(changes.cells()), dtype=np.int64).reshape(-1, 2)
+        if len(cells):
+            self._needs.clear()
         self._alive = [piece for piece in self._alive if piece.board() is not None]
         for piece in list(self._alive):
             board = piece.board()

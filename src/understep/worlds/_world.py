@@ -391,7 +391,7 @@ class World:
 
     # boards that follow it
 
-    def near(self, what: str | CellsLike, *, turns: int = 1) -> Board:
+    def near(self, what: str | CellsLike, *, turns: int = 1, foes: bool = False) -> Board:
         """A board of the land around a unit, or some cells, that stands for the world there.
 
         It follows the world, and the world follows it: what is done on one of them is done. Around
@@ -407,6 +407,9 @@ class World:
             The name of a unit, or a cell, or several.
         turns
             For how many turns of the unit.
+        foes
+            Whether it holds all foes who may get at the unit there, too, and what matters to them:
+            for threats and prospects.
 
         Raises
         ------
@@ -428,14 +431,15 @@ class World:
         >>> scout = world.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(126, 500))
         >>> board = world.near("scout")
         >>> board.paint("deep", (128, 500)), len(us.reach(board, "scout"))
-        (None, 36)
+        (None, 38)
         >>> scout = board.put("scout", at=(127, 500))
         >>> tuple(world.unit("scout").at), world.near((128, 500)).terrain((128, 500))
         ((127, 500), 'deep')
         """
         self._live.follow()
         if isinstance(what, str):
-            return self._live.near(self._crew.unit(what), whole("turns", turns, 1))
+            expect("foes", foes, bool, "must be True or False")
+            return self._live.near(self._crew.unit(what), whole("turns", turns, 1), foes)
         return self._live.holding(reduce(Rect.joined, self._rects(what, "what")).grown(RIM))
 
     def fog(self, side: str, *, land_known: bool = False) -> None:
