@@ -559,3 +559,50 @@ def test_what_is_no_world_is_refused_with_its_place(tmp_path):
     ):
         with pytest.raises(error, match=rule):
             us.worlds.read_world(source, legend, terrain, **made)
+
+
+def test_what_is_done_during_a_trial_is_there_after_it():
+    world, _ = plains()
+    foot = us.Movement(points=3)
+    for name, at in (("scout", (50, 50)), ("pikes", (55, 50))):
+        world.add(us.Unit(name, "wardens", foot, sight=2), at=at)
+    world.fog("wardens")
+    board, other = world.near("scout"), world.near((65, 50))
+    with board.trial():
+        board.put("scout", at=(52, 50))
+        other.paint("deep", (62, 50))
+        world.put("pikes", at=(56, 50))
+        assert tuple(world.unit("scout").at) == (50, 50)
+    world.units()
+    assert (tuple(board.unit("pikes").at), tuple(board.unit("scout").at)) == ((56, 50), (50, 50))
+    assert world.near((62, 50)).terrain((62, 50)) == "deep"
+    assert board.knowledge("wardens").status((58, 50)) == "now"
+    assert board.put("scout", at=(51, 50)).at == world.unit("scout").at
+    with board.batch():
+        board.put("scout", at=(50, 51))
+        world.put("pikes", at=(57, 50))
+    assert tuple(world.unit("scout").at) == (50, 51)
+    assert tuple(board.unit("pikes").at) == (57, 50)
+
+
+def test_acts_that_collide_are_refused_with_a_reason():
+    world, _ = plains()
+    foot = us.Movement(points=3)
+    here, there = world.near((50, 50)), world.near((60, 50))
+    assert here is not there
+    here.add(us.Unit("scout", "wardens", foot), at=(48, 50))
+    there.add(us.Unit("pikes", "wardens", foot), at=(63, 50))
+    assert [unit.name for unit in world.units()] == ["scout", "pikes"]
+    here.put("scout", at=(55, 50))  # which both boards hold
+    there.put("pikes", at=(55, 50))
+    with pytest.raises(us.errors.StaleError, match="is lost: .*'scout' stands there"):
+        world.units()
+    places = [tuple(unit.at) for unit in world.units()]
+    assert places == [(55, 50), (63, 50)]
+    assert world.near((60, 50)).unit("pikes").at == (63, 50)
+    with pytest.raises(us.errors.NameUnknownError):
+        world.near("nobody")
+    with pytest.raises(us.errors.InputError, match="there is one of this name"):
+        world.add(us.Unit("scout", "wardens", foot), at=(5, 5))
+    with pytest.raises(us.errors.OccupiedError):
+        world.put("pikes", at=world.unit("scout").at)

@@ -48,7 +48,8 @@ class Changes:
         units = {name: new.get(name) for name in {**old, **new} if old.get(name) != new.get(name)}
         edges = _changed(before.edges(), after.edges())
         links = _changed(before.links(), after.links())
-        return cls(after, parts, edges, links, units, old.keys())
+        # values are coded as the board before counts names
+        return cls(before, parts, edges, links, units, old.keys())
 
     @classmethod
     def since(

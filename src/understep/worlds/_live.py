@@ -29,6 +29,8 @@ class Piece:
 
     def __init__(self, rect: Rect, board: Board) -> None:
         self.rect, self.state, self.board = rect, board.state, ref(board)
+        #: Whether something was done elsewhere while a batch or trial was open on it.
+        self.behind = False
         #: How far from a unit anything can matter to it, with the facts on which that depends.
         self._far: dict[tuple[str, int], tuple[tuple[Any, ...], int | None]] = {}
 
@@ -195,6 +197,10 @@ class Live:
             self._fog.take(board, piece.rect, before)
             piece.state = board.state
             self.see_beyond(seers, piece.rect)
+        for piece in self._alive:
+            board = piece.board()
+            if piece.behind and board is not None and board._journal.opened is None:
+                self._renew(board, piece)
 
     def see_beyond(self, seers: list[Unit], rect: Rect | None) -> None:
         """Let sides learn what some units see, beyond the board on which they came to do so."""
@@ -234,24 +240,41 @@ class Live:
             if not units and not land and not seers:
                 continue
             if board._journal.opened is not None:
-                self._drop(piece)
+                piece.behind = True
                 continue
-            with board.batch():
-                if land:
-                    changes.write(board)
-                for name in units:
-                    if name in board._roster.values:
-                        board._journal.write(board._roster, name, ABSENT)
-                for name, listed in units.items():
-                    if listed is not None:
-                        board._units.enlist(listed.unit.side)
-                        board._journal.write(board._roster, name, listed)
+            self._write(board, changes, units)
             self._fog.look_in(board, piece.rect, seers)
             self._fog.take(board, piece.rect, piece.state)
             board.forget()
             piece.state = board.state
             if land:
                 piece.forget()
+
+    def _write(self, board: Board, changes: Changes, units: dict[str, Any]) -> None:
+        """Do on a board what was done elsewhere; units by name, None: they are not there."""
+        with board.batch():
+            if changes.land:
+                changes.write(board)
+            for name in units:  # first all leave: two may have changed places
+                if name in board._roster.values:
+                    board._journal.write(board._roster, name, ABSENT)
+            for name, listed in units.items():
+                if listed is not None:
+                    board._units.enlist(listed.unit.side)
+                    board._journal.write(board._roster, name, listed)
+
+    def _renew(self, board: Board, piece: Piece) -> None:
+        """Let a board be what a new one would be."""
+        fresh = self._cut(piece.rect)
+        changes = Changes.between(board, fresh)
+        self._write(board, changes, dict(self._moves(changes, board, piece.rect)))
+        for side in board.fogged:
+            board.lift_fog(side)
+        for side in self._fog.sides:
+            self._fog.bring(board, piece.rect, side)
+        board.forget()
+        piece.forget()
+        piece.state, piece.behind = board.state, False
 
     def begin(self, side: str | None) -> None:
         """Let a side begin to keep knowledge; None: let one that does no more forget."""
