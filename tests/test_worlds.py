@@ -595,7 +595,7 @@ def test_acts_that_collide_are_refused_with_a_reason():
     assert [unit.name for unit in world.units()] == ["scout", "pikes"]
     here.put("scout", at=(55, 50))  # which both boards hold
     there.put("pikes", at=(55, 50))
-    with pytest.raises(us.errors.StaleError, match="is lost: .*'scout' stands there"):
+    with pytest.raises(us.errors.StaleError, match=r"is lost: .*'scout' stands there"):
         world.units()
     places = [tuple(unit.at) for unit in world.units()]
     assert places == [(55, 50), (63, 50)]

@@ -23,7 +23,7 @@ OLDEST, NEWEST = 11, 14
 EXTRAS = [
     "hypothesis", "networkx", "pytest", "pytest-benchmark", "scipy", "import-linter", "jsonschema",
 ]  # fmt: skip
-SUITE = "test_reach test_files test_package test_cli"
+SUITE = "test_reach test_files test_package test_cli test_golden"
 # with nothing but NumPy and what commands need
 BARE = """
 import sys, understep as us
@@ -33,9 +33,14 @@ assert us.kernels() == "compiled", us.kernels()
 assert len(us.reach(board, "scout")) > 30
 assert us.route(board, "scout", goals=(11, 7)).turns == 3
 assert not {"matplotlib", "PIL", "shapely", "rich", "click", "pydantic"} & set(sys.modules)
+from understep.explore.server import Server
 asks = {
-    "plot": [lambda: us.draw.figure(board), lambda: us.maps.map_image(board, "x.png")],
+    "plot": [
+        lambda: us.draw.figure(board), lambda: us.maps.map_image(board, "x.png"),
+        lambda: us.draw.page(board),
+    ],
     "shapes": [lambda: us.shapes.circle((0, 0), 1)],
+    "explore": [lambda: Server(board)],
 }
 for extra, calls in asks.items():
     for call in calls:
@@ -46,6 +51,15 @@ for extra, calls in asks.items():
         else:
             raise SystemExit(f"{extra} is there")
 print("bare:", sys.version.split()[0], us.__file__)
+"""
+
+# what a page is made of came with the wheel
+LIVE = """
+import understep as us
+from understep.explore.server import Server
+board = us.maps.shipped("fen")
+assert us.draw.page(board).startswith("<!doctype html>")
+Server(board)._server.server_close()
 """
 
 
@@ -74,9 +88,10 @@ def tested(python: str, sdist: Path, work: Path) -> None:
     print(f"{wheel.name}: {wheel.stat().st_size / 2**20:.2f} MiB", flush=True)
     run(here, "-m", "pip", "install", "-q", wheel, cwd=work)
     run(here, "-c", BARE, cwd=work)
-    parts = f"{wheel}[plot,shapes,cluster]"
+    parts = f"{wheel}[plot,shapes,cluster,explore]"
     run(here, "-m", "pip", "install", "-q", parts, *EXTRAS, cwd=work)
     run(home / "bin" / "understep", "prove", "fen", "--seconds", "5", cwd=work)
+    run(here, "-c", LIVE, cwd=work)
     away = home / "suite"
     for name in ("tests", "benchmarks", "docs", "examples", "tools", "pyproject.toml", "README.md"):
         source = ROOT / name
@@ -97,7 +112,8 @@ def oldest() -> list[str]:
     """The least versions that the project says are enough, of what commands and figures need."""
     project = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["project"]
     extras = project["optional-dependencies"]
-    needs = [*project["dependencies"], *extras["plot"], *extras["shapes"]]
+    needs = [*project["dependencies"], *extras["plot"], *extras["shapes"], *extras["explore"]]
+    needs = [need for need in needs if not need.startswith("understep")]
     return [need.replace(">=", "==") for need in needs]
 
 
