@@ -11,7 +11,8 @@ import matplotlib.pyplot as plt
 from understep.draw import _look as look
 
 LAYERS = [  # from the top
-    ("cli", "commands"), ("explore", "a live page"), ("study", "surveys, traces, proof"), ("draw", "figures, terminal"),
+    ("cli", "commands"), ("explore", "a live page"), ("study", "surveys, traces, proof"),
+    ("draw", "figures, terminal"),
     ("maps", "levels, resize, check"), ("files", "board files, worlds on disk"),
     ("worlds", "maps in sectors"), ("behaviors", "approach, patrol"), ("actions", "attacks, walks"),
     ("sight", "views, fog"), ("moves", "reach, route, field"), ("rules", "step tables"),
