@@ -119,6 +119,33 @@ def test_notes_are_used_until_a_sector_is_written_anew(folder):
         (("sectors", "0.0"), "../../../etc/x", "sectors.0.0: must be such as '3.0'"),
         (("sectors", "5.0"), "0" * 16, "sectors.5.0: lies outside of the world"),
         (("more",), 1, "more: is no key"),
+        (("knowledge",), {"wardens": {}}, "knowledge.wardens.land_known"),
+        (("knowledge",), {"wardens": {"land_known": 1}}, "knowledge.wardens.land_known"),
+        (
+            ("knowledge",),
+            {"wardens": {"land_known": True, "edges": [{"at": [[0, 0], [999, 9]], "kind": "w"}]}},
+            "w: must lie in a world",
+        ),
+        (
+            ("knowledge",),
+            {
+                "wardens": {
+                    "land_known": True,
+                    "units": {"x": {"side": "y", "at": [1, 1], "movement": "no"}},
+                }
+            },
+            "knowledge.wardens.units.x.movement: no movement 'no'",
+        ),
+        (
+            ("knowledge",),
+            {
+                "wardens": {
+                    "land_known": True,
+                    "links": [{"at": [[0, 0], [9, 9]], "cost": -1, "kind": "f"}],
+                }
+            },
+            "knowledge.wardens.links.0",
+        ),
     ],
 )
 def test_faults_of_an_index_are_named(folder, path, value, hint):

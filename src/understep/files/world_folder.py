@@ -116,7 +116,8 @@ def _read_links(parts: list[Any], place: str, faults: Faults) -> list[Any]:
 def _read_known(part: Any, place: str, movements: Any, faults: Faults) -> Known:
     """What a side knows beside what its sectors keep."""
     last = [read_unit(name, unit, movements, place, faults) for name, unit in part.units.items()]
-    edges, links = map(read_edge, part.edges), _read_links(part.links, place, faults)
+    edges = map(read_edge, part.edges)
+    links = [link for link in _read_links(part.links, place, faults) if link is not None]
     return Known(part.land_known, edges, links, [unit for unit in last if unit is not None])
 
 

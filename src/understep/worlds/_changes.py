@@ -140,13 +140,18 @@ def _between(every: Iterable[Any], size: int) -> Iterable[Any]:
     return _lead_over({(each.a, each.b): each for each in every}, size).values()
 
 
-def placed(units: list[Unit], between: list[Laid | Link], rect: Rect) -> None:
-    """Refuse units, edges and links that are not all inside, or units that collide."""
+def all_inside(units: Iterable[Unit], between: Iterable[Laid | Link], rect: Rect) -> None:
+    """Refuse units, edges and links that are not all inside."""
     places = [(unit.name, unit.at) for unit in units]
     places += [(str(each.kind), end) for each in between for end in (each.a, each.b)]
     for name, cell in places:
         if not rect.holds([cell]):
             raise CellError(name, f"must lie in a world of {rect.size}", tuple(cell))
+
+
+def placed(units: list[Unit], between: list[Laid | Link], rect: Rect) -> None:
+    """Refuse units, edges and links that are not all inside, or units that collide."""
+    all_inside(units, between, rect)
     taken: set[tuple[str, Cell]] = set()
     for unit in units:
         if (unit.layer, unit.at) in taken:

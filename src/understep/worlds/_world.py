@@ -29,7 +29,7 @@ from understep.moves.route import Route
 from understep.sight.view import View
 from understep.sight.view import view as find_view
 from understep.worlds._bounds import RIM, around, is_sure, rim_of, wide
-from understep.worlds._changes import Changes, placed, take
+from understep.worlds._changes import Changes, all_inside, placed, take
 from understep.worlds._crew import Crew
 from understep.worlds._fog import Fog, Known
 from understep.worlds._guides import Asleep, Guides
@@ -301,7 +301,10 @@ class World:
             Two of them on one cell, in one layer.
         """
         units, edges, links = list(units), list(edges), list(links)
-        placed(units, [*edges, *links], Rect(0, 0, *self.size))
+        whole = Rect(0, 0, *self.size)
+        placed(units, [*edges, *links], whole)
+        for each in (known or {}).values():
+            all_inside(each.last.values(), [*each.edges.values(), *each.links.values()], whole)
         self._live.clear()
         self._fog.restore({} if known is None else known)
         self._crew.restore(
