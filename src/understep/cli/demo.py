@@ -75,7 +75,13 @@ def demo(out: Path, seed: int, rounds: int) -> None:
         for moment in game.moments.values():
             path = out / f"{name}-{moment.name}.png"
             _draw(path, moment.board, *moment.answers, title=moment.title)
-    say(f"\nThe figures are in {out.resolve()}")
+    say("\n8. A page to explore in a browser: point at cells, choose units")
+    try:
+        us.draw.page(fen, us.explain(fen, "ox-cart", (4, 1)), path=out / "fen.html")
+        say("   -> fen.html")
+    except us.errors.MissingExtraError as error:
+        say(f"   (no page: {error})")
+    say(f"\nThe figures and the page are in {out.resolve()}")
 
 
 def _tell(route: us.Route) -> None:
