@@ -195,7 +195,7 @@ def test_demo_tells_and_draws(tmp_path):
     pngs = sorted(path.name for path in (tmp_path / "figures").iterdir())
     assert len(pngs) == 5 + 4 + 4  # key moments of two skirmishes
     assert all(f"-> {name}" in out for name in pngs)
-    assert "The figures are in" in out
+    assert "The figures and the page are in" in out
 
 
 @pytest.mark.parametrize("source", ["offset", "axial", "cube", "doubled"])
