@@ -192,9 +192,10 @@ def test_wrong_use_exits_with_2_and_says_what_to_type(words, hint):
 def test_demo_tells_and_draws(tmp_path):
     status, out, _ = understep("demo", "--out", str(tmp_path / "figures"))
     assert status == 0
-    pngs = sorted(path.name for path in (tmp_path / "figures").iterdir())
-    assert len(pngs) == 5 + 4 + 4  # key moments of two skirmishes
-    assert all(f"-> {name}" in out for name in pngs)
+    files = sorted(path.name for path in (tmp_path / "figures").iterdir())
+    assert len(files) == 5 + 4 + 4 + 1  # key moments of two skirmishes, and a page
+    assert all(f"-> {name}" in out for name in files)
+    assert (tmp_path / "figures" / "fen.html").read_text("utf-8").startswith("<!doctype html>")
     assert "The figures and the page are in" in out
 
 
