@@ -39,6 +39,8 @@ class Derived:
 
     def __init__(self, watchers: dict[tuple[Any, ...], Watcher]) -> None:
         self._watchers = watchers
+        #: Those that heed units, as long as there are so many watchers.
+        self._of_units: tuple[int, list[Watcher]] = -1, []
 
     def get(self, key: tuple[Any, ...], make: Callable[[], T]) -> T:
         """What is kept under a key; made where it is not there yet."""
@@ -53,6 +55,7 @@ class Derived:
                     for old in many[: max(len(many) - MOST, 0)]:
                         del self._watchers[old]
                         self._watchers.pop(MOVERS, None)
+                self._of_units = -1, []
         return cast(T, found)
 
     def touched(self, numbers: IntArray, sight: bool) -> None:
@@ -63,7 +66,12 @@ class Derived:
 
     def manned(self, name: str) -> None:
         """Pass on which unit came, went or moved."""
-        for watcher in self._watchers.values():
+        many, heeding = self._of_units
+        if many != len(self._watchers):  # few heed units, and units move all the time
+            every = list(self._watchers.values())
+            heeding = [each for each in every if type(each).manned is not Watcher.manned]
+            self._of_units = len(every), heeding
+        for watcher in heeding:
             watcher.manned(name)
 
     def share(self, board: Any) -> Derived:
