@@ -213,9 +213,12 @@ class Attacks(Answer):
     @cached_property
     def targets(self) -> tuple[str, ...]:
         """The names of the units it can attack, in the order of the board."""
+        affects = {own: self.attack.meets(own) for own in (True, False)}
+        side = self.unit.side
         return tuple(
-            unit.name for unit in self._units.values() if self._meant(unit) and self._can(unit)
-        )
+            unit.name for unit in self._units.values()
+            if affects[unit.side == side] and self._meant(unit) and self._can(unit)
+        )  # fmt: skip
 
     def _can(self, target: Unit) -> bool:
         """Whether a unit can be affected from anywhere."""

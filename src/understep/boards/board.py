@@ -118,7 +118,8 @@ class Board:
         self._contents, self._roster = contents, roster
         self._journal: Writes = journal
         self._derived = Derived({})
-        self._memories, self._marked = Table[str, Any](), Marked()
+        self._memories: Table[str, Any] = Table()
+        self._marked = Marked()
         self._units = Units(contents, roster, journal, self._hides)
         change = self._units.change
         self._surface, self._features = Surface(contents, change), Features(contents, change)
