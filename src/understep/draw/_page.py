@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Iterable, Mapping
 from importlib import resources
+from math import isfinite
 from typing import Any
 
 from understep.boards.board import Board
@@ -146,13 +147,18 @@ def _layer(layer: Layer, places: Places) -> dict[str, Any]:
             "cells": [], "numbers": [], "texts": [],
         })  # fmt: skip
         role["cells"] += place
-        role["numbers"] += [
-            mark.number if isinstance(mark.number, int | None) else round(mark.number, 3)
-        ] * len(place)
+        role["numbers"] += [_number(mark.number)] * len(place)
         role["texts"] += [mark.text or ""] * len(place)
         if layer.route is not None and mark.role in ON_ROUTE:
             line += place
     return {"unit": layer.name, "roles": roles, "line": line}
+
+
+def _number(value: Any) -> int | float | None:
+    """A mark's number as JSON holds it, rounded to what is read on a page."""
+    if value is None or not isfinite(value):
+        return None
+    return int(value) if value == int(value) else round(float(value), 3)
 
 
 def _explained(found: Explanation, places: Places) -> dict[str, Any]:
