@@ -17,6 +17,7 @@ from click.testing import CliRunner
 import understep as us
 from understep.cli.main import main
 from understep.explore.server import Server
+from understep.explore.session import Session
 
 SAID = """
     const found = [];
@@ -406,3 +407,22 @@ def test_the_command_serves_until_it_is_ended():
     finally:
         running.kill()
         running.stdout.close()
+
+
+def test_clearing_takes_all_that_lies_on_cells():
+    board = small_land()
+    cells = list(board.grid)
+    spots = [us.Cell(5, 6), us.Cell(6, 6), us.Cell(8, 4), us.Cell(8, 5)]
+    board.place("bush", spots[0])  # one more
+    board.block(spots[2])
+    session = Session(board)
+    numbers = [cells.index(cell) for cell in spots]
+    cleared = session.act({"do": "clear", "cells": numbers})["contents"]
+    assert cleared["features"] == []
+    assert all(not block["cells"] for block in cleared["blocks"])
+    placed = session.act({"do": "place", "feature": "crate", "cells": numbers[:1]})["contents"]
+    assert [kind["cells"] for kind in placed["features"]] == [numbers[:1]]
+    session.act({"do": "undo"})
+    before = session.act({"do": "undo"})["contents"]
+    assert {kind["name"] for kind in before["features"]} == {"crate", "bush"}
+    assert len(board.features()) == 3

@@ -109,12 +109,15 @@ class Session:
         return [self._at(place) for place in places]
 
     def _clear(self, cells: list[Cell]) -> None:
-        """Take blocks and features off cells."""
-        with self._board.batch():
-            self._board.clear(cells)
+        """Take all blocks and features off cells, however many there are of each."""
+        board = self._board
+        with board.batch():
+            for side in (None, *board.blocked_sides):
+                while left := [cell for cell in cells if cell in board.blocks(side=side)]:
+                    board.clear(left, side=side)
             for cell in cells:
-                for kind in self._board.features(cell):
-                    self._board.lift(kind, cell)
+                for kind in board.features(cell):
+                    board.lift(kind, cell)
 
     def _edge(self, told: dict[str, Any]) -> None:
         """Put an edge between two cells, or take it away."""
