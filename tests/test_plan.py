@@ -13,6 +13,7 @@ from samples import examples
 from test_worlds import Store, edit, worlds
 
 import understep as us
+from understep.worlds import _guides
 
 
 def bare(whole, name):
@@ -263,3 +264,33 @@ def test_a_plan_over_alternating_diagonals_has_no_step_dearer_than_a_turn(points
     world.add(us.Unit("scout", "ours", rules), at=(1, 4))
     journey, route = world.plan("scout", (30, 4)), world.route("scout", (30, 4))
     assert bool(journey) == bool(route) == (points == 3)
+
+
+@examples(1)
+@given(worlds(), st.data())
+def test_a_plan_on_one_board_of_all_is_the_best_way(made, data):
+    whole, world, store = made
+    goals = data.draw(st.lists(st.sampled_from(list(whole.grid)), min_size=1, max_size=3))
+    world.save()
+    by_crossings = us.worlds.World(store.make, *whole.grid.size, sector=world.sector)
+    by_crossings.restore(world.units(), world.edges, world.links)
+    with pytest.MonkeyPatch.context() as patch:
+        for unit in whole.units():
+            board = bare(whole, unit.name)
+            for goal in goals:
+                patch.setattr(_guides, "FIRST", 10**6)
+                other = by_crossings.plan(unit.name, goal, weight=1)
+                patch.setattr(_guides, "FIRST", 0)
+                found = world.plan(unit.name, goal, weight=1)
+                assert bool(found) == bool(other)
+                if not found:
+                    assert found.why == other.why
+                    continue
+                best = us.field(board, unit.name, [goal], known_to=False).get(unit.at)
+                least = best.value if best else other.cost
+                assert found.cost in (least, other.cost)
+                assert found.cost <= other.cost
+                for a, b, _ in found.crossings:
+                    assert (a.col // world.sector, a.row // world.sector) != (
+                        b.col // world.sector, b.row // world.sector
+                    )  # fmt: skip

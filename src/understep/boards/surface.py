@@ -36,6 +36,9 @@ def numbers_of(grid: Grid, cells: Where) -> IntArray:
     """The numbers of cells that are given as cells, as a mask or by a function."""
     if isinstance(cells, tuple) and len(cells) == 2 and type(cells[0]) is int:
         return np.array([grid.numbering.of(cells, "cells")])  # a single cell, fast
+    masked = grid.numbering.masked(cells)
+    if masked is not None:
+        return masked
     if callable(cells):
         cells = [cell for cell in grid if cells(cell)]
     return grid.numbering.numbers(grid.numbering.require_all(cells).reshape(-1, 2))

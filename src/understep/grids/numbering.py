@@ -106,12 +106,17 @@ class Numbering:
         InputError
             A mask of another shape.
         """
+        numbers = self.masked(cells, argument)
+        return cells if numbers is None else self.cells_of(numbers)
+
+    def masked(self, cells: Any, argument: str = "cells") -> IntArray | None:
+        """The numbers of the cells of a boolean mask, as of `listed`; None: it is no mask."""
         if not isinstance(cells, np.ndarray) or cells.dtype != np.bool_:
-            return cells
+            return None
         if cells.shape != (self.rows, self.cols):
             rule = f"a mask must have the shape {(self.rows, self.cols)}"
             raise InputError(argument, rule, cells.shape)
-        return self.cells_of(np.flatnonzero(cells & self.exists))
+        return np.flatnonzero(cells & self.exists)
 
     def require_all(self, cells: CellsLike, argument: str = "cells") -> IntArray:
         """Return cells, or those of a mask, as an array ``(..., 2)`` of cells of the grid.

@@ -48,9 +48,13 @@ class CrossingSearch:
         self._shut = set[SectorKey]()
         self._closed: list[int] = []
         self._looked = set[SectorKey]()
+        self._filled = 0  # nodes that were found out
 
-    def find(self, start: Cell, goal: Cell) -> CrossingRoute:
-        """The way from a cell to another."""
+    def find(self, start: Cell, goal: Cell, most: int | None = None) -> CrossingRoute | None:
+        """The way from a cell to another.
+
+        None where more than ``most`` nodes would have to be found out; what was found is kept.
+        """
         guide, graph = self._guide, self._graph
         home, last = self._key(start), self._key(goal)
         if start == goal:
@@ -86,6 +90,9 @@ class CrossingSearch:
             )  # fmt: skip
             if node == FOUND:
                 break
+            if most is not None and self._filled >= most:
+                graph.first[self._closed] = -1
+                return None
             if node == FULL:
                 keys, queue = (np.concatenate([each, each]) for each in (keys, queue))
             else:
@@ -110,6 +117,7 @@ class CrossingSearch:
         full = len(self._looked | {key}) > self._most
         if good and not full:
             self._looked.add(key)
+            self._filled += 1
             self._graph.fill(node)
         else:
             self._shut.add(key if side is None else side)

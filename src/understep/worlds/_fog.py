@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, TypeAlias
 
 import numpy as np
 
@@ -23,6 +23,10 @@ from understep.worlds._rect import Rect
 from understep.worlds._sectors import Sectors
 
 Over = Callable[[], tuple[Iterable[Laid], Iterable[Link]]]
+
+
+#: What sides have come to know on a board.
+Learned: TypeAlias = list[tuple[str, Changes]]
 
 
 class Known:
@@ -152,26 +156,44 @@ class Fog:
                         found[name] = self._crew.listed[name].unit
         return [unit for unit in found.values() if unit.side in self.sides]
 
-    def take(self, board: Board, rect: Rect, state: int) -> None:
-        """Let the sectors know what sides have come to know on a board since a state of it."""
+    def take(self, board: Board, rect: Rect, state: int) -> Learned:
+        """Let the sectors know what sides have come to know on a board since a state of it.
+
+        It is returned, by side, for other boards.
+        """
+        learned: Learned = []
         for side in board.fogged:
             known, memory = self.sides[side], board._memory(side)
             changes = memory.own_changes(state)
             edges = [each for each in known.edges.values() if rect.holds((each.a, each.b))]
             links = [each for each in known.links.values() if rect.holds((each.a, each.b))]
-            self._write(side, Changes.of(memory, changes, edges, links, self._land.side))
+            found = Changes.of(memory, changes, edges, links, self._land.side)
+            self._write(side, found)
+            learned += [(side, found)] if found.land else []
             names = {each.keys for each in changes or () if each.store is memory.last}
             for name in memory.last.values if changes is None else names:
                 self._last_seen(known, memory, name)
+        return learned
 
-    def keep(self, before: Board, after: Board) -> None:
+    def keep(self, before: Board, after: Board) -> Learned:
         """The same, from a board to another with the same cells."""
+        learned: Learned = []
         for side, known in self.sides.items():
             old, memory = before._memory(side), after._memory(side)
-            self._write(side, Changes.between(old, memory))
+            found = Changes.between(old, memory)
+            self._write(side, found)
+            learned += [(side, found)] if found.land else []
             for name in {**old.last.values, **memory.last.values}:
                 if old.last.get(name) != memory.last.get(name):
                     self._last_seen(known, memory, name)
+        return learned
+
+    def learn(self, board: Board, learned: Learned) -> None:
+        """Let sides know on a board what they have come to know on another."""
+        for side, changes in learned:
+            memory = board._memory(side)
+            with memory._branch.following():
+                changes.write(memory)
 
     def _last_seen(self, known: Known, memory: Memory, name: str) -> None:
         """Take over where a unit was last seen; one that left a board is not gone."""

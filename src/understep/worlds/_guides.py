@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable, Iterable, MutableMapping
 from hashlib import sha256
-from typing import Any, Literal, TypeAlias
+from typing import Any, Literal, TypeAlias, cast
 
 from understep.boards.board import Board
 from understep.boards.edges import Laid
@@ -19,10 +19,12 @@ from understep.worlds._graph import Graph
 from understep.worlds._guide import Guide, Plot, note
 from understep.worlds._rect import Rect
 from understep.worlds._sectors import Sectors
+from understep.worlds._whole import fits, whole_route
 
 Asleep: TypeAlias = Literal["load", "kept", "refuse"]
 MOST_GUIDES = 8
 SECTOR = 64_000  # bytes, about, for what is known of a sector
+FIRST = 2000  # nodes that one plan finds out, where another way leads to an answer sooner
 NOTED = 16  # cells from which an edit can alter what is noted
 
 
@@ -61,9 +63,22 @@ class Guides:
             graph = Graph(guide, self._land.key)
             self._guides[asked] = guide, graph
         search = CrossingSearch(guide, graph, self._land.key, weight, awake, open_, most)
-        found = search.find(unit.at, goal)
+        whole = asleep == "load" and fits(self._land.size, 2 * self._memory)
+        found = search.find(unit.at, goal, FIRST if whole else None)
         guide.keep()
-        return found, guide.scale
+        if found is None:
+            # where little is known yet, one board of all is quicker than to find it all out now;
+            # each plan finds out some more
+            by_all = self._by_all(unit, goal)
+            if by_all is not None:
+                return by_all
+            found = search.find(unit.at, goal)
+        return cast(CrossingRoute, found), guide.scale
+
+    def _by_all(self, unit: Unit, goal: Cell) -> tuple[CrossingRoute, int] | None:
+        """The way on one board of the whole world; None where that cannot tell."""
+        ground = self._land.ground(Rect(0, 0, *self._land.size), *self._over())
+        return None if ground is None else whole_route(ground, unit, goal, self._land.key)
 
     def clear(self) -> None:
         """Let go of all but what is noted."""

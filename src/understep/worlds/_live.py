@@ -16,7 +16,7 @@ from understep.errors import InputError, StaleError, UnderstepError
 from understep.worlds._bounds import around, how_far
 from understep.worlds._changes import Changes
 from understep.worlds._crew import Crew
-from understep.worlds._fog import Fog, Over
+from understep.worlds._fog import Fog, Learned, Over
 from understep.worlds._rect import Rect
 from understep.worlds._sectors import Sectors
 
@@ -190,8 +190,8 @@ class Live:
                 piece.forget()
             seers = self._fog.changed(changes)
             self._take(changes)
-            self._fog.take(board, piece.rect, state)
-            self.tell(changes, board, seers)
+            learned = self._fog.take(board, piece.rect, state)
+            self.tell(changes, board, seers, learned)
             before = board.state
             self._fog.look_in(board, piece.rect, seers)
             self._fog.take(board, piece.rect, before)
@@ -222,10 +222,12 @@ class Live:
         found = Changes.since(board, piece.state, seams, links, self._land.side)
         return Changes.between(self._cut(piece.rect), board) if found is None else found
 
-    def tell(self, changes: Changes, source: Board | None, seers: list[Unit]) -> None:
+    def tell(
+        self, changes: Changes, source: Board | None, seers: list[Unit], learned: Learned
+    ) -> None:
         """Do on all boards but one what was done there, and forget what can be undone on them.
 
-        ``seers`` are units whose view may have changed.
+        ``seers`` are units whose view may have changed, ``learned`` what sides know since.
         """
         cells = np.array(list(changes.cells()), dtype=np.int64).reshape(-1, 2)
         if len(cells):
@@ -237,7 +239,7 @@ class Live:
                 continue
             units = dict(self._moves(changes, board, piece.rect))
             land = bool(piece.rect.within(cells).any())
-            if not units and not land and not seers:
+            if not (units or land or seers or learned):
                 continue
             if board._journal.opened is not None:
                 piece.behind = True
@@ -245,8 +247,11 @@ class Live:
             self._write(board, changes, units)
             self._fog.look_in(board, piece.rect, seers)
             self._fog.take(board, piece.rect, piece.state)
-            board.forget()
-            piece.state = board.state
+            # a unit that went on may have seen what it sees no more where it is now
+            self._fog.learn(board, learned)
+            if board.state != piece.state:
+                board.forget()
+                piece.state = board.state
             if land:
                 piece.forget()
 

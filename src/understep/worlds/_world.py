@@ -659,8 +659,8 @@ class World:
         self._crew.check(changes.units, changes.known)
         seers = self._fog.changed(changes)
         self._take(changes)
-        self._fog.keep(before, board)
-        self._live.tell(changes, None, seers)
+        learned = self._fog.keep(before, board)
+        self._live.tell(changes, None, seers, learned)
         self._live.see_beyond(seers, None)
         for key in marks:
             self._edits[key] = self._edits.get(key, 0) + 1
