@@ -9,7 +9,8 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 WHY = {
     "dependencies": "the library and its command",
-    "plot": "figures and images",
+    "plot": "figures, images and pages",
+    "explore": "live pages",
     "shapes": "shapes that cover cells",
     "play": "the playable example",
     "cluster": "surveys on a cluster",
