@@ -606,3 +606,24 @@ def test_acts_that_collide_are_refused_with_a_reason():
         world.add(us.Unit("scout", "wardens", foot), at=(5, 5))
     with pytest.raises(us.errors.OccupiedError):
         world.put("pikes", at=world.unit("scout").at)
+
+
+def test_fog_that_begins_again_knows_what_is_seen_then():
+    world, _ = plains()
+    hill = us.Unit("scout", "wardens", us.Movement(points=3), sight=4)
+    world.add(hill, at=(50, 50))
+    world.fog("wardens")
+    far = world.near((80, 50))
+    world.lift_fog("wardens")
+    assert (world.fogged, far.fogged) == ((), ())
+    world.near((51, 50)).set_elevation(5, [(51, row) for row in range(45, 56)])  # in the way
+    world.fog("wardens")
+    known = world.board((40, 40), 20, 20).knowledge("wardens")
+    assert (known.status((51, 50)), known.status((53, 50))) == ("now", "never")
+    assert world.near((53, 50)).knowledge("wardens").status((53, 50)) == "never"
+    with pytest.raises(us.errors.InputError, match="keeps knowledge already"):
+        world.fog("wardens")
+    with pytest.raises(us.errors.NameUnknownError):
+        world.fog("nobody")
+    with pytest.raises(us.errors.NameUnknownError):
+        world.lift_fog("wreckers")

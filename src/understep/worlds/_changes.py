@@ -98,7 +98,7 @@ class Changes:
     @property
     def land(self) -> bool:
         """Whether anything but units has changed."""
-        return bool(self._parts)
+        return bool(self._parts or self._edges or self._links)
 
     def cells(self) -> Iterable[tuple[int, int]]:
         """All cells that differ, and both ends of what lies between two that does."""

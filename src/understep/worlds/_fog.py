@@ -69,6 +69,12 @@ class Fog:
         """Let just some sides keep knowledge, as they did."""
         self.sides, self._sights = dict(known), {}
 
+    def begin(self, side: str, known: Known) -> None:
+        """Let a side keep knowledge from here on."""
+        if not self.sides:  # what was seen before may be another now
+            self._sights.clear()
+        self.sides[side] = known
+
     def prepare(self, sector: Board) -> None:
         """Let a sector keep what the sides know of it that keep any, and no others."""
         for side, known in self.sides.items():
@@ -140,6 +146,8 @@ class Fog:
         Of those that are gone as they were. Asked before the world takes the changes over.
         """
         found: dict[str, Unit] = {}
+        if not self.sides:
+            return []
         for name, now in changes.units.items():
             old: Listed | None = self._crew.listed.get(name)
             for listed in (old, now):

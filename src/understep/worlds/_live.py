@@ -229,10 +229,12 @@ class Live:
 
         ``seers`` are units whose view may have changed, ``learned`` what sides know since.
         """
-        cells = np.array(list(changes.cells()), dtype=np.int64).reshape(-1, 2)
-        if len(cells):
-            self._needs.clear()
         self._alive = [piece for piece in self._alive if piece.board() is not None]
+        if changes.land:
+            self._needs.clear()
+        elif len(self._alive) == 1 and source is not None:
+            return
+        cells = np.array(list(changes.cells()), dtype=np.int64).reshape(-1, 2)
         for piece in list(self._alive):
             board = piece.board()
             if board is None or board is source:

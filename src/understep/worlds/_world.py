@@ -471,7 +471,7 @@ class World:
             raise InputError("side", "keeps knowledge already; lift_fog ends it", side)
         expect("land_known", land_known, bool, "must be True or False")
         over = (self._seams.values(), self._links.values()) if land_known else ()
-        self._fog.sides[side] = Known(land_known, *over)
+        self._fog.begin(side, Known(land_known, *over))
         self._live.begin(side)
 
     @property
@@ -668,15 +668,17 @@ class World:
 
     def _take(self, changes: Changes) -> None:
         """Let the world be as it is on a board now."""
-        side, cells = self._land.side, list(changes.cells())
-        for key in changes.sectors(side):
-            land = self._land.land(key).board
-            if land is not None:
-                changes.write(land)
-        edges, links = changes.between_sectors(side)
-        take(self._seams, edges)
-        take(self._links, links)
-        self._guides.forget(cells)
+        cells: list[tuple[int, int]] = []
+        if changes.land:  # units alone move most of the time
+            side, cells = self._land.side, list(changes.cells())
+            for key in changes.sectors(side):
+                land = self._land.land(key).board
+                if land is not None:
+                    changes.write(land)
+            edges, links = changes.between_sectors(side)
+            take(self._seams, edges)
+            take(self._links, links)
+            self._guides.forget(cells)
         for name, now in changes.units.items():
             for listed in (self._crew.listed.get(name), now):
                 cells += () if listed is None else listed.cells
