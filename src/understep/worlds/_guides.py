@@ -24,7 +24,7 @@ from understep.worlds._whole import fits, whole_route
 Asleep: TypeAlias = Literal["load", "kept", "refuse"]
 MOST_GUIDES = 8
 SECTOR = 64_000  # bytes, about, for what is known of a sector
-FIRST = 2000  # nodes that one plan finds out, where another way leads to an answer sooner
+FIRST = 1000  # nodes that one plan finds out, where another way leads to an answer sooner
 NOTED = 16  # cells from which an edit can alter what is noted
 
 
