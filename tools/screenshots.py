@@ -1,6 +1,7 @@
 """Draw the pictures of the README from the demo boards into docs/screenshots.
 
-The terminal view is taken from a real terminal window: it needs Xvfb, xterm and ImageMagick.
+The terminal view is taken from a real terminal window: it needs Xvfb, xterm and ImageMagick. The
+pages are opened in a browser: they need Chromium with its driver.
 """
 
 import doctest
