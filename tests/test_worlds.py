@@ -627,3 +627,22 @@ def test_fog_that_begins_again_knows_what_is_seen_then():
         world.fog("nobody")
     with pytest.raises(us.errors.NameUnknownError):
         world.lift_fog("wreckers")
+
+
+def test_who_sees_any_distance_has_no_fog_in_a_large_world():
+    make = lambda first, cols, rows: us.Board(  # noqa: E731
+        us.SquareGrid(cols, rows, first=first), {"turf": 1}
+    )
+    world = us.worlds.World(make, 5000, 5000)
+    foot = us.Movement(points=3)
+    eagle = us.Unit("eagle", "wardens", foot)
+    world.add(eagle, at=(50, 50))
+    with pytest.raises(us.errors.InputError, match="sees too far for fog"):
+        world.fog("wardens")
+    assert world.fogged == ()
+    world.near("eagle").set_unit("eagle", sight=5)
+    world.fog("wardens")
+    with pytest.raises(us.errors.StaleError, match="sees too far for fog"):
+        world.add(eagle.copy("other", "wardens"), at=(60, 50))
+    assert [unit.name for unit in world.units()] == ["eagle"]
+    assert world.near("eagle").knowledge("wardens").status((54, 50)) == "now"

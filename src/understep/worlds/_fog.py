@@ -14,6 +14,7 @@ from understep.boards.links import Link
 from understep.boards.memory import Memory, sight_of
 from understep.boards.roster import Listed
 from understep.boards.unit import Unit
+from understep.errors import InputError
 from understep.grids.cell import IntArray
 from understep.sight.fog import look, memory_of
 from understep.worlds._bounds import seen_from
@@ -25,6 +26,7 @@ from understep.worlds._sectors import Sectors
 Over = Callable[[], tuple[Iterable[Laid], Iterable[Link]]]
 
 
+MOST_SEEN = 1 << 22  # cells that one unit may look over
 #: What sides have come to know on a board.
 Learned: TypeAlias = list[tuple[str, Changes]]
 
@@ -74,6 +76,15 @@ class Fog:
         if not self.sides:  # what was seen before may be another now
             self._sights.clear()
         self.sides[side] = known
+
+    def check(self, units: Iterable[Unit]) -> None:
+        """Refuse units that would have to look over too much land."""
+        for unit in units:
+            far = unit.sees_far(0)
+            many = self._land.size[0] * self._land.size[1] if far is None else (2 * far + 1) ** 2
+            if many > MOST_SEEN:
+                rule = "sees too far for fog in so large a world; give it a sight"
+                raise InputError("unit", rule, unit.name)
 
     def prepare(self, sector: Board) -> None:
         """Let a sector keep what the sides know of it that keep any, and no others."""

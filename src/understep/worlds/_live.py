@@ -182,6 +182,8 @@ class Live:
                 if moved is not None:
                     changes.known = {*changes.known, moved}
                 self._crew.check(changes.units, changes.known)
+                now = [listed.unit for listed in changes.units.values() if listed is not None]
+                self._fog.check(unit for unit in now if unit.side in self._fog.sides)
             except UnderstepError as error:
                 self._drop(piece)
                 rule = f"what was done on a board of this world is lost: {error}; ask it anew"

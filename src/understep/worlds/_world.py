@@ -463,13 +463,14 @@ class World:
         NameUnknownError
             No unit of that side was ever added.
         InputError
-            The side keeps knowledge already.
+            The side keeps knowledge already; a unit of it sees any distance, in a large world.
         """
         self._live.follow()
         named("side", "side", side, self._crew.sides)
         if side in self._fog.sides:
             raise InputError("side", "keeps knowledge already; lift_fog ends it", side)
         expect("land_known", land_known, bool, "must be True or False")
+        self._fog.check(self.units(side))
         over = (self._seams.values(), self._links.values()) if land_known else ()
         self._fog.begin(side, Known(land_known, *over))
         self._live.begin(side)
