@@ -392,3 +392,17 @@ def test_a_pattern_turns_to_where_it_is_aimed_and_mirrors(diagonals):
             for p, q in ((-1, 1), (1, -1)):  # the mirror image hits the mirror image
                 mirrored = found.hits((5, 5), (5 + p * x, 5 + q * y))
                 assert {(c - 5, r - 5) for c, r in mirrored} == {(p * c, q * r) for c, r in hits}
+
+
+def test_whom_to_suppose_away_must_be_units():
+    board = us.maps.shipped("fen")
+    for without, error in (
+        (5, us.errors.InputError), ([5], us.errors.NameUnknownError),
+        ([[0.0]], us.errors.NameUnknownError), (np.zeros((2, 2)), us.errors.NameUnknownError),
+        ("nobody", us.errors.NameUnknownError),
+    ):  # fmt: skip
+        with pytest.raises(error):
+            us.threats(board, "wardens", without=without)
+    assert us.threats(board, "wardens", without=["punt", "punt"]).foes == tuple(
+        name for name in us.threats(board, "wardens").foes if name != "punt"
+    )

@@ -281,6 +281,6 @@ def threats(
         kept = board._derived.get(("threats",), KeptFoes)
         return Threats(board, against, kept.find(board, against))
     supposed = board.copy()
-    for name in dict.fromkeys(gone):
+    for name in {board.unit(name).name: None for name in gone}:
         supposed.remove(name)
     return Threats(board, against, KeptFoes().find(supposed, against))
