@@ -223,6 +223,9 @@ def test_what_is_no_page_is_refused(tmp_path):
         (lambda: us.draw.page(board, 5), "answers: must be answers or overlays"),
         (lambda: us.draw.page(board, turns=10), "turns: must be a whole number from 1 to 9"),
         (lambda: us.draw.page("fen"), "board: must be a Board"),
+        (lambda: us.draw.page(board, title=5), "title: must be a text"),
+        (lambda: us.draw.page(board, sides=5), "sides: must give colours"),
+        (lambda: us.draw.page(board, sides={"wardens": "red"}), "sides: the colour of 'wardens'"),
     ):
         with pytest.raises(us.errors.InputError, match=rule):
             call()

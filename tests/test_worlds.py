@@ -225,6 +225,9 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
         (lambda: world.save(), "save: was not given"),
         (lambda: world.board((0, 0), 9, 0), "rows: must be a whole number"),
         (lambda: us.worlds.World(make, 0, 9), "cols: must be a whole number"),
+        (lambda: us.worlds.World(None, 9, 9), "make: must be a function"),
+        (lambda: us.worlds.World(make, 9, 9, on_wake=5), "on_wake: must be a function"),
+        (lambda: world.add("scout", at=(1, 1)), "unit: must be a Unit"),
         (
             lambda: us.worlds.World(lambda *_: whole, 9, 9).board((0, 0), 2, 2),
             "make: must give a Board",
@@ -556,6 +559,7 @@ def test_what_is_no_world_is_refused_with_its_place(tmp_path):
         (ids.astype(float), {0: "turf"}, us.errors.InputError, "source: must be whole numbers"),
         (np.zeros((300, 4, 3), np.uint8), {"#ffffff": "turf"}, us.errors.BoardFileError, "row 0"),
         (5, {0: "turf"}, us.errors.InputError, "source"),
+        (ids, [0], us.errors.InputError, "legend: must give names"),
     ):
         with pytest.raises(error, match=rule):
             us.worlds.read_world(source, legend, terrain, **made)

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.checks import path_of
+from understep.checks import expect, path_of
 from understep.errors import MOST_FAULTS, BoardFileError, InputError
 from understep.grids.cell import Cell
 from understep.grids.grid import Grid
@@ -85,6 +85,7 @@ def read_world(
     >>> world.near((2, 1000)).terrain((2, 1004)), world.size
     ('deep', (4000, 3000))
     """
+    expect("legend", legend, Mapping, "must give names of terrains by id or colour")
     table, name = _table(source)
     if table.ndim == 3:
         table = _of_colors(table, legend, tolerance, name)

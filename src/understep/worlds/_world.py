@@ -104,6 +104,14 @@ class World:
         cols, rows = whole("cols", cols, 1), whole("rows", rows, 1)
         sector, memory = whole("sector", sector, 1), whole("memory", memory, 1)
         awake = None if awake is None else whole("awake", awake, 1)
+        for word, call in (
+            ("make", make),
+            ("save", save),
+            ("on_wake", on_wake),
+            ("on_sleep", on_sleep),
+        ):
+            if not callable(call) and (call is not None or word == "make"):
+                raise InputError(word, "must be a function", call)
         self.notes = notes  #: What was given to keep notes in.
         self._land = Sectors(
             make, (cols, rows), sector, awake, memory * 3 // 8, save, (on_wake, on_sleep)
@@ -241,6 +249,7 @@ class World:
         CellError
             ``at`` is no cell of the world.
         """
+        expect("unit", unit, Unit, "must be a Unit")
         self._live.follow()
         if unit.name in self._crew.listed:
             raise InputError("unit", "there is one of this name", unit.name)
