@@ -80,9 +80,7 @@ class Fog:
     def check(self, units: Iterable[Unit]) -> None:
         """Refuse units that would have to look over too much land."""
         for unit in units:
-            far = unit.sees_far(0)
-            many = self._land.size[0] * self._land.size[1] if far is None else (2 * far + 1) ** 2
-            if many > MOST_SEEN:
+            if self._too_far(unit):
                 rule = "sees too far for fog in so large a world; give it a sight"
                 raise InputError("unit", rule, unit.name)
 
@@ -105,6 +103,7 @@ class Fog:
         """Let a board know what a side knows there."""
         known, before = self.sides[side], board.state
         memory = memory_of(board, side, False)
+        memory.look = lambda board, unit: self._look(board, rect, unit)
         for key in self._land.keys(rect):
             sector = self._land.land(key).board
             if sector is not None:
@@ -127,16 +126,40 @@ class Fog:
         """Take to a board what units see there that stand elsewhere, or are gone."""
         views: dict[str, dict[str, IntArray | None]] = {}
         for unit in units:
-            if unit.side not in self.sides or unit.name in board._roster.values:
+            there = unit.name in board._roster.values
+            if unit.side not in self.sides or (there and self._whole(rect, unit)):
                 continue
             memory, view = board._memory(unit.side), None
             if unit.name in self._crew.listed and self.sight(unit).rect.meets(rect):
-                cells = self.sight(unit).cells
-                view = np.sort(board.grid.numbering.numbers(cells[rect.within(cells)]))
+                view = self._within(board, rect, unit)
             if view is not None or unit.name in memory.views.values:
                 views.setdefault(unit.side, {})[unit.name] = view
         for side, found in views.items():
             board._memory(side).see(board, found)
+
+    def _look(self, board: Board, rect: Rect, unit: Unit) -> IntArray:
+        """What a unit on a board sees there, by number."""
+        return look(board, unit) if self._whole(rect, unit) else self._within(board, rect, unit)
+
+    def _whole(self, rect: Rect, unit: Unit) -> bool:
+        """Whether all that a unit may see lies in a rectangle, and some more.
+
+        A line of sight along the edge of a board may pass just beyond it.
+        """
+        # who sees too far is refused when the world reads what was done
+        return self._too_far(unit) or rect.holds_rect(seen_from(self._land, unit))
+
+    def _too_far(self, unit: Unit) -> bool:
+        """Whether a unit would have to look over too much land."""
+        far = unit.sees_far(0)
+        many = self._land.size[0] * self._land.size[1] if far is None else (2 * far + 1) ** 2
+        return many > MOST_SEEN
+
+    def _within(self, board: Board, rect: Rect, unit: Unit) -> IntArray:
+        """What a unit sees in the world, of the cells of a board, by number."""
+        cells = self.sight(unit).cells
+        found: IntArray = np.sort(board.grid.numbering.numbers(cells[rect.within(cells)]))
+        return found
 
     def sight(self, unit: Unit) -> Sight:
         """What a unit sees."""
