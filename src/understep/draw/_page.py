@@ -14,12 +14,10 @@ from understep.checks import expect, path_of, whole
 from understep.draw._figure import drawn_board
 from understep.draw._roles import role_of
 from understep.draw._scene import Places, scene
-from understep.draw._stack import Layer, stack
+from understep.draw._stack import ON_ROUTE, Layer, stack
 from understep.draw._unit_sheet import TURNS, side_threats, unit_sheet
 from understep.errors import InputError, MissingExtraError
 from understep.moves.explain import Explanation
-
-ON_ROUTE = "start", "route", "turn-end", "goal"
 
 
 def page(
@@ -95,7 +93,6 @@ def page(
         [places.of([each.current])[0], float(each.cost), places.of(met.cell for met in each.met)]
         for each in moments
     ]
-    made["turns"] = turns
     text = render(made, board.title if title is None else title)
     if file is not None:
         file.write_text(text, "utf-8")

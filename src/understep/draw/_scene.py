@@ -11,13 +11,12 @@ from understep.boards.board import Board
 from understep.draw import _features as features
 from understep.draw import _fences as fences
 from understep.draw import _look as look
+from understep.draw._figure import FRAMES
 from understep.grids.cell import Cell
 from understep.grids.depth import depth_order
-from understep.grids.frame import Frame
 from understep.maps._resize import reframe
 
 WIDE = 40  # how large a cell is drawn, in units of the drawing
-FRAMES = {"plan": Frame(), "isometric": Frame(projection="isometric", lift=0.3)}
 SYSTEMS = {"hex": ("offset", "axial", "cube", "doubled"), "square": ("offset",)}
 
 

@@ -12,7 +12,7 @@ from understep.boards.board import Board
 from understep.draw import _look as look
 from understep.draw._figure import drawn_board
 from understep.draw._roles import role_of
-from understep.draw._stack import stack
+from understep.draw._stack import ON_ROUTE, stack
 from understep.errors import printable
 from understep.grids.cell import Cell
 
@@ -52,9 +52,6 @@ def small(board: Board, *answers: Any) -> str:
         f'style="background:{look.PAPER};max-width:100%" role="img">'
         f"<title>{_text(board.title or repr(board))}</title>{''.join(parts)}</svg>"
     )
-
-
-ON_ROUTE = "start", "route", "turn-end", "goal"
 
 
 def _marks(marks: Iterable[Any], shapes: dict[Cell, str], where: dict[Cell, Any]) -> list[str]:

@@ -8,6 +8,8 @@ from typing import Any, NamedTuple
 from understep.errors import InputError
 from understep.overlay import Overlay, Overlays
 
+ON_ROUTE = "start", "route", "turn-end", "goal"
+
 
 class Layer(NamedTuple):
     """An overlay to draw.

@@ -163,7 +163,7 @@ function drawAnswers() {
   S.layers.forEach((layer, place) => {
     if (!shown(`answer ${place}`)) return;
     if (layer.line.length) {
-      const d = layer.line.map((i, k) => (k && far(layer.line[k - 1], i) ? bow(at.middles[layer.line[k - 1]], at.middles[i]) : `${k ? "L" : "M"}${at.middles[i].join(" ")}`)).join("");
+      const d = pathOf(layer.line);
       const ink = S.colors.routes[place % S.colors.routes.length];
       for (const [stroke, width] of [["#f6efdf", 7], [ink, 3.5]]) found.append(make("path", { d, stroke, "stroke-width": width, "stroke-dasharray": width < 5 ? "9 5" : "none", class: "line" }));
     }
@@ -274,9 +274,14 @@ function drawHover() {
   }
 }
 
-function drawRoute(into, cells, turns, ink) {
+// a path over cells, with a bow where it takes a link
+function pathOf(cells) {
   const at = view();
-  const d = cells.map((i, k) => (k && far(cells[k - 1], i) ? bow(at.middles[cells[k - 1]], at.middles[i]) : `${k ? "L" : "M"}${at.middles[i].join(" ")}`)).join("");
+  return cells.map((i, k) => (k && far(cells[k - 1], i) ? bow(at.middles[cells[k - 1]], at.middles[i]) : `${k ? "L" : "M"}${at.middles[i].join(" ")}`)).join("");
+}
+
+function drawRoute(into, cells, turns, ink) {
+  const at = view(), d = pathOf(cells);
   into.append(make("path", { d, stroke: "#f6efdf", "stroke-width": 8, class: "line" }));
   into.append(make("path", { d, stroke: ink, "stroke-width": 4, class: "line", "data-cells": cells.join(" ") }));
   cells.forEach((i, k) => {

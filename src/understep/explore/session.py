@@ -88,8 +88,7 @@ class Session:
             return dump(self._board)
 
     def _now(self, unit: Any, seen: Any) -> dict[str, Any]:
-        names = [each.name for each in self._board.units()]
-        known = sheets(self._board, TURNS, [unit] if unit in names else [])
+        known = sheets(self._board, TURNS, [unit])
         if not np.array_equal(self._board.elevation, self._levels):
             self._levels, self._bends = self._board.elevation.copy(), self._bends + 1
         views = land(self._board)["views"] if seen != self._bends else None
