@@ -18,7 +18,6 @@ from understep.rules.steps import step_table
 from understep.worlds._rect import Rect
 from understep.worlds._sectors import Sectors
 
-FREE = "some of its steps cost nothing, so that it can get anywhere"
 RIM = 3  # cells beyond what is looked at that can still matter: corners, zones, slopes
 
 
@@ -47,7 +46,7 @@ def how_far(unit: Unit, template: Board, turns: int, levels: float) -> int:
     moving, attack = movement_of(unit), unit.attack
     table = step_table(template, moving, unit.side)
     if not table.cheapest:
-        rule = FREE
+        rule = "some of its steps cost nothing, so that it can get anywhere"
         raise InputError("unit", rule, unit.name)
     full = fraction(moving.points)
     points = max(points_left(unit), full) + (turns - 1) * (full + fraction(moving.carry))
@@ -88,7 +87,8 @@ def seen_from(land: Sectors, unit: Unit) -> Rect:
     """As much land around a unit as it may see."""
     rect = Rect.at(unit.at).grown(1)
     while True:
-        far = unit.sees_far(_height(land, rect) + 1)
+        levels = _height(land, rect) + 1 if unit.sight_per_level else 0
+        far = unit.sees_far(levels)
         reach = sum(land.size) if far is None else far + spread(unit.movement.footprint) + 1
         wanted = rect.joined(Rect.at(unit.at).grown(reach)).inside(*land.size) or rect
         if wanted == rect:

@@ -129,15 +129,16 @@ class Changes:
 
 def _lead_over(pairs: dict[Ends, T], size: int) -> dict[Ends, T]:
     """What leads from sector to sector."""
-    return {
-        ends: each for ends, each in pairs.items()
-        if len({(col // size, row // size) for col, row in ends}) > 1
-    }  # fmt: skip
+    return {ends: each for ends, each in pairs.items() if _crosses(ends, size)}
 
 
 def _between(every: Iterable[Any], size: int) -> Iterable[Any]:
     """The same, not yet by their ends."""
-    return _lead_over({(each.a, each.b): each for each in every}, size).values()
+    return (each for each in every if _crosses((each.a, each.b), size))
+
+
+def _crosses(ends: Ends, size: int) -> bool:
+    return len({(col // size, row // size) for col, row in ends}) > 1
 
 
 def all_inside(units: Iterable[Unit], between: Iterable[Laid | Link], rect: Rect) -> None:
