@@ -339,6 +339,7 @@ def test_a_live_page_does_what_is_done_on_it(served, driver, tmp_path):
     until(lambda _: driver.execute_script("return S.sheets.scout.turn.filter(Boolean).length") > 0)
     answered("scout")
     pick("look")
+    driver.find_element("css selector", "#units [data-name='lookout']").click()
     drag(board.unit("scout").at, (8, 9))
     until(lambda _: now().unit("scout").at == (8, 9))
     until(
@@ -347,6 +348,7 @@ def test_a_live_page_does_what_is_done_on_it(served, driver, tmp_path):
         )
     )
     answered("scout")
+    assert driver.execute_script("return state.unit") == "scout", "what is dragged is chosen"
     spot((14, 9)).click()
     until(lambda _: "It could" in driver.find_element("id", "said").text)
     assert str(us.explain(now(), "scout", (14, 9))) in driver.find_element("id", "said").text

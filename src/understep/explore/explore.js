@@ -137,12 +137,14 @@ hooks.press = (i) => {
   if (!unitAt(i)) explain(i);
   return false;
 };
-hooks.drop = (i, from) => {
+hooks.drop = async (i, from) => {
   const { cells, grabbed } = tool;
   tool.cells = [];
   tool.grabbed = null;
   if (grabbed !== null) {
-    if (i >= 0 && i !== from) act({ do: "put", unit: grabbed, cells: [i] });
+    if (i < 0 || i === from) return;
+    if (grabbed !== state.unit) await choose(grabbed); // the answer tells of the unit that is moved
+    act({ do: "put", unit: grabbed, cells: [i] });
     return;
   }
   if (tool.name === "paint" && cells.length) act({ do: "paint", terrain: by("terrain").value, cells });
