@@ -124,6 +124,11 @@ class Layers:
         self.touched = touched
         self.chunks = chunks
 
+    def filled(self) -> tuple[int, int, int, int]:
+        """How far each of these arrays is filled."""
+        marked = self.closed if self.flooding else 0  # other marks are written at the end
+        return self.closed, marked, self.met_in_all, self.used * CHUNK
+
     def seek(self, targets, slack) -> None:
         """Set several goals around the one that ``begin`` is given; or none, empty."""
         self.targets = targets
@@ -243,7 +248,7 @@ class Layers:
         self.expanded = self.closed
         self.found = -1
         if self.flooding:
-            self.list_states()
+            self.list_cells()
         else:
             if status == 1:
                 self.retrace()
@@ -275,18 +280,15 @@ class Layers:
         """A mark that holds the state of its cell where the directions it is entered by will be."""
         return (key << SHIFT) | seen | (0 if seen & PASS else STOP)
 
-    def list_states(self):
-        """Put the cells of a plain flood and their states into place, and clear what it met."""
+    def list_cells(self):
+        """Put the cells of a plain flood into place, and clear what it met."""
         order = self.order
-        marks = self.marks
         state = self.state
         starts = self.starts
         for index in range(self.closed):
             spot = order[index]
-            seen = state[spot]
             state[spot] = 0
             order[index] = self.number(spot, starts)
-            marks[index] = self.untied(marks[index], seen)
         bucket = self.ring + 1
         while self.first[bucket]:
             at = self.first[bucket]
@@ -603,8 +605,9 @@ class Layers:
                 self.offer_now(key)
             closed = self.closed - at
             for index in range(at, end):
-                order[closed + index] = chunks[index]
-                marks[closed + index] = key
+                spot = chunks[index]
+                order[closed + index] = spot
+                marks[closed + index] = self.untied(key, state[spot])
             self.closed = closed + end
             if self.ways == 6:  # what is constant is unrolled
                 count = self.around(at, end, 6, state, steps, chunks, met)
@@ -659,6 +662,11 @@ class Layers:
             elif self.plain:
                 count = self.offer_all(
                     at, end, 1, 0, state, label, steps, chunks, met, order, now,
+                    codes, twice, last,
+                )
+            elif self.one_turn:
+                count = self.offer_all(
+                    at, end, 0, 1, state, label, steps, chunks, met, order, now,
                     codes, twice, last,
                 )
             else:
@@ -759,14 +767,22 @@ class Layers:
         left = 2 * NEVER
         after = 0
         row = 0
-        for index in range(at, end):
+        live = at
+        blank = 0
+        for index in range(at, end):  # what is far apart in memory is fetched ahead, all at once
+            item = chunks[index]
+            chunks[live] = item
+            live += 1 - (label[item] & 1)  # closed: a better label of this cell came first
+            if plain == 0:
+                blank = blank | (codes[self.row(item)] == 0)
+        for index in range(at, live):
             item = chunks[index]
             known = label[item]
             if known & 1:
-                continue  # a better label of this cell came first
+                continue  # it was there twice
             if plain == 0:
                 row = self.row(item)
-                if codes[row] == 0:  # it waits until they are compiled
+                if blank and codes[row] == 0:  # it waits until they are compiled
                     self.wanted = self.number(item, self.starts)
                     self.push(item, self.floor, chunks, last)
                     self.waiting += 1

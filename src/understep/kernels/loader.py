@@ -75,8 +75,10 @@ def view(array: Any) -> memoryview:
     return memoryview(array)
 
 
-def blank(count: int, dtype: Any) -> NDArray[Any]:
+def blank(count: int, dtype: Any, *, dense: bool = False) -> NDArray[Any]:
     """Zeros; of a large array only the parts that are touched ever take up memory or time.
+
+    ``dense``: it is filled from its start on, so that large pages pay.
 
     `numpy.zeros` clears memory that was used before, all of it at once.
     """
@@ -84,6 +86,8 @@ def blank(count: int, dtype: Any) -> NDArray[Any]:
     if size < LARGE or not hasattr(mmap, "MAP_ANONYMOUS"):
         return np.zeros(count, dtype=dtype)
     pages = mmap.mmap(-1, size, flags=mmap.MAP_PRIVATE | mmap.MAP_ANONYMOUS)
+    if dense and hasattr(mmap, "MADV_HUGEPAGE"):
+        pages.madvise(mmap.MADV_HUGEPAGE)
     return np.frombuffer(pages, dtype=dtype)
 
 

@@ -93,10 +93,10 @@ class LayersWorkspace:
         self._room = room = max(labels, 4 * self._room)
         # a chunk can be almost empty, and every bucket can have one
         chunks = 2 * room + 2 * CHUNK * MOST_BUCKETS
-        sizes = room, room, room + CHUNK * 8, chunks
-        old, self.arrays = self.arrays, list(map(blank, sizes, "iqii"))
-        for new, was in zip(self.arrays, old, strict=False):
-            new[: len(was)] = was
+        sizes = room + CHUNK * 8, chunks
+        old, self.arrays = self.arrays, [*_lists(room), *map(blank, sizes, "ii")]
+        for new, was, count in zip(self.arrays, old, self.search.filled(), strict=False):
+            new[:count] = was[:count]  # more would take up memory
         self.search.hold(*map(view, self.arrays))
 
     def room(self, labels: int) -> None:
@@ -110,7 +110,7 @@ class LayersWorkspace:
         if count < LARGE:
             return cells.copy(), marks.copy()
         # too many to copy: they are given away, and replaced
-        self.arrays[:2] = blank(self._room, "i"), blank(self._room, "q")
+        self.arrays[:2] = _lists(self._room)
         self.search.hold(*map(view, self.arrays))
         return cells, marks
 
@@ -144,6 +144,11 @@ class LayersWorkspace:
         self._targets[goals] = 1
         self._sought = goals
         self.search.seek(view(self._targets) if goals else NONE, slack)
+
+
+def _lists(room: int) -> list[NDArray[Any]]:
+    """Room for cells and for their marks, which are filled one after another."""
+    return [blank(room, dtype, dense=True) for dtype in "iq"]
 
 
 class Ready(NamedTuple):
