@@ -112,6 +112,10 @@ class Layers:
         self.last = last
         self.met = met
         self.offered = offered
+        self.flooding = 0
+        self.closed = 0
+        self.met_in_all = 0
+        self.used = 0
 
     def lay_labels(self, label) -> None:
         """Take an array for labels by place, `BLOCKED` for ever in the margin and in holes."""

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import lru_cache, partial
 from operator import is_
-from typing import Any, NamedTuple, cast
+from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -151,12 +152,14 @@ def _lists(room: int) -> list[NDArray[Any]]:
     return [blank(room, dtype, dense=True) for dtype in "iq"]
 
 
-class Ready(NamedTuple):
+@dataclass(slots=True)
+class Ready:
     """The rules of a mover as the search by layers takes them, for one state of the board."""
 
     state: int
     views: Any  # of the step table
     laid: tuple[Any, ...]  # what the rules are made of
+    bounds: tuple[Any, ...]  # what decides which searches serve, and how many keys they take
     rules: Any
     plain: bool
     #: By turns, how many keys and buckets a flood takes.
@@ -174,24 +177,33 @@ def ready(board: Board, mover: Mover) -> Ready | None:
     if mover.zoning:  # counts follow when they are asked for
         held = zones(board, mover.movement.layer).counts(mover.unit.side)
     if known is None or known.state != board.state or known.views is not table.views:
-        by_kind = table.by_kind
-        unfit = mover.carry or mover.zoning == 1 or table.layers > 1 or table.free_steps
-        unfit |= max(mover.stride, mover.dearest) > MOST_KEYS or not countable(board.grid)
-        narrow = len(table.views[0]) > 0 and not mover.zoning
-        laid, rules = (), None
-        if not unfit and not table.far_steps and (by_kind is not None or narrow):
-            who = board._roster.codes(mover.movement.layer)
-            ground = () if by_kind is None else table.layers_by_kind()
-            laid = *ground, who, by_kind, table.views, *held
-            # layers are replaced when they are written, so that identity tells
-            old = () if known is None else known.laid
-            if len(laid) == len(old) and all(map(is_, laid, old)):
-                rules = cast(Ready, known).rules
-            else:
-                rules = _rules(board, mover, laid[: len(ground)], held)
-        known = Ready(board.state, table.views, laid, rules, by_kind is not None, {})
-        mover.ready = known
+        known = mover.ready = _made_ready(board, mover, known, held)
     return known if known.rules is not None else None
+
+
+def _made_ready(
+    board: Board, mover: Mover, old: Ready | None, held: tuple[Any, ...]
+) -> Ready:  # fmt: skip
+    """The rules of a mover for the present state of its board; the old ones where they hold."""
+    table = mover.table
+    by_kind = table.by_kind
+    ground = () if by_kind is None else table.layers_by_kind()
+    laid = *ground, board._roster.codes(mover.movement.layer), by_kind, table.views, *held
+    alone = len(board._roster.values) < 2
+    bounds = table.dearest, table.layers, table.free_steps, table.far_steps, alone
+    # layers are replaced when they are written, so that identity tells
+    same = old is not None and len(laid) == len(old.laid) and all(map(is_, laid, old.laid))
+    if old is not None and same and bounds == old.bounds:
+        old.state = board.state
+        return old
+    rules = None
+    unfit = mover.carry or mover.zoning == 1 or table.layers > 1 or table.free_steps
+    unfit |= max(mover.stride, mover.dearest) > MOST_KEYS or not countable(board.grid)
+    narrow = len(table.views[0]) > 0 and not mover.zoning
+    if not unfit and not table.far_steps and (by_kind is not None or narrow):
+        rules = old.rules if old is not None and same else None
+        rules = rules or _rules(board, mover, ground, held)
+    return Ready(board.state, table.views, laid, bounds, rules, by_kind is not None, {})
 
 
 def _rules(
