@@ -406,3 +406,14 @@ def test_whom_to_suppose_away_must_be_units():
     assert us.threats(board, "wardens", without=["punt", "punt"]).foes == tuple(
         name for name in us.threats(board, "wardens").foes if name != "punt"
     )
+
+
+def test_a_cluster_aims_at_every_cell_in_range_of_any_of_its_cells():
+    board = us.Board(us.HexGrid(15, 15), {"turf": 1})
+    rules = us.Movement(0, footprint=us.Footprint.cluster(1))
+    cart = us.Unit("ox-cart", "wardens", rules, attack=us.Attack(1, 3))
+    covered = board.covered(board.add(cart, at=(7, 7)))
+    far = {cell: min(board.grid.distance(cell, each) for each in covered) for cell in board.grid}
+    assert list(us.attacks(board, "ox-cart")) == [
+        cell for cell in board.grid if 1 <= far[cell] <= 3
+    ]

@@ -49,9 +49,10 @@ class _Foe(NamedTuple):
 
 
 class KeptFoes(Watcher):
-    """What the foes of each side can do, as it was last found outside of trials."""
+    """What the foes of each side can do: as it was last found, and what of it outlives a trial."""
 
     def __init__(self) -> None:
+        self._last: dict[str, tuple[int, dict[str, _Foe]]] = {}
         self._known: dict[str, tuple[int, dict[str, _Foe]]] = {}
 
     def touched(self, numbers: IntArray) -> None:
@@ -60,27 +61,54 @@ class KeptFoes(Watcher):
     def share(self, _board: Board) -> KeptFoes:
         """A copy of the board has the same state, and begins with the same."""
         twin = KeptFoes()
-        twin._known = dict(self._known)
+        twin._last, twin._known = dict(self._last), dict(self._known)
         return twin
 
     def find(self, board: Board, against: str) -> dict[str, _Foe]:
         """What each foe can do now; found anew only for those near what has changed."""
-        state, before = self._known.get(against, (UNKNOWN, dict[str, _Foe]()))
+        state, found = self._last.get(against, (UNKNOWN, dict[str, _Foe]()))
         if state == board.state:
-            return before
-        changed = None
-        if before and not board.altered_since(state):
-            changed = board._changes.cells(state, data=False)
-        found, near = {}, None if changed is None else _around(board, changed)
+            return found
+        near, before = _changed(board, state), found
+        if near is None:
+            state, before = self._known.get(against, (UNKNOWN, found))
+            near = _changed(board, state)
+        found = {}
         for unit in foes_of(board, against):
             foe = None if near is None else before.get(unit.name)
             if foe is None or near is None or not foe.holds(unit, near):
                 where = next_turn(board, unit)
                 foe = _Foe(unit, where, struck_by(board, unit, where))
             found[unit.name] = foe
-        if changed is None or not board._journal.trying:
-            self._known[against] = board.state, found
+        self._keep(board, against, found)
         return found
+
+    def _keep(self, board: Board, against: str, found: dict[str, _Foe]) -> None:
+        """Keep what was found; for after a trial that of the foes whom it does not touch."""
+        base = board.state
+        self._last[against] = base, found
+        if board._journal.trying:
+            base = board._journal.opened or UNKNOWN
+            near = _changed(board, base)
+            if near is None:
+                return
+            found = {name: foe for name, foe in found.items() if foe.holds(foe.unit, near)}
+            if self._known.get(against, (UNKNOWN,))[0] == base:
+                found = self._known[against][1] | found
+        self._known[against] = base, found
+
+
+def _changed(board: Board, state: int) -> frozenset[int] | None:
+    """The cells where something may differ from an earlier state, and those beside; by number.
+
+    None where that cannot be told.
+    """
+    if state == board.state:
+        return frozenset()
+    if board.altered_since(state):
+        return None
+    cells = board._changes.cells(state, data=False)
+    return None if cells is None else _around(board, cells)
 
 
 def _around(board: Board, cells: Cells) -> frozenset[int] | None:

@@ -432,27 +432,33 @@ class Sight:
 
 def gather(
     starts: cython.int[::1], ends: cython.int[::1], pool: cython.int[::1], stamp: int,
-    met: cython.int[::1], cells: cython.int[::1], firsts: cython.int[::1],
+    met: cython.int[::1], cells: cython.longlong[::1], firsts: cython.longlong[::1],
 ) -> int:
-    """Write the cells of some rows of a pool, each once, with the first row that it is in.
+    """Write the cells of some rows of a pool, each once and in order, with the first row it is in.
 
-    ``met`` holds less than ``stamp`` for all cells.
+    ``met`` holds less than ``stamp`` for all cells; there are as many stamps as rows.
     """
     many: cython.int = len(starts)
     mark: cython.int = stamp
     row: cython.int
     place: cython.int
     cell: cython.int
+    low: cython.int = cython.cast(cython.int, len(met))
+    high: cython.int = -1
     count: cython.int = 0
     with cython.nogil:
         for row in range(many):
             for place in range(starts[row], ends[row]):
                 cell = pool[place]
-                if met[cell] != mark:
-                    met[cell] = mark
-                    cells[count] = cell
-                    firsts[count] = row
-                    count += 1
+                if met[cell] < mark:
+                    met[cell] = mark + row
+                    low = min(low, cell)
+                    high = max(high, cell)
+        for cell in range(low, high + 1):
+            if met[cell] >= mark:
+                cells[count] = cell
+                firsts[count] = met[cell] - mark
+                count += 1
     return count
 
 

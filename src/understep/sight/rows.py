@@ -88,13 +88,12 @@ class Rows(Watcher):
                 return None
             starts, ends, pool = store.starts[numbers], store.ends[numbers], store.pool
         most = min(int((ends - starts).sum()), len(store.starts))
-        met, mark = kept.marks()
-        cells, firsts = np.empty((2, most), dtype=np.int32)
+        met, mark = kept.marks(len(numbers))
+        cells, firsts = np.empty((2, most), dtype=np.int64)
         many = loader.sight.gather(
             view(starts), view(ends), view(pool), mark, view(met), view(cells), view(firsts)
         )
-        order = cells[:many].argsort()
-        return cells[:many][order].astype(np.int64), firsts[:many][order].astype(np.int64)
+        return cells[:many], firsts[:many]
 
     def row(self, number: int, far: int) -> IntArray | None:
         """The cells of one row, in order. None where such rows are not kept."""
