@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import cached_property
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, cast
 
 import numpy as np
 
@@ -83,10 +83,11 @@ class Attacks(Answer):
     def __repr__(self) -> str:
         return f"<Attacks of {self.unit.name!r}: {len(self)} cells>"
 
-    @cached_property
-    def _first(self) -> dict[int, int]:
-        """The place of the best stand for each cell that it can aim at, by number."""
-        return dict(zip(self._numbers.tolist(), self._firsts.tolist(), strict=True))
+    def _first(self, number: int) -> int | None:
+        """The place of the best stand for a cell, by number; None: it cannot aim there."""
+        place = int(self._numbers.searchsorted(number))
+        there = place < len(self._numbers) and self._numbers[place] == number
+        return int(self._firsts[place]) if there else None
 
     @cached_property
     def cells(self) -> Cells:
@@ -101,7 +102,7 @@ class Attacks(Answer):
 
     def __contains__(self, cell: object) -> bool:
         grid = self._board.grid
-        return cell in grid and grid.numbering.of(cell) in self._first
+        return cell in grid and self._first(grid.numbering.of(cell)) is not None
 
     def _unit(self, name: str) -> Unit:
         """A unit as it was when asked."""
@@ -117,7 +118,8 @@ class Attacks(Answer):
         """The stand from which it can attack one of its targets first."""
         unit = self._units[target]
         if self._simple(unit):
-            return self._stand(self._first[self._board.grid.numbering.number(unit.at)])
+            place = self._first(self._board.grid.numbering.number(unit.at))
+            return self._stand(cast(int, place))
         return self._stand(next(iter(self._ways(unit))))
 
     def places(self, target: str) -> list[int]:
@@ -213,17 +215,16 @@ class Attacks(Answer):
     @cached_property
     def targets(self) -> tuple[str, ...]:
         """The names of the units it can attack, in the order of the board."""
-        affects = {own: self.attack.meets(own) for own in (True, False)}
-        side = self.unit.side
-        return tuple(
-            unit.name for unit in self._units.values()
-            if affects[unit.side == side] and self._meant(unit) and self._can(unit)
-        )  # fmt: skip
+        units: Iterable[Unit] = self._units.values()
+        if self.attack.pattern.shape == "cell" and self._board.state == self._state:
+            there = {*self._board._roster.on(self._numbers), self.unit.name}
+            units = (unit for unit in units if unit.name in there)
+        return tuple(unit.name for unit in units if self._meant(unit) and self._can(unit))
 
     def _can(self, target: Unit) -> bool:
         """Whether a unit can be affected from anywhere."""
         if self._simple(target):
-            return self._board.grid.numbering.number(target.at) in self._first
+            return self._first(self._board.grid.numbering.number(target.at)) is not None
         return bool(self._ways(target))
 
     def _simple(self, target: Unit) -> bool:
@@ -284,14 +285,14 @@ class Attacks(Answer):
                 disks = [grid.disk(cell, self.attack.pattern.size) for cell in aims]
                 aims = dict.fromkeys([*aims, *(cell for disk in disks for cell in disk)])
             for number in map(grid.numbering.number, aims):
-                if number in self._first:
+                if self._first(number) is not None:
                     for place in band.stands(number).tolist():
                         ways.setdefault(place, number)
             if shape == "cell" and len(cells) > 1:  # it is as near as the nearest of its cells
                 least = band.gaps(grid.numbering.numbers(np.array(cells))).min(axis=1)
                 ways = {place: ways[place] for place in ways if least[place] >= self.attack.low}
         else:
-            for number in self._first:
+            for number in self._numbers.tolist():
                 aim = grid.numbering.cell_of(number)
                 for place in band.stands(number).tolist():
                     if place not in ways:

@@ -22,6 +22,8 @@ from understep.moves.answer import UNKNOWN, Answer, KnownTo, known, mine, moveme
 from understep.moves.reach import Reach
 from understep.overlay import Mark, Overlay, plain_facts
 
+MOST_DISKS = 1 << 12  # that are kept
+
 
 class _Foe(NamedTuple):
     """What one foe can do in its next turn: where it can get, and the cells that it can affect."""
@@ -54,6 +56,7 @@ class KeptFoes(Watcher):
     def __init__(self) -> None:
         self._last: dict[str, tuple[int, dict[str, _Foe]]] = {}
         self._known: dict[str, tuple[int, dict[str, _Foe]]] = {}
+        self._disks: dict[int, frozenset[int]] = {}
 
     def touched(self, numbers: IntArray) -> None:
         """States tell what has changed."""
@@ -69,58 +72,59 @@ class KeptFoes(Watcher):
         state, found = self._last.get(against, (UNKNOWN, dict[str, _Foe]()))
         if state == board.state:
             return found
-        near, before = _changed(board, state), found
+        state, before = self._known.get(against, (UNKNOWN, dict[str, _Foe]()))
+        near, found = self._changed(board, state), {}
         if near is None:
-            state, before = self._known.get(against, (UNKNOWN, found))
-            near = _changed(board, state)
-        found = {}
+            near, before = frozenset(), {}
         for unit in foes_of(board, against):
-            foe = None if near is None else before.get(unit.name)
-            if foe is None or near is None or not foe.holds(unit, near):
+            foe = before.get(unit.name)
+            if foe is None or not foe.holds(unit, near):
                 where = next_turn(board, unit)
                 foe = _Foe(unit, where, struck_by(board, unit, where))
             found[unit.name] = foe
-        self._keep(board, against, found)
+        self._last[against] = board.state, found
+        if not board._journal.trying:
+            self._known[against] = board.state, found
+        else:
+            self._keep(board, against, found)
         return found
 
     def _keep(self, board: Board, against: str, found: dict[str, _Foe]) -> None:
-        """Keep what was found; for after a trial that of the foes whom it does not touch."""
-        base = board.state
-        self._last[against] = base, found
-        if board._journal.trying:
-            base = board._journal.opened or UNKNOWN
-            near = _changed(board, base)
-            if near is None:
-                return
-            found = {name: foe for name, foe in found.items() if foe.holds(foe.unit, near)}
-            if self._known.get(against, (UNKNOWN,))[0] == base:
-                found = self._known[against][1] | found
-        self._known[against] = base, found
+        """Keep for after a trial what was found of foes whom it does not touch."""
+        base = board._journal.opened or UNKNOWN
+        state, before = self._known.get(against, (UNKNOWN, dict[str, _Foe]()))
+        if state != base:
+            before = {}
+        fresh = [foe for name, foe in found.items() if name not in before]
+        near = self._changed(board, base) if fresh else None
+        if near is not None:
+            kept = {foe.unit.name: foe for foe in fresh if foe.holds(foe.unit, near)}
+            self._known[against] = base, before | kept
 
+    def _changed(self, board: Board, state: int) -> frozenset[int] | None:
+        """The cells where something may differ from an earlier state, and those within two steps.
 
-def _changed(board: Board, state: int) -> frozenset[int] | None:
-    """The cells where something may differ from an earlier state, and those beside; by number.
+        By number. None where that cannot be told, as with links, which lead anywhere.
+        """
+        if state == board.state:
+            return frozenset()
+        if board.altered_since(state) or board._contents.links.values:
+            return None
+        numbers = board._changes.numbers(state, data=False)
+        if numbers is None:
+            return None
+        if len(self._disks) > MOST_DISKS:
+            self._disks.clear()
+        return frozenset().union(*(self._disk(board, number) for number in numbers))
 
-    None where that cannot be told.
-    """
-    if state == board.state:
-        return frozenset()
-    if board.altered_since(state):
-        return None
-    cells = board._changes.cells(state, data=False)
-    return None if cells is None else _around(board, cells)
-
-
-def _around(board: Board, cells: Cells) -> frozenset[int] | None:
-    """Some cells and those up to two steps away, by number; None where links lead anywhere."""
-    if board._contents.links.values:
-        return None
-    numbering = board.grid.numbering
-    near = numbering.numbers(cells.array)
-    for _ in range(2):
-        near = np.append(near, numbering.neighbors[near].ravel())
-        near = np.unique(near[near >= 0])
-    return frozenset(near.tolist())
+    def _disk(self, board: Board, number: int) -> frozenset[int]:
+        """The cells up to two steps away from one."""
+        known = self._disks.get(number)
+        if known is None:
+            grid = board.grid
+            disk = grid.disk(grid.numbering.cell_of(number), 2)
+            known = self._disks[number] = frozenset(grid.numbering.numbers(disk.array).tolist())
+        return known
 
 
 class Threats(Answer):

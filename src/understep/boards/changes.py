@@ -29,6 +29,14 @@ class Changes:
 
     def cells(self, state: int, *, data: bool = True) -> Cells | None:
         """The cells that may differ, row by row; ``data``: also where only data of units does."""
+        numbers = self.numbers(state, data=data)
+        if numbers is None:
+            return None
+        numbering = self._contents.grid.numbering
+        return Cells(numbering.cells_of(np.array(sorted(numbers), dtype=np.int64)))
+
+    def numbers(self, state: int, *, data: bool = True) -> set[int] | None:
+        """The same by number."""
         expect("state", state, int, "must be a state of this board")
         changes = self._journal.changes_since(state)
         if changes is None:
@@ -38,8 +46,7 @@ class Changes:
             if data or not self._is_data(change):
                 found = change.store.where(change.keys, change.old, change.new)
                 numbers.update(map(int, found))
-        numbering = self._contents.grid.numbering
-        return Cells(numbering.cells_of(np.array(sorted(numbers), dtype=np.int64)))
+        return numbers
 
     def any(self, state: int, units: Container[str] | None) -> bool:
         """Whether contents may differ, or any of some units but for their data; None: any unit."""

@@ -214,8 +214,10 @@ class Journal:
         done = (entry for entry, _ in reversed(self._done))
         for entry in itertools.chain(reversed(self._open), done):
             found.append(entry)
-            if entry.before == state:
-                return found[::-1]
+            if entry.before <= state:  # states grow from step to step
+                if entry.before == state:
+                    return found[::-1]
+                break
         found = []
         for entry in reversed(self._undone):
             back = [each._replace(old=each.new, new=each.old) for each in reversed(entry.changes)]
@@ -231,8 +233,10 @@ class Journal:
             return found
         for change in self.past():
             found.append(change)
-            if change.before == state:
-                return found
+            if change.before <= state:  # states grow from change to change
+                if change.before == state:
+                    return found
+                break
         found = []
         for entry in reversed(self._undone):
             found += entry.changes
@@ -379,8 +383,8 @@ class Branch:
         found: list[Change] = []
         for change in self.main.past():
             found.append(change)
-            if change.store is self._version and change.old == state:
-                return self.own(found)
+            if change.store is self._version and change.old <= state:
+                return self.own(found) if change.old == state else None
         return None
 
     def span(self, keeps: bool) -> Span:

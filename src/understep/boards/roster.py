@@ -65,6 +65,7 @@ class Roster(Table[str, Listed]):
         #: Who stands where, by layer.
         self.standing = standing
         self._ordered: tuple[Unit, ...] | None = None
+        self._names: list[str] | None = None  # in the same order; it changes more seldom
 
     def layer(self, name: str) -> Standing:
         """Who stands where in a layer; nobody, in one that no unit was ever in."""
@@ -87,6 +88,8 @@ class Roster(Table[str, Listed]):
         """Set a unit down, somewhere else, or take it off the board."""
         old = self.values.get(key)
         self._ordered = None
+        if old is None or isinstance(value, Absent) or old.serial != value.serial:
+            self._names = None
         if old is not None and not isinstance(value, Absent) and old.stands_like(value):
             super().put(key, value)
             return
@@ -165,8 +168,10 @@ class Roster(Table[str, Listed]):
     def in_order(self) -> tuple[Unit, ...]:
         """All units, in the order they were added."""
         if self._ordered is None:
-            ordered = sorted(self.values.values(), key=lambda listed: listed.serial)
-            self._ordered = tuple(listed.unit for listed in ordered)
+            values = self.values
+            if self._names is None:
+                self._names = sorted(values, key=lambda name: values[name].serial)
+            self._ordered = tuple([values[name].unit for name in self._names])
         return self._ordered
 
     def share(self) -> Self:

@@ -44,6 +44,10 @@ class Rules:
         self.feet = feet
         self.foot = foot
 
+    def stand(self, own: cython.int) -> None:
+        """Set the cell that the mover stands on."""
+        self.own = own
+
     def lay(self, plain, ground, kinds, closed, blocked_to, unseen, place) -> None:
         """Set what cells cost: by the kind of their ground, a state for each; or by steps.
 

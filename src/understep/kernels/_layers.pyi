@@ -12,6 +12,7 @@ class Rules:
         feet: int,
         foot: Array,
     ) -> None: ...
+    def stand(self, own: int) -> None: ...
     def lay(
         self,
         plain: int,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache, partial
 from operator import is_
 from typing import Any, cast
@@ -164,6 +164,12 @@ class Ready:
     plain: bool
     #: By turns, how many keys and buckets a flood takes.
     floods: dict[int | None, tuple[int, int]]
+
+    def follow(self, own: int, alike: bool) -> Ready:
+        """The same for the unit on another cell; ``alike``: with as many points left."""
+        if self.rules is not None:
+            self.rules.stand(own)
+        return self if alike else replace(self, floods={})
 
 
 def ready(board: Board, mover: Mover) -> Ready | None:

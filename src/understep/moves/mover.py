@@ -62,6 +62,23 @@ class Mover:
         """No step costs more."""
         return self.table.dearest + self.extra
 
+    def follow(self, board: Board, unit: Unit) -> Mover:
+        """The mover of the unit elsewhere, or with other points left, if its rules are the same."""
+        old = self.unit
+        counted = type(unit.left) is int and type(old.left) is int  # others ask for finer parts
+        if unit.movement is not old.movement or unit.side != old.side or not counted:
+            return self
+        twin = Mover.__new__(Mover)
+        twin.__dict__.update(self.__dict__)
+        twin.__dict__.pop("finer", None)
+        twin.unit, twin.own = unit, board.grid.numbering.number(unit.at)
+        twin.first = int(unit.left * self.scale)
+        twin.stride = max(self.points + self.carry, twin.first) + 1
+        if self.ready is not None:
+            alike = twin.stride == self.stride
+            twin.ready = self.ready.follow(twin.own, twin.first == self.first) if alike else None
+        return twin
+
     def fits(self, board: Board, unit: Unit) -> bool:
         """Whether it still says what a unit brings to a search on its board."""
         if self.unit is not unit:
@@ -84,6 +101,8 @@ class Movers(Watcher):
     def find(self, board: Board, unit: Unit) -> Mover:
         """The mover of a unit."""
         known = self._known.get(unit.name)
+        if known is not None and known.unit is not unit:
+            known = self._known[unit.name] = known.follow(board, unit)
         if known is None or not known.fits(board, unit):
             if len(self._known) > MOST:
                 self._known = {}
