@@ -78,7 +78,8 @@ class Journal:
         before = self.state
         change = Change(before, store, keys, store.get(keys), new)
         store.put(keys, new)
-        self._told(store, keys)
+        if type(store) not in QUIET:
+            self._told(store, keys)
         self.state = next(STATES)
         if self._open:
             self._open[-1].changes.append(change)
@@ -119,7 +120,8 @@ class Journal:
         entry = self._undone.pop()
         for change in entry.changes:
             change.store.put(change.keys, change.new)
-            self._told(change.store, change.keys)
+            if type(change.store) not in QUIET:
+                self._told(change.store, change.keys)
         self.state = entry.after
         self._push(entry)
         return True
@@ -152,7 +154,8 @@ class Journal:
     def _take_back(self, entry: JournalStep) -> None:
         for change in reversed(entry.changes):
             change.store.put(change.keys, change.old)
-            self._told(change.store, change.keys)
+            if type(change.store) not in QUIET:
+                self._told(change.store, change.keys)
         self.state = entry.before
 
     def span(self, keeps: bool) -> Span:
@@ -303,6 +306,10 @@ class Owned(NamedTuple):
     def where(self, _keys: Any, _old: Any, _new: Any) -> Any:
         """The cells of a change: none of the main journal's."""
         return ()
+
+
+#: What the main board need not be notified of: it is a branch's.
+QUIET = Version, Owned
 
 
 class Branch:
