@@ -173,6 +173,7 @@ def test_lines_that_are_no_edits_do_nothing():
         ("[NaN]", "no number of JSON"),
         ("[" * 99_999, "not JSON"),
         ("3", "a list"),
+        ('[{"unit": "scout", "to": ""}]', "to: must be facts of a unit, or null"),
     ):
         with pytest.raises(us.errors.InputError, match=message):
             board.replay(text)

@@ -165,6 +165,7 @@ def _do_unit(board: Any, edit: dict[str, Any], rules: Rules) -> None:
     if facts is None:
         board.remove(name)
         return
+    expect("to", facts, dict, "must be facts of a unit, or null")
     for fact in facts:
         named("to", "fact of a unit", fact, FACTS)
     facts = {fact: unspelled(value, fact, rules) for fact, value in facts.items()}
