@@ -98,7 +98,11 @@ def test_golden_answers(number):
 
 def full_board():
     """A board with something of everything that a file can hold."""
-    board = land(random.Random(5))
+    return filled(land(random.Random(5)))
+
+
+def filled(board):
+    """The same board with data, blocks and fog."""
     board.title = "All that a board file holds"
     board.set_data(weather="rain", marks=[1, 2.5, None])
     board.set_data(board.units()[0].name, health=7)
@@ -129,6 +133,33 @@ def test_golden_board_file(tmp_path):
     assert (tmp_path / "again.json").read_bytes() == (GOLDEN / "board-4.json").read_bytes()
 
 
+def test_golden_edits():
+    board = land(random.Random(5))
+    board.replay((GOLDEN / "edits-1.jsonl").read_text("utf-8"))
+    wanted = edited()[0]
+    assert (board.title, board.data) == (wanted.title, wanted.data)
+    assert board.digest() == wanted.digest()
+
+
+def edited():
+    """A board after some edits, and these."""
+    board = land(random.Random(5))
+    for side in board.fogged:
+        board.lift_fog(side)
+    since = board.state
+    unit, cells = board.units()[0].name, list(board.grid)
+    board.title = "After some edits"
+    board.set_data(weather="rain", marks=[1, 2.5, None])
+    board.set_data(unit, health=7)
+    board.block(cells[5])
+    board.paint("mud", cells[-3:])
+    board.set_elevation(0.5, cells[10:14])
+    board.link(cells[0], cells[40], 1.5, kind="ladder")
+    board.set_unit(unit, movement=us.Movement(5.5, zones=1, leap=us.Leap(1)), sight=2)
+    board.remove(board.units()[1].name)
+    return board, board.edits(since)
+
+
 def test_golden_world_folder():
     board = us.worlds.load_world(GOLDEN / "world-4").board((0, 0), 70, 50)
     wanted = world().board((0, 0), 70, 50)
@@ -141,6 +172,7 @@ def write():
     GOLDEN.mkdir(exist_ok=True)
     digests = [digest(number) for number in range(CHUNKS)]
     (GOLDEN / "answers.json").write_text(json.dumps(digests, indent=0) + "\n", "utf-8")
+    (GOLDEN / "edits-1.jsonl").write_text(edited()[1], "utf-8")
     us.save(full_board(), GOLDEN / "board-4.json")
     us.worlds.save_world(world(), GOLDEN / "world-4")
     (GOLDEN / "world-4" / ".lock").unlink()

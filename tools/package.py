@@ -1,10 +1,11 @@
 """Build the sdist and wheels, and test them away from the source tree on every Python there is.
 
-``python tools/package.py [PYTHON ...]``: by default every supported interpreter that is found. For
-each: a wheel from the sdist; a new environment with the wheel and no extras, in which the library
-searches and every optional part says what to install; then extras, and the suite against what was
-installed, with the newest and with the oldest versions of all it depends on. ``--frozen`` packs a
-game with PyInstaller and runs it.
+``python tools/package.py [PYTHON ...]`` is the check before a release, by default on every
+supported interpreter that is found; others are named. For each: a wheel from the sdist; a new
+environment with the wheel and no extras, in which the library searches and every optional part says
+what to install; then extras, and the suite against what was installed, with the newest and with the
+oldest versions of all it depends on. Once: the wheel for machines without a compiler, and every
+extra by itself. ``--frozen`` packs a game with PyInstaller and runs it.
 """
 
 from __future__ import annotations
@@ -76,7 +77,7 @@ def pythons() -> list[str]:
     return [path for path in named if path and not subprocess.run([path, "-V"]).returncode]
 
 
-def tested(python: str, sdist: Path, work: Path) -> None:
+def tested(python: str, sdist: Path, work: Path) -> Path:
     """Build and check a wheel for an interpreter."""
     home = work / f"{len(list(work.iterdir()))}-{Path(python).name}"
     run(python, "-m", "venv", home, cwd=work)
@@ -106,6 +107,52 @@ def tested(python: str, sdist: Path, work: Path) -> None:
     run(home / "bin" / "understep", "demo", "--rounds", "1", "--out", home / "demo", cwd=work)
     options += ["-o", "filterwarnings="]
     run(here, "-m", "pytest", *options, *files, cwd=away, HYPOTHESIS_PROFILE="quick")
+    return wheel
+
+
+# the answers are the same, and the first of them comes with a warning that says what to do
+PURE = """
+import warnings, understep as us
+board = us.maps.shipped("fen")
+with warnings.catch_warnings(record=True) as told:
+    warnings.simplefilter("always")
+    assert len(us.reach(board, "scout")) == 77
+assert us.kernels() == "interpreted", us.kernels()
+assert ["pip install" in str(each.message) for each in told] == [True], told
+"""
+# what each extra alone is enough for
+USES = {
+    "plot": "us.draw.figure(board, path='x.png'); us.draw.page(board)",
+    "shapes": "us.shapes.cover(board.grid, us.shapes.circle((0, 0), 1))",
+    "explore": "import understep.explore.server",
+    "play": "import pygame",
+    "cluster": "import distributed",
+}
+
+
+def pure(python: str, work: Path) -> None:
+    """The wheel that installs anywhere, without a compiler."""
+    home = work / "pure"
+    run(python, "-m", "venv", home, cwd=work)
+    here = home / "bin" / "python"
+    command = [here, "-m", "pip", "wheel", "-q", "--no-deps", "-w", home / "wheel", ROOT]
+    run(*command, cwd=work, UNDERSTEP_KERNELS="none")
+    (wheel,) = (home / "wheel").glob("*.whl")
+    if not wheel.name.endswith("-py3-none-any.whl"):
+        raise SystemExit(f"{wheel.name} is for one platform")
+    run(here, "-m", "pip", "install", "-q", wheel, cwd=work)
+    run(here, "-c", PURE, cwd=work)
+    print(f"{wheel.name}: {wheel.stat().st_size / 2**20:.2f} MiB", flush=True)
+
+
+def alone(python: str, wheel: Path, work: Path) -> None:
+    """Every extra, in an environment of its own."""
+    for extra, use in USES.items():
+        home = work / f"extra-{extra}"
+        run(python, "-m", "venv", home, cwd=work)
+        run(home / "bin" / "pip", "install", "-q", f"{wheel}[{extra}]", cwd=work)
+        lines = f"import understep as us; board = us.maps.shipped('fen'); {use}"
+        run(home / "bin" / "python", "-c", lines, cwd=work)
 
 
 def oldest() -> list[str]:
@@ -142,8 +189,14 @@ def main() -> None:
         run(sys.executable, "-m", "build", "-q", "--sdist", "-o", work / "sdist", ROOT, cwd=work)
         (sdist,) = (work / "sdist").glob("*.tar.gz")
         print(f"{sdist.name}: {sdist.stat().st_size / 2**20:.2f} MiB", flush=True)
-        for python in given.python or pythons():
-            tested(python, sdist, work)
+        asked = given.python or pythons()
+        pure(asked[0], work)
+        wheels = [tested(python, sdist, work) for python in asked]
+        alone(asked[0], wheels[0], work)
+        named = " ".join(wheel.name for wheel in wheels)
+        for minor in range(OLDEST, NEWEST + 1):
+            if f"-cp3{minor}-" not in named:
+                print(f"not tested: Python 3.{minor}", flush=True)
 
 
 if __name__ == "__main__":

@@ -28,5 +28,5 @@ us.typing     the types of arguments
 from understep._face import face
 from understep.kernels.loader import kernels as kernels  # first: else the package has this name
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
 __getattr__, __dir__ = face(__name__)

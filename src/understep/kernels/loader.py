@@ -113,8 +113,9 @@ def tell_once() -> None:
     if not _told and not _compiled():
         _told = True
         warnings.warn(
-            "the interpreted kernel is in use: the same answers, about a hundred times slower "
-            "(install a build with compiled kernels)",
+            "the interpreted kernel is in use: the same answers, about a hundred times slower; for "
+            "the compiled one install a C compiler, then: "
+            "pip install --force-reinstall --no-binary understep understep",
             KernelWarning,
             stacklevel=5,
         )
