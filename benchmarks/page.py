@@ -58,6 +58,63 @@ def growth():
     return found
 
 
+def crowd(units, sides=2, fogged=0):
+    """A board of 128 x 128 with so many units of so many sides."""
+    board, rng = us.Board(us.HexGrid(128, 128), {"turf": 1, "mud": 2}), np.random.default_rng(5)
+    board.paint("mud", rng.random((128, 128)) < 0.3)
+    for number, cell in enumerate(us.maps.scatter(board.grid, units, rng=6)):
+        side, bow = f"side {number % sides}", us.Attack(1, 3)
+        board.add(us.Unit(f"u{number}", side, us.Movement(5), sight=4, attack=bow), at=cell)
+    for side in board.sides[:fogged]:
+        us.fog(board, side)
+    return board
+
+
+def beside(board):
+    """A put of the first unit to a cell beside it and back, in a trial."""
+    near = next(c for c in board.grid.neighbors(board.unit("u0").at) if board.can_stand("u0", c))
+
+    def work():
+        with board.trial():
+            board.put("u0", at=near)
+
+    return work
+
+
+def against():
+    """What grows with units, sides in fog and steps of undo: names, each with three times in us."""
+
+    def times(calls):
+        for call in calls:
+            call()
+        return [min(seconds(call, 20) for _ in range(7)) * 1e6 for call in calls]
+
+    boards = [crowd(many) for many in (10, 100, 1000)]
+    here = [board.unit("u0").at for board in boards]
+    pairs = list(zip(boards, here, strict=True))
+    yield (
+        "a reach, among 10, 100, 1000 units",
+        times([lambda b=b, at=at: us.reach(b, "u0", at=at) for b, at in pairs]),
+    )
+    yield "a put in a trial, among 10, 100, 1000 units", times(list(map(beside, boards)))
+    yield (
+        "threats of 5, 50, 500 foes, found anew",
+        times([lambda b=b: us.threats(b.copy(), "side 0", without="u0") for b in boards]),
+    )
+    fogs = [crowd(80, 8, fogged) for fogged in (1, 4, 8)]
+    yield "a put in a trial, 1, 4, 8 sides in fog", times(list(map(beside, fogs)))
+    edited = []
+    for steps in (1, 100, 1000):
+        board = crowd(10)
+        for number in range(steps):
+            board.paint(("mud", "turf")[number % 2], (100, 100))
+        edited.append(board)
+    yield (
+        "a reach after 1, 100, 1000 edits elsewhere",
+        times([lambda b=b: us.reach(b, "u0", at=b.unit("u0").at) for b in edited]),
+    )
+
+
 def drawn(found, path):
     """The curves, each beside its peer."""
     from matplotlib.figure import Figure
@@ -158,6 +215,12 @@ them, a route across grows with the cells it looks at, a flood with the board.
 {rule}
 {growth}
 
+Microseconds on 128 x 128, against what else a board can hold:
+
+| what | few | more | many |
+|---|---|---|---|
+{against}
+
 ## Memory
 
 Bytes a cell, on a board of 1500 x 1500, as the process holds them:
@@ -207,6 +270,7 @@ def main():
         kernel=us.kernels().capitalize(), python=platform.python_version(), numpy=np.__version__,
         count=os.cpu_count(), machine=platform.machine(),
         rows="\n".join(rows), limits="\n".join(limits), growth="\n".join(grown),
+        against="\n".join(row(name, *(f"{us:.3g}" for us in found)) for name, found in against()),
         sides=" | ".join(map(str, SIDES)), rule="|---" * (len(SIDES) + 1) + "|",
         memory="\n".join(row(*each) for each in memory()),
     )  # fmt: skip

@@ -48,9 +48,9 @@ class Links:
         start, end = self._ends(a, b)
         text("kind", kind)
         links = self._contents.links
-        if len(links.values) + 2 > MOST_LINKS:
-            raise InputError("a", f"a board has at most {MOST_LINKS} links", tuple(a))
         expect("both", both, bool, "must be True or False")
+        if len(links.values) + 1 + both > MOST_LINKS:
+            raise InputError("a", f"a board has at most {MOST_LINKS} links", tuple(a))
         facts = exact(cost, "cost"), kind
         with self._journal.span(keeps=True):
             self._journal.write(links, (start, end), facts)
