@@ -338,8 +338,8 @@ def test_convert_takes_a_byte_order_mark_and_says_what_does_not_go_together(tmp_
 @pytest.mark.parametrize(
     ("words", "hint"),
     [
-        (["survey", "--seeds", "0:²"], "are no seeds; type first:end"),
-        (["survey", "--seeds", "0:99999999999999999"], "are no seeds"),
+        (["survey", "--seeds", "0:²"], "are not seeds; type first:end"),
+        (["survey", "--seeds", "0:99999999999999999"], "are not seeds"),
         (["reach", "fen", "scout", "--png", "x.xyz"], "must end in .png, .svg, .pdf"),
         (["compare", "fen", "scout", "3,3", "--png", "x"], "must end in .png, .svg, .pdf"),
         (["survey", "--seeds", "0:2", "--png", "x.gif"], "must end in .png, .svg, .pdf"),

@@ -170,7 +170,7 @@ def test_lines_that_are_no_edits_do_nothing():
             refused += 1
     assert refused > 300
     for text, message in (
-        ("[NaN]", "no number of JSON"),
+        ("[NaN]", "not a number of JSON"),
         ("[" * 99_999, "not JSON"),
         ("3", "a list"),
         ('[{"unit": "scout", "to": ""}]', "to: must be facts of a unit, or null"),

@@ -340,7 +340,7 @@ def test_each_fault_is_named_with_its_place(path, value, place, hint):
         (b"\xff\xfe", "byte 0", "is not UTF-8"),
         (b"[" * 100_000, "", "nested deeper than 16 levels"),
         (b'{"title": "a", "title": "b"}', "", "'title' stands twice"),
-        (b'{"title": NaN}', "", "NaN is no number"),
+        (b'{"title": NaN}', "", "NaN is not a number"),
         (b"[]", "", "should be an object"),
         (b" " * ((64 << 20) + 1), "", "larger than 64 MiB"),
         (SOUND.replace('"title": "', r'"title": "\ud800').encode(), "title", "half of a character"),

@@ -103,7 +103,7 @@ def test_a_survey_is_what_each_board_answers(made):
 def test_threads_processes_and_a_log_that_was_cut_give_the_same(tmp_path):
     alone, seen = us.study.survey(LANDS), []
     with ThreadPoolExecutor(3) as threads:
-        counted = us.study.survey(LANDS, executor=threads, told=lambda *each: seen.append(each))
+        counted = us.study.survey(LANDS, executor=threads, progress=lambda *each: seen.append(each))
     assert counted == alone
     assert sorted(name for name, *_ in seen) == sorted(LANDS)
     assert [each[1:] for each in seen] == [(done, 5) for done in range(1, 6)]

@@ -62,7 +62,7 @@ def places(tree: ast.Module) -> Iterator[tuple[ast.AST, str]]:
 
 
 def _ignored(node: ast.AST) -> Iterator[ast.AST]:
-    """What is no code that runs: types."""
+    """Types, which are not code that runs."""
     for name in ("annotation", "returns"):
         if isinstance(kind := getattr(node, name, None), ast.AST):
             yield from ast.walk(kind)

@@ -66,7 +66,7 @@ def real(
 
 
 def text(argument: str, value: object, *, what: str = "", empty: bool = False) -> None:
-    """Refuse what is no text that can be written, or is empty unless it may be."""
+    """Refuse what is not a text that can be written, or is empty unless it may be."""
     if not isinstance(value, str) or not (empty or value.strip()):
         rule = f"must be a text{' that is not empty' * (not empty)}"
         raise InputError(argument, f"{what} {rule}".strip(), value)
@@ -100,7 +100,7 @@ class Described:
     def __init_subclass__(cls) -> None:
         Described.kinds[cls.__name__] = cls
 
-    def told(self) -> dict[str, Any]:
+    def _changed(self) -> dict[str, Any]:
         """The fields that differ from the defaults."""
         made: Any = self
         every = {each: getattr(self, each.name) for each in fields(made) if each.init}
@@ -110,7 +110,7 @@ class Described:
         made: Any = self
         required = {each.name for each in fields(made) if self._usual(each) is MISSING}
         parts = []
-        for name, value in self.told().items():
+        for name, value in self._changed().items():
             shown = dict(value) if isinstance(value, Mapping) else value
             shown = tuple(shown) if hasattr(shown, "_fields") else shown  # a cell as a pair
             parts.append(repr(shown) if name in required else f"{name}={shown!r}")

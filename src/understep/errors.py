@@ -92,7 +92,7 @@ def printable(line: str) -> str:
 
 
 class CellError(InputError):
-    """A value that is no cell, or a cell that the grid does not have."""
+    """A value that is not a cell, or a cell that the grid does not have."""
 
 
 class CostError(InputError):

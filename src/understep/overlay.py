@@ -124,7 +124,7 @@ class Overlay(Mapping[Cell, Mark]):
         Raises
         ------
         InputError
-            ``before`` is no overlay.
+            ``before`` is not an overlay.
 
         Examples
         --------
@@ -178,7 +178,7 @@ class Overlays(Sequence[Overlay]):
     Raises
     ------
     InputError
-        One that is no overlay.
+        One that is not an overlay.
 
     Examples
     --------
@@ -217,7 +217,7 @@ class Overlays(Sequence[Overlay]):
         Raises
         ------
         CellError
-            ``cell`` is no cell.
+            ``cell`` is not a cell.
         """
         found = one_cell(cell, "cell")
         return tuple(each[found] for each in self._laid if found in each)

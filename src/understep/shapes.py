@@ -34,7 +34,7 @@ def circle(center: tuple[float, float], radius: float) -> Any:
     Raises
     ------
     InputError
-        A center that is no point, or a radius that is not above 0.
+        A center that is not a point, or a radius that is not above 0.
 
     Examples
     --------
@@ -52,7 +52,7 @@ def box(a: tuple[float, float], b: tuple[float, float]) -> Any:
     Raises
     ------
     InputError
-        A corner that is no point.
+        A corner that is not a point.
 
     Examples
     --------
@@ -161,7 +161,7 @@ def _size(value: Any, argument: str) -> float:
 
 
 def cover(grid: Grid, shape: Any, *, rule: str | float = "touch", shrink: float = 0.0) -> Cells:
-    """The cells that a shape covers, by their true polygons, on level ground.
+    """The cells that a shape covers, by their exact polygons, elevation left aside.
 
     Parameters
     ----------
@@ -193,7 +193,7 @@ def cover(grid: Grid, shape: Any, *, rule: str | float = "touch", shrink: float 
     Raises
     ------
     InputError
-        No shape, no rule, or a shrink that is no number of 0 or more.
+        No shape, no rule, or a shrink that is not a number of 0 or more.
     MissingExtraError
         shapely is not installed.
 

@@ -137,7 +137,7 @@ class Attacks(Answer):
         NameUnknownError
             No such unit.
         CellError
-            ``what`` is no cell, or off the board.
+            ``what`` is not a cell, or off the board.
         StaleError
             The board has changed since.
         """
@@ -158,7 +158,7 @@ class Attacks(Answer):
         NameUnknownError
             No such unit.
         CellError
-            ``what`` is no cell, or off the board.
+            ``what`` is not a cell, or off the board.
         StaleError
             The board has changed since.
         """
@@ -179,7 +179,7 @@ class Attacks(Answer):
         NameUnknownError
             No such unit.
         CellError
-            ``what`` is no cell. (None, and cells off the board, are refused.)
+            ``what`` is not a cell. (None, and cells off the board, are refused.)
         StaleError
             The board has changed since.
         """
@@ -247,7 +247,7 @@ class Attacks(Answer):
         Raises
         ------
         CellError
-            ``stand`` or ``cell`` is no cell, or off the board.
+            ``stand`` or ``cell`` is not a cell, or off the board.
         """
         grid = self._board.grid
         return self._hits.cells(
@@ -263,7 +263,7 @@ class Attacks(Answer):
         Raises
         ------
         CellError
-            ``stand`` or ``cell`` is no cell, or off the board.
+            ``stand`` or ``cell`` is not a cell, or off the board.
         """
         hits, board = set(self.hits(stand, cell)), self._board
         found = [

@@ -30,7 +30,7 @@ ANY = 1 << 28  # a distance that nothing exceeds
 
 
 def aiming_of(unit: Unit, attack: Attack) -> Aiming:
-    """How an attack is aimed; distances that are no grid distances left aside."""
+    """How an attack is aimed; distances that are not grid distances left aside."""
     eye, target = height(unit.eye, "eye"), height(HALF, "target")
     up, down = (
         -1 if each is None else int(fraction(each) * FINEST) for each in (attack.up, attack.down)

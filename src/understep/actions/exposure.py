@@ -111,7 +111,7 @@ class Exposure:
         return found
 
     def _jumps(self, rules: Movement) -> bool:
-        """Whether a step can lead to a cell that is no neighbor."""
+        """Whether a step can lead to a cell that is not a neighbor."""
         return rules.leap is not None or bool(self._board._contents.links.values)
 
     def _differing(self, unit: Unit, foe: Unit, wide: bool) -> IntArray:

@@ -105,7 +105,7 @@ def intent(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
     InputError
         ``reach`` is neither.
     CellError
-        ``cell`` is no pair of whole numbers.
+        ``cell`` is not a pair of whole numbers.
 
     Examples
     --------

@@ -215,7 +215,7 @@ class Prospects(Answer, Sequence[Prospect]):
         return made
 
     def distance(self, goals: CellsLike) -> FloatArray:
-        """What it costs from there to the nearest of some goals, over the ground, as `field` says.
+        """The cost from there to the nearest of some goals, over the terrain, as in `field`.
 
         Returns
         -------
@@ -225,7 +225,7 @@ class Prospects(Answer, Sequence[Prospect]):
         Raises
         ------
         CellError
-            A goal that is no cell, or off the board.
+            A goal that is not a cell, or off the board.
         InputError
             No goals.
         """
@@ -282,7 +282,7 @@ class Prospects(Answer, Sequence[Prospect]):
         NameUnknownError
             There are no rows of that unit.
         CellError
-            A value that is no cell, or a cell off the board.
+            A value that is not a cell, or a cell off the board.
         InputError
             A cell on which it could not stand.
         """
@@ -409,7 +409,7 @@ def prospects(
     NameUnknownError
         No unit of that side was ever added, no such unit; a side that keeps no knowledge.
     InputError
-        A unit of another side, a unit that is named twice; ``turns`` is no whole number of 1 or
+        A unit of another side, a unit that is named twice; ``turns`` is not a whole number of 1 or
         more.
 
     Examples

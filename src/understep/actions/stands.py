@@ -146,7 +146,7 @@ def stands(
     NameUnknownError
         No such unit, an unknown word in ``order``.
     CellError
-        ``target`` is no cell. (None, and cells off the board, get a false answer.)
+        ``target`` is not a cell. (None, and cells off the board, get a false answer.)
     InputError
         The unit has no attack, and none is given; threats to another side.
 
@@ -190,7 +190,7 @@ def ranked(
 
 
 def check_order(order: Sequence[Merit]) -> None:
-    """Refuse what is no order of merits."""
+    """Refuse what is not an order of merits."""
     for merit in items("order", order, "must be merits"):
         choice(merit, Merit, "order")
 

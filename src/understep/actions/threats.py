@@ -204,7 +204,7 @@ class Threats(Answer):
 
     @property
     def cells(self) -> Cells:
-        """The cells that anybody can attack, row by row."""
+        """The cells that at least one foe can attack, row by row."""
         struck = (foe.struck for foe in self._foes.values())
         every = np.concatenate([np.zeros(0, np.int64), *struck])
         return Cells(self._board.grid.numbering.cells_of(np.unique(every)))
@@ -250,7 +250,7 @@ class Threats(Answer):
 
 
 def check_against(threats: Threats | None, side: str) -> None:
-    """Refuse what is no threats to a side, or None."""
+    """Refuse what is not the threats to a side, or None."""
     expect("threats", threats, (Threats, type(None)), "must be Threats, or None")
     if threats is not None and threats.against != side:
         raise InputError("threats", f"must be against the {side}", threats.against)

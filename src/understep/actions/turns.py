@@ -118,7 +118,7 @@ class Turns:
 
     @property
     def winner(self) -> str | None:
-        """The last side standing; None while there are several, or nobody is left."""
+        """The last side with units; None while there are several, or no unit is left."""
         return self.standing[0] if len(self.standing) == 1 else None
 
     def attacks_left(self, unit: str) -> int:

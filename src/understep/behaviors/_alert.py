@@ -19,7 +19,7 @@ from understep.sight.sees import sees
 
 @dataclass(frozen=True)
 class Alert:
-    """Whom a unit is after; false in a condition if it is after nobody. Made by `notice`.
+    """The foe that a unit chases; falsy if there is none. Made by `notice`.
 
     Attributes
     ----------
@@ -43,7 +43,7 @@ class Alert:
 
     @property
     def why(self) -> str:
-        """That it is after nobody; else empty."""
+        """That it chases no unit; else empty."""
         return "" if self else "it is after nobody"
 
     @property

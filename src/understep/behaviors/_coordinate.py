@@ -327,7 +327,7 @@ def coordinate(
     NameUnknownError
         No such unit; a side that keeps no knowledge.
     CellError
-        A goal that is no cell, or off the board.
+        A goal that is not a cell, or off the board.
     InputError
         No units, a unit that is named twice; neither or both of goals and target; with a target a
         unit without an attack.

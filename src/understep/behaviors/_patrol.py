@@ -53,7 +53,7 @@ def patrol(
     NameUnknownError
         No such unit; a side that keeps no knowledge.
     CellError
-        A waypoint that is no cell, or off the board.
+        A waypoint that is not a cell, or off the board.
     InputError
         No waypoints, or ``passed`` is not a whole number of 0 or more.
 

@@ -35,7 +35,7 @@ class _Waypoint(NamedTuple):
 
 
 class Reservations:
-    """The ways and ends of plans that are to be carried out at the same time.
+    """The routes and ends of plans that are walked at the same time.
 
     Hand the same one to several behaviors: each then keeps clear of the plans before it, at every
     step, and of the units of its side that have no plan yet, which may stay. No two units of a
@@ -82,7 +82,7 @@ class Reservations:
         return found
 
     def clash(self, board: Board, unit: Unit, cells: Iterable[Cell]) -> str:
-        """With whom a way would collide, as a sentence without a full stop; empty: with nobody."""
+        """The unit that a route would collide with, a sentence without full stop; empty: none."""
         others = self._others(board, unit)
         way = [board.covered(unit, cell) for cell in cells]
         longest = max([len(way), *map(len, others.values())])
@@ -97,7 +97,7 @@ class Reservations:
         return sorted(places, key=lambda end: (-places[end].left, end[::-1]))
 
     def way(self, board: Board, unit: Unit, end: Cell) -> Route | None:
-        """The cheapest way to a cell this turn that collides with nobody; None without one."""
+        """The cheapest route to a cell this turn without a collision; None if there is none."""
         place = self._places(board, unit).get(end)
         return None if place is None else _route(board, unit, list(place.back())[::-1])
 
@@ -145,7 +145,7 @@ class Reservations:
         return found
 
     def keep(self, board: Board, unit: Unit, cells: Iterable[Cell]) -> None:
-        """Reserve what a unit takes up on its way."""
+        """Reserve the cells that a unit takes up along its route."""
         self._ways[unit.name] = unit.layer, [board.covered(unit, cell) for cell in cells]
         self._version += 1
 

@@ -51,7 +51,7 @@ class Attack(Described):
     ------
     InputError
         Distances that are not whole numbers from 0 to 1000, the larger one first; a pattern that is
-        none, ``sight`` that is not true or false, ``per_level`` that is no whole number of 0 or
+        none, ``sight`` that is not true or false, ``per_level`` that is not a whole number of 0 or
         more.
     NameUnknownError
         An unknown word for ``measure`` or ``affects``.

@@ -165,7 +165,7 @@ class Board:
 
     @property
     def turn(self) -> Turn | None:
-        """Whose turn it is; None: nobody has said. `understep.Turns` sees to it."""
+        """Whose turn it is; None: not set. `understep.Turns` maintains it."""
         turn: Turn | None = self._facts.values.get("turn")
         return turn
 
@@ -353,7 +353,7 @@ class Board:
         return written(self, since)
 
     def replay(self, edits: str, *, rules: Mapping[str, Callable[..., Any]] | None = None) -> None:
-        """Make the changes that `edits` of an equal board told, all of them or none.
+        """Make the changes that `edits` of an equal board returned, all of them or none.
 
         Each line is a step of undo again. Nothing is executed; a unit's movement whose rule is a
         function finds it by its name among the units here.
@@ -368,7 +368,7 @@ class Board:
         Raises
         ------
         InputError
-            A line that is no edit, or cannot be made here; the board is as it was.
+            A line that is not an edit, or cannot be made here; the board is as it was.
         """
         replay(self, edits, {} if rules is None else rules)
 
@@ -610,7 +610,7 @@ class Board:
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no cell of the board, or they are no neighbors.
+            ``a`` or ``b`` is not a cell of the board, or they are not neighbors.
         """
         return self._surface.slope(a, b)
 
@@ -678,7 +678,7 @@ class Board:
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no cell of the board, or they are no neighbors.
+            ``a`` or ``b`` is not a cell of the board, or they are not neighbors.
         """
         return self._edges.name(self._edges.code(a, b))
 
@@ -707,23 +707,23 @@ class Board:
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no cell of the board, or they are no neighbors.
+            ``a`` or ``b`` is not a cell of the board, or they are not neighbors.
         NameUnknownError
             No such kind of edge on this board.
         InputError
-            A kind that is no door cannot be open.
+            A kind that is not a door cannot be open.
         OccupiedError
             It would stand inside a unit of several cells.
         """
         self._edges.put(a, b, kind, both, is_open)
 
     def open_edge(self, a: CellLike, b: CellLike, *, is_open: bool = True) -> None:
-        """Open a door between two neighbors, or close it; where it is met both ways, both.
+        """Open or close a door between two neighbors; from both sides, where it is met from both.
 
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no cell of the board, or they are no neighbors.
+            ``a`` or ``b`` is not a cell of the board, or they are not neighbors.
         InputError
             There is no door between them.
 
@@ -748,7 +748,7 @@ class Board:
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no cell of the board, or they are no neighbors.
+            ``a`` or ``b`` is not a cell of the board, or they are not neighbors.
         """
         return self._edges.code(a, b) >= OPEN
 
@@ -797,7 +797,7 @@ class Board:
         self._edges.beside(kind, cells, direction)
 
     def edges(self) -> tuple[Laid, ...]:
-        """All edges on the board, in the order of their cells; those met both ways once."""
+        """All edges on the board, in the order of their cells; those met from both sides once."""
         return self._edges.all()
 
     def link(
@@ -821,11 +821,11 @@ class Board:
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no cell of the board, or they are the same.
+            ``a`` or ``b`` is not a cell of the board, or they are the same.
         CostError
             A cost that is negative, infinite or no number.
         InputError
-            A kind that is no text, or too many links.
+            A kind that is not a text, or too many links.
 
         Examples
         --------
@@ -845,12 +845,12 @@ class Board:
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no cell of the board, or no link leads from one to the other.
+            ``a`` or ``b`` is not a cell of the board, or no link leads from one to the other.
         """
         self._links.remove(a, b, both)
 
     def links(self, cell: CellLike | None = None) -> tuple[Link, ...]:
-        """All links, those that lead both ways once; or those that leave a cell.
+        """All links, two-way ones once; or those that leave a cell.
 
         Raises
         ------
@@ -968,7 +968,7 @@ class Board:
         OccupiedError
             A unit that could not stand there any more stands on one of the cells.
         InputError
-            A side that is no text, or a cell that is blocked 255 times already.
+            A side that is not a text, or a cell that is blocked 255 times already.
 
         Examples
         --------
@@ -999,7 +999,7 @@ class Board:
         CellError
             A value that is not a cell, or a cell off the board.
         InputError
-            A side that is no text.
+            A side that is not a text.
         """
         with self._journal.span(keeps=True):
             self._features.clear(cells, side)
@@ -1012,7 +1012,7 @@ class Board:
         CellError
             ``cell`` is not a cell, or lies off the board.
         InputError
-            ``side`` is no text.
+            ``side`` is not a text.
         """
         return self._features.blocked(cell, side)
 
@@ -1040,10 +1040,10 @@ class Board:
         Raises
         ------
         InputError
-            ``unit`` is no unit, its name is taken, its facing is no direction of the grid, or it
-            cannot stand there: impassable, blocked, off the board, or across a wall.
+            ``unit`` is not a unit, its name is taken, its facing is not a direction of the grid, or
+            it cannot stand there: impassable, blocked, off the board, or across a wall.
         CellError
-            ``at`` is no cell, or off the board.
+            ``at`` is not a cell, or off the board.
         OccupiedError
             Another unit stands there, in the same layer.
         NameUnknownError
@@ -1061,7 +1061,7 @@ class Board:
         Raises
         ------
         InputError
-            A side that is no text, or more sides than a board can have.
+            A side that is not a text, or more sides than a board can have.
         """
         self._units.enlist(side)
 
@@ -1073,7 +1073,7 @@ class Board:
         NameUnknownError
             No such unit.
         CellError
-            ``at`` is no cell, or off the board.
+            ``at`` is not a cell, or off the board.
         OccupiedError
             Another unit stands there, in the same layer.
         InputError
@@ -1246,7 +1246,7 @@ class Board:
         CellError
             ``cell`` is not a cell, or lies off the board.
         InputError
-            ``layer`` is no text.
+            ``layer`` is not a text.
         """
         return self._units.at(cell, layer)
 
@@ -1320,7 +1320,7 @@ class Board:
         Raises
         ------
         CellError
-            ``at`` is no cell, or off the board.
+            ``at`` is not a cell, or off the board.
         """
         return self._units.covered(unit, at)
 

@@ -20,7 +20,7 @@ def exact(value: Any, argument: str, place: str = "") -> Fraction:
     """Return a cost as the nearest fraction with denominator up to 1000.
 
     A positive cost never becomes 0. Raises `CostError` for negative, infinite or huge values, and
-    for what is no number.
+    for what is not a number.
     """
     if type(value) is int and 0 <= value <= LARGEST:  # as most costs are
         return Fraction(value)

@@ -32,7 +32,7 @@ from understep.grids.grid import Grid
 BITS = 128
 MASK = (1 << BITS) - 1
 KEPT = 256  # states whose totals are known
-LAST = 0xA5CB9243F2D8B1D36A09E667F3BCC909  # of units as last seen, which are no units
+LAST = 0xA5CB9243F2D8B1D36A09E667F3BCC909  # of units as last seen, which are not units
 FEW = 8  # cells that are looked at one by one
 MOST_CELLS = 1 << 16  # whose numbers are kept
 ODD = np.uint64(0x9E3779B97F4A7C15), np.uint64(0xC2B2AE3D27D4EB4F)  # of random bits

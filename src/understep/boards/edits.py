@@ -144,7 +144,7 @@ def _read(edits: str) -> Iterator[tuple[int, list[Any]]]:
 
 
 def _no_constant(word: str) -> None:
-    raise ValueError(f"{word} is no number of JSON")
+    raise ValueError(f"{word} is not a number of JSON")
 
 
 def _replayed(board: Any, edit: Any, rules: Rules) -> None:

@@ -46,7 +46,7 @@ class Feature(Described):
     CostError
         A cost that is negative, infinite or no number.
     InputError
-        A glyph that is not one visible character, a tint that is no colour, a cover that is no
+        A glyph that is not one visible character, a tint that is not a colour, a cover that is no
         number of 0 or more.
 
     Examples
@@ -82,7 +82,7 @@ class Feature(Described):
 
     @property
     def top(self) -> float:
-        """How many levels it rises above the ground, as sight counts it."""
+        """How many levels it rises above its cell, as sight counts it."""
         return float(MOST_COVER) if self.hides else self.cover
 
 

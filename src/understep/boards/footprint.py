@@ -63,7 +63,7 @@ class Footprint(tuple[tuple[int, int], ...]):
         Raises
         ------
         InputError
-            Counts that are no whole numbers of 1 or more, or more than 64 cells.
+            Counts that are not whole numbers of 1 or more, or more than 64 cells.
 
         Examples
         --------

@@ -13,7 +13,7 @@ from understep.errors import JournalError
 
 KEPT = 1000  # steps
 MOST_BYTES = 256 << 20  # of them, about; the last step is kept however large it is
-SMALL = 64  # bytes, about, of what is no array
+SMALL = 64  # bytes, about, of what is not an array
 STATES = itertools.count(1)  # of all boards, so that no two contents share one by chance
 
 

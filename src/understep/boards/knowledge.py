@@ -64,7 +64,7 @@ class Picture(Protocol[B_contra]):
 
     @property
     def side(self) -> str:
-        """Whose it is."""
+        """The side that it belongs to."""
 
     @property
     def roster(self) -> Roster:
@@ -91,7 +91,7 @@ class Knowledge(Generic[B]):
 
     def __init__(self, memory: Any) -> None:
         self._memory: Picture[B] = memory
-        #: Whose it is.
+        #: The side that it belongs to.
         self.side = memory.side
 
     def __repr__(self) -> str:

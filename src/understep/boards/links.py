@@ -76,7 +76,7 @@ class Links:
         return self._grid.numbering.number(start), self._grid.numbering.number(end)
 
     def all(self, cell: CellLike | None = None) -> tuple[Link, ...]:
-        """All links, those that lead both ways once; or those that leave a cell."""
+        """All links, two-way ones once; or those that leave a cell."""
         home = None if cell is None else self._grid.numbering.of(cell)
         links = self._contents.links.values
         found = []

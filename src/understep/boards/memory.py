@@ -95,7 +95,7 @@ class Memory(Board):
 
     @property
     def side(self) -> str:
-        """Whose it is."""
+        """The side that it belongs to."""
         return self._contents.known_by
 
     @property

@@ -90,7 +90,7 @@ class Pattern(Described):
         Raises
         ------
         CellError
-            An offset that is no pair of whole numbers.
+            An offset that is not a pair of whole numbers.
         InputError
             None at all, or one farther than 64.
         """

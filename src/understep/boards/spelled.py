@@ -20,7 +20,7 @@ def spelled(value: Any) -> Any:
     A function is its name, which differs where another function does.
     """
     if isinstance(value, Described):
-        facts = {name: spelled(fact) for name, fact in value.told().items()}
+        facts = {name: spelled(fact) for name, fact in value._changed().items()}
         return {KIND: type(value).__name__} | facts
     if isinstance(value, Mapping):
         return {name: spelled(each) for name, each in value.items()}

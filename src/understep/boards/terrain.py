@@ -22,7 +22,7 @@ TINT = r"^#[0-9a-fA-F]{6}$"
 
 @dataclass(frozen=True, repr=False)
 class Terrain(Described):
-    """A kind of ground.
+    """A kind of terrain.
 
     Parameters
     ----------
@@ -46,10 +46,10 @@ class Terrain(Described):
     Raises
     ------
     CostError
-        A negative or infinite cost, or one that is no number.
+        A negative or infinite cost, or one that is not a number.
     InputError
-        A glyph that is not one visible character, a tint that is no colour, a cover that is no
-        number of 0 or more, or sides that are no texts.
+        A glyph that is not one visible character, a tint that is not a colour, a cover that is no
+        number of 0 or more, or sides that are not texts.
     NameUnknownError
         An unknown pattern.
 

@@ -65,7 +65,7 @@ class Unit(Described):
     name
         Its name; no two units of a board share one.
     side
-        Whose it is.
+        The side that it belongs to.
     movement
         The rules by which it moves.
     left
@@ -96,8 +96,8 @@ class Unit(Described):
     Raises
     ------
     InputError
-        A name or side that is no text, a movement or attack of another type, a sight that is not a
-        whole number of 0 or more, data that is not JSON.
+        A name or side that is not a text, a movement or attack of another type, a sight that is not
+        a whole number of 0 or more, data that is not JSON.
     NameUnknownError
         An unknown word for ``sight_measure``.
     CostError
@@ -174,7 +174,7 @@ class Unit(Described):
         Raises
         ------
         InputError
-            A name or side that is no text.
+            A name or side that is not a text.
 
         Examples
         --------

@@ -51,7 +51,7 @@ class BoardArgument(click.ParamType):  # type: ignore[type-arg]
         """A piece of a world, by its first cell, columns and rows."""
         numbers = whole_numbers(piece)
         if numbers is None or len(numbers) != 4:
-            self.fail(f"{piece!r} is no piece of a world; {PIECE}")
+            self.fail(f"{piece!r} is not a piece of a world; {PIECE}")
         try:
             return titled(world.board(us.Cell(*numbers[:2]), *numbers[2:]), f"piece {piece}")
         except (UnderstepError, OSError) as error:
@@ -75,7 +75,7 @@ def opened(argument: click.ParamType[Any], folder: str) -> us.worlds.World:
     try:
         return us.worlds.load_world(folder)
     except (UnderstepError, OSError) as error:
-        return argument.fail(f"{folder!r} is no world folder: {error}")
+        return argument.fail(f"{folder!r} is not a world folder: {error}")
 
 
 def titled(board: us.Board, title: str) -> us.Board:
@@ -93,7 +93,7 @@ class CellArgument(click.ParamType):  # type: ignore[type-arg]
         """Read the pair."""
         numbers = whole_numbers(value)
         if numbers is None or len(numbers) != 2:
-            self.fail(f"{value!r} is no cell; type col,row, such as 3,4")
+            self.fail(f"{value!r} is not a cell; type col,row, such as 3,4")
         return us.Cell(*numbers)
 
 

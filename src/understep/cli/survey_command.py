@@ -37,7 +37,7 @@ class SeedsArgument(click.ParamType):  # type: ignore[type-arg]
         first, _, end = str(value).partition(":")
         known = all(part.isascii() and part.isdecimal() and len(part) < 11 for part in (first, end))
         if not known or not int(first) < int(end) <= MOST_SEED:
-            self.fail(f"{value!r} are no seeds; type first:end, such as 0:20")
+            self.fail(f"{value!r} are not seeds; type first:end, such as 0:20")
         return range(int(first), int(end))
 
 
@@ -102,7 +102,7 @@ def survey(
 
         try:
             found = us.study.survey(
-                boards, questions or tuple(QUESTIONS), executor=executor, log=log, told=tell
+                boards, questions or tuple(QUESTIONS), executor=executor, log=log, progress=tell
             )
         except KeyboardInterrupt:
             for child in active_children():

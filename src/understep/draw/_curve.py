@@ -149,7 +149,7 @@ def pulled(route: Route, fine: int, board: Board) -> Curve:
 def laid(
     board: Board, cells: Sequence[Cell], jumps: Sequence[bool], fine: int, smooth: bool
 ) -> Curve:
-    """A curve through some cells; ``jumps``: which of the steps are no steps to a neighbor."""
+    """A curve through some cells; ``jumps``: which of the steps are not steps to a neighbor."""
     grid = board.grid
     middles = grid.center(np.array(cells))
     points, places = [middles[:1]], [np.zeros(1)]

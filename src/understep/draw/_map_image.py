@@ -19,7 +19,7 @@ def map_image(
     board: Board, path: str | os.PathLike[str] | None = None, *, scale: int = 1,
     route: Route | None = None,
 ) -> NDArray[np.uint8]:  # fmt: skip
-    """Make a small image of a board's ground, in the tints that figures give it.
+    """Make a small image of a board's terrain, in the tints of figures.
 
     Read back with `read_image` it gives the same ground, where terrains have different tints.
 

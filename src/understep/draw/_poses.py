@@ -23,7 +23,7 @@ On = Literal["ground", "link", "leap"]
 
 
 class Pose(NamedTuple):
-    """A unit on its way, at one moment.
+    """A unit on its route, at one moment.
 
     Attributes
     ----------
@@ -141,7 +141,7 @@ class Poses:
         Raises
         ------
         InputError
-            ``time`` is no number.
+            ``time`` is not a number.
         """
         now = self._now(time)
         x, y, u, v = (
@@ -278,8 +278,8 @@ def poses(
     ------
     InputError
         A value that is not a route, or a route that was not found; neither or both of ``speed`` and
-        ``pace``; one of them, ``turning`` or ``link`` that is no number above 0; ``on`` has other
-        cells.
+        ``pace``; one of them, ``turning`` or ``link`` that is not a number above 0; ``on`` has
+        other cells.
     NameUnknownError
         An unknown word for ``line``.
 

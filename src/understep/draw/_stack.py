@@ -35,7 +35,7 @@ def stack(answers: Iterable[Any]) -> list[Layer]:
     Raises
     ------
     InputError
-        What is no overlay, nor has one.
+        What is not an overlay and has none.
     """
     found: list[Layer] = []
     for answer in answers:

@@ -66,7 +66,7 @@ def terminal(
     NameUnknownError
         An unknown word for ``labels``.
     CellError
-        ``first`` is no cell of the board.
+        ``first`` is not a cell of the board.
 
     Examples
     --------

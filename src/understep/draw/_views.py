@@ -62,7 +62,7 @@ def passable(
 
 
 def arrows(answer: Reach | Field) -> Overlay:
-    """Which way an answer leads: of a reach, to the cell before; of a field, to the next.
+    """Where an answer leads: of a reach, to the cell before; of a field, to the next.
 
     Parameters
     ----------
@@ -124,7 +124,7 @@ def heat(reach: Reach) -> Overlay:
     Raises
     ------
     InputError
-        ``reach`` is no reach.
+        ``reach`` is not a reach.
 
     Examples
     --------

@@ -36,7 +36,7 @@ def load(path: str | os.PathLike[str], *, rules: Mapping[str, Any] | None = None
     Raises
     ------
     BoardFileError
-        The file is no board; ``faults`` lists every fault with its place.
+        The file is not a board; ``faults`` lists every fault with its place.
     OSError
         The file cannot be read.
 

@@ -162,7 +162,7 @@ def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
 
 
 def _no_constant(word: str) -> None:
-    raise ValueError(f"{word} is no number of JSON")
+    raise ValueError(f"{word} is not a number of JSON")
 
 
 def _number(digits: str) -> int | float:

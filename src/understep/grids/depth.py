@@ -49,7 +49,7 @@ def depth_order(
     Raises
     ------
     CellError
-        A value that is no cell.
+        A value that is not a cell.
     InputError
         A thing without cells, another number of levels than of things, or ``at`` that is no
         mapping, or has no two finite numbers for a thing that there is.

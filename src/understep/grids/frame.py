@@ -133,7 +133,7 @@ class Frame(Described):
         return np.stack([x - y, x + y], axis=-1)
 
     def matrix(self, corners: NDArray[np.float64]) -> NDArray[np.float64]:
-        """What takes points of a ground of regular cells to the world, less the origin: 2 x 2."""
+        """The matrix from a plane of regular cells to the world, without the origin: 2 x 2."""
         size = np.ptp(self._turned(corners), axis=0)
         across, along = np.array(self.box(corners)) / size
         angle = math.radians(self.rotation)
@@ -151,5 +151,5 @@ class Frame(Described):
 
 
 def mirrored(frame: object) -> bool:
-    """Whether rows count up the screen; what is no frame is refused elsewhere."""
+    """Whether rows count up the screen; what is not a frame is refused elsewhere."""
     return isinstance(frame, Frame) and frame.mirrored

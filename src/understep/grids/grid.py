@@ -198,7 +198,7 @@ class Grid:
         NameUnknownError
             The grid has no such direction.
         InputError
-            ``n`` is no whole number.
+            ``n`` is not a whole number.
         """
         way, n = self.lattice.way(direction), whole("n", n)
         x, y = self.lattice.to_plane(*self.numbering.require(cell))
@@ -212,7 +212,7 @@ class Grid:
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no cell, or off the grid.
+            ``a`` or ``b`` is not a cell, or off the grid.
         """
         start, end = self.numbering.require(a, "a"), self.numbering.require(b, "b")
         gap = [end[0] - start[0], end[1] - start[1]]
@@ -310,7 +310,7 @@ class Grid:
         Raises
         ------
         CellError
-            A value that is no cell.
+            A value that is not a cell.
         NameUnknownError
             An unknown measure.
         InputError
@@ -353,7 +353,7 @@ class Grid:
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no cell.
+            ``a`` or ``b`` is not a cell.
 
         Examples
         --------
@@ -416,7 +416,7 @@ class Grid:
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no cell, or off the grid.
+            ``a`` or ``b`` is not a cell, or off the grid.
 
         Examples
         --------
@@ -433,7 +433,7 @@ class Grid:
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no cell. (They need not be on the grid.)
+            ``a`` or ``b`` is not a cell. (They need not be on the grid.)
 
         Examples
         --------
@@ -499,7 +499,7 @@ class Grid:
         Raises
         ------
         CellError
-            A value that is no cell.
+            A value that is not a cell.
         InputError
             ``turns`` is not a whole number.
 
@@ -535,7 +535,7 @@ class Grid:
         Raises
         ------
         CellError
-            A value that is no cell.
+            A value that is not a cell.
         NameUnknownError
             No such axis.
 
@@ -568,7 +568,7 @@ class Grid:
         Raises
         ------
         CellError
-            A value that is no cell.
+            A value that is not a cell.
 
         Examples
         --------
@@ -597,7 +597,7 @@ class Grid:
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no pair of whole numbers.
+            ``a`` or ``b`` is not a pair of whole numbers.
         NoRoomError
             They are farther apart than there is room for.
 
@@ -628,7 +628,7 @@ class Grid:
         Raises
         ------
         CellError
-            A value that is no cell.
+            A value that is not a cell.
         """
         return self.layout.center(self.numbering.listed(cells), level)
 
@@ -651,7 +651,7 @@ class Grid:
         Raises
         ------
         CellError
-            A value that is no cell.
+            A value that is not a cell.
         """
         return self.layout.corners(self.numbering.listed(cells), level)
 
@@ -663,7 +663,7 @@ class Grid:
         Raises
         ------
         CellError
-            ``cell`` is no cell.
+            ``cell`` is not a cell.
         NameUnknownError
             No such corner.
 
@@ -684,7 +684,7 @@ class Grid:
         Raises
         ------
         CellError
-            ``cell`` is no cell.
+            ``cell`` is not a cell.
 
         Examples
         --------
@@ -866,7 +866,7 @@ class Grid:
         Raises
         ------
         CellError
-            A value that is no cell.
+            A value that is not a cell.
         NameUnknownError
             An unknown word for ``stand``.
         InputError
@@ -1020,7 +1020,7 @@ class Grid:
         Raises
         ------
         CellError
-            A value that is no cell.
+            A value that is not a cell.
         InputError
             No cells at all, or some too far apart for a grid.
 

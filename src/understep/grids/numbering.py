@@ -110,7 +110,7 @@ class Numbering:
         return cells if numbers is None else self.cells_of(numbers)
 
     def masked(self, cells: Any, argument: str = "cells") -> IntArray | None:
-        """The numbers of the cells of a boolean mask, as of `listed`; None: it is no mask."""
+        """The numbers of the cells of a boolean mask, as of `listed`; None: it is not a mask."""
         if not isinstance(cells, np.ndarray) or cells.dtype != np.bool_:
             return None
         if cells.shape != (self.rows, self.cols):

@@ -125,7 +125,7 @@ def _converted(columns: Any, source: str, target: str, top: str, parity: int) ->
 
 
 def _check(columns: Any, source: str, top: str, parity: int) -> None:
-    """Refuse cube triples and doubled pairs that are no cell; name the first of them."""
+    """Refuse cube triples and doubled pairs that are not cells; name the first of them."""
     bad: Any = False
     rule = ""
     if source == "cube":

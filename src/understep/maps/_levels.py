@@ -128,7 +128,7 @@ def read_table(
     Raises
     ------
     BoardFileError
-        Rows of different lengths, fields that are no whole numbers, ids that are in no legend; all
+        Rows of different lengths, fields that are not whole numbers, ids that are in no legend; all
         are listed with their places (the first 20).
     InputError
         A legend with a name that ``terrain`` has not, an array of another shape or type, or a width
@@ -186,7 +186,7 @@ def _numbers(raw: bytes, source: str) -> NDArray[np.int64]:
                     numbers.append(int(number))
                 else:
                     place = f"line {reader.line_num}, column {column}"
-                    faults.append((place, f"{field[:20]!r} is no whole number"))
+                    faults.append((place, f"{field[:20]!r} is not a whole number"))
             if fields and rows and len(fields) != wide:
                 what = f"has {len(fields)} cells, and row 0 has {wide}"
                 faults.append((f"row {rows}", what))

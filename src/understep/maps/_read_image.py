@@ -39,7 +39,7 @@ def read_image(
         ``(rows, cols, 3 or 4)``, red, green, blue and perhaps opacity.
     legend
         Colour as ``"#rrggbb"`` to the name of a terrain; None where there is no cell. Pixels that
-        are fully transparent are no cells either.
+        are fully transparent are not cells either.
     terrain, grid, bottom_first, kind
         As in `read_text`.
     tolerance
@@ -57,7 +57,7 @@ def read_image(
         No image, too large a one, or colours that are in no legend, with their places (the first
         20) and the nearest colour that is.
     InputError
-        A legend whose keys are no colours or whose names ``terrain`` has not; a tolerance or array
+        A legend whose keys are not colours or whose names ``terrain`` has not; a tolerance or array
         that is none.
     MissingExtraError
         Pillow is not installed (not needed for arrays).

@@ -56,9 +56,9 @@ def resize(
     Raises
     ------
     InputError
-        Numbers that are no size of a board.
+        Numbers that are not the size of a board.
     CellError
-        ``first`` is no cell.
+        ``first`` is not a cell.
     NameUnknownError
         ``fill`` names no terrain, or an unknown word for ``lost``.
     OccupiedError
@@ -107,7 +107,7 @@ def shift(board: Board, cols: int, rows: int) -> Board:
     Raises
     ------
     InputError
-        Numbers that are no whole numbers.
+        Values that are not whole numbers.
 
     Examples
     --------

@@ -111,7 +111,7 @@ def variants(
     Raises
     ------
     InputError
-        No variants, a weight that is no number of 0 or more, all of them 0, or no seed.
+        No variants, a weight that is not a number of 0 or more, all of them 0, or no seed.
 
     Examples
     --------

@@ -113,7 +113,7 @@ class Answer:
         Raises
         ------
         CellError
-            ``cell`` is no cell. (None, and cells off the board, are refused.)
+            ``cell`` is not a cell. (None, and cells off the board, are refused.)
         """
         found = cell_on(self._board.grid, cell)
         if isinstance(found, Refusal):

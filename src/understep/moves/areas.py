@@ -120,12 +120,12 @@ class Areas(Answer):
         return super().plain() | plain_facts({"areas": every})
 
     def leads(self, a: CellLike, b: CellLike) -> bool:
-        """Whether there is any way from one cell to another, if nobody is in the way.
+        """Whether there is a route from one cell to another, units left aside.
 
         Raises
         ------
         CellError
-            ``a`` or ``b`` is no cell of the board.
+            ``a`` or ``b`` is not a cell of the board.
         """
         start, end = self[a], self[b]
         return start is not None and end is not None and bool(self.reached([start])[end])

@@ -118,7 +118,7 @@ def route(
         No such unit, a side that keeps no knowledge, or an unknown word for ``prefer``,
         ``facing`` or ``accept``.
     CellError
-        A value that is no cell, or a cell of ``via`` or ``avoid`` off the board. (Without a goal
+        A value that is not a cell, or a cell of ``via`` or ``avoid`` off the board. (Without a goal
         on the board the answer is false.)
     InputError
         ``turns`` is not a whole number of 1 or more, ``goals`` is empty, or ``weight`` out of range

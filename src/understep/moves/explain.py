@@ -146,7 +146,7 @@ def explain(
     NameUnknownError
         No such unit, or a side that keeps no knowledge.
     CellError
-        ``cell`` is no cell. (None, and cells off the board, get a false answer.)
+        ``cell`` is not a cell. (None, and cells off the board, get a false answer.)
 
     Examples
     --------

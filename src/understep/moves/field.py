@@ -161,7 +161,7 @@ class Field(Answer):
 
     @property
     def cells(self) -> Cells:
-        """The cells from which a way leads to a goal, row by row."""
+        """The cells from which a route leads to a goal, row by row."""
         return Cells(
             self._board.grid.numbering.cells_of(np.flatnonzero(self._cost[: self._cells] >= 0))
         )
@@ -172,7 +172,7 @@ class Field(Answer):
         Raises
         ------
         CellError
-            ``cell`` is no cell. (None, and cells off the board, are refused.)
+            ``cell`` is not a cell. (None, and cells off the board, are refused.)
         """
         found = cell_on(self._board.grid, cell)
         if isinstance(found, Refusal):
@@ -183,7 +183,7 @@ class Field(Answer):
         return CellValue(found, plain(Fraction(cost, self._scale)))
 
     def next(self, cell: CellLike) -> Cell | None:
-        """The next cell on the way to the nearest goal; the cell itself on a goal, None: no route.
+        """The next cell on the route to the nearest goal; on a goal itself that; None: no route.
 
         Of tied steps, the first in the grid's direction order, links and leaps last.
 
@@ -196,7 +196,7 @@ class Field(Answer):
         return None if onward < 0 else self._board.grid.numbering.cell_of(onward % self._cells)
 
     def owner(self, cell: CellLike) -> Cell | None:
-        """The goal that the way from a cell leads to; None: no route.
+        """The goal that the route from a cell leads to; None: no route.
 
         Raises
         ------
@@ -230,7 +230,7 @@ class Field(Answer):
 
     @property
     def stale(self) -> bool:
-        """Whether the ground has changed since, in a way that may alter the answer."""
+        """Whether the board has changed since, in a way that may alter the answer."""
         return self._board.altered_since(self._state)
 
     def overlay(self) -> Overlay:
@@ -263,7 +263,7 @@ def field(
     side: str | None = None,
     known_to: KnownTo = None,
 ) -> Field:
-    """The cost from every cell to the nearest of some goals, over the ground.
+    """The cost from every cell to the nearest of some goals, over the terrain.
 
     For many units that go to the same places: each looks up its next step. Total points count, not
     turns; units are not in the way. Dijkstra (1959) from all goals over reversed steps and links.
@@ -291,7 +291,7 @@ def field(
     NameUnknownError
         No such unit; a side that keeps no knowledge.
     CellError
-        A goal that is no cell, or off the board.
+        A goal that is not a cell, or off the board.
     InputError
         No goals, or no movement.
 

@@ -53,7 +53,7 @@ def within(what: str | CellLike, low: int, high: int) -> Within:
     Raises
     ------
     InputError
-        Distances that are no whole numbers, or the larger one first.
+        Distances that are not whole numbers, or the larger one first.
 
     Examples
     --------

@@ -167,7 +167,7 @@ class Reach(Answer):
         Raises
         ------
         CellError
-            ``cell`` is no cell. (None, and cells off the board, are refused.)
+            ``cell`` is not a cell. (None, and cells off the board, are refused.)
         """
         found = cell_on(self._board.grid, cell)
         if isinstance(found, Refusal):
@@ -184,7 +184,7 @@ class Reach(Answer):
         return Entry(found, labels.amount(cost), labels.left_in(turn + 1, left), turn + 1)
 
     def refusal(self, cell: Cell) -> Refusal:
-        """Why the unit may not end on a cell, without a look at what is in its way there."""
+        """Why the unit may not end on a cell, regardless of what is in its way."""
         stop = cannot_stop(self._board, self.unit, cell)
         return Refusal(self._beyond(cell)) if stop is None else stop
 
@@ -337,7 +337,7 @@ def reach(
     NameUnknownError
         No such unit, or a side that keeps no knowledge.
     CellError
-        ``at`` is no cell, or off the board.
+        ``at`` is not a cell, or off the board.
     InputError
         ``turns`` is not a whole number of 1 or more.
     CostError

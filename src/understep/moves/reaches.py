@@ -137,7 +137,7 @@ def reaches(
     NameUnknownError
         No such unit.
     CellError
-        ``at`` holds something that is no cell, or a cell off the board.
+        ``at`` holds something that is not a cell, or a cell off the board.
     InputError
         ``turns`` or ``threads`` is not a whole number of 1 or more, or ``at`` is given with more
         than one unit.

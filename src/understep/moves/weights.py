@@ -33,7 +33,7 @@ class Weights:
         #: By cell: how many things apart from units; the price of a cell; with units.
         self.ground, self.price = self._land()
         self.lying = self.ground + self._manned()
-        #: By cell and direction: 1 where an edge blocks; where that is no door.
+        #: By cell and direction: 1 where an edge blocks; where it is not a door.
         self.walls, self.solid = self._fences()
 
     @property
@@ -131,7 +131,7 @@ class Weights:
                 each.name != self.unit.name]  # fmt: skip
 
     def _fences(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
-        """1 for each cell and direction that an edge blocks; where that is no door."""
+        """1 for each cell and direction that an edge blocks; where it is not a door."""
         kinds = self.board.edge_kinds
         blocks = np.zeros(256, dtype=np.int32)
         for code, (name, kind) in enumerate(kinds.items(), 1):

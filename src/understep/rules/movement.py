@@ -109,7 +109,7 @@ class Movement(Described):
     NameUnknownError
         An unknown word for ``corners``, ``passes`` or ``zones``.
     InputError
-        A footprint that is not valid, a layer that is no text, a rule that is no function, or
+        A footprint that is not valid, a layer that is not a text, a rule that is not a function, or
         another value where true or false is meant.
 
     Examples

@@ -133,7 +133,7 @@ def sees(
     CellError
         A value that is not a cell, or a cell off the board.
     InputError
-        A radius that is no whole number of 0 or more, or a height that is no number from 0 to
+        A radius that is not a whole number of 0 or more, or a height that is not a number from 0 to
         a million.
 
     Examples

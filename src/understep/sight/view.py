@@ -131,8 +131,8 @@ def view(
     CellError
         A value that is not a cell, or a cell off the board.
     InputError
-        Neither or both of ``what`` and ``side``, a radius that is no whole number of 0 or more, or
-        a height that is no number from 0 to a million.
+        Neither or both of ``what`` and ``side``, a radius that is not a whole number of 0 or more,
+        or a height that is not a number from 0 to a million.
 
     Examples
     --------

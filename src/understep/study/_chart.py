@@ -48,7 +48,7 @@ def chart(
     Raises
     ------
     InputError
-        What is no survey, or has no answers.
+        What is not a survey, or has no answers.
     MissingExtraError
         Matplotlib is not installed.
 

@@ -35,7 +35,7 @@ class Counterexample:
     ----------
     ask
         The question, in words.
-    told
+    how
         How the answers differ.
     board
         The smallest board found on which they do.
@@ -44,13 +44,13 @@ class Counterexample:
     """
 
     ask: Ask
-    told: str
+    how: str
     board: Board
     edits: tuple[str, ...] = ()
 
     def __str__(self) -> str:
         after = f" (after: {'; '.join(self.edits)})" if self.edits else ""
-        return f"{self.ask}: {self.told}{after}"
+        return f"{self.ask}: {self.how}{after}"
 
 
 @dataclass(frozen=True)
@@ -81,7 +81,7 @@ class Proof:
     def plain(self) -> dict[str, Any]:
         """The proof as plain data, for JSON."""
         found = self.difference
-        told = found and {"ask": str(found.ask), "told": found.told, "edits": list(found.edits)}
+        told = found and {"ask": str(found.ask), "how": found.how, "edits": list(found.edits)}
         return {
             "compared": self.compared, "boards": self.boards, "seed": self.seed,
             "difference": told,
@@ -116,7 +116,7 @@ class Proof:
         save(found.board, path)
         try:
             shown = answer(found.ask, found.board)
-            title = "\n".join(wrap(f"{found.ask}: {found.told}", 100)[:2])
+            title = "\n".join(wrap(f"{found.ask}: {found.how}", 100)[:2])
             figure(found.board, *shown, path=picture, title=title, labels="offset")
         except MissingExtraError:
             return [path]

@@ -133,7 +133,7 @@ def survey(
     *,
     executor: Executor | None = None,
     log: str | os.PathLike[str] | None = None,
-    told: Callable[[str, int, int], None] | None = None,
+    progress: Callable[[str, int, int], None] | None = None,
 ) -> Survey:
     """Ask the same questions of many boards.
 
@@ -159,7 +159,7 @@ def survey(
         A file to which the rows of each board are added when they are there. Boards that it holds
         already are not asked again, so that a survey that was cut off goes on where it was; with
         the same questions only.
-    told
+    progress
         Called after each board: its name, how many are done, how many there are.
 
     Returns
@@ -171,7 +171,7 @@ def survey(
     NameUnknownError
         An unknown question.
     InputError
-        Boards that are no mapping; a log of another survey, or that cannot be read.
+        Boards that are not a mapping; a log of another survey, or that cannot be read.
 
     Examples
     --------
@@ -196,8 +196,8 @@ def survey(
         rows[name] = found
         if done is not None:
             done.add(name, found)
-        if told is not None:
-            told(name, len(rows), len(boards))
+        if progress is not None:
+            progress(name, len(rows), len(boards))
 
     if executor is None:
         for name in left:

@@ -25,7 +25,7 @@ METHODS: tuple[Method, ...] = get_args(Method)
 
 
 class Met(NamedTuple):
-    """A cell that a search met, or found a cheaper way to, as it expanded another.
+    """A cell that a search met, or found a cheaper route to, as it expanded another.
 
     Attributes
     ----------
@@ -68,7 +68,7 @@ class Moment(NamedTuple):
 
 
 class SearchReport(NamedTuple):
-    """What one way of searching made of a question.
+    """The result of one search algorithm.
 
     Attributes
     ----------
@@ -215,7 +215,7 @@ def trace(
     method: Method = "a-star",
     known_to: KnownTo = None,
 ) -> Iterator[Moment]:
-    """Watch a search for a way to a cell, expanding one cell after the other.
+    """Watch a search for a route to a cell, one expanded cell after the other.
 
     Each step says what it changed, so that a picture of the search can be kept up: ``current`` is
     closed, what is ``met`` waits, and ``before`` leads back along the ways found.
@@ -249,7 +249,7 @@ def trace(
     NameUnknownError
         No such unit, or no such method; a side that keeps no knowledge.
     CellError
-        ``to`` is no cell, or off the board.
+        ``to`` is not a cell, or off the board.
 
     Examples
     --------
@@ -272,7 +272,7 @@ def trace(
 def compare(
     board: Board, unit: str, goal: CellLike, *, known_to: KnownTo = None
 ) -> tuple[SearchReport, ...]:
-    """Ask four ways of searching the same question: what they find, and at what expense.
+    """Run four search algorithms on the same question, and report cost and expanded cells.
 
     Parameters
     ----------
@@ -289,7 +289,7 @@ def compare(
     NameUnknownError
         No such unit.
     CellError
-        ``to`` is no cell, or off the board.
+        ``to`` is not a cell, or off the board.
 
     Examples
     --------

@@ -41,7 +41,7 @@ SIDES = "wardens", "wreckers"
 def delta(
     seed: int, cols: int = 96, rows: int = 64, *, first: CellLike = (0, 0), units: bool = True
 ) -> Board:
-    """A piece of the demo land of a seed.
+    """A piece of the demo map of a seed.
 
     Parameters
     ----------
@@ -62,9 +62,9 @@ def delta(
     Raises
     ------
     InputError
-        A seed that is not valid, or numbers that are no size of a board.
+        A seed that is not valid, or numbers that are not the size of a board.
     CellError
-        ``first`` is no cell.
+        ``first`` is not a cell.
 
     Examples
     --------

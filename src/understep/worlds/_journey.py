@@ -37,7 +37,7 @@ class Lands(Protocol):
 
 
 class Journey:
-    """A long way from where a unit stands to a goal, planned over crossings; made by `World.plan`.
+    """A long route from a unit to a goal, planned over crossings; made by `World.plan`.
 
     False in a condition where there is no route; then ``why`` tells.
 
@@ -87,7 +87,7 @@ class Journey:
         return self._world.unit(self._unit.name).at == self.goal
 
     def piece(self) -> tuple[Board, Route]:
-        """The next piece from where the unit stands: a board, and on it the best route some way on.
+        """The next piece from the unit's cell: a board, and the best route on it towards the goal.
 
         Walk it on that board, which follows the world as one of `World.near` does, and ask again.
         If the unit was taken off its way, or others stand in it, or the land was altered, the way
@@ -110,7 +110,7 @@ class Journey:
         return board, route
 
     def as_route(self) -> Route:
-        """The whole way from where the unit stands as one route, as long as nobody moves.
+        """The whole journey from the unit's cell as one route; it holds until a unit moves.
 
         Raises
         ------

@@ -40,7 +40,7 @@ from understep.worlds._sectors import Hook, Make, Save, Sectors
 
 
 class World:
-    """A land in sectors, each a board that is made when it is first wanted.
+    """A large map in sectors, each a board that is made on first use.
 
     What is asked and done happens on boards cut from it, across all seams, by the same calls as on
     any board: cells keep their addresses. `keep` takes over what was done there. Units, links that
@@ -247,7 +247,7 @@ class World:
         OccupiedError
             Somebody stands there.
         CellError
-            ``at`` is no cell of the world.
+            ``at`` is not a cell of the world.
         """
         expect("unit", unit, Unit, "must be a Unit")
         self._live.follow()
@@ -285,7 +285,7 @@ class World:
         return tuple(self._links.values())
 
     def sectors(self) -> Iterator[Board]:
-        """The ground of all sectors that have cells, one after the other, as they are now."""
+        """The boards of all sectors that have cells, one after the other, as they are now."""
         self._live.follow()
         for key in self._land.keys(Rect(0, 0, *self.size)):
             board = self._land.land(key).board
@@ -340,7 +340,7 @@ class World:
         CellError
             Nothing of it lies in the world.
         InputError
-            Columns or rows that are no whole number of 1 or more.
+            Columns or rows that are not whole numbers of 1 or more.
         """
         start = one_cell(first, "first")
         cols, rows = whole("cols", cols, 1), whole("rows", rows, 1)
@@ -404,7 +404,7 @@ class World:
     # boards that follow it
 
     def near(self, what: str | CellsLike, *, turns: int = 1, foes: bool = False) -> Board:
-        """A board of the land around a unit, or some cells, that stands for the world there.
+        """A board of the cells around a unit, or around some cells, that follows the world.
 
         It follows the world, and the world follows it: what is done on one of them is done. Around
         a unit it is as large as its reach in some turns, sight and attacks ask for, as of `around`;
@@ -565,7 +565,7 @@ class World:
         NameUnknownError
             No such unit.
         CellError
-            ``to`` is no cell of the world.
+            ``to`` is not a cell of the world.
         """
         who, goal = self.unit(unit), self._inside(goal, "goal")
         for word in ("accept", "via"):
@@ -588,7 +588,7 @@ class World:
     def plan(
         self, unit: str, goal: CellLike, *, asleep: Asleep = "load", weight: float = 1.2
     ) -> Journey:
-        """A long way of a unit to a cell, over crossings from sector to sector.
+        """A long route of a unit to a cell, over crossings from sector to sector.
 
         By terrain alone (units do not count), in points, without turns. There is one exactly
         where there is a way; it takes one or two in a hundred points more than the best. What is
@@ -619,7 +619,7 @@ class World:
         NameUnknownError
             No such unit; an unknown word for ``asleep``.
         CellError
-            ``to`` is no cell of the world.
+            ``to`` is not a cell of the world.
         InputError
             ``weight`` out of range.
         """
