@@ -207,3 +207,20 @@ def test_a_refusal_names_the_reason_and_the_blockers():
     board.remove("pikes")
     assert shut.stale
     assert us.route(board, "scout", goals=(4, 1)).cost == 4
+
+
+@pytest.mark.parametrize("ferry", [False, True])  # with links another loop searches
+def test_expanded_cells_are_those_up_to_the_goal(ferry):
+    board = us.Board(us.SquareGrid(9, 1), {"turf": 1})
+    if ferry:
+        board.link((0, 0), (8, 0), 20, kind="ferry")
+    board.add(us.Unit("scout", "wardens", us.Movement(30)), at=(0, 0))
+    found = [us.route(board, "scout", (col, 0)) for col in (3, 8)]
+    assert [(route.cost, route.expanded) for route in found] == [(3, 4), (8, 9)]
+
+
+def test_a_movement_that_can_enter_nothing_has_answers():
+    board, rules = us.Board(us.HexGrid(4, 3), {"turf": 1}), us.Movement(3, {"turf": None})
+    assert not us.passable(board, rules).any()
+    assert not us.areas(board, rules).cells
+    assert not us.field(board, rules, [(0, 0)]).cells

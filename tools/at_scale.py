@@ -237,8 +237,10 @@ def readers(many: int, seed: int) -> Counter[str]:
         made = small(rng)
         before = made.copy()
         state = made.state
-        for _ in range(12):
-            edit(made, rng)
+        made.paint("mud", next(iter(made.grid)))
+        made.set_data(round=4)
+        for unit in made.units():
+            made.set_unit(unit.name, sight=2, attack=us.Attack(1, 2))
         every: dict[str, tuple[Callable[[bytes], object], Callable[..., bytes], bytes]] = {
             "board": (parse, as_json, dump(made).encode()),
             "text": (text, damaged, b"..~~..\n.#.~..\n..#...\n"),
