@@ -1,6 +1,7 @@
 """What a board keeps is bounded, however much is asked and done."""
 
 import json
+import mmap
 import tracemalloc
 
 import pytest
@@ -8,6 +9,7 @@ import pytest
 import understep as us
 from understep.boards import journal
 from understep.files.reader import parse
+from understep.kernels.loader import blank
 
 
 def held(act):
@@ -145,3 +147,12 @@ def test_a_table_of_nothing_known_is_told_at_once(tmp_path):
         finally:
             tracemalloc.stop()
         assert 0 < len(caught.value.faults) <= 20
+
+
+def test_large_arrays_do_without_large_pages_where_there_are_none(monkeypatch):
+    class Pages(mmap.mmap):
+        def madvise(self, *_):
+            raise OSError(22, "Invalid argument")
+
+    monkeypatch.setattr(mmap, "mmap", Pages)
+    assert not blank(1 << 19, "q", dense=True).any()

@@ -9,6 +9,7 @@ import importlib
 import mmap
 import os
 import warnings
+from contextlib import suppress
 from types import ModuleType
 from typing import TYPE_CHECKING, Any
 
@@ -87,7 +88,8 @@ def blank(count: int, dtype: Any, *, dense: bool = False) -> NDArray[Any]:
         return np.zeros(count, dtype=dtype)
     pages = mmap.mmap(-1, size, flags=mmap.MAP_PRIVATE | mmap.MAP_ANONYMOUS)
     if dense and hasattr(mmap, "MADV_HUGEPAGE"):
-        pages.madvise(mmap.MADV_HUGEPAGE)
+        with suppress(OSError):  # a system can be built without them
+            pages.madvise(mmap.MADV_HUGEPAGE)
     return np.frombuffer(pages, dtype=dtype)
 
 
