@@ -3,12 +3,12 @@
 import subprocess
 import sys
 import tempfile
-import time
 
 import peers
 from ratios import resident
 from rich.console import Console
 from rich.table import Table
+from timing import seconds
 
 import understep as us
 
@@ -17,12 +17,7 @@ SIZES = 64, 256, 1000, 2000, 4000
 
 def spent(call, times=5):
     """The least time of some calls, in milliseconds."""
-    found = []
-    for _ in range(times):
-        start = time.perf_counter()
-        call()
-        found.append(time.perf_counter() - start)
-    return min(found) * 1e3
+    return min(seconds(call, 1) for _ in range(times)) * 1e3
 
 
 def measure(size):

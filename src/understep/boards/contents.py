@@ -291,27 +291,15 @@ class Contents:
 
 def places(source: Grid, target: Grid, by: tuple[int, int] = (0, 0)) -> IntArray:
     """By cell of a grid its number on another, columns and rows added to it; -1: it has none."""
-    if by == (0, 0):
-        return _overlap(source, target)
-    mine, other = source.numbering, target.numbering
-    cells = mine.cells_of(np.arange(source.cols * source.rows)) + np.array(by)
-    inside = source.exists.ravel() & other.holds(cells)
-    return np.where(inside, other.numbers(np.where(inside[:, None], cells, target.first)), -1)
-
-
-def _overlap(source: Grid, target: Grid) -> IntArray:
-    """The same where nothing is added; what both have is a rectangle."""
     found = np.full((source.rows, source.cols), -1, dtype=np.int64)
-    (left, top), (col, row) = source.first, target.first
-    low = max(left, col), max(top, row)
+    left, top = source.first[0] + by[0], source.first[1] + by[1]
+    col, row = target.first
+    low = max(left, col), max(top, row)  # what both have is a rectangle, less its holes
     high = min(left + source.cols, col + target.cols), min(top + source.rows, row + target.rows)
     if low[0] < high[0] and low[1] < high[1]:
         here = slice(low[1] - top, high[1] - top), slice(low[0] - left, high[0] - left)
         there = slice(low[1] - row, high[1] - row), slice(low[0] - col, high[0] - col)
-        down, across = (
-            np.arange(*there[0].indices(target.rows)),
-            np.arange(*there[1].indices(target.cols)),
-        )
+        down, across = np.arange(low[1], high[1]) - row, np.arange(low[0], high[0]) - col
         both = source.exists[here] & target.exists[there]
         found[here] = np.where(both, down[:, None] * target.cols + across, -1)
     return found.ravel()

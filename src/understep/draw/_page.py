@@ -109,8 +109,11 @@ def sheets(board: Board, turns: int, names: Iterable[str] | None = None) -> dict
     }
 
 
-def render(made: Mapping[str, Any], title: str, live: str = "") -> str:
-    """The page of a scene; ``live`` is the address that takes what is done on it."""
+def render(made: Mapping[str, Any], title: str, live: str = "", more: str = "") -> str:
+    """The page of a scene; a live one has an address for edits, and another script.
+
+    ``live`` is the address, ``more`` the script.
+    """
     try:
         from jinja2 import Environment
     except ImportError:
@@ -122,7 +125,7 @@ def render(made: Mapping[str, Any], title: str, live: str = "") -> str:
     )
     style, script = (files.joinpath(f"page.{end}").read_text("utf-8") for end in ("css", "js"))
     return template.render(
-        title=title or "Board", scene=made, style=style, script=script, live=live
+        title=title or "Board", scene=made, style=style, script=script, live=live, more=more
     )
 
 

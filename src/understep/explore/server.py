@@ -101,8 +101,7 @@ def _app(session: Session, token: str, hosts: set[str]) -> Flask:
     @app.get("/")
     def page() -> Response:
         script = resources.files("understep").joinpath("explore", "explore.js").read_text("utf-8")
-        text = session.page(token).replace("</body>", f"<script>{script}</script>\n</body>")
-        return Response(text, mimetype="text/html")
+        return Response(session.page(token, script), mimetype="text/html")
 
     @app.post("/act")
     def act() -> Response:

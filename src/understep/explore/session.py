@@ -50,13 +50,13 @@ class Session:
             "redo": lambda _: self._board.redo(),
         }
 
-    def page(self, token: str) -> str:
-        """The page, as things are."""
+    def page(self, token: str, script: str) -> str:
+        """The page, as things are, with another script."""
         with self._lock:
             made = land(self._board) | contents(self._board, {}) | {"sheets": {}, "threats": {}}
             made |= {"layers": [], "explained": [], "trace": [], "turns": TURNS}
             made["bends"] = self._bends
-            return render(made, self._board.title, token)
+            return render(made, self._board.title, token, script)
 
     def act(self, told: Any) -> dict[str, Any]:
         """Do something; what has changed, and what is known of the unit that is looked at.
