@@ -25,6 +25,16 @@ from understep.overlay import Mark, Overlay, plain_facts
 MOST_DISKS = 1 << 12  # that are kept
 
 
+class _Near(NamedTuple):
+    """The cells within one step of some, and within two, by number."""
+
+    one: frozenset[int]
+    two: frozenset[int]
+
+
+NOWHERE = _Near(frozenset(), frozenset())
+
+
 class _Foe(NamedTuple):
     """What one foe can do in its next turn: where it can get, and the cells that it can affect."""
 
@@ -37,17 +47,19 @@ class _Foe(NamedTuple):
         place = int(self.struck.searchsorted(number))
         return place < len(self.struck) and int(self.struck[place]) == number
 
-    def holds(self, unit: Unit, changed: frozenset[int]) -> bool:
-        """Whether it still holds where there are other units on some cells, or beside them."""
+    def holds(self, unit: Unit, changed: _Near) -> bool:
+        """Whether it still holds where other units are on some cells, with those around them."""
         old = self.unit
         if old is not unit and (old.at, old.movement, old.attack, old.eye, old.side) != (
             unit.at, unit.movement, unit.attack, unit.eye, unit.side,
         ):  # fmt: skip
             return False
         rules = movement_of(unit)
-        if changed and (rules.leap is not None or len(rules.footprint) > 1):
+        if changed.two and (rules.leap is not None or len(rules.footprint) > 1):
             return False
-        return changed.isdisjoint(self.where.entered)
+        # a unit can be in the way on a cell beside those entered; its zone reaches one cell farther
+        near = changed.one if rules.zones == "ignore" else changed.two
+        return near.isdisjoint(self.where.entered)
 
 
 class KeptFoes(Watcher):
@@ -56,7 +68,7 @@ class KeptFoes(Watcher):
     def __init__(self) -> None:
         self._last: dict[str, tuple[int, dict[str, _Foe]]] = {}
         self._known: dict[str, tuple[int, dict[str, _Foe]]] = {}
-        self._disks: dict[int, frozenset[int]] = {}
+        self._disks: dict[int, _Near] = {}
 
     def touched(self, numbers: IntArray) -> None:
         """States tell what has changed."""
@@ -75,7 +87,7 @@ class KeptFoes(Watcher):
         state, before = self._known.get(against, (UNKNOWN, dict[str, _Foe]()))
         near, found = self._changed(board, state), {}
         if near is None:
-            near, before = frozenset(), {}
+            near, before = NOWHERE, {}
         for unit in foes_of(board, against):
             foe = before.get(unit.name)
             if foe is None or not foe.holds(unit, near):
@@ -101,13 +113,13 @@ class KeptFoes(Watcher):
             kept = {foe.unit.name: foe for foe in fresh if foe.holds(foe.unit, near)}
             self._known[against] = base, before | kept
 
-    def _changed(self, board: Board, state: int) -> frozenset[int] | None:
-        """The cells where something may differ from an earlier state, and those within two steps.
+    def _changed(self, board: Board, state: int) -> _Near | None:
+        """The cells where something may differ from an earlier state, and those around them.
 
-        By number. None where that cannot be told, as with links, which lead anywhere.
+        None where that cannot be told, as with links, which lead anywhere.
         """
         if state == board.state:
-            return frozenset()
+            return NOWHERE
         if board.altered_since(state) or board._contents.links.values:
             return None
         numbers = board._changes.numbers(state, data=False)
@@ -115,15 +127,22 @@ class KeptFoes(Watcher):
             return None
         if len(self._disks) > MOST_DISKS:
             self._disks.clear()
-        return frozenset().union(*(self._disk(board, number) for number in numbers))
+        every = [self._disk(board, number) for number in numbers]
+        return (
+            _Near(*(frozenset().union(*disks) for disks in zip(*every, strict=True)))
+            if every
+            else NOWHERE
+        )
 
-    def _disk(self, board: Board, number: int) -> frozenset[int]:
-        """The cells up to two steps away from one."""
+    def _disk(self, board: Board, number: int) -> _Near:
+        """The cells around one."""
         known = self._disks.get(number)
         if known is None:
             grid = board.grid
-            disk = grid.disk(grid.numbering.cell_of(number), 2)
-            known = self._disks[number] = frozenset(grid.numbering.numbers(disk.array).tolist())
+            cell = grid.numbering.cell_of(number)
+            disks = (grid.disk(cell, radius).array for radius in (1, 2))
+            known = _Near(*(frozenset(grid.numbering.numbers(disk).tolist()) for disk in disks))
+            self._disks[number] = known
         return known
 
 
