@@ -45,7 +45,8 @@ class Kinds:
     @property
     def outgrown(self) -> bool:
         """Whether features have come to a board that had none."""
-        return self.codes is None and len(self._board._contents.features) > 0
+        contents = self._board._contents
+        return self.codes is None and bool(contents.declared.features and contents.features)
 
     def share(self, board: Board) -> Kinds:
         """The kinds of a copy of the board."""
