@@ -45,3 +45,24 @@ def test_bad_flags_are_named():
             us.maps.fence(board, flags, kind)
     with pytest.raises(us.errors.InputError, match="movement"):
         us.passable(board, 3)
+
+
+@pytest.mark.parametrize(
+    "feet", [us.Footprint.block(2), us.Footprint.block(3, 1), us.Footprint.cluster(1)]
+)
+@pytest.mark.parametrize("rules", [{}, {"leap": us.Leap(1)}])
+def test_steps_of_every_size_follow_an_edit_of_one_cell(feet, rules):
+    size = feet if not rules else us.Footprint.block(1)
+    grid = us.HexGrid(9, 9) if len(feet) == 7 else us.SquareGrid(9, 9, diagonals=True)
+    movement = us.Movement(4, footprint=size, **rules)
+    board = us.Board(grid, {"turf": 1, "deep": None})
+    before = us.passable(board, movement).tolist()
+    for cell in ((4, 4), (5, 3)):
+        board.paint("deep", cell)
+        anew = us.Board(grid, {"turf": 1, "deep": None})
+        anew.paint("deep", [each for each in grid if board.terrain(each) == "deep"])
+        found = us.passable(board, movement).tolist()
+        assert found == us.passable(anew, movement).tolist() != before
+    assert board.undo()
+    assert board.undo()
+    assert us.passable(board, movement).tolist() == before

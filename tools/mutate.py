@@ -32,6 +32,7 @@ PROOF = (
 TESTS = [
     "reach", "route", "layers", "reaches", "where_rules_meet", "field", "sight", "attacks", "fog",
     "areas", "plan", "rules", "features", "laws", "prospects", "golden", "threads", "edges",
+    "passable", "journal",
 ]  # fmt: skip
 SLOW = 400  # seconds after which a copy counts as one that hangs
 
