@@ -97,11 +97,14 @@ class Exposure:
                     changes = feet(grid, numbers, offsets)
                     known[key] = changes, np.concatenate([around.ravel(), beside.ravel()])[None]
                 changed, near = known[key]
+                # the unit's absence opens cells only where it stood, or beside that
                 if self._jumps(rules) or _least(*can.entered, near)[0] < NEVER:
                     can = self._next(foe)
                 soonest, different = _least(*can.struck, taken), _least(*can.entered, changed)
+                # no route to such a stand passes a cell where the unit makes a difference
                 found[:, column] = soonest < different
                 open_[:, column] = (soonest < NEVER) & ~found[:, column]
+        # the few cells where this does not decide are searched with the unit in place
         for row in np.flatnonzero(open_.any(axis=1)).tolist():
             with self._board.trial():
                 self._board.put(unit.name, at=self._board.grid.numbering.cell_of(int(numbers[row])))

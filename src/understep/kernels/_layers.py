@@ -179,6 +179,7 @@ class Layers:
             self.last[index] = 0
         spot = self.spot_of(start)
         self.start = spot
+        # the start needs no price: nothing leads back to it at a lower key
         self.state[spot] = MET
         self.touched[0] = spot
         self.met_in_all = 1
@@ -463,6 +464,7 @@ class Layers:
                 worst = self.rules.means[self.rules.who[at]]
             if self.rules.zoning and self.rules.held[at] > self.rules.held_own[at]:
                 seen = seen | HELD
+        # a unit of several cells gets in only where none of them is taken by someone else
         if worst == 2:
             return MET
         return seen | PASS if worst else seen
@@ -554,6 +556,7 @@ class Layers:
             if self.waiting == 0:
                 return -1
             self.floor += 1
+            # ranks above the found one cannot belong to a route that is as good
             if self.best >= 0 and self.floor > self.best:
                 return -1
             bucket = self.floor & self.ring
@@ -608,6 +611,7 @@ class Layers:
             end = self.end_of_chunk(bucket)
             self.take_chunk(bucket, end)
             key = self.floor
+            # all cells of a bucket share their key, so that one table serves them all
             if self.offered_at != key:
                 self.offered_at = key
                 self.offer_now(key)

@@ -470,6 +470,7 @@ class Search:
 
     def fresh_chunk(self, bucket, full):
         """Give a bucket another chunk, and say where its first item goes."""
+        # used chunks are kept in a list, so that memory grows with the queue and not with the search
         at = self.spare
         if at:
             self.spare = self.chunks[at]
@@ -487,6 +488,7 @@ class Search:
         self.waiting -= 1
         if self.ring == 0:
             return self.pop_heap()
+        # the floor never falls: costs are not negative, and the estimate is consistent
         bucket = cython.cast(cython.int, self.floor & self.ring)
         while self.first[bucket] == self.last[bucket]:
             self.floor += 1
@@ -513,6 +515,7 @@ class Search:
         at = self.waiting - 1
         while at > 0:
             above = (at - 1) >> 1
+            # equal ranks keep their order, as in the ring: it decides which route is first
             if self.heap_rank[above] <= rank:  # the one above is older
                 break
             self.heap_rank[at] = self.heap_rank[above]
@@ -577,12 +580,14 @@ class Search:
                         self.pass_via[label] = self.via_after(0, source)
                     return
                 other = self.pass_key[label] % self.stride
+                # an earlier turn with at least as many points left is better for every step to come
                 if self.pass_key[label] < key and other <= spent:
                     return
                 if self.pass_key[label] > key and other >= spent:
                     if self.pass_back[label] & EXPANDED:
                         self.miss(cell, key)
                         return
+                    # it stays in the chain, so that places of labels hold, and is skipped from here on
                     self.pass_hops[label] = -1
             label = self.pass_mate[label]
         label = self.passes
@@ -683,6 +688,7 @@ class Search:
         leaping = len(self.leaps) > 0
         heeding = self.zoning > 0
         while True:
+            # arrays are checked once for many cells; a check for each step would cost more than the step
             if safe <= 0:
                 safe = self.fits()
                 if safe <= 0:
@@ -727,11 +733,13 @@ class Search:
                 known = known | STOP
                 mark[cell + self.pad] = known
             self.order[self.closed] = item
+            # a flood is not traced back: cell and mark go straight into the answer
             if flooding and may_stop:
                 self.order[self.closed] = cell
                 self.marks[self.closed] = known
             self.closed += 1
             stops = may_stop
+            # in the layer of dear diagonals a unit may end its turn, too; the next one begins in the other layer
             if self.layer and cell >= self.layer and self.meaning(cell, line) == 0:
                 stops = 1
                 self.offer_wait(cell, key)
@@ -745,6 +753,7 @@ class Search:
             left = (turn + 1) * self.stride - 1 - key
             fresh = (turn + 2) * self.stride - 1 - self.points
             shift = line * directions
+            # compared with marks as they are: all marks of earlier searches are larger
             near = (self.epoch + key) << SHIFT
             if directions == 6:  # a constant count is unrolled
                 better = self.leading(cell, base, shift, near, 6)
@@ -754,6 +763,7 @@ class Search:
                 better = self.leading(cell, base, shift, near, 4)
             while better:
                 direction = self.lowest[better]
+                # the lowest bit is cleared, so that directions come in their order
                 better = better & (better - 1)
                 cost = costs[self.code(base + direction)] >> SHIFT
                 at = cell + shifts[shift + direction]

@@ -89,6 +89,7 @@ class Sight:
         half = self.sides >> 1
         right = x
         down = y
+        # the other half has the negative products
         for side in range(half):
             product = right * self.corners[2 * side + 1] - down * self.corners[2 * side]
             self.across[side] = product
@@ -178,6 +179,7 @@ class Sight:
             row += self.deltas[index + 1]
             self.met = cell
             self.met_side = way
+            # the line leaves the board: what lies beyond cannot be seen through
             if col < 0 or row < 0 or col >= self.cols or row >= self.rows:
                 return 0
             beyond = row * self.cols + col
@@ -188,12 +190,14 @@ class Sight:
                     self.fences[cython.cast(cython.Py_ssize_t, cell) * self.directions + way]
                 ]:
                     return 0
+                # each side of an edge has its own record, and either can hide
                 way = (way + self.directions // 2) % self.directions
                 if self.hiding[
                     self.fences[cython.cast(cython.Py_ssize_t, beyond) * self.directions + way]
                 ]:
                     return 0
             cell = beyond
+            # cross-multiplied, so that heights are compared exactly; a top that touches the line hides nothing
             if cell != end and (self.tops[cell] - low) * length > rise * passed:
                 self.met = cell
                 self.met_side = -1
@@ -206,6 +210,7 @@ class Sight:
         col = start - row * self.cols
         to_row = end // self.cols
         to_col = end - to_row * self.cols
+        # lines of the same shape have the same track, wherever they start
         x = self.x_of(to_col, to_row) - self.x_of(col, row)
         y = self.y_of(to_col, to_row) - self.y_of(col, row)
         low = self.ground[start] + eye
@@ -318,6 +323,7 @@ class Sight:
     def hits(self, stand, cell, x, y):
         """Whether a cell can be attacked from a stand, by its place; its middle is given."""
         first = stand * self.feet
+        # a large unit attacks from the nearest of its cells
         gap = 1 << 30
         for foot in range(first, first + self.feet):
             far = self.distance(x - self.spots[2 * foot], y - self.spots[2 * foot + 1])
@@ -329,6 +335,7 @@ class Sight:
         if rise > 0:
             if self.up >= 0 and rise > self.up:
                 return 0
+            # only full levels count, and levels are kept in thousandths
             far -= cython.cast(cython.int, self.gain * (rise // 1000))
         else:
             if self.down >= 0 and -rise > self.down:

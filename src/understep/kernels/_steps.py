@@ -235,6 +235,7 @@ class Filler:
         directions = self.directions
         line = self.line(col, row)
         cell = row * self.cols + col
+        # neighbors are looked up once: diagonal steps ask for those on both sides, too
         for direction in range(directions):
             at = self.number(
                 col + self.deltas[2 * (line * directions + direction)],
@@ -257,6 +258,7 @@ class Filler:
                 if cost >= 0:
                     cost += self.add[self.met[direction]]
                     if turn:
+                        # of two open ways around the corner the cheaper one counts
                         least = NO
                         clear = 0
                         for turn in range(2):  # round by the cell before, and by the one after
@@ -275,6 +277,7 @@ class Filler:
                     if cost >= 0 and len(self.levels):
                         gap = (self.levels[at] - self.levels[cell]) * self.grain
                         if gap >= 0:
+                            # levels are floats; whole parts of a level are compared
                             parts = int(gap + 0.5)
                             cost = NO if parts > self.climb else cost + parts * self.rise
                         else:
@@ -369,6 +372,7 @@ class Filler:
 
     def slot_of(self, cost):
         """The slot that holds the code of a cost, or the empty one where it goes."""
+        # open addressing: the table is at most a quarter full, so that a search ends soon
         mask = len(self.slots) - 1
         slot = (cost ^ (cost >> 16) ^ (cost >> 32)) & mask
         while self.slots[slot] and self.costs[self.slots[slot]] >> SHIFT != cost:

@@ -136,6 +136,7 @@ class Areas(Answer):
         found = np.zeros(self._count, dtype=bool)
         todo = list(starts)
         found[todo] = True
+        # the list grows while it is read: breadth-first search
         for area in todo:
             for other in onward.get(area, ()):
                 if not found[other]:
@@ -168,6 +169,7 @@ class Areas(Answer):
         lines = grid.lattice.lines(grid.numbering.cells_of(homes)) if grid.lattice.stagger else 0
         shifts = grid.numbering.shifts.reshape(2, -1)
         yield self._far[self._stands[self._far[:, 0]] > 0].astype(np.int64)
+        # one direction at a time, so that no array is larger than the board
         for way in range(len(grid.directions)):
             open_ways = self._codes[homes, way] > 1
             ends = homes + shifts[lines, way]
