@@ -15,8 +15,8 @@ from understep.cli.common import BoardArgument, output_options, say, show_answer
 @click.argument("board", type=BoardArgument())
 @click.argument("unit")
 @click.argument("target", required=False)
-@click.option("--stay", is_flag=True, help="From where it is, without moving first.")
-@click.option("--threats", is_flag=True, help="Who can attack the side of UNIT instead.")
+@click.option("--stay", is_flag=True, help="Attack without moving first.")
+@click.option("--threats", is_flag=True, help="Show which foes can attack the side of UNIT.")
 @output_options
 def attack(
     board: us.Board,
@@ -27,9 +27,9 @@ def attack(
     as_json: bool,
     png: str | None,
 ) -> None:
-    """Show what UNIT can attack this turn; or the cells to attack TARGET from, the best first.
+    """Show what UNIT can attack this turn, or the best cells to attack TARGET from.
 
-    Exit status 1 where there is nobody to attack, or TARGET cannot be.
+    Exit status 1: there is no target, or TARGET cannot be attacked.
     """
     answer: Any
     if threats:

@@ -14,7 +14,7 @@ from understep.cli.common import BoardArgument, output_options, say, show_answer
 @click.argument("board", type=BoardArgument())
 @output_options
 def check(board: us.Board, as_json: bool, png: str | None) -> None:
-    """Look for what is likely to be wrong with BOARD. Exit status 1 where there are faults."""
+    """Find probable mistakes in BOARD. Exit status 1: there are faults."""
     findings = us.maps.check(board)
     faults = sum(finding.weight == "fault" for finding in findings)
     if not as_json:

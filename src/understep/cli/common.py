@@ -157,11 +157,11 @@ def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
 
     command = click.option(
         "--from", type=CellArgument(), expose_value=False, callback=begin, metavar="COL,ROW",
-        help="Begin the map with this column and row, where the board is too wide.",
+        help="First column and row of the map, where the board is too wide.",
     )(command)  # fmt: skip
     command = click.option(
         "--isometric", is_flag=True, expose_value=False, callback=keep,
-        help="Draw the figure as seen from the side, with elevation.",
+        help="Draw an isometric view, with elevation.",
     )(command)  # fmt: skip
     command = click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")(
         command

@@ -22,14 +22,14 @@ from understep.cli.common import BoardArgument, CellArgument, PageFile, PictureF
 @click.option(
     "--html", type=PageFile(dir_okay=False), help="Write a page to step through A* into FILE."
 )
-@click.option("--gif", type=click.Path(dir_okay=False), help="Write A* as a moving picture.")
+@click.option("--gif", type=click.Path(dir_okay=False), help="Write A* as an animation.")
 def compare(
     board: us.Board, unit: str, to: us.Cell, as_json: bool, png: str | None, html: str | None,
     gif: str | None,
 ) -> None:  # fmt: skip
-    """Compare ways of searching for a way of UNIT to a cell TO. Exit status 1 without one.
+    """Compare four search algorithms on the route of UNIT to a cell TO. Exit status 1: no route.
 
-    Total points count here, not turns; seconds are those of plain Python.
+    They minimise the total cost, without turns. Seconds are those of plain Python.
     """
     trials = us.study.compare(board, unit, to)
     if png is not None:

@@ -38,7 +38,7 @@ Numbers = Sequence[int | float]
 @click.option(
     "--board",
     type=BoardArgument(),
-    help="Take top, shift and world from a board. By default: pointy, odd.",
+    help="Take top, shifted and world from a board. Default: pointy, odd.",
 )
 @click.option(
     "--csv",
@@ -60,7 +60,7 @@ def convert(
 ) -> None:
     """Convert coordinates, such as 3,2 or -1,4,-3; a - stands for the lines of standard input.
 
-    Exit status 1 if a point of the world is off the board.
+    Exit status 1: a world point is off the board.
     """
     if board is None and "world" in (source, target):
         raise click.UsageError("the world is that of a board; type --board BOARD too")

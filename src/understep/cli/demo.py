@@ -25,8 +25,8 @@ WAYPOINTS = {
     show_default=True,
     help="The folder for the figures.",
 )
-@click.option("--seed", default=7, show_default=True, help="Decides the skirmishes.")
-@click.option("--rounds", default=6, show_default=True, help="How long they go on at most.")
+@click.option("--seed", default=7, show_default=True, help="The seed of the skirmishes.")
+@click.option("--rounds", default=6, show_default=True, help="Their largest number of rounds.")
 def demo(out: Path, seed: int, rounds: int) -> None:
     """Run a full example on the shipped boards and draw it."""
     out.mkdir(parents=True, exist_ok=True)

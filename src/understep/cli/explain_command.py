@@ -17,10 +17,9 @@ from understep.cli.common import BoardArgument, CellArgument, output_options, sa
 @click.argument("cell", type=CellArgument())
 @output_options
 def explain(board: us.Board, unit: str, cell: us.Cell, as_json: bool, png: str | None) -> None:
-    """Say why UNIT cannot end on CELL this turn, and what would help.
+    """Explain why UNIT cannot end on CELL this turn, and what would help.
 
-    Exit status 1 where it cannot. The figure marks what is in the way, and the route that there
-    would be without it.
+    Exit status 1: it cannot. The figure marks the obstacles and the route that the remedy opens.
     """
     board.grid.numbering.require(cell, "CELL")
     told = us.explain(board, unit, cell)

@@ -13,14 +13,14 @@ from understep.cli.common import BoardArgument, say
 
 @click.command()
 @click.argument("board", type=BoardArgument())
-@click.option("--port", type=click.IntRange(0, 65535), default=0, help="The port; 0: any.")
-@click.option("--open", "opens", is_flag=True, help="Open it in a browser, too.")
+@click.option("--port", type=click.IntRange(0, 65535), default=0, help="The port; 0: any free one.")
+@click.option("--open", "opens", is_flag=True, help="Open the page in a browser.")
 def explore(board: us.Board, port: int, opens: bool) -> None:
     """Explore BOARD in a browser: paint terrain, put walls and features, drag units.
 
-    Reach, routes, threats, sight and reasons follow. It is served on this machine alone, to those
-    who have the address that is printed. No file is changed; the page saves what was made as a
-    board file where you tell it to. Ctrl-C ends it.
+    Reach, routes, threats, sight and reasons are updated. The page is served on this machine
+    only, under the address that is printed. No file is changed; the page can save the board
+    as a board file. Ctrl-C ends it.
     """
     from understep.explore.server import Server
 

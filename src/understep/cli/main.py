@@ -61,14 +61,16 @@ main.add_command(survey)
 @click.option(
     "--labels",
     type=click.Choice(get_args(Label)),
-    help="Write coordinates into the cells, or exits to passable ground, or how many there are.",
+    help="Write coordinates, exits or levels into the cells.",
 )
-@click.option("--passable", metavar="UNIT", help="Show where UNIT could stand, units aside.")
+@click.option(
+    "--passable", metavar="UNIT", help="Show where UNIT could stand, without other units."
+)
 @output_options
 def show(
     board: us.Board, labels: Label | None, passable: str | None, as_json: bool, png: str | None
 ) -> None:
-    """Show a board: its ground, its units, what they mean."""
+    """Show a board: terrain, units and a legend."""
     free = [us.draw.passable(board, passable)] if passable else []
     texts = label_texts(board, labels) if labels else {}
     facts: dict[str, Any] = {
@@ -97,13 +99,13 @@ def _count(board: us.Board, name: str) -> int:
 @main.command()
 @BOARD
 @click.argument("unit")
-@click.option("--turns", default=1, show_default=True, help="How many turns it may take.")
+@click.option("--turns", default=1, show_default=True, help="The largest number of turns.")
 @click.option(
     "--by",
     type=click.Choice(["turns", "cost", "way"]),
     default="turns",
     show_default=True,
-    help="Show turns, costs, or from each cell the way back.",
+    help="Show turns, costs, or the direction back to the start.",
 )
 @output_options
 def reach(board: us.Board, unit: str, turns: int, by: str, as_json: bool, png: str | None) -> None:
@@ -126,8 +128,8 @@ def reach(board: us.Board, unit: str, turns: int, by: str, as_json: bool, png: s
 @click.option(
     "--prefer", type=click.Choice(get_args(Prefer)), default="straight", show_default=True
 )
-@click.option("--turns", type=int, help="How many turns it may take; any number if left out.")
-@click.option("--gif", type=click.Path(dir_okay=False), help="Write the way as a moving picture.")
+@click.option("--turns", type=int, help="The largest number of turns; default: any.")
+@click.option("--gif", type=click.Path(dir_okay=False), help="Write the route as an animation.")
 @output_options
 def route(
     board: us.Board | us.worlds.World,
@@ -139,10 +141,9 @@ def route(
     as_json: bool,
     png: str | None,
 ) -> None:
-    """Show the route of UNIT to a cell TO, as col,row. Exit status 1 without one.
+    """Show the route of UNIT to a cell TO, as col,row. Exit status 1: no route.
 
-    In a world folder it is planned over crossings from sector to sector, and no shorter way is
-    looked for than that.
+    In a world folder, it is planned over crossings from sector to sector.
     """
     if isinstance(board, us.worlds.World):
         journey = board.plan(unit, to)

@@ -16,17 +16,17 @@ from understep.moves.answer import amount
 
 @click.command()
 @click.argument("board", type=BoardArgument(), required=False)
-@click.option("--seconds", default=20.0, show_default=True, help="How long to go on, about.")
-@click.option("--seed", default=0, show_default=True, help="What random boards are made with.")
+@click.option("--seconds", default=20.0, show_default=True, help="About how long to run.")
+@click.option("--seed", default=0, show_default=True, help="The seed of the random boards.")
 @click.option(
     "--out", default="difference", show_default=True, type=click.Path(file_okay=False),
-    help="Where a difference is written, as a board file and a picture.",
+    help="The folder for a difference: a board file and a picture.",
 )  # fmt: skip
 @click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
 def prove(board: us.Board | None, seconds: float, seed: int, out: str, as_json: bool) -> None:
     """Compare answers on BOARD and on random boards with a slow, obvious reference.
 
-    Exit status 1 where any differs.
+    Exit status 1: an answer differs.
     """
     proof = us.study.prove(board, seconds=seconds, seed=seed)
     written = proof.save(out)

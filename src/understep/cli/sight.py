@@ -23,10 +23,8 @@ from understep.overlay import Mark, Overlay
 @click.argument("board", type=BoardArgument())
 @click.argument("who")
 @click.argument("to", type=CellArgument(), required=False)
-@click.option("--radius", type=int, help="How far it sees, in cells; by default as far as it does.")
-@click.option(
-    "--eye", type=float, help="Levels of its eye above the ground; by default a unit's own."
-)
+@click.option("--radius", type=int, help="Radius in cells; default: the unit's sight.")
+@click.option("--eye", type=float, help="Height of the eye in levels; default: the unit's.")
 @output_options
 def sight(
     board: us.Board,
@@ -37,9 +35,9 @@ def sight(
     as_json: bool,
     png: str | None,
 ) -> None:
-    """Show what is seen from WHO, a unit or a cell as col,row; or whether the cell TO is.
+    """Show what is seen from WHO, a unit or a cell as col,row; or whether it sees the cell TO.
 
-    Exit status 1 where TO is not seen.
+    Exit status 1: TO is not seen.
     """
     numbers = whole_numbers(who)
     place: Any = who if numbers is None else us.Cell(*numbers) if len(numbers) == 2 else numbers

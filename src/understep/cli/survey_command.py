@@ -45,17 +45,15 @@ class SeedsArgument(click.ParamType):  # type: ignore[type-arg]
 @click.argument(
     "folder", type=click.Path(exists=True, file_okay=False, path_type=Path), required=False
 )
-@click.option(
-    "--seeds", type=SeedsArgument(), help="Ask pieces of the demo land of these seeds instead."
-)
+@click.option("--seeds", type=SeedsArgument(), help="Ask demo boards of these seeds instead.")
 @click.option(
     "--question", "questions", type=click.Choice(list(QUESTIONS)), multiple=True,
-    help="Ask this; may be given several times. All, if left out.",
+    help="Ask this; may be given several times. Default: all.",
 )  # fmt: skip
-@click.option("--workers", default=1, show_default=True, help="How many processes work on it.")
+@click.option("--workers", default=1, show_default=True, help="Number of processes.")
 @click.option(
     "--out", type=click.Path(file_okay=False, path_type=Path),
-    help="Write survey.csv and survey.json there, and go on where an earlier run was cut off.",
+    help="Write survey.csv and survey.json there, and continue an interrupted run.",
 )  # fmt: skip
 @click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
 @click.option(
@@ -70,9 +68,9 @@ def survey(
     as_json: bool,
     png: str | None,
 ) -> None:
-    """Ask the same questions of all boards in FOLDER, or of many seeds.
+    """Ask all boards in FOLDER, or boards from seeds, the same questions.
 
-    Exit status 1 where a board failed.
+    Exit status 1: a board could not be read or asked.
     """
     if (folder is None) == (seeds is None):
         raise click.UsageError("type a folder of board files, or --seeds first:end")
