@@ -5,7 +5,8 @@ supported interpreter that is found; others are named. For each: a wheel from th
 environment with the wheel and no extras, in which the library searches and every optional part says
 what to install; then extras, and the suite against what was installed, with the newest versions of
 all it depends on, on the oldest Python with the oldest ones, too. Once: the wheel for machines
-without a compiler, and every extra by itself. ``--frozen`` packs a game with PyInstaller and runs it.
+without a compiler, and every extra by itself. ``--frozen`` packs a game with PyInstaller, and runs
+it.
 """
 
 from __future__ import annotations
