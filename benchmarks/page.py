@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 import peers
 import ratios
+import thinking
 from scipy.sparse.csgraph import dijkstra
 from timing import seconds
 
@@ -204,6 +205,14 @@ A peer gets its graph ready-made, so that only the search is measured.
 |---|---|---|
 {limits}
 
+## A computer player
+
+Ten units a side on 40 x 30 hexes, attacks of range 1 to 4 that need sight; each call by itself.
+
+| what | here | floor | goal |
+|---|---|---|---|
+{thinking}
+
 ## Growth
 
 The same question on ever larger boards, in milliseconds: a short reach costs the same on all of
@@ -259,6 +268,13 @@ def limited():
         yield row(what, f"{found:.3g} {unit}", f"{limit} {unit}{missed}")
 
 
+def thought():
+    for what, measure, unit, floor, goal in thinking.THINKING:
+        found = measure()
+        marks = [f"{each} {unit}{'' if found <= each else ' (not met)'}" for each in (floor, goal)]
+        yield row(what, f"{found:.3g} {unit}", *marks)
+
+
 def main():
     rows, limits, found = list(compared()), list(limited()), growth()
     drawn(found, DOCS / "benchmarks.png")
@@ -270,6 +286,7 @@ def main():
         kernel=us.kernels().capitalize(), python=platform.python_version(), numpy=np.__version__,
         count=os.cpu_count(), machine=platform.machine(),
         rows="\n".join(rows), limits="\n".join(limits), growth="\n".join(grown),
+        thinking="\n".join(thought()),
         against="\n".join(row(name, *(f"{us:.3g}" for us in found)) for name, found in against()),
         sides=" | ".join(map(str, SIDES)), rule="|---" * (len(SIDES) + 1) + "|",
         memory="\n".join(row(*each) for each in memory()),
