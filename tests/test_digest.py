@@ -173,6 +173,10 @@ def test_lines_that_are_no_edits_do_nothing():
         ("[NaN]", "not a number of JSON"),
         ("[" * 99_999, "not JSON"),
         ("3", "a list"),
+        (
+            '[{"unit": "scout", "to": {"sight": 1%s}}]' % ("0" * 40),
+            "sight: must be a whole number from",
+        ),
         ('[{"unit": "scout", "to": ""}]', "to: must be facts of a unit, or null"),
     ):
         with pytest.raises(us.errors.InputError, match=message):

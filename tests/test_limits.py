@@ -65,6 +65,7 @@ BOUNDS = {
     "cells of a footprint": (lambda n: us.Footprint([(i % 9, i // 9) for i in range(n)]), 64, 65, "footprint"),
     "blocks on one cell, for one side": (blocked, 255, 256, "cells"),
     "a cost, or points": (lambda n: us.Movement(n), 10**9, 10**9 + 1, "points"),
+    "sight of a unit": (lambda n: us.Unit("a", "b", us.Movement(1), sight=n), 10**9, 10**9 + 1, "sight"),
     "steps of undo": (undone, 1000, 1001, "undo"),
 }  # fmt: skip
 

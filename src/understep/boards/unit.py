@@ -8,7 +8,7 @@ from fractions import Fraction
 from typing import Annotated, Any, Literal, Protocol, cast, get_args, runtime_checkable
 
 from understep.boards.attack import FARTHEST, Attack, spanned
-from understep.boards.cost import Cost, rounded
+from understep.boards.cost import LARGEST, Cost, rounded
 from understep.boards.data import DataTable, data_table
 from understep.boards.edge import Edge
 from understep.boards.feature import Feature
@@ -73,7 +73,7 @@ class Unit(Described):
     facing
         The direction it looks in, by name; None: none.
     sight
-        How far it sees, in cells; None: any distance.
+        How far it sees, in cells, up to 10**9; None: any distance.
     sight_measure
         Whether these count ``"grid"`` steps, or ``"straight"`` distance, which makes a disc.
     sight_per_level
@@ -97,7 +97,7 @@ class Unit(Described):
     ------
     InputError
         A name or side that is not a text, a movement or attack of another type, a sight that is not
-        a whole number of 0 or more, data that is not JSON.
+        a whole number from 0 to 10**9, data that is not JSON.
     NameUnknownError
         An unknown word for ``sight_measure``.
     CostError
@@ -116,7 +116,7 @@ class Unit(Described):
     _: KW_ONLY
     left: Cost = field(default=cast(Cost, None))  # filled in: all points
     facing: str | None = None
-    sight: Annotated[int, Limits(0)] | None = None
+    sight: Annotated[int, Limits(0, LARGEST)] | None = None
     sight_measure: SightMeasure = "grid"
     sight_per_level: Annotated[int, Limits(0, FARTHEST)] = 0
     eye: Cost = 0.5
@@ -132,7 +132,7 @@ class Unit(Described):
         left = self.movement.points if self.left is None else rounded(self.left, "left")
         object.__setattr__(self, "left", left)
         if self.sight is not None:
-            object.__setattr__(self, "sight", whole("sight", self.sight, 0))
+            object.__setattr__(self, "sight", whole("sight", self.sight, 0, LARGEST))
         named("sight_measure", "measure", self.sight_measure, get_args(SightMeasure))
         per_level = whole("sight_per_level", self.sight_per_level, 0, FARTHEST)
         object.__setattr__(self, "sight_per_level", per_level)
