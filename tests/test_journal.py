@@ -384,3 +384,17 @@ class BoardMachine(RuleBasedStateMachine):
 
 BoardMachine.TestCase.settings = settings(examples(1), stateful_step_count=20)
 TestBoard = BoardMachine.TestCase
+
+
+def test_a_unit_asked_again_after_an_undo_does_not_read_steps_of_the_edit():
+    board = us.Board(
+        us.SquareGrid(4, 2), {"turf": 1}, features={"crate": us.Feature(blocks=True)}
+    )
+    board.place("crate", (3, 1))
+    for name, row in (("scout", 0), ("pikes", 1)):
+        board.add(us.Unit(name, "wardens", us.Movement(9)), at=(0, row))
+    before = us.route(board, "scout", (3, 0)).plain()
+    board.place("crate", (1, 0))
+    assert us.route(board, "pikes", (3, 0)).cost == 4  # both units share a table of steps
+    board.undo()
+    assert us.route(board, "scout", (3, 0)).plain() == before

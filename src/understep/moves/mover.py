@@ -11,7 +11,7 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost, fraction
 from understep.boards.derived import MOVERS, Watcher
 from understep.boards.unit import Unit
-from understep.moves.answer import UNKNOWN, movement_of, points_left
+from understep.moves.answer import movement_of, points_left
 from understep.rules.steps import StepTable, step_table
 
 MOST = 1 << 10  # movers that a board keeps
@@ -45,13 +45,11 @@ class Mover:
         self.own = board.grid.numbering.number(unit.at)
         #: These rules as the search by layers takes them (see `layers.ready`).
         self.ready: Any = None
-        #: The state of the board for which all of this is known to hold.
-        self.state = UNKNOWN
         #: No step costs more, into a zone either; 0: without a limit.
         self.cap = self.points if movement.one_step else 0
 
     def __getstate__(self) -> dict[str, Any]:
-        return self.__dict__ | {"table": None, "ready": None, "state": UNKNOWN}  # the board's
+        return self.__dict__ | {"table": None, "ready": None}  # both are the board's
 
     @cached_property
     def finer(self) -> tuple[Fraction, Fraction]:
@@ -105,13 +103,10 @@ class Movers(Watcher):
         known = self._known.get(unit.name)
         if known is not None and known.unit is not unit:
             known = self._known[unit.name] = known.follow(board, unit)
-        elif known is not None and known.state == board.state:
-            return known
         if known is None or not known.fits(board, unit):
             if len(self._known) > MOST:
                 self._known = {}
             known = self._known[unit.name] = Mover(board, unit)
-        known.state = board.state
         return known
 
 
