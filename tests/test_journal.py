@@ -387,9 +387,7 @@ TestBoard = BoardMachine.TestCase
 
 
 def test_a_unit_asked_again_after_an_undo_does_not_read_steps_of_the_edit():
-    board = us.Board(
-        us.SquareGrid(4, 2), {"turf": 1}, features={"crate": us.Feature(blocks=True)}
-    )
+    board = us.Board(us.SquareGrid(4, 2), {"turf": 1}, features={"crate": us.Feature(blocks=True)})
     board.place("crate", (3, 1))
     for name, row in (("scout", 0), ("pikes", 1)):
         board.add(us.Unit(name, "wardens", us.Movement(9)), at=(0, row))
