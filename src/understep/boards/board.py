@@ -438,16 +438,17 @@ class Board:
 
     def _told(self, store: Store, keys: Any) -> None:
         """Pass on which cells' contents, or which unit, have changed."""
+        if store is self._roster:
+            if self._memories.values:
+                self._marked.names.add(keys)
+            self._derived.manned(keys)
+            return
         key = self._contents.key_of(store)
         if key is not None:
             numbers = store.where(keys, None, None)
             if self._memories.values:
                 self._marked.cells.append(numbers)
             self._derived.touched(numbers, self._contents.declared.part(key).sight)
-        elif store is self._roster:
-            if self._memories.values:
-                self._marked.names.add(keys)
-            self._derived.manned(keys)
 
     # the world
 

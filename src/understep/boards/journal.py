@@ -5,7 +5,6 @@ from __future__ import annotations
 import itertools
 from collections import deque
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
 from typing import Any, NamedTuple, TypeAlias
 
 from understep.boards.store import Store
@@ -326,18 +325,12 @@ class Branch:
         #: Whether the contents follow others now, and whether their state has changed meanwhile.
         self._following, self._told = False, False
 
-    @contextmanager
-    def following(self) -> Iterator[None]:
+    def following(self) -> Following:
         """Let the contents follow others meanwhile; otherwise they are written in trials alone.
 
         Their state changes once for all that is written then.
         """
-        before, self._following, self._told = self._following, True, False
-        try:
-            with self.main.span(keeps=True):
-                yield
-        finally:
-            self._following = before
+        return Following(self)
 
     @property
     def state(self) -> int:
@@ -411,6 +404,26 @@ class Branch:
     def forget(self) -> None:
         """Not by itself."""
         raise JournalError("what a side knows is forgotten with the board")
+
+
+class Following(Span):
+    """A span in which the contents of a branch follow others."""
+
+    __slots__ = ("_before", "_branch")
+
+    def __init__(self, branch: Branch) -> None:
+        super().__init__(branch.main, keeps=True)
+        self._branch, self._before = branch, branch._following
+
+    def __enter__(self) -> None:
+        self._branch._following, self._branch._told = True, False
+        super().__enter__()
+
+    def __exit__(self, error: type[BaseException] | None, *_more: object) -> None:
+        try:
+            super().__exit__(error)
+        finally:
+            self._branch._following = self._before
 
 
 #: What contents are written through.
