@@ -115,7 +115,7 @@ cdef class Layers:
     cdef void clear(self) noexcept nogil
     @cython.locals(index=cython.int, item=cython.int, spot=cython.int, bucket=cython.int, at=cython.int, end=cython.int, order=cython.int[::1], state=cython.uchar[::1], starts=cython.int[::1])
     cdef void list_cells(self) noexcept nogil
-    @cython.locals(index=cython.int, item=cython.int, key=cython.int)
+    @cython.locals(index=cython.int, item=cython.int, key=cython.int, order=cython.int[::1], marks=cython.longlong[::1], label=cython.int[::1], state=cython.uchar[::1], starts=cython.int[::1])
     cdef void list_marks(self) noexcept nogil
     cdef inline long long untied(self, long long key, int seen) noexcept nogil
     @cython.locals(key=cython.int, seen=cython.int, mark=cython.longlong, way=cython.int, other=cython.int, cost=cython.int)
@@ -172,7 +172,7 @@ cdef class Layers:
     @cython.locals(count=cython.int, index=cython.int, way=cython.int, spot=cython.int, seen=cython.int)
     cdef inline int around(self, int at, int end, int ways, unsigned char[::1] state, int[::1] steps, int[::1] chunks, int[::1] met) noexcept nogil
     cdef inline int offer_all(self, int at, int end, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] last) noexcept nogil
-    @cython.locals(several=cython.int, goal=cython.int, second_turn=cython.int, full=cython.int, stride=cython.int, closed=cython.int, count=cython.int, left=cython.int, after=cython.int, row=cython.Py_ssize_t, live=cython.int, blank=cython.int, index=cython.int, item=cython.int, known=cython.int, turn=cython.int, way=cython.int, spot=cython.int, cost=cython.int, offered=cython.int, before=cython.int)
+    @cython.locals(several=cython.int, goal=cython.int, second_turn=cython.int, full=cython.int, stride=cython.int, closed=cython.int, count=cython.int, left=cython.int, after=cython.int, row=cython.Py_ssize_t, live=cython.int, blank=cython.int, numbers=cython.int[::1], index=cython.int, item=cython.int, known=cython.int, turn=cython.int, way=cython.int, spot=cython.int, cost=cython.int, offered=cython.int, before=cython.int)
     cdef inline int offer(self, int at, int end, int ways, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] last) noexcept nogil
     @cython.locals(least=cython.int, guided=cython.int, plain=cython.int, one_turn=cython.int, direct=cython.int, met_in_all=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, line=cython.int, number=cython.int, seen=cython.int, rank=cython.int)
     cdef inline void settle(self, int count, unsigned char[::1] state, int[::1] label, int[::1] chunks, int[::1] last, int[::1] met, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who, int[::1] starts, int[::1] touched) noexcept nogil

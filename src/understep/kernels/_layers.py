@@ -261,10 +261,10 @@ class Layers:
         else:
             if status == 1:
                 self.retrace()
+                for index in range(self.closed):
+                    self.order[index] = self.number(self.order[index], self.starts)
             else:
                 self.list_marks()
-            for index in range(self.closed):
-                self.order[index] = self.number(self.order[index], self.starts)
             if self.ends:
                 self.found = self.order[0]
             self.clear()
@@ -279,11 +279,17 @@ class Layers:
             label[touched[index]] = 0
 
     def list_marks(self):
-        """Put the marks of a general flood into place, with states where ties are to come."""
+        """Put cells and marks of a general flood into place, with states where ties are to come."""
+        order = self.order
+        marks = self.marks
+        label = self.label
+        state = self.state
+        starts = self.starts
         for index in range(self.closed):
-            item = self.order[index]
-            key = TOP - (self.label[item] >> 1)
-            self.marks[index] = self.untied(cython.cast(cython.longlong, key), self.state[item])
+            item = order[index]
+            key = TOP - (label[item] >> 1)
+            marks[index] = self.untied(cython.cast(cython.longlong, key), state[item])
+            order[index] = self.number(item, starts)
 
     def untied(self, key, seen):
         """A mark that holds the state of its cell where the directions it is entered by will be."""
@@ -779,23 +785,26 @@ class Layers:
         left = 2 * NEVER
         after = 0
         row = 0
+        numbers = self.offered
         live = at
         blank = 0
         for index in range(at, end):  # what is far apart in memory is fetched ahead, all at once
             item = chunks[index]
             chunks[live] = item
+            if plain == 0:  # a plain flood alone needs `offered`
+                numbers[live - at] = self.number(item, self.starts)
+                row = cython.cast(cython.Py_ssize_t, numbers[live - at]) * ways
+                blank = blank | (codes[row] == 0)
             live += 1 - (label[item] & 1)  # closed: a better label of this cell came first
-            if plain == 0:
-                blank = blank | (codes[self.row(item)] == 0)
         for index in range(at, live):
             item = chunks[index]
             known = label[item]
             if known & 1:
                 continue  # it was there twice
             if plain == 0:
-                row = self.row(item)
+                row = cython.cast(cython.Py_ssize_t, numbers[index - at]) * ways
                 if blank and codes[row] == 0:  # it waits until they are compiled
-                    self.wanted = self.number(item, self.starts)
+                    self.wanted = numbers[index - at]
                     self.push(item, self.floor, chunks, last)
                     self.waiting += 1
                     continue
