@@ -63,23 +63,26 @@ def battle():
     return board
 
 
-def thinking():
-    """Prospects with exposure and targets, against each cell asked in a trial of its own."""
+def batched(board):
+    """Prospects with exposure and targets."""
+    found = us.prospects(board, "ours")
+    return found.exposed, found.targets
+
+
+def singly(board):
+    """The same, each cell asked in a trial of its own."""
+    for unit in board.units("ours"):
+        for cell in us.reach(board, unit.name).cells:
+            with board.trial():
+                board.put(unit.name, at=cell)
+                us.threats(board, "ours").by(cell)
+                _ = us.attacks(board, unit.name, moving=False).targets
+
+
+def prospecting():
+    """Prospects against each cell asked in a trial of its own."""
     board = battle()
-
-    def batched():
-        found = us.prospects(board, "ours")
-        return found.exposed, found.targets
-
-    def singly():
-        for unit in board.units("ours"):
-            for cell in us.reach(board, unit.name).cells:
-                with board.trial():
-                    board.put(unit.name, at=cell)
-                    us.threats(board, "ours").by(cell)
-                    _ = us.attacks(board, unit.name, moving=False).targets
-
-    return ratio(batched, singly, 5, 3)
+    return ratio(lambda: batched(board), lambda: singly(board), 5, 3)
 
 
 def moved(board, name):
@@ -100,21 +103,6 @@ def threatened():
 
     work()
     return median(seconds(work, 20) for _ in range(15)) * 1e3
-
-
-def tried():
-    """A put in a trial, both sides in fog, in microseconds."""
-    board = battle()
-    for side in board.sides:
-        us.fog(board, side)
-    spots = moved(board, "u0")
-
-    def work():
-        with board.trial():
-            board.put("u0", at=next(spots))
-
-    work()
-    return median(seconds(work, 50) for _ in range(15)) * 1e6
 
 
 def turn():

@@ -13,8 +13,9 @@ import numpy as np
 import peers
 import ratios
 import thinking
+from fights import moved
 from scipy.sparse.csgraph import dijkstra
-from timing import seconds
+from timing import least
 
 import understep as us
 
@@ -28,9 +29,7 @@ def growth():
     found = {}
 
     def best(name, side, call, times):
-        call()
-        least = min(seconds(call, times) for _ in range(5)) * 1e3
-        found.setdefault(name, {})[side] = least
+        found.setdefault(name, {})[side] = least(call, times, 5) * 1e3
 
     first = peers.fen(SIDES[0])
     for side in SIDES:
@@ -71,13 +70,13 @@ def crowd(units, sides=2, fogged=0):
     return board
 
 
-def beside(board):
-    """A put of the first unit to a cell beside it and back, in a trial."""
-    near = next(c for c in board.grid.neighbors(board.unit("u0").at) if board.can_stand("u0", c))
+def put(board):
+    """A put of the first unit to a cell beside it, in a trial."""
+    spots = moved(board, "u0")
 
     def work():
         with board.trial():
-            board.put("u0", at=near)
+            board.put("u0", at=next(spots))
 
     return work
 
@@ -86,9 +85,7 @@ def against():
     """What grows with units, sides in fog and steps of undo: names, each with three times in us."""
 
     def times(calls):
-        for call in calls:
-            call()
-        return [min(seconds(call, 20) for _ in range(7)) * 1e6 for call in calls]
+        return [least(call, 20, 7) * 1e6 for call in calls]
 
     boards = [crowd(many) for many in (10, 100, 1000)]
     here = [board.unit("u0").at for board in boards]
@@ -97,13 +94,13 @@ def against():
         "a reach, among 10, 100, 1000 units",
         times([lambda b=b, at=at: us.reach(b, "u0", at=at) for b, at in pairs]),
     )
-    yield "a put in a trial, among 10, 100, 1000 units", times(list(map(beside, boards)))
+    yield "a put in a trial, among 10, 100, 1000 units", times(list(map(put, boards)))
     yield (
         "threats of 5, 50, 500 foes, found anew",
         times([lambda b=b: us.threats(b.copy(), "side 0", without="u0") for b in boards]),
     )
     fogs = [crowd(80, 8, fogged) for fogged in (1, 4, 8)]
-    yield "a put in a trial, 1, 4, 8 sides in fog", times(list(map(beside, fogs)))
+    yield "a put in a trial, 1, 4, 8 sides in fog", times(list(map(put, fogs)))
     edited = []
     for steps in (1, 100, 1000):
         board = crowd(10)
@@ -287,7 +284,7 @@ def main():
         count=os.cpu_count(), machine=platform.machine(),
         rows="\n".join(rows), limits="\n".join(limits), growth="\n".join(grown),
         thinking="\n".join(thought()),
-        against="\n".join(row(name, *(f"{us:.3g}" for us in found)) for name, found in against()),
+        against="\n".join(row(name, *map("{:.3g}".format, found)) for name, found in against()),
         sides=" | ".join(map(str, SIDES)), rule="|---" * (len(SIDES) + 1) + "|",
         memory="\n".join(row(*each) for each in memory()),
     )  # fmt: skip

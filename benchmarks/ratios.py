@@ -18,11 +18,10 @@ import peers
 from fights import (
     armed,
     attacking,
-    thinking,
+    prospecting,
     threatened,
     threatening,
     ticking,
-    tried,
     turn,
 )  # fmt: skip
 from rich.console import Console
@@ -388,7 +387,7 @@ ROWS = [
     ("a million world points to cells", "copy of the result", from_world, -40, -20),
     ("a board with fog, pickled", "its arrays, pickled", pickling, -3, -2),
     ("a move and the digest after it", "the move", digesting, -1.5, -1.2),
-    ("prospects of ten units among ten foes, 40 x 30", "each cell in a trial", thinking, 25, 50),
+    ("prospects of ten units among ten foes, 40 x 30", "each cell in a trial", prospecting, 25, 50),
     ("a tick (put and reach), world of 600 x 600", "a held board, 100 x 100", ticking, -2, -1.5),
     ("why not, and what would help, 64 x 64", "a flood", explaining, -3, -3),
     ("import", "import numpy", starting, -1.25, -1.15),
@@ -402,7 +401,6 @@ LIMITS = [
     ("attacks after moving, 6 points, targets", attacking, "ms", 1),
     ("threats of 30 foes, 64 x 64", threatening, "ms", 10),
     ("threats of 10 foes after a move, 40 x 30", threatened, "ms", 0.1),
-    ("a put in a trial, both sides in fog", tried, "us", 60),
     ("a frame of a hover loop, 64 x 64", hovering, "ms", 1),
     ("figure of 200 x 200, reach of three turns", drawing, "s", 2),
     ("a turn of 20 units in fog, with trials", turn, "ms", 100),

@@ -5,16 +5,10 @@ import subprocess
 import sys
 
 import peers
-from fights import battle, moved
-from timing import seconds
+from fights import batched, battle, moved, singly
+from timing import least
 
 import understep as us
-
-
-def least(call, times=20, rounds=15):
-    """Microseconds of a call, in the best of some rounds."""
-    call()
-    return min(seconds(call, times) for _ in range(rounds)) * 1e6
 
 
 def board(fog):
@@ -43,34 +37,21 @@ def tried(fog, act):
         with made.trial():
             acts[act]()
 
-    return least(work)
+    return least(work) * 1e6
 
 
 def candidates():
     """A candidate by trial: a put, who could attack it there, whom it could attack."""
     made = board(False)
-    cells = [(unit.name, cell) for unit in made.units("ours")
-             for cell in us.reach(made, unit.name).cells]  # fmt: skip
-
-    def work():
-        for name, cell in cells:
-            with made.trial():
-                made.put(name, at=cell)
-                us.threats(made, "ours").by(cell)
-                _ = us.attacks(made, name, moving=False).targets
-
-    return least(work, 1, 5) / len(cells)
+    many = sum(len(us.reach(made, unit.name)) for unit in made.units("ours"))
+    return least(lambda: singly(made), 1, 5) * 1e6 / many
 
 
-def batched():
+def of_prospects():
     """A candidate of prospects, with exposure and targets."""
     made = board(False)
 
-    def work():
-        found = us.prospects(made, "ours")
-        return found, found.exposed, found.targets
-
-    return least(work, 1, 9) / len(work()[0])
+    return least(lambda: batched(made), 1, 9) * 1e6 / len(us.prospects(made, "ours"))
 
 
 def asked(what):
@@ -84,7 +65,7 @@ def asked(what):
         "view": lambda: us.view(made, "u0"),
         "intent": lambda: us.intent(reach, cell),
         "copy": lambda: us.attacks(made.copy(), "u0"),
-    }[what])  # fmt: skip
+    }[what]) * 1e6  # fmt: skip
 
 
 def playout(fog):
@@ -109,7 +90,7 @@ def playout(fog):
                 for unit in made.units(("ours", "theirs")[ply % 2]):
                     acts(made, unit, rng)
 
-    return least(work, 10, 9)
+    return least(work, 10, 9) * 1e6
 
 
 def acts(made, unit, rng):
@@ -150,7 +131,7 @@ def highest():
 
 # what, how it is measured, its unit, the floor and the goal
 THINKING = [
-    ("a candidate of prospects: exposure and targets", batched, "us", 50, 20),
+    ("a candidate of prospects: exposure and targets", of_prospects, "us", 50, 20),
     ("a candidate by trial: put, threats, attacks", candidates, "us", 333, 200),
     ("a put in a trial", lambda: tried(False, "put"), "us", 15, 10),
     ("the same, both sides in fog", lambda: tried(True, "put"), "us", 120, 60),

@@ -11,6 +11,12 @@ def seconds(call, times):
     return (time.perf_counter() - start) / times
 
 
+def least(call, times=20, rounds=15):
+    """Seconds of a call, in the best of some rounds."""
+    call()
+    return min(seconds(call, times) for _ in range(rounds))
+
+
 def ratio(mine, peer, rounds=9, times=1, peer_times=1):
     """Medians of both, and the median of peer / mine."""
     mine(), peer()

@@ -44,16 +44,7 @@ def rules_of(board: us.Board, unit: str) -> Iterator[str]:
     """The rules that have a say in what a unit is asked."""
     usual = us.Movement(1)
     movement = cast(us.Movement, board.unit(unit).movement)
-    for name in (
-        "corners",
-        "zones",
-        "carry",
-        "one_step",
-        "leap",
-        "footprint",
-        "uphill",
-        "downhill",
-    ):
+    for name in RULES:
         if getattr(movement, name) != getattr(usual, name):
             yield name.replace("_", " ")
     if movement.climb is not None or movement.drop is not None:
@@ -112,22 +103,9 @@ def damaged(data: bytes, rng: random.Random) -> bytes:
     return bytes(made)
 
 
-VALUES: tuple[Any, ...] = (
-    None,
-    True,
-    -1,
-    0,
-    1.5,
-    2**70,
-    1e308,
-    "",
-    "\0",
-    "nan",
-    [],
-    {},
-    [[]],
-    "x" * 300,
-)
+VALUES: list[Any] = [
+    None, True, -1, 0, 1.5, 2**70, 1e308, "", "\0", "nan", [], {}, [[]], "x" * 300,
+]  # fmt: skip
 
 
 def twisted(value: Any, rng: random.Random) -> Any:

@@ -78,17 +78,23 @@ def pythons() -> list[str]:
     return [path for path in named if path and not subprocess.run([path, "-V"]).returncode]
 
 
+def installed(python: str, sdist: Path, home: Path, kernels: str) -> tuple[Path, Path]:
+    """A new environment with a wheel from the sdist: its interpreter, and the wheel."""
+    run(python, "-m", "venv", home, cwd=home.parent)
+    here = home / "bin" / "python"
+    run(here, "-m", "pip", "install", "-q", "--upgrade", "pip", cwd=home)
+    command = [here, "-m", "pip", "wheel", "-q", "--no-deps", "-w", home / "wheel", sdist]
+    run(*command, cwd=home, UNDERSTEP_KERNELS=kernels)
+    (wheel,) = (home / "wheel").glob("*.whl")
+    print(f"{wheel.name}: {wheel.stat().st_size / 2**20:.2f} MiB", flush=True)
+    run(here, "-m", "pip", "install", "-q", wheel, cwd=home)
+    return here, wheel
+
+
 def tested(python: str, sdist: Path, work: Path) -> Path:
     """Build and check a wheel for an interpreter."""
     home = work / f"{len(list(work.iterdir()))}-{Path(python).name}"
-    run(python, "-m", "venv", home, cwd=work)
-    here = home / "bin" / "python"
-    run(here, "-m", "pip", "install", "-q", "--upgrade", "pip", cwd=work)
-    command = [here, "-m", "pip", "wheel", "-q", "--no-deps", "-w", home / "wheel", sdist]
-    run(*command, cwd=work, UNDERSTEP_KERNELS="required")
-    (wheel,) = (home / "wheel").glob("*.whl")
-    print(f"{wheel.name}: {wheel.stat().st_size / 2**20:.2f} MiB", flush=True)
-    run(here, "-m", "pip", "install", "-q", wheel, cwd=work)
+    here, wheel = installed(python, sdist, home, "required")
     run(here, "-c", BARE, cwd=work)
     parts = f"{wheel}[plot,shapes,cluster,explore]"
     run(here, "-m", "pip", "install", "-q", parts, *EXTRAS, cwd=work)
@@ -133,19 +139,12 @@ USES = {
 }
 
 
-def pure(python: str, work: Path) -> None:
+def pure(python: str, sdist: Path, work: Path) -> None:
     """The wheel that installs anywhere, without a compiler."""
-    home = work / "pure"
-    run(python, "-m", "venv", home, cwd=work)
-    here = home / "bin" / "python"
-    command = [here, "-m", "pip", "wheel", "-q", "--no-deps", "-w", home / "wheel", ROOT]
-    run(*command, cwd=work, UNDERSTEP_KERNELS="none")
-    (wheel,) = (home / "wheel").glob("*.whl")
+    here, wheel = installed(python, sdist, work / "pure", "none")
     if not wheel.name.endswith("-py3-none-any.whl"):
         raise SystemExit(f"{wheel.name} is for one platform")
-    run(here, "-m", "pip", "install", "-q", wheel, cwd=work)
     run(here, "-c", PURE, cwd=work)
-    print(f"{wheel.name}: {wheel.stat().st_size / 2**20:.2f} MiB", flush=True)
 
 
 def alone(python: str, wheel: Path, work: Path) -> None:
@@ -193,7 +192,7 @@ def main() -> None:
         (sdist,) = (work / "sdist").glob("*.tar.gz")
         print(f"{sdist.name}: {sdist.stat().st_size / 2**20:.2f} MiB", flush=True)
         asked = given.python or pythons()
-        pure(asked[0], work)
+        pure(asked[0], sdist, work)
         wheels = [tested(python, sdist, work) for python in asked]
         alone(asked[0], wheels[0], work)
         named = " ".join(wheel.name for wheel in wheels)

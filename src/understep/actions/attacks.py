@@ -162,14 +162,12 @@ class Attacks(Answer):
         StaleError
             The board has changed since.
         """
-        grid = self._board.grid
-        unit = self._unit(what) if isinstance(what, str) else None
-        if unit is not None and not self._simple(unit):
-            return Cells(list(self.ways(unit.name)))
-        if unit is not None and not self._meant(unit):
-            return Cells()
-        number = grid.numbering.number(unit.at) if unit else grid.numbering.of(what)
-        return Cells(grid.numbering.cells_of(self._band.starts[self._band.stands(number), 0]))
+        numbering = self._board.grid.numbering
+        if isinstance(what, str):
+            places = self.places(what)
+        else:
+            places = self._band.stands(numbering.of(what)).tolist()
+        return Cells(numbering.cells_of(self._band.starts[places, 0]))
 
     def get(self, what: str | CellLike | None) -> Aim | Refusal:
         """How a cell or a unit can be attacked, or a false `Refusal` that says why it cannot.

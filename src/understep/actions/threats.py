@@ -128,11 +128,7 @@ class KeptFoes(Watcher):
         if len(self._disks) > MOST_DISKS:
             self._disks.clear()
         every = [self._disk(board, number) for number in numbers]
-        return (
-            _Near(*(frozenset().union(*disks) for disks in zip(*every, strict=True)))
-            if every
-            else NOWHERE
-        )
+        return _Near(*(frozenset().union(*disks) for disks in zip(NOWHERE, *every, strict=True)))
 
     def _disk(self, board: Board, number: int) -> _Near:
         """The cells around one."""

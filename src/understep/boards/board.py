@@ -442,9 +442,7 @@ class Board:
             if self._memories.values:
                 self._marked.names.add(keys)
             self._derived.manned(keys)
-            return
-        key = self._contents.key_of(store)
-        if key is not None:
+        elif (key := self._contents.key_of(store)) is not None:
             numbers = store.where(keys, None, None)
             if self._memories.values:
                 self._marked.cells.append(numbers)

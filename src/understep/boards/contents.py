@@ -21,6 +21,7 @@ from understep.boards.store import Content, EdgeLayer, Layer, PairTable
 from understep.boards.terrain import Terrain
 from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
+from understep.grids.numbering import overlap
 
 PartKey: TypeAlias = tuple[str, str | None]
 OPEN = 128  # added to the code of a door that is open
@@ -292,14 +293,9 @@ class Contents:
 def places(source: Grid, target: Grid, by: tuple[int, int] = (0, 0)) -> IntArray:
     """By cell of a grid its number on another, columns and rows added to it; -1: it has none."""
     found = np.full((source.rows, source.cols), -1, dtype=np.int64)
-    left, top = source.first[0] + by[0], source.first[1] + by[1]
-    col, row = target.first
-    low = max(left, col), max(top, row)  # what both have is a rectangle, less its holes
-    high = min(left + source.cols, col + target.cols), min(top + source.rows, row + target.rows)
-    if low[0] < high[0] and low[1] < high[1]:
-        here = slice(low[1] - top, high[1] - top), slice(low[0] - left, high[0] - left)
-        there = slice(low[1] - row, high[1] - row), slice(low[0] - col, high[0] - col)
-        down, across = np.arange(low[1], high[1]) - row, np.arange(low[0], high[0]) - col
-        both = source.exists[here] & target.exists[there]
-        found[here] = np.where(both, down[:, None] * target.cols + across, -1)
+    first = source.first[0] + by[0], source.first[1] + by[1]
+    here, there = overlap(first, source.size, target.first, target.size)
+    rows, cols = (np.arange(part.start, part.stop) for part in there)
+    both = source.exists[here] & target.exists[there]  # a rectangle, less its holes
+    found[here] = np.where(both, rows[:, None] * target.cols + cols, -1)
     return found.ravel()

@@ -76,9 +76,7 @@ class Journal:
         # the old values are read first: they are what undo puts back
         before = self.state
         change = Change(before, store, keys, store.get(keys), new)
-        store.put(keys, new)
-        if type(store) not in QUIET:
-            self._told(store, keys)
+        self._put(store, keys, new)
         self.state = next(STATES)
         if self._open:
             self._open[-1].changes.append(change)
@@ -86,6 +84,12 @@ class Journal:
             self._push(JournalStep(before, self.state, [change]))
             # what was undone cannot follow another change
             self._undone.clear()
+
+    def _put(self, store: Store, keys: Any, values: Any) -> None:
+        """Set values, and notify of it."""
+        store.put(keys, values)
+        if type(store) not in QUIET:
+            self._told(store, keys)
 
     def _push(self, entry: JournalStep) -> None:
         """Remember a step, and forget the oldest where there are too many, or too large ones."""
@@ -118,9 +122,7 @@ class Journal:
             return False
         entry = self._undone.pop()
         for change in entry.changes:
-            change.store.put(change.keys, change.new)
-            if type(change.store) not in QUIET:
-                self._told(change.store, change.keys)
+            self._put(change.store, change.keys, change.new)
         self.state = entry.after
         self._push(entry)
         return True
@@ -152,9 +154,7 @@ class Journal:
 
     def _take_back(self, entry: JournalStep) -> None:
         for change in reversed(entry.changes):
-            change.store.put(change.keys, change.old)
-            if type(change.store) not in QUIET:
-                self._told(change.store, change.keys)
+            self._put(change.store, change.keys, change.old)
         self.state = entry.before
 
     def span(self, keeps: bool) -> Span:
@@ -216,9 +216,9 @@ class Journal:
         done = (entry for entry, _ in reversed(self._done))
         for entry in itertools.chain(reversed(self._open), done):
             found.append(entry)
-            if entry.before <= state:  # states grow from step to step
-                if entry.before == state:
-                    return found[::-1]
+            if entry.before == state:
+                return found[::-1]
+            if entry.before < state:  # states grow from step to step
                 break
         found = []
         for entry in reversed(self._undone):
@@ -235,9 +235,9 @@ class Journal:
             return found
         for change in self.past():
             found.append(change)
-            if change.before <= state:  # states grow from change to change
-                if change.before == state:
-                    return found
+            if change.before == state:
+                return found
+            if change.before < state:  # states grow from change to change
                 break
         found = []
         for entry in reversed(self._undone):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Any
+from typing import Any, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +23,23 @@ from understep.grids.cell import (
 from understep.grids.lattice import Lattice
 
 MOST_CELLS = 1 << 28
+#: Rows and columns of an array of cells.
+Part: TypeAlias = tuple[slice, slice]
+
+
+def overlap(
+    first: tuple[int, int], size: tuple[int, int], other: tuple[int, int],
+    other_size: tuple[int, int],
+) -> tuple[Part, Part]:  # fmt: skip
+    """The rectangle that two have in common, as a part of each; empty where they have none."""
+    low = [max(pair) for pair in zip(first, other, strict=True)]
+    ends = zip(low, first, size, other, other_size, strict=True)
+    high = [max(at, min(a + many, b + more)) for at, a, many, b, more in ends]
+    here, there = (
+        (slice(low[1] - row, high[1] - row), slice(low[0] - col, high[0] - col))
+        for col, row in (first, other)
+    )
+    return here, there
 
 
 class Numbering:

@@ -79,9 +79,8 @@ def view(array: Any) -> memoryview:
 def blank(count: int, dtype: Any, *, dense: bool = False) -> NDArray[Any]:
     """Zeros; of a large array only the parts that are touched ever take up memory or time.
 
-    ``dense``: it is filled from its start on, so that large pages pay.
-
-    `numpy.zeros` clears memory that was used before, all of it at once.
+    `numpy.zeros` clears memory that was used before, all of it at once. ``dense``: the array is
+    filled from its start on, so that large pages pay.
     """
     size = count * np.dtype(dtype).itemsize
     if size < LARGE or not hasattr(mmap, "MAP_ANONYMOUS"):

@@ -187,9 +187,7 @@ def ready(board: Board, mover: Mover) -> Ready | None:
     return known if known.rules is not None else None
 
 
-def _made_ready(
-    board: Board, mover: Mover, old: Ready | None, held: tuple[Any, ...]
-) -> Ready:  # fmt: skip
+def _made_ready(board: Board, mover: Mover, old: Ready | None, held: tuple[Any, ...]) -> Ready:
     """The rules of a mover for the present state of its board; the old ones where they hold."""
     table = mover.table
     by_kind = table.by_kind
@@ -197,9 +195,9 @@ def _made_ready(
     laid = *ground, board._roster.codes(mover.movement.layer), by_kind, table.views, *held
     alone = len(board._roster.values) < 2
     bounds = table.dearest, table.layers, table.free_steps, table.far_steps, alone
+    same = old is not None and bounds == old.bounds and len(laid) == len(old.laid)
     # layers are replaced when they are written, so that identity tells
-    same = old is not None and len(laid) == len(old.laid) and all(map(is_, laid, old.laid))
-    if old is not None and same and bounds == old.bounds:
+    if old is not None and same and all(map(is_, laid, old.laid)):
         old.state = board.state
         return old
     rules = None
@@ -207,8 +205,7 @@ def _made_ready(
     unfit |= max(mover.stride, mover.dearest) > MOST_KEYS or not countable(board.grid)
     narrow = len(table.views[0]) > 0 and not mover.zoning
     if not unfit and not table.far_steps and (by_kind is not None or narrow):
-        rules = old.rules if old is not None and same else None
-        rules = rules or _rules(board, mover, ground, held)
+        rules = _rules(board, mover, ground, held)
     return Ready(board.state, table.views, laid, bounds, rules, by_kind is not None, {})
 
 

@@ -23,30 +23,36 @@ class Mover:
 
     def __init__(self, board: Board, unit: Unit) -> None:
         movement = movement_of(unit)
-        self.unit, self.movement = unit, movement
+        self.movement = movement
         self.footprint = movement.footprint
         self.table = table = table_of(board, unit)
         self._version = table.version
         #: Parts of a point that are counted.
         self.scale = scale = table.scale
-        movement_of(unit)
-        every = tuple(map(_counted, (movement.points, movement.carry, unit.left)))
-        #: Points of a full turn, those carried over at most, and those of the first turn.
-        self.points, self.carry, self.first = (int(each * scale) for each in every)
+        #: Points of a full turn, and those carried over at most.
+        self.points = int(_counted(movement.points) * scale)
+        self.carry = int(_counted(movement.carry) * scale)
         #: After how many turns of waiting no more points are carried over.
         self.waits = 1 + (-(-self.carry // self.points) if self.points else 0)
-        #: A key is ``turn * stride + points used``.
-        self.stride = max(self.points + self.carry, self.first) + 1
+        self._stand(board, unit)
         #: 0: zones of control are ignored; 1: the turn ends in one; 2: it costs ``extra``.
         self.zoning = ZONING.get(movement.zones, 2)
         extra = 0 if isinstance(movement.zones, str) else table.whole(fraction(movement.zones))
         self.extra = extra
-        #: The number of the cell it stands on.
-        self.own = board.grid.numbering.number(unit.at)
         #: These rules as the search by layers takes them (see `layers.ready`).
         self.ready: Any = None
         #: No step costs more, into a zone either; 0: without a limit.
         self.cap = self.points if movement.one_step else 0
+
+    def _stand(self, board: Board, unit: Unit) -> None:
+        """Take what differs from cell to cell, and from turn to turn."""
+        self.unit = unit
+        #: The number of the cell it stands on.
+        self.own = board.grid.numbering.number(unit.at)
+        #: Points of the first turn.
+        self.first = int(_counted(unit.left) * self.scale)
+        #: A key is ``turn * stride + points used``.
+        self.stride = max(self.points + self.carry, self.first) + 1
 
     def __getstate__(self) -> dict[str, Any]:
         return self.__dict__ | {"table": None, "ready": None}  # both are the board's
@@ -71,9 +77,7 @@ class Mover:
         twin = Mover.__new__(Mover)
         twin.__dict__.update(self.__dict__)
         twin.__dict__.pop("finer", None)
-        twin.unit, twin.own = unit, board.grid.numbering.number(unit.at)
-        twin.first = int(unit.left * self.scale)
-        twin.stride = max(self.points + self.carry, twin.first) + 1
+        twin._stand(board, unit)
         if self.ready is not None:
             alike = twin.stride == self.stride
             twin.ready = self.ready.follow(twin.own, twin.first == self.first) if alike else None

@@ -13,6 +13,7 @@ from understep.boards.edges import Laid
 from understep.boards.links import Link
 from understep.errors import InputError
 from understep.grids.cell import Cell
+from understep.grids.numbering import Part, overlap
 from understep.worlds._rect import Rect
 
 
@@ -113,12 +114,6 @@ def has_cells(board: Board, rect: Rect) -> bool:
     return bool(board.grid.exists[_overlap(rect, board)[1]].any())
 
 
-def _overlap(rect: Rect, board: Board) -> tuple[tuple[slice, slice], tuple[slice, slice]]:
+def _overlap(rect: Rect, board: Board) -> tuple[Part, Part]:
     """Where a board's cells lie in an array of a rectangle's, and these in one of the board's."""
-    (left, top), (cols, rows) = board.grid.first, board.grid.size
-    low = max(rect.left, left), max(rect.top, top)
-    high = min(rect.right, left + cols), min(rect.bottom, top + rows)
-    parts = []
-    for col, row in ((rect.left, rect.top), (left, top)):
-        parts.append((slice(low[1] - row, high[1] - row), slice(low[0] - col, high[0] - col)))
-    return parts[0], parts[1]
+    return overlap((rect.left, rect.top), rect.size, board.grid.first, board.grid.size)
