@@ -105,7 +105,22 @@ def test_a_board_turned_half_round_has_the_same_costs(board, turns):
     assert entries(there, turns) == entries(board, turns, place)
 
 
-@given(wide, st.integers(1, 4), st.sampled_from([2, 40, 5000, Fraction(1, 3)]))
+@given(wide, st.integers(1, 4), st.integers(55, 65))
+def test_a_board_costs_the_same_as_part_of_a_wider_one(board, turns, before):
+    """Steps are compiled in blocks, which begin elsewhere then."""
+    grid = board.grid
+    before += before % 2  # shifted rows and columns stay as they are
+    own = {"diagonals": grid.diagonals} if grid.kind == "square" else {}
+    if grid.kind == "hex":
+        own = {"top": grid.top, "shifted": grid.shifted}
+    exists = np.pad(grid.exists, ((before, 1), (before, 9)))
+    first = grid.first.col - before, grid.first.row - before
+    size = exists.shape[1], exists.shape[0]
+    wider = rebuilt(board, type(grid)(*size, first=first, exists=exists, **own))
+    assert entries(wider, turns) == entries(board, turns)
+
+
+@given(wide, st.integers(1, 4), st.sampled_from([2, 40, 5000, 10**7, Fraction(1, 3)]))
 def test_costs_and_points_scale_together(board, turns, factor):
     """With large factors the heap runs instead of the buckets, and must say the same."""
     assume(board.unit("a").movement.rule is None)

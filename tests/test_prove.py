@@ -45,8 +45,8 @@ FAULTS = {
     ),
     "corner cut": (
         "kernels/_steps.py",
-        "clear == 0 or clear < self.corners",
-        "clear == 0",
+        "need = max(self.corners, 1)",
+        "need = 1",
     ),
     "one turn too many": (
         "kernels/_search.py",
@@ -70,8 +70,13 @@ FAULTS = {
     ),
     "climb of one too few": (
         "kernels/_steps.py",
-        "parts > self.climb",
-        "parts >= self.climb",
+        "(up > climb)",
+        "(up >= climb)",
+    ),
+    "wall at a corner does not count": (
+        "kernels/_steps.py",
+        "self.change(index - self.deltas[side], row - self.deltas[side + 1], around, count)",
+        "pass",
     ),
     "steps kept after an edit": (
         "rules/steps.py",
@@ -110,13 +115,13 @@ FAULTS = {
     ),
     "foe at a corner closes both": (
         "kernels/_steps.py",
-        "if len(self.taken) and self.taken[self.near[side]]:",
-        "if len(self.taken) and self.taken.any():",
+        "and not (len(self.taken) and self.taken[cell])",
+        "and not (len(self.taken) and any(self.taken))",
     ),
     "foe at a corner closes none": (
         "kernels/_steps.py",
-        "if len(self.taken) and self.taken[self.near[side]]:",
-        "if False:",
+        "and not (len(self.taken) and self.taken[cell])",
+        "",
     ),
     "foes that moved": (
         "rules/steps.py",

@@ -1,6 +1,9 @@
 cimport cython
 
 cdef long long NO
+cdef int LINE
+cdef int FAR
+cdef int BRIEF
 cdef int SHIFT
 cdef long long NEVER
 
@@ -33,7 +36,7 @@ cdef class Filler:
     cdef unsigned char[::1] opened  # by kind of ground: whether it can be entered
     cdef int diagonals  # whether there are diagonal steps
     cdef int layers  # 2 where they alternate: rows for cells, then those before a dear one
-    cdef int corners  # sides of a diagonal step that must be open: 0 any that exists, 1, 2
+    cdef int corners  # ways around a diagonal step that must be open; 0: one, past a cell that is closed, too
     cdef double grain  # levels are counted in parts of this many
     cdef long long climb  # the most parts up in one step, and down
     cdef long long drop
@@ -58,11 +61,16 @@ cdef class Filler:
     cdef int[::1] twice
     cdef int count
     cdef int[::1] slots  # code by cost: a hash table, of a power of two
-    # what is next to the cell at hand
-    cdef int[::1] near  # number, or -1
-    cdef unsigned char[::1] clear  # whether it could be entered
-    cdef int[::1] met  # the kind of edge on the way
-    cdef long long[::1] row  # the cost of each step
+    cdef unsigned short[::1] brief  # code by cost, of low ones; 0: not known
+    # a run of cells of one row, at most LINE - 2, with those around it: three lines of LINE
+    cdef bint alike  # whether it can be compiled many steps at a time
+    cdef int[::1] price_at  # of a step into a cell: straight, diagonal, dear diagonal
+    cdef int[::1] open_at  # whether a diagonal step can go around by it
+    cdef int[::1] height_at  # its level in parts
+    cdef unsigned char[::1] changed  # a bit for each step that edges bear on
+    cdef int[::1] row  # of a run: where the codes of the steps in one direction are; by parity
+    @cython.locals(count=cython.int, most=cython.longlong, first=cython.longlong)
+    cdef int run(self, long long[::1] numbers, Py_ssize_t index) noexcept nogil
     @cython.locals(base=cython.Py_ssize_t)
     cdef int fill_known(self, int cell) noexcept nogil
     @cython.locals(row=cython.int, col=cython.int, line=cython.int, foot=cython.int, at=cython.int)
@@ -76,15 +84,32 @@ cdef class Filler:
     cdef inline int edge(self, int cell, int direction) noexcept nogil
     @cython.locals(pair=cython.int, foot=cython.int, line=cython.int, at=cython.int)
     cdef unsigned char unfenced(self, int col, int row) noexcept nogil
-    @cython.locals(directions=cython.int, line=cython.int, cell=cython.int, direction=cython.int, at=cython.int, side=cython.int, beyond=cython.int, clear=cython.int, turn=cython.int, cost=cython.longlong, least=cython.longlong, added=cython.longlong, parts=cython.longlong, gap=cython.double)
-    cdef void steps_from(self, int col, int row, int first, int layer) noexcept nogil
+    @cython.locals(index=cython.int, cell=cython.int, at=cython.int, met=cython.int, turn=cython.int, cost=cython.longlong, before=cython.longlong, after=cython.longlong, ways=cython.int, gap=cython.double, parts=cython.longlong)
+    cdef long long step(self, int col, int row, int direction, int layer) noexcept nogil
+    @cython.locals(at=cython.int, met=cython.int, beyond=cython.int)
+    cdef long long around(self, int col, int row, int side, int turn) noexcept nogil
+    cdef inline int turned(self, int cell, int clear) noexcept nogil
     @cython.locals(directions=cython.int, straight=cython.int, way=cython.int, direction=cython.int, x=cython.int, y=cython.int, at=cython.int, over=cython.int, bits=cython.int, index=cython.int, here=cython.double, top=cython.double, gap=cython.double, up=cython.longlong, down=cython.longlong)
     cdef void leaps_from(self, int cell) noexcept nogil
-    @cython.locals(layer=cython.int)
-    cdef int fill_rows(self, int cell) noexcept nogil
-    @cython.locals(row=cython.int, col=cython.int, line=cython.int, directions=cython.int, base=cython.Py_ssize_t, index=cython.int, direction=cython.int, foot=cython.int, code=cython.int, x=cython.int, y=cython.int)
-    cdef int fill_row(self, int cell, int layer) noexcept nogil
+    @cython.locals(row=cython.int, col=cython.int, index=cython.int, y=cython.int, layer=cython.int, direction=cython.int)
+    cdef int fill_run(self, int first, int count, bint below) noexcept nogil
+    @cython.locals(start=cython.int, index=cython.int, spot=cython.int, cell=cython.int, direction=cython.int, clear=cython.int, kind=cython.int, turn=cython.int, cost=cython.longlong, height=cython.double, parts=cython.longlong)
+    cdef void read(self, int col, int row, int count) noexcept nogil
+    @cython.locals(base=cython.Py_ssize_t, direction=cython.int, turn=cython.int, around=cython.int, side=cython.int, met=cython.int)
+    cdef inline void note_edges(self, int cell, int index, int row, int count) noexcept nogil
+    @cython.locals(spot=cython.int)
+    cdef inline void change(self, int index, int row, int direction, int count) noexcept nogil
+    @cython.locals(turn=cython.int, here=cython.int, parity=cython.int, at=cython.int, before=cython.int, after=cython.int, need=cython.int)
+    cdef void steps(self, int col, int row, int count, int direction, int layer) noexcept nogil
+    @cython.locals(index=cython.int)
+    cdef inline int spot(self, int col, int row, int direction) noexcept nogil
+    @cython.locals(climb=cython.int, drop=cython.int, rise=cython.int, fall=cython.int, none=cython.int, far=cython.int, index=cython.Py_ssize_t, cost=cython.int, gap=cython.int, up=cython.int, down=cython.int, ways=cython.int, closed=cython.int, large=cython.int, place=cython.int)
+    cdef void price(self, Py_ssize_t count, Py_ssize_t row, Py_ssize_t here, Py_ssize_t at, Py_ssize_t turn, Py_ssize_t before, Py_ssize_t after, int need) noexcept nogil
+    @cython.locals(base=cython.Py_ssize_t, start=cython.int, other=cython.int, index=cython.int, code=cython.int)
+    cdef int write(self, int col, int row, int count, int direction, int layer) noexcept nogil
+    @cython.locals(line=cython.int, index=cython.int, cost=cython.longlong, foot=cython.int, x=cython.int, y=cython.int)
+    cdef long long full_step(self, int col, int row, int direction, int layer) noexcept nogil
     @cython.locals(mask=cython.longlong, slot=cython.longlong)
     cdef inline long long slot_of(self, long long cost) noexcept nogil
-    @cython.locals(slot=cython.longlong, code=cython.int)
-    cdef inline int code_of(self, long long cost) noexcept nogil
+    @cython.locals(brief=cython.longlong, slot=cython.longlong, code=cython.int)
+    cdef int code_of(self, long long cost) noexcept nogil

@@ -14,15 +14,16 @@ except ImportError:
     from understep.kernels import _shim as cython
 
 
-from understep.kernels.marks import NEVER, SHIFT
-
-NO = -1
+from understep.kernels.marks import BRIEF, FAR, LINE, NEVER, NO, SHIFT
 
 
 class Filler:
     """The rules of a step table, and the layers of its board, at hand for filling rows."""
 
-    def __init__(self, cols, rows, directions, staggered, parity, deltas, exists, near, clear, met, row) -> None:
+    def __init__(
+        self, cols, rows, directions, staggered, parity, deltas, exists, price_at, open_at, height_at,
+        changed, row,
+    ) -> None:
         self.cols = cols
         self.rows = rows
         self.directions = directions
@@ -30,18 +31,19 @@ class Filler:
         self.parity = parity
         self.deltas = deltas
         self.exists = exists
-        self.near = near
-        self.clear = clear
-        self.met = met
+        self.price_at = price_at
+        self.open_at = open_at
+        self.height_at = height_at
+        self.changed = changed
         self.row = row
         self.count = 2
         self.over = -1
 
     def rules(
         self, prices, many, edges, place, wall, add, opened, diagonals, layers, corners, grain, climb, drop,
-        rise, fall, feet, foot, inner, cap,
+        rise, fall, feet, foot, inner, cap, alike,
     ) -> None:
-        """Set the rules."""
+        """Set the rules; ``alike``: many steps can be compiled at a time."""
         self.prices = prices
         self.many = many
         self.edges = edges
@@ -61,6 +63,7 @@ class Filler:
         self.foot = foot
         self.inner = inner
         self.cap = cap
+        self.alike = alike
 
     def leaping(self, leaps, over, passed, shut, up, down) -> None:
         """Set where leaps are written, and their limits."""
@@ -82,8 +85,8 @@ class Filler:
         self.levels = levels
         self.taken = taken
 
-    def out(self, codes, wide, costs, twice, slots, count) -> None:
-        """Set where codes go; ``slots`` comes empty, of so many codes the costs are known.
+    def out(self, codes, wide, costs, twice, slots, brief, count) -> None:
+        """Set where codes go; ``slots`` and ``brief`` come empty, of so many codes the costs are known.
 
         ``twice`` is filled with twice the costs as the search by layers counts them.
         """
@@ -93,7 +96,9 @@ class Filler:
         self.costs = costs
         self.twice = twice
         self.slots = slots
+        self.brief = brief
         self.count = count
+        self.brief[BRIEF - 1] = 1  # no step
         self.twice[0] = 2 * NEVER
         self.twice[1] = 2 * NEVER
         for code in range(2, count):
@@ -106,14 +111,30 @@ class Filler:
 
     def fill(self, numbers: cython.longlong[::1]) -> int:
         """Fill the rows of some cells; 1 where there is no room for another cost, else 0."""
-        index: cython.Py_ssize_t
+        index: cython.Py_ssize_t = 0
+        first: cython.int
+        last: cython.int = -1
+        count: cython.int
+        size: cython.int = 0
         full: cython.int = 0
         with cython.nogil:
-            for index in range(numbers.shape[0]):
-                if self.fill_rows(cython.cast(cython.int, numbers[index])):
-                    full = 1
-                    break
+            while index < numbers.shape[0] and not full:
+                first = cython.cast(cython.int, numbers[index])
+                count = self.run(numbers, index)
+                # below the run before it, two of three lines are at hand
+                full = self.fill_run(first, count, first == last + self.cols and count == size)
+                last, size = first, count
+                index += count
         return full
+
+    def run(self, numbers, index):
+        """How many of some cells follow each other in one row, from an index on."""
+        first = numbers[index]
+        most = min(LINE - 2, self.cols - first % self.cols, len(numbers) - index)
+        count = 1
+        while count < most and numbers[index + count] == first + count:
+            count += 1
+        return count
 
     def refill(self, numbers: cython.longlong[::1]) -> int:
         """Fill the compiled rows that a change of some cells can alter; 1 as for `fill`."""
@@ -146,7 +167,7 @@ class Filler:
         base = cython.cast(cython.Py_ssize_t, cell) * self.directions
         if (self.wide[base] if len(self.wide) else self.codes[base]) == 0:
             return 0
-        return self.fill_rows(cell)
+        return self.fill_run(cell, 1, 0)
 
     def standing(self, out: cython.uchar[::1]) -> None:
         """Write for every cell whether a unit can stand with its anchor there."""
@@ -210,6 +231,8 @@ class Filler:
 
     def edge(self, cell, direction):
         """The kind of edge met on a step; 0: none."""
+        if len(self.fences) == 0:
+            return 0
         return self.place[
             self.fences[cython.cast(cython.Py_ssize_t, cell) * self.directions + direction]
         ]
@@ -227,64 +250,48 @@ class Filler:
                 return 0
         return 1
 
-    def steps_from(self, col, row, first, layer):
-        """Put the cost of every step of one cell into the row; the dearer of it and what is there.
+    def step(self, col, row, direction, layer):
+        """The cost of one step, by all rules."""
+        index = 2 * (self.line(col, row) * self.directions + direction)
+        cell = self.number(col, row)
+        at = self.number(col + self.deltas[index], row + self.deltas[index + 1])
+        if cell < 0 or at < 0 or not self.enterable(at):
+            return NO
+        met = self.edge(cell, direction)
+        turn = (self.diagonals & direction & 1) * (1 + layer)
+        cost = self.prices[(turn * self.edges + met) * self.many + self.kind(at)] + self.add[met]
+        if turn:
+            before = self.around(col, row, (direction + 7) & 7, 2)
+            after = self.around(col, row, (direction + 1) & 7, 6)
+            ways = (before < NO) + (after < NO)
+            # of two open ways around the corner the cheaper one counts
+            cost += NO if ways < self.corners else min(before, after)
+        if len(self.levels):
+            # levels are floats; whole parts of a level are compared
+            gap = (self.levels[at] - self.levels[cell]) * self.grain
+            parts = int(abs(gap) + 0.5)
+            if gap >= 0:
+                cost += parts * self.rise if parts <= self.climb else NO
+            else:
+                cost += parts * self.fall if parts <= self.drop else NO
+        return min(cost, NO)
 
-        ``first`` 1: nothing is there yet.
+    def around(self, col, row, side, turn):
+        """What edges add on the way around a corner by the cell on one side; `NO` where it is closed.
+
+        ``turn``: how the way goes on from there.
         """
-        directions = self.directions
-        line = self.line(col, row)
-        cell = row * self.cols + col
-        # neighbors are looked up once: diagonal steps ask for those on both sides, too
-        for direction in range(directions):
-            at = self.number(
-                col + self.deltas[2 * (line * directions + direction)],
-                row + self.deltas[2 * (line * directions + direction) + 1],
-            )
-            self.near[direction] = at
-            self.clear[direction] = 0
-            self.met[direction] = 0
-            if at >= 0:
-                self.clear[direction] = self.enterable(at)
-                self.met[direction] = self.edge(cell, direction)
-        for direction in range(directions):
-            at = self.near[direction]
-            cost = NO
-            if self.clear[direction] and (first or self.row[direction] >= 0):
-                turn = (self.diagonals & direction & 1) * (1 + layer)
-                cost = self.prices[
-                    (turn * self.edges + self.met[direction]) * self.many + self.kind(at)
-                ]
-                if cost >= 0:
-                    cost += self.add[self.met[direction]]
-                    if turn:
-                        # of two open ways around the corner the cheaper one counts
-                        least = NO
-                        clear = 0
-                        for turn in range(2):  # round by the cell before, and by the one after
-                            side = (direction + 7 + 2 * turn) % 8
-                            if self.near[side] < 0 or (self.corners and not self.clear[side]):
-                                continue
-                            if len(self.taken) and self.taken[self.near[side]]:
-                                continue
-                            beyond = self.edge(self.near[side], (side + 2 + 4 * turn) % 8)
-                            if self.wall[self.met[side]] or self.wall[beyond]:
-                                continue
-                            added = self.add[self.met[side]] + self.add[beyond]
-                            least = added if clear == 0 or added < least else least
-                            clear += 1
-                        cost = NO if clear == 0 or clear < self.corners else cost + least
-                    if cost >= 0 and len(self.levels):
-                        gap = (self.levels[at] - self.levels[cell]) * self.grain
-                        if gap >= 0:
-                            # levels are floats; whole parts of a level are compared
-                            parts = int(gap + 0.5)
-                            cost = NO if parts > self.climb else cost + parts * self.rise
-                        else:
-                            parts = int(0.5 - gap)
-                            cost = NO if parts > self.drop else cost + parts * self.fall
-            if first or cost < 0 or (self.row[direction] >= 0 and cost > self.row[direction]):
-                self.row[direction] = cost
+        # straight directions are the same in every row
+        at = self.number(col + self.deltas[2 * side], row + self.deltas[2 * side + 1])
+        if at < 0 or not self.turned(at, self.enterable(at)):
+            return NO
+        met = self.edge(row * self.cols + col, side)
+        beyond = self.edge(at, (side + turn) & 7)
+        return NO if self.wall[met] or self.wall[beyond] else self.add[met] + self.add[beyond]
+
+    def turned(self, cell, clear):
+        """Whether a diagonal step can go around by a cell, walls aside; ``clear``: it can be entered."""
+        return (clear or not self.corners) and not (len(self.taken) and self.taken[cell])
 
     def leaps_from(self, cell):
         """Write the leaps from a cell, along each straight direction."""
@@ -329,46 +336,157 @@ class Filler:
                 cython.cast(cython.uchar, bits)
             )
 
-    def fill_rows(self, cell):
-        """Fill the row of a cell, in each layer; 1 where there is no room for another cost."""
+    def fill_run(self, first, count, below):
+        """Fill the rows of a run of cells, in each layer; 1 where there is no room for another cost.
+
+        ``below``: it is just below the run before it.
+        """
+        row = first // self.cols
+        col = first - row * self.cols
         if self.over >= 0:
-            self.leaps_from(cell)
+            for index in range(count):
+                self.leaps_from(first + index)
+        if self.alike:
+            for y in range(row + 1 if below else row - 1, row + 2):
+                self.read(col, y, count)
         for layer in range(self.layers):
-            if self.fill_row(cell, layer):
-                return 1
+            # the first direction last of all
+            for index in range(1, self.directions + 1):
+                direction = index if index < self.directions else 0
+                if self.alike:
+                    self.steps(col, row, count, direction, layer)
+                if self.write(col, row, count, direction, layer):
+                    return 1
         return 0
 
-    def fill_row(self, cell, layer):
-        """Fill one row."""
-        row = cell // self.cols
-        col = cell - row * self.cols
+    def read(self, col, row, count):
+        """Read a line of cells: a run, and a cell at each end."""
+        # of three lines the one that is not needed any more
+        start = LINE * ((row + 3) % 3)
+        for index in range(count):
+            self.changed[LINE * ((row + 4) % 3) + index] = 0
+        for index in range(count + 2):
+            spot = start + index
+            cell = self.number(col - 1 + index, row)
+            clear = 0
+            kind = 0
+            if cell >= 0:
+                kind = self.kind(cell)
+                clear = self.opened[kind] and not self.blocked(cell)
+            self.open_at[spot] = cell >= 0 and self.turned(cell, clear)
+            for turn in range(self.diagonals * self.layers + 1):
+                cost = self.prices[turn * self.edges * self.many + kind] if clear else FAR
+                self.price_at[3 * LINE * turn + spot] = cython.cast(cython.int, min(cost, FAR))
+            if cell >= 0 and len(self.levels):
+                height = self.levels[cell] * self.grain
+                parts = int(abs(height) + 0.5)
+                self.height_at[spot] = cython.cast(cython.int, parts if height >= 0 else -parts)
+            if cell < 0:
+                for direction in range(self.directions):
+                    self.change(index - 1, row, direction, count)
+            elif len(self.fences):
+                self.note_edges(cell, index - 1, row, count)
+
+    def note_edges(self, cell, index, row, count):
+        """Note the steps that the edges of a cell bear on: a bit for each direction."""
+        base = cython.cast(cython.Py_ssize_t, cell) * self.directions
+        for direction in range(self.directions):
+            if self.fences[base + direction] == 0:
+                continue
+            self.change(index, row, direction, count)
+            met = self.place[self.fences[base + direction]]
+            if not self.wall[met] and not self.add[met]:
+                continue
+            for turn in range(1, 1 + 7 * self.diagonals, 6):
+                # around two corners of its cell, and around one of a cell on either side
+                around = (direction + turn) & 7
+                side = 2 * ((direction + 2 * turn) & 7)
+                self.change(index, row, around, count)
+                self.change(index - self.deltas[side], row - self.deltas[side + 1], around, count)
+
+    def change(self, index, row, direction, count):
+        """Note a step, if it is one of the run."""
+        if 0 <= index < count:
+            spot = LINE * ((row + 3) % 3) + index
+            self.changed[spot] = self.changed[spot] | (1 << direction)
+
+    def steps(self, col, row, count, direction, layer):
+        """Put into the row where codes of the steps of a run in one direction are, edges aside."""
+        turn = (self.diagonals & direction & 1) * (1 + layer)
+        here = LINE * ((row + 3) % 3) + 1
+        # where columns are shifted every second cell has other neighbors: all steps by both
+        for parity in range(2 if self.staggered == 2 else 1):
+            at = self.spot(col + parity, row, direction)
+            before = at
+            after = at
+            need = 0
+            if turn:
+                before = self.spot(col, row, (direction + 7) & 7)
+                after = self.spot(col, row, (direction + 1) & 7)
+                need = max(self.corners, 1)
+            self.price(count, LINE * parity, here, at, 3 * LINE * turn, before, after, need)
+
+    def spot(self, col, row, direction):
+        """Where the neighbors of a run are in what was read."""
+        index = 2 * (self.line(col, row) * self.directions + direction)
+        return LINE * ((row + self.deltas[index + 1] + 3) % 3) + 1 + self.deltas[index]
+
+    def price(self, count, row, here, at, turn, before, after, need):
+        """The same for given neighbors and corners."""
+        climb = cython.cast(cython.int, min(self.climb, FAR))
+        drop = cython.cast(cython.int, min(self.drop, FAR))
+        rise = cython.cast(cython.int, min(self.rise, FAR))
+        fall = cython.cast(cython.int, min(self.fall, FAR))
+        none = BRIEF - 1
+        far = FAR
+        # no branch, so that the compiler can do several at once
+        for index in range(count):
+            cost = self.price_at[turn + at + index]
+            gap = self.height_at[at + index] - self.height_at[here + index]
+            up = gap & -(gap > 0)
+            down = up - gap
+            ways = self.open_at[before + index] + self.open_at[after + index]
+            closed = -((cost >= far) | (up > climb) | (down > drop) | (ways < need))
+            cost += up * rise + down * fall
+            large = -(cost >= none)
+            place = (cost & ~large) | ((none - 1) & large)
+            self.row[row + index] = (place & ~closed) | (none & closed)
+
+    def write(self, col, row, count, direction, layer):
+        """Write the codes of a run in one direction; 1 where there is no room for another cost."""
+        base = cython.cast(cython.Py_ssize_t, self.rows) * layer + row
+        base = (base * self.cols + col) * self.directions + direction
+        start = LINE * ((row + 3) % 3)
+        other = LINE if self.staggered == 2 else 0
+        for index in range(count):
+            code = 0
+            if self.alike and not (self.changed[start + index] >> direction) & 1:
+                code = self.brief[self.row[index + other * (index & 1)]]
+            if code == 0:
+                code = self.code_of(self.full_step(col + index, row, direction, layer))
+                if code == 0:
+                    return 1
+            if len(self.wide):
+                self.wide[base] = cython.cast(cython.ushort, code)
+            else:
+                self.codes[base] = cython.cast(cython.uchar, code)
+            base += self.directions
+        return 0
+
+    def full_step(self, col, row, direction, layer):
+        """The cost of a step of a unit; each of its cells takes it, the dearest counts."""
+        if self.feet == 1:
+            return self.step(col, row, direction, layer)
         line = self.line(col, row)
-        directions = self.directions
-        base = cython.cast(cython.Py_ssize_t, cell) * directions
-        base += cython.cast(cython.Py_ssize_t, self.cols) * self.rows * directions * layer
+        index = 2 * (line * self.directions + direction)
+        cost = cython.cast(cython.longlong, 0)
         for foot in range(self.feet):
             x = col + self.foot[2 * (line * self.feet + foot)]
             y = row + self.foot[2 * (line * self.feet + foot) + 1]
-            if self.number(x, y) < 0:  # nobody stands there
-                for direction in range(directions):
-                    self.row[direction] = NO
-                break
-            self.steps_from(x, y, foot == 0, layer)
-        for index in range(1, directions + 1):
-            direction = index if index < directions else 0
-            code = 1
-            if self.row[direction] >= 0:
-                x = col + self.deltas[2 * (line * directions + direction)]
-                y = row + self.deltas[2 * (line * directions + direction) + 1]
-                if len(self.inner) == 0 or self.unfenced(x, y):
-                    code = self.code_of(self.row[direction])
-                    if code == 0:
-                        return 1
-            if len(self.wide):
-                self.wide[base + direction] = cython.cast(cython.ushort, code)
-            else:
-                self.codes[base + direction] = cython.cast(cython.uchar, code)
-        return 0
+            cost = max(cost, self.step(x, y, direction, layer))
+        if not self.unfenced(col + self.deltas[index], row + self.deltas[index + 1]):
+            return NO
+        return cost
 
     def slot_of(self, cost):
         """The slot that holds the code of a cost, or the empty one where it goes."""
@@ -381,17 +499,19 @@ class Filler:
 
     def code_of(self, cost):
         """The code of a cost, a new one if need be; 0 where there is no room."""
+        if cost >= NO:
+            return 1
+        brief = min(cost, BRIEF - 2)
         if self.cap and cost > self.cap:
             cost = self.cap
         slot = self.slot_of(cost)
         code = self.slots[slot]
-        if code:
-            return code
-        if self.count >= len(self.costs):
-            return 0
-        code = self.count
-        self.costs[code] = cost << SHIFT
-        self.twice[code] = 2 * cython.cast(cython.int, min(cost, NEVER))
-        self.count = code + 1
-        self.slots[slot] = code
+        if code == 0 and self.count < len(self.costs):
+            code = self.count
+            self.costs[code] = cost << SHIFT
+            self.twice[code] = 2 * cython.cast(cython.int, min(cost, NEVER))
+            self.count = code + 1
+            self.slots[slot] = code
+        if brief < BRIEF - 2:
+            self.brief[brief] = cython.cast(cython.ushort, code)
         return code

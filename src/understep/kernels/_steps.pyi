@@ -12,9 +12,10 @@ class Filler:
         parity: int,
         deltas: Array,
         exists: Array,
-        near: Array,
-        clear: Array,
-        met: Array,
+        price_at: Array,
+        open_at: Array,
+        height_at: Array,
+        changed: Array,
         row: Array,
     ) -> None: ...
     def rules(
@@ -38,6 +39,7 @@ class Filler:
         foot: Array,
         inner: Array,
         cap: int,
+        alike: bool,
     ) -> None: ...
     def leaping(
         self, leaps: Array, over: int, passed: Array, shut: Array, up: int, down: int
@@ -54,7 +56,14 @@ class Filler:
         taken: Array,
     ) -> None: ...
     def out(
-        self, codes: Array, wide: Array, costs: Array, twice: Array, slots: Array, count: int
+        self,
+        codes: Array,
+        wide: Array,
+        costs: Array,
+        twice: Array,
+        slots: Array,
+        brief: Array,
+        count: int,
     ) -> None: ...
     def known(self) -> int: ...
     def fill(self, numbers: Array) -> int: ...

@@ -23,3 +23,7 @@ MET = 1  # alone it says that the mover does not get in
 PRICES = 30  # so many places there are
 PASS = 64  # it may only be passed
 HELD = 128  # a foe holds it
+NO = 1 << 58  # in a step table the cost of no step: above every sum of costs
+LINE = 66  # cells of a row that the step kernel looks at together, and one at each end
+FAR = 1 << 28  # the same among the costs that are compiled many at a time
+BRIEF = 4096  # the codes of lower costs are looked up at once; the last place is that of no step

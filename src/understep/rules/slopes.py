@@ -17,6 +17,7 @@ from understep.rules.movement import Movement
 GRAINS = (1, 2, 4, 5, 8, 10, 20, 100, 1000)  # parts of a level that can be distinguished
 NONE = np.zeros(0)
 ANY = 1 << 62
+SMALL = 1 << 27
 
 
 class Slopes:
@@ -60,6 +61,12 @@ class Slopes:
     def layer(self) -> FloatArray:
         """The levels of every cell, by number; empty where they do not matter."""
         return self._levels if self.matters and self._low < self._high else NONE
+
+    @property
+    def exact(self) -> bool:
+        """Whether levels in parts are whole numbers, and small."""
+        most = max(abs(self._low), abs(self._high)) * self.grain
+        return self.grain < GRAINS[-1] and most < SMALL
 
     def dearest(self) -> Fraction:
         """The most that a step can cost more for its slope."""

@@ -28,7 +28,7 @@ from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.kernels import loader
 from understep.kernels.loader import blank, view
-from understep.kernels.marks import MET, PRICES, SHIFT
+from understep.kernels.marks import BRIEF, FAR, LINE, MET, NO, PRICES, SHIFT
 from understep.rules.feet import feet
 from understep.rules.foes import Foes, closing
 from understep.rules.link_steps import LinkSteps
@@ -37,7 +37,7 @@ from understep.rules.pricing import Kinds
 from understep.rules.slopes import Slopes
 
 NEVER = 1 << 51  # the cost of an impossible step; above every key
-BLOCK = 64  # side of the square of cells that is filled at once
+BLOCK = LINE - 2  # side of the square of cells that is filled at once
 FINEST_SCALE = 10**9
 NARROW, WIDE = 256, 1 << 16
 MOST_DIRTY = 500  # edits remembered one by one
@@ -106,8 +106,8 @@ class StepTable(Watcher):
             raise CostError("costs", rule, [str(cost) for cost in parts])
         add = np.array([self.whole(cost) for cost in adds])
         costs = (cost for part in base for row in part for cost in row)
-        self._prices = np.array([-1 if cost is None else self.whole(cost) for cost in costs])
-        known = self._prices[self._prices >= 0]
+        self._prices = np.array([NO if cost is None else self.whole(cost) for cost in costs])
+        known = self._prices[self._prices < NO]
         corner = 2 * int(add.max()) if diagonal else 0
         most = self.whole(self._cap) or NEVER
         self.cheapest = min(int(known.min()), most) if len(known) else 0
@@ -127,10 +127,13 @@ class StepTable(Watcher):
         place = np.arange(256, dtype=np.int32) * (np.arange(256) < OPEN)
         walls = [blocks for blocks, *_ in edges]
         deltas = grid.lattice.deltas.astype(np.int32).ravel()
-        scratch = [view(np.zeros(self._ways, dtype=kind)) for kind in ("i4", "u1", "i4", "i8")]
+        spots, kinds = 3 * LINE, ("i4", "i4", "i4", "u1", "i4")
+        sizes = 3 * spots, spots, spots, spots, 2 * LINE
+        scratch = [view(np.zeros(*each)) for each in zip(sizes, kinds, strict=True)]
         self._laid: tuple[Any, ...] = (None,) * 8
         self._filled = False
         mask = grid.numbering.mask
+        alike = movement.footprint == ONE and slopes.exact and self._dearest < FAR // 2
         self._filler = loader.steps.Filler(
             grid.cols, grid.rows, self._ways, *grid.numbering.staggering, view(deltas),
             view(NOTHING if mask is None else mask.astype(np.uint8)), *scratch,
@@ -142,7 +145,7 @@ class StepTable(Watcher):
             int(diagonal), self.layers, CORNERS[movement.corners],
             slopes.grain, slopes.climb, slopes.drop,
             self.whole(slopes.rise), self.whole(slopes.fall),
-            len(movement.footprint), view(foot), view(inner), self.whole(self._cap),
+            len(movement.footprint), view(foot), view(inner), self.whole(self._cap), alike,
         )  # fmt: skip
         rows = grid.cols * grid.rows * self._ways
         self._make_codes(blank(rows * self.layers, np.uint8), np.zeros(NARROW, "i8"), 2)
@@ -164,13 +167,13 @@ class StepTable(Watcher):
         if movement.footprint != ONE or movement.leap is not None:
             return None
         most = self.whole(self._cap) or NEVER
-        amounts = [min(price, most) for price in self._prices[:kinds].tolist()]
-        prices = sorted({amount for amount in amounts if amount >= 0})
+        amounts = [p if p == NO else min(p, most) for p in self._prices[:kinds].tolist()]
+        prices = sorted({amount for amount in amounts if amount < NO})
         if len(prices) > PRICES:
             return None
         found = np.full(max(kinds, 256), MET, dtype=np.uint8)
         found[:kinds] = [
-            MET | prices.index(amount) + 1 << 1 if amount >= 0 else MET for amount in amounts
+            MET | prices.index(amount) + 1 << 1 if amount < NO else MET for amount in amounts
         ]
         return view(found), prices
 
@@ -234,7 +237,8 @@ class StepTable(Watcher):
         self.views = view(both[0]), view(both[1]), view(costs)
         #: Twice the costs, as the search by layers takes them.
         self.twice = view(np.zeros(len(costs), dtype=np.int32))
-        self._filler.out(*self.views, self.twice, view(slots), count)
+        brief = view(np.zeros(BRIEF, dtype=np.uint16))
+        self._filler.out(*self.views, self.twice, view(slots), brief, count)
 
     def _make_leaps(self, leaps: NDArray[np.uint8]) -> None:
         """Take an array of leaps: by cell and direction, a bit for each number of cells between."""
@@ -345,13 +349,19 @@ class StepTable(Watcher):
     def fill(self) -> None:
         """Fill every row that is not filled yet."""
         with self._lock:
-            self._fill(np.flatnonzero(self.by_cell()[:, 0] == 0))
+            # by strips: a row of cells is read once for those above and below it
+            cols = self._grid.cols
+            numbers, begun = np.arange(cols * self._grid.rows).reshape(-1, cols), self._filled
+            for col in range(0, cols, BLOCK):
+                some = numbers[:, col : col + BLOCK].ravel()
+                self._fill(some[self.by_cell()[some, 0] == 0] if begun else some)
 
     def _lay_layers(self) -> None:
         """Hand the board's layers to the filler, if an edit has moved any."""
         taken = NOTHING if self._foes is None else self._foes.cells
-        edges = self._board._contents.edges.array
-        layers = *self.layers_by_kind(), edges, self._slopes.layer(), taken
+        edges = self._board._contents.edges
+        fences = edges.array if edges.fresh is None else NOTHING
+        layers = *self.layers_by_kind(), fences, self._slopes.layer(), taken
         # layers are replaced when they are written, so that identity tells
         if all(map(is_, layers, self._laid)):
             return
