@@ -1,4 +1,4 @@
-"""Build the kernels: compiled where there is a compiler, left as Python where there is none.
+"""Build the kernels: compiled where there is a compiler, left as Python elsewhere.
 
 UNDERSTEP_KERNELS=required  a kernel that cannot be compiled is an error (releases)
 UNDERSTEP_KERNELS=none      compile nothing

@@ -1,7 +1,7 @@
 """Two computer players against each other, many games, in one process, several, or on a cluster.
 
 Run ``python examples/selfplay.py 20 --workers 2``: games of the seeds 0 to 19. The same seeds give
-the same games, whoever plays them. With ``--cluster`` they are played by workers of Dask (the extra
+the same games in each of these. With ``--cluster`` they are played by workers of Dask (the extra
 ``cluster``). ``--picture FILE`` draws the prospects of one turn of the first game.
 """
 

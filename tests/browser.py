@@ -1,4 +1,4 @@
-"""A browser without a window, for tests of pages; they are skipped where there is none."""
+"""A browser without a window, for tests of pages; they are skipped where no browser is installed."""
 
 import os
 import shutil

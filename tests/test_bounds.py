@@ -86,7 +86,7 @@ FAULTY = {  # the key, what it begins with, what comes again and again, and ends
     "lists for rows": ("rows", "[", "[0]", "]"),
     "lists of nothing": ("more", "[", "[]", "]"),
     "objects of nothing": ("edges", "[", "{}", "]"),
-    "units that are none": ("units", "{", '"u%06d":0', "}"),
+    "units that are numbers": ("units", "{", '"u%06d":0', "}"),
     "units without a place": ("units", "{", '"u%06d":{"side":1}', "}"),
     "edges off the board": ("edges", "[", '{"at":[[0,0],[9,9]],"kind":"w"}', "]"),
     "rows of nothing known": ("rows", "[", '"?"', "]"),

@@ -50,7 +50,7 @@ def started(*words, stdin=None):
 def test_reach_and_route_answer_like_the_library(tmp_path):
     fen = us.maps.shipped("fen")
     fen = us.maps.shipped("fen")
-    for by, show in (("cost", us.draw.heat), ("way", us.draw.arrows)):
+    for by, show in (("cost", us.draw.heat), ("routes", us.draw.arrows)):
         status, out, _ = understep("reach", "fen", "scout", "--by", by)
         assert us.draw.terminal(fen, show(us.reach(fen, "scout")), width=1000, **EDGES).plain in out
     status, out, _ = understep("reach", "fen", "scout", "--turns", "2", "--json")

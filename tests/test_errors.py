@@ -125,8 +125,8 @@ def test_a_grid_keeps_its_frame():
 
 
 @pytest.fixture(autouse=True)
-def _nothing_told(monkeypatch):
-    monkeypatch.setattr(names, "_told", set())
+def _no_warnings_yet(monkeypatch):
+    monkeypatch.setattr(names, "_warned", set())
 
 
 def board(**kind):

@@ -66,7 +66,7 @@ def test_a_remedy_is_sufficient_in_the_turns_and_points_it_says(board, data):
         assert told.obstacles[0].kind == "board"
         return
     for each in told.obstacles:
-        # terrain of a kind on several cells is told once
+        # terrain of a kind on several cells is named once
         place = str(tuple(each.cell))
         parts = each.text.split(f" at {place} ") if each.kind == "terrain" else [each.text]
         assert all(part in str(told) for part in [*parts, *([place] if len(parts) > 1 else [])])

@@ -237,7 +237,7 @@ def test_any_part_replaced_by_anything_gives_a_board_or_a_located_error(board, d
     except us.errors.BoardFileError as error:
         assert error.faults
         assert all(fault for _, fault in error.faults)
-    else:  # whatever was read is a sound board, and is kept as it was read
+    else:  # what was read is a sound board, and is kept as it was read
         assert dump(parse(dump(again).encode(), rules={"wade": wade})) == dump(again)
         for unit in again.units():
             assert not again._units.hindrance(unit, unit.at)

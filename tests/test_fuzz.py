@@ -1,4 +1,4 @@
-"""Wrong arguments: refused by the library's own errors, with nothing half done.
+"""Wrong arguments: refused by the library's own errors, and nothing is changed.
 
 Every call that takes a board, a grid or an answer is given one argument after the other that is
 of another kind, too large, empty, or no number at all.

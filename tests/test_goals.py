@@ -1,4 +1,4 @@
-"""Routes to several goals, near something, by way of cells; suppositions; answers that grow old."""
+"""Routes to several goals, near something, through cells; suppositions; answers that grow old."""
 
 import numpy as np
 import pytest

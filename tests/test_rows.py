@@ -37,7 +37,7 @@ def same(board, other):
 
 
 def edit(board, data):
-    """Change something that bears on sight, or on who stands where."""
+    """Change something that matters to sight, or who stands where."""
     cells = data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=3))
     kind = data.draw(st.sampled_from(["level", "edge", "paint", "undo", "put", "place"]))
     try:

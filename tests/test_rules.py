@@ -255,7 +255,7 @@ def test_a_unit_is_what_it_was_and_the_board_what_it_is():
     assert board.units("ours") == (after,)
     gone = board.remove("S")
     assert (gone.at, board.units(), board.sides) == ((2, 0), (), ("ours",))
-    with pytest.raises(us.errors.NameUnknownError, match="there are none"):
+    with pytest.raises(us.errors.NameUnknownError, match="there are no names"):
         board.unit("S")
     with pytest.raises(us.errors.NameUnknownError, match="did you mean 'ours'"):
         board.units("hours")

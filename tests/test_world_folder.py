@@ -225,7 +225,7 @@ def test_notes_are_a_mapping_of_files(folder):
         us.worlds.save_world(board, folder)
 
 
-# whatever happens while a world is saved, one world is there whole
+# if saving a world is broken off, one world is there whole
 
 FIELDS = """
 import os, shutil, sys, understep as us

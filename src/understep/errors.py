@@ -119,7 +119,7 @@ class NameUnknownError(InputError):
             hint = "did you mean " + " or ".join(repr(name) for name in close) + "?"
         else:
             listed = names[:12] + (["..."] if len(names) > 12 else [])
-            hint = "there are: " + ", ".join(listed) if names else "there are none"
+            hint = "there are: " + ", ".join(listed) if names else "there are no names"
         super().__init__(argument, f"must name a {kind} ({hint})", got)
         self.close = tuple(close)
 

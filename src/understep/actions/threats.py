@@ -116,7 +116,7 @@ class KeptFoes(Watcher):
     def _changed(self, board: Board, state: int) -> _Near | None:
         """The cells where something may differ from an earlier state, and those around them.
 
-        None where that cannot be told, as with links, which lead anywhere.
+        None where that is not known, as with links, which lead anywhere.
         """
         if state == board.state:
             return NOWHERE

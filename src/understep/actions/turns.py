@@ -170,7 +170,7 @@ class Turns:
     def renew(self, who: str) -> None:
         """Give a unit, or all units of a side, a new turn: all points, and attacks not yet made.
 
-        Whoever's turn it is; for spells, and for what acts twice.
+        The turn can be that of any side; for spells, and for units that act twice.
 
         Parameters
         ----------

@@ -19,7 +19,7 @@ from understep.sight.sees import sees
 
 @dataclass(frozen=True)
 class Alert:
-    """The foe that a unit chases; falsy if there is none. Made by `notice`.
+    """The foe that a unit chases; falsy without a target. Made by `notice`.
 
     Attributes
     ----------

@@ -255,7 +255,7 @@ NOTHING: Total = (1 << 30, 0, Fraction(0))
 
 
 def _loosely(rest: list[dict[Cell, tuple[int, Fraction]]]) -> Total:
-    """What units take at least: each its nearest goal, whoever else takes that."""
+    """What units take at least: each its nearest goal, even one that another takes."""
     without = sum(not least for least in rest)
     goals = len(set[Cell]().union(*rest))
     if len(rest) - without > goals:

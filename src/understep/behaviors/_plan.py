@@ -91,7 +91,7 @@ def reserve(board: Board, plan: Plan, reserved: Reservations | None) -> Plan | N
     if reserved is None:
         return plan._of(board)
     if reserved.clash(board, plan.unit, plan.cells):
-        way = reserved.way(board, plan.unit, plan.end)
+        way = reserved.route(board, plan.unit, plan.end)
         if way is None:
             return None
         plan = replace(plan, route=way)
@@ -163,7 +163,7 @@ def _nearest_free(board: Board, unit: Unit, goal: Cell, reserved: Reservations) 
         and (here not in costs or costs[end] < costs[here])
         and cannot_stop(board, unit, end) is None
     ]
-    return reserved.way(board, unit, min(ranked)[2]) if ranked else None
+    return reserved.route(board, unit, min(ranked)[2]) if ranked else None
 
 
 def stay(

@@ -96,8 +96,8 @@ class Reservations:
         places = self._places(board, unit)
         return sorted(places, key=lambda end: (-places[end].left, end[::-1]))
 
-    def way(self, board: Board, unit: Unit, end: Cell) -> Route | None:
-        """The cheapest route to a cell this turn without a collision; None if there is none."""
+    def route(self, board: Board, unit: Unit, end: Cell) -> Route | None:
+        """The cheapest route to a cell this turn without a collision, or None."""
         place = self._places(board, unit).get(end)
         return None if place is None else _route(board, unit, list(place.back())[::-1])
 

@@ -109,7 +109,7 @@ class Board:
         self.movements: dict[str, MovementLike] = {}
         self._facts = Table[str, Any]({"title": "", "data": DataTable()})
         roster = Roster(grid, Table[str, int](), {}, {})
-        self._set_up(contents, roster, Journal(self._told))
+        self._set_up(contents, roster, Journal(self._notify))
 
     def _set_up(self, contents: Contents, roster: Roster, journal: Writes) -> None:
         """Take what the board consists of, and what each can do."""
@@ -389,7 +389,7 @@ class Board:
         """
         twin = Board.__new__(Board)
         twin._take_facts(self)
-        journal = Journal(twin._told, self._journal.state)
+        journal = Journal(twin._notify, self._journal.state)
         twin._set_up(self._contents.share(), self._roster.share(), journal)
         twin._derived = self._derived.share(twin)
         if self._memories.values:
@@ -410,14 +410,14 @@ class Board:
         known: dict[Any, Any] = {}
         return {
             "strict_names": self.strict_names, "movements": dict(self.movements), "facts":
-            self._facts.values, "contents": self._contents, "roster": self._roster.told(known),
+            self._facts.values, "contents": self._contents, "roster": self._roster.packed(known),
             "memories": {side: each._kept(known) for side, each in self._memories.values.items()},
         }  # fmt: skip
 
     def __setstate__(self, state: dict[str, Any]) -> None:
         self.strict_names, self.movements = state["strict_names"], state["movements"]
         self._facts = Table(state["facts"])
-        journal = Journal(self._told)
+        journal = Journal(self._notify)
         self._set_up(state["contents"], Roster.again(state["roster"]), journal)
         for side, (kind, kept) in state["memories"].items():
             self._memories.values[side] = kind._again(self, kept)
@@ -436,7 +436,7 @@ class Board:
         self.strict_names, self.movements = other.strict_names, dict(other.movements)
         self._facts = other._facts.share()
 
-    def _told(self, store: Store, keys: Any) -> None:
+    def _notify(self, store: Store, keys: Any) -> None:
         """Pass on which cells' contents, or which unit, have changed."""
         if store is self._roster:
             if self._memories.values:

@@ -1,6 +1,6 @@
 """Data: the game's own facts of a unit or a board, JSON values that do not change in place.
 
-They are part of what a journal remembers; whatever changed them in place would change the past.
+A journal remembers them; a change in place would change the past.
 """
 
 from __future__ import annotations

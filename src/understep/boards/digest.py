@@ -42,8 +42,8 @@ Totals = dict[str, int]
 
 
 @lru_cache(1 << 16, typed=True)
-def said(*facts: Any) -> int:
-    """The number of what is said."""
+def hashed(*facts: Any) -> int:
+    """The number of some facts."""
     return int.from_bytes(blake2b(repr(facts).encode(), digest_size=BITS // 8).digest(), "big") | 1
 
 
@@ -97,7 +97,7 @@ class Tally(Watcher):
         declared = board._contents.declared
         kinds = declared.terrains, declared.edge_kinds, declared.features, declared.properties
         #: The number of what never changes.
-        self.still = said(board.grid._facts(), *map(_text, kinds))
+        self.still = hashed(board.grid._facts(), *map(_text, kinds))
 
     def share(self, board: Any) -> Tally:
         """That of a copy of the board."""
@@ -127,7 +127,7 @@ class Tally(Watcher):
             self._known.popitem(last=False)
 
     def _followed(self) -> Totals | None:
-        """From the last state whose sums are known; None: there is none."""
+        """From the last state whose sums are known, or None."""
         changes: list[Change] = []
         if not self._known:
             return None
@@ -206,12 +206,12 @@ class Tally(Watcher):
         if isinstance(store, PairTable):
             start, end = keys
             there = tuple(self._board.grid.numbering.cell_of(end))
-            return said("link", *there, str(values[0]), values[1]) * self._places.of(start)
+            return hashed("link", *there, str(values[0]), values[1]) * self._places.of(start)
         if isinstance(values, Unit):  # as last seen
             return LAST * _unit(values) * self._places.of(self._number(values.at))
         if kind == "sides":  # its code depends on the order in which they came
-            return said("side", keys)
-        return said(kind, keys, _text(values))
+            return hashed("side", keys)
+        return hashed(kind, keys, _text(values))
 
     def _of_layer(self, key: PartKey, keys: Any, values: Any, contents: Contents | None) -> int:
         """The terms of a layer, where its values are not the default."""
@@ -242,12 +242,12 @@ def _words(key: PartKey, contents: Contents | None) -> Any:
 
     def word(value: Any, *more: Any) -> int:
         if key[0] == "terrain" and contents is not None:
-            return said(key, contents.terrain_names[value])
+            return hashed(key, contents.terrain_names[value])
         if value == default:
             return 0
         if key[0] == "edges" and contents is not None:
-            return said(key, contents.edge_names[value % OPEN - 1], value >= OPEN, *more)
-        return said(key, value + 0.0 if type(value) is float else value)  # no -0.0
+            return hashed(key, contents.edge_names[value % OPEN - 1], value >= OPEN, *more)
+        return hashed(key, value + 0.0 if type(value) is float else value)  # no -0.0
 
     return word
 
@@ -259,7 +259,7 @@ def _text(value: Any) -> str:
 @lru_cache(1 << 12, typed=True)
 def _facts(name: str, side: str, movement: Any, *rest: Any) -> int:
     """The number of what a unit is."""
-    return said(name, side, _text(movement), *map(_text, rest))
+    return hashed(name, side, _text(movement), *map(_text, rest))
 
 
 def _unit(unit: Unit) -> int:
@@ -269,7 +269,7 @@ def _unit(unit: Unit) -> int:
         moves: Any = unit.movement
         facts = _facts(unit.name, unit.side, moves, unit.sight, unit.eye, unit.attack)
         data = _text(unit.data) if unit.data else ""
-        found = unit.__dict__[MARK] = said(facts, unit.left, unit.facing, data)
+        found = unit.__dict__[MARK] = hashed(facts, unit.left, unit.facing, data)
     return found
 
 
@@ -285,5 +285,5 @@ def digest(board: Any) -> str:
     totals = tally.totals()
     total = totals[side]
     for name in truth._memories.values if not side else ():
-        total += totals[name] * said("known", name)
+        total += totals[name] * hashed("known", name)
     return f"{total * tally.still & MASK:032x}"

@@ -44,21 +44,20 @@ class Journal:
 
     Parameters
     ----------
-    told
+    notify
         Called after every change, also those rolled back, with the store and its keys.
     state
         The identity of the contents to begin with; a new one by default.
     """
 
-    def __init__(self, told: Callable[[Store, Any], None], state: int | None = None) -> None:
-        self._told = told
+    def __init__(self, notify: Callable[[Store, Any], None], state: int | None = None) -> None:
+        self._notify = notify
         self.state = next(STATES) if state is None else state
         self._done: deque[tuple[JournalStep, int]] = deque()  # with their bytes
         self._held = 0  # all their bytes
         self._undone: list[JournalStep] = []
-        self._open: list[
-            JournalStep
-        ] = []  # batches and trials that are under way, the outermost first
+        #: Batches and trials that are under way, the outermost first.
+        self._open: list[JournalStep] = []
         self._batches = 0  # how many of them are batches
         #: Called at the end of every step, and of a change within a trial: what it writes belongs
         #: to it.
@@ -89,7 +88,7 @@ class Journal:
         """Set values, and notify of it."""
         store.put(keys, values)
         if type(store) not in QUIET:
-            self._told(store, keys)
+            self._notify(store, keys)
 
     def _push(self, entry: JournalStep) -> None:
         """Remember a step, and forget the oldest where there are too many, or too large ones."""
@@ -298,9 +297,9 @@ class Owned(NamedTuple):
         return self.store.get(keys)
 
     def put(self, keys: Any, values: Any) -> None:
-        """Set values, and tell the branch's owner."""
+        """Set values, and notify the branch's owner."""
         self.store.put(keys, values)
-        self.branch.told(self.store, keys)
+        self.branch.notify(self.store, keys)
 
     def where(self, _keys: Any, _old: Any, _new: Any) -> Any:
         """The cells of a change: none of the main journal's."""
@@ -320,10 +319,10 @@ class Branch:
     #: Nothing follows what follows.
     follow: Callable[[], None] | None = None
 
-    def __init__(self, main: Journal, told: Callable[[Store, Any], None], state: int) -> None:
-        self.main, self.told, self._version = main, told, Version(state)
+    def __init__(self, main: Journal, notify: Callable[[Store, Any], None], state: int) -> None:
+        self.main, self.notify, self._version = main, notify, Version(state)
         #: Whether the contents follow others now, and whether their state has changed meanwhile.
-        self._following, self._told = False, False
+        self._following, self._altered = False, False
 
     def following(self) -> Following:
         """Let the contents follow others meanwhile; otherwise they are written in trials alone.
@@ -357,8 +356,8 @@ class Branch:
             rule = "what a side knows can be edited inside a trial only, or on its copy"
             raise JournalError(rule)
         if self._following:
-            self._put(store, keys, new, tells and not self._told)
-            self._told = self._told or tells
+            self._put(store, keys, new, tells and not self._altered)
+            self._altered = self._altered or tells
             return
         with self.main.span(keeps=True):
             self._put(store, keys, new, tells)
@@ -416,7 +415,7 @@ class Following(Span):
         self._branch, self._before = branch, branch._following
 
     def __enter__(self) -> None:
-        self._branch._following, self._branch._told = True, False
+        self._branch._following, self._branch._altered = True, False
         super().__enter__()
 
     def __exit__(self, error: type[BaseException] | None, *_more: object) -> None:

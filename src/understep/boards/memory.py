@@ -56,7 +56,7 @@ class Memory(Board):
         """Take contents that are written through the journal of a board."""
         if not isinstance(truth._journal, Branch):
             self._truth = truth
-            self._branch = Branch(truth._journal, self._told, state)
+            self._branch = Branch(truth._journal, self._notify, state)
             self._set_up(contents, roster, self._branch)
             return
         raise JournalError("what a side knows is kept with the board itself")
@@ -79,9 +79,9 @@ class Memory(Board):
         return _memory_of(deepcopy(self._truth, memo), self.side)
 
     def _kept(self, known: dict[Any, Any]) -> tuple[type[Memory], dict[str, Any]]:
-        """What the pickle of the true board holds of it, and not ``known`` already."""
+        """What the pickle of the true board has of it, less what is in ``known``."""
         facts = "strict_names", "movements", "_facts", "look", "counts", "views", "last"
-        parts = {"contents": self._contents, "roster": self._roster.told(known)}
+        parts = {"contents": self._contents, "roster": self._roster.packed(known)}
         return Memory, {name: getattr(self, name) for name in facts} | parts
 
     @classmethod

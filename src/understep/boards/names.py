@@ -11,7 +11,7 @@ from understep.errors import NameUnknownError, NameWarning
 
 USES = ("costs", "terrain"), ("edges", "edge"), ("features", "feature"), ("links", "link")
 ALIKE = 0.75  # of 1, from where on two names are taken for each other
-_told: set[tuple[str, str, str]] = set()
+_warned: set[tuple[str, str, str]] = set()
 
 
 class Stray(NamedTuple):
@@ -58,8 +58,8 @@ def meet(board: Any, movement: Any, side: str | None = None) -> None:
         if board.strict_names and (declared or each.close):
             known = _known(board, movement, side)[each.kind]
             raise NameUnknownError(each.argument, each.kind, each.name, known)
-        if each.close and (told := (each.kind, each.name, each.close)) not in _told:
-            _told.add(told)
+        if each.close and (fault := (each.kind, each.name, each.close)) not in _warned:
+            _warned.add(fault)
             warnings.warn(each.text, NameWarning, stacklevel=3)
 
 

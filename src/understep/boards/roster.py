@@ -124,10 +124,10 @@ class Roster(Table[str, Listed]):
         return list(found)
 
     def __getstate__(self) -> tuple[Any, ...]:
-        return self.told({})
+        return self.packed({})
 
-    def told(self, known: dict[Any, Any]) -> tuple[Any, ...]:
-        """What a pickle holds of it; ``known``: what it holds already of other rosters.
+    def packed(self, known: dict[Any, Any]) -> tuple[Any, ...]:
+        """What a pickle has of it; ``known``: what it has already from other rosters.
 
         Plain facts, equal units and movements once: that takes a fraction of the time.
         """
@@ -136,18 +136,18 @@ class Roster(Table[str, Listed]):
             facts = known.get(id(unit))
             if facts is None:
                 moves = known.setdefault(unit.movement, unit.movement)
-                told = unit.__dict__ | {
+                row = unit.__dict__ | {
                     "at": tuple(unit.at), "data": unit.data or None, "movement": moves,
                 }  # fmt: skip
-                facts = known[id(unit)] = tuple(map(told.__getitem__, FACTS))
+                facts = known[id(unit)] = tuple(map(row.__getitem__, FACTS))
             rows.append((serial, facts, tuple(map(tuple, cells[1:]))))
         return self._grid, self.sides.values, list(self.standing), FACTS, rows
 
     @classmethod
-    def again(cls, told: tuple[Any, ...]) -> Self:
+    def again(cls, packed: tuple[Any, ...]) -> Self:
         """A roster that was pickled."""
         made = cls.__new__(cls)
-        made.__setstate__(told)
+        made.__setstate__(packed)
         return made
 
     def __setstate__(self, state: tuple[Any, ...]) -> None:

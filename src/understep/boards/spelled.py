@@ -47,8 +47,8 @@ def unspelled(value: Any, argument: str, rules: Rules) -> Any:
         if name == "rule":
             facts[name] = rules.get(fact)
             if facts[name] is None:
-                told = "names a function that no unit of this board has"
-                raise InputError(f"{argument}.rule", told, fact)
+                fault = "names a function that no unit of this board has"
+                raise InputError(f"{argument}.rule", fault, fact)
         else:
             facts[name] = unspelled(fact, f"{argument}.{name}", rules)
     try:

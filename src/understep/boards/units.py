@@ -100,7 +100,7 @@ class Units:
         return "" if said is None and usual is not None else said
 
     def _at(self, ask: Callable[..., T], movement: MovementLike, side: str, cell: Cell) -> T:
-        """What is said of a cell, told all that is known of it."""
+        """The result of a question about a cell, with the facts of the cell as arguments."""
         contents, number = self._contents, self._grid.numbering.number(cell)
         code, features = int(contents.terrain.array[number]), contents.laid(number)
         if movement.rule is None:

@@ -18,7 +18,7 @@ from understep.maps._shipped import SHIPPED
 PIECE = "name a piece: FOLDER@col,row,cols,rows"
 MOST_WHOLE = 1 << 20  # cells
 
-WIDEST = 120  # columns of what is said below a map
+WIDEST = 120  # columns of the text below a map
 
 
 class BoardArgument(click.ParamType):  # type: ignore[type-arg]

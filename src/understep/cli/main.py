@@ -102,7 +102,7 @@ def _count(board: us.Board, name: str) -> int:
 @click.option("--turns", default=1, show_default=True, help="The largest number of turns.")
 @click.option(
     "--by",
-    type=click.Choice(["turns", "cost", "way"]),
+    type=click.Choice(["turns", "cost", "routes"]),
     default="turns",
     show_default=True,
     help="Show turns, costs, or the direction back to the start.",
@@ -116,7 +116,7 @@ def reach(board: us.Board, unit: str, turns: int, by: str, as_json: bool, png: s
         say(f"{unit} at {at}: {len(found)} cells within {turns} turn{'s' * (turns != 1)}")
     title = f"{board.title}: reach of {unit}"
     facts = found.plain() if as_json else None
-    views = {"cost": us.draw.heat, "way": us.draw.arrows}  # of these only the one that is shown
+    views = {"cost": us.draw.heat, "routes": us.draw.arrows}
     shown = views[by](found) if by in views else found
     show_answers(board, shown, as_json=facts, png=png, title=title)
 

@@ -42,20 +42,20 @@ def sight(
     numbers = whole_numbers(who)
     place: Any = who if numbers is None else us.Cell(*numbers) if len(numbers) == 2 else numbers
     found = us.view(board, place, radius=radius, eye=eye)
-    told = None if to is None else us.sees(board, place, to, radius=radius, eye=eye)
+    answer = None if to is None else us.sees(board, place, to, radius=radius, eye=eye)
     facts: dict[str, Any] = found.plain()
     marks: dict[us.Cell, Mark] = {}
-    if told is not None:
-        facts |= told.plain()
-        marks = {cell: mark for cell, mark in told.overlay().items() if cell != told.start}
+    if answer is not None:
+        facts |= answer.plain()
+        marks = {cell: mark for cell, mark in answer.overlay().items() if cell != answer.start}
     if not as_json:
         where = f"{who} at {tuple(found.eyes[0])}" if numbers is None else str(tuple(place))
-        say(f"{where} sees {len(found)} cells" + ("" if told is None else f"; {told}"))
-        for number, each in enumerate(() if told is None else told.obstacles, 1):
+        say(f"{where} sees {len(found)} cells" + ("" if answer is None else f"; {answer}"))
+        for number, each in enumerate(() if answer is None else answer.obstacles, 1):
             over = "from no height" if each.eye is None else f"from {each.eye:g} levels up"
             say(f"{number:3}. {each.text} (seen over {over})")
     title = f"{board.title}: what {who} sees"
     content = facts if as_json else None
     show_answers(board, found, Overlay(marks, priority=3), as_json=content, png=png, title=title)
-    if told is not None and not told:
+    if answer is not None and not answer:
         sys.exit(1)

@@ -48,12 +48,12 @@ class Skirmish:
     def play(self, rounds: int) -> Iterator[str]:
         """Play until one side is left, or so many rounds are over."""
         while self.turns.round <= rounds and not self.turns.over:
-            side, told = self.turns.side, []
+            side, lines = self.turns.side, []
             for unit in self.turns.ready:
                 if not self.turns.over and unit.name in self.health:
-                    told += list(self.act(unit.name))
+                    lines += list(self.act(unit.name))
             yield f"Round {self.turns.round}, {side}"
-            yield from (f"  {line}" for line in told or ["nobody moves"])
+            yield from (f"  {line}" for line in lines or ["nobody moves"])
             self.turns.end()
         left = {side: sum(u.side == side for u in self.board.units()) for side in self.waypoints}
         yield "; ".join(f"{side}: {many} left" for side, many in left.items()) + (
@@ -116,9 +116,9 @@ class Skirmish:
                 knowledge = self.board.knowledge(side)
                 self.keep("sighting", title, knowledge.board, knowledge)
         end = walk.cells[-1]
-        told = f"goes to {end.col},{end.row}" if len(walk.cells) > 1 else "stays"
-        told += f" and sees {' and '.join(met)}" if met else ""
-        return told + (f"; {walk.ending}: {walk.why}" if walk.blockers else "")
+        text = f"goes to {end.col},{end.row}" if len(walk.cells) > 1 else "stays"
+        text += f" and sees {' and '.join(met)}" if met else ""
+        return text + (f"; {walk.ending}: {walk.why}" if walk.blockers else "")
 
     def strike(self, name: str, target: str) -> Iterator[str]:
         """Attack, if that can still be done from where the unit is."""

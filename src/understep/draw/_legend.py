@@ -42,7 +42,7 @@ class Section(NamedTuple):
 def sections(
     board: Board, laid: list[Layer], sides: Mapping[str, str], room: int = ROOM
 ) -> list[Section]:
-    """What is there to be told of a board and what is laid over it."""
+    """The sections of the legend of a board and of what is laid over it."""
     from matplotlib.lines import Line2D
 
     tokens = [
@@ -181,7 +181,7 @@ def _measure(box: Any) -> Any:
     return box.get_window_extent(box.figure.canvas.get_renderer())
 
 
-# what there is to tell
+# the sections
 
 
 def _terrains(board: Board) -> list[Row]:

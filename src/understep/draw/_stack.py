@@ -21,7 +21,7 @@ class Layer(NamedTuple):
     name
         The name of the unit it is of; empty: of none.
     route
-        The number of the route in it, from 0; None: there is none.
+        The number of the route in it, from 0; None: it has no route.
     """
 
     overlay: Overlay

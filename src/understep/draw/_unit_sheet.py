@@ -17,7 +17,7 @@ from understep.rules.movement import Movement
 from understep.sight.view import view
 
 TURNS = 3
-HERE = "@"  # stands for the cell in a reason, which is told once for many
+HERE = "@"  # stands for the cell in a reason that is written once for many cells
 
 
 def unit_sheet(board: Board, unit: Unit, places: Places, turns: int = TURNS) -> dict[str, Any]:
@@ -49,28 +49,28 @@ def _reach(board: Board, unit: Unit, places: Places, turns: int) -> dict[str, An
     routes: list[Any] = [None] * len(board.grid.cells)
     for place, cells in zip(places.numbered(numbers), found.routes(), strict=True):
         routes[place] = places.numbered(cells)
-    told = [_told_by(route, routes) for route in routes]
+    listed = [_steps_of(route, routes) for route in routes]
     reasons: dict[str, int] = {}
     why = np.full(len(routes), -1, dtype=np.int64)
     for place, cell in enumerate(board.grid.cells):
         if routes[place] is None:
-            text = found.refusal(cell).why.replace(_told(cell), HERE)
+            text = found.refusal(cell).why.replace(_in_reason(cell), HERE)
             why[place] = reasons.setdefault(text, len(reasons))
     return {
         "cost": _short(columns["cost"], routes), "left": _short(columns["left"], routes),
-        "turn": _short(columns["turn"], routes), "routes": told, "why": why.tolist(),
+        "turn": _short(columns["turn"], routes), "routes": listed, "why": why.tolist(),
         "reasons": list(reasons),
     }  # fmt: skip
 
 
-def _told_by(route: Any, routes: list[Any]) -> Any:
+def _steps_of(route: Any, routes: list[Any]) -> Any:
     """A route as the cell before its last, if it goes on from the route there; else its cells."""
     if route is None or len(route) < 2 or routes[route[-2]] != route[:-1]:
         return route
     return route[-2]
 
 
-def _told(cell: Cell) -> str:
+def _in_reason(cell: Cell) -> str:
     """A cell as reasons name it."""
     return str(tuple(cell))
 

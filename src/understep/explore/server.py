@@ -1,4 +1,4 @@
-"""The server of `explore`: on this machine alone, for whoever has the token in its address."""
+"""The server of `explore`: on this machine alone, for browsers that have its token."""
 
 from __future__ import annotations
 
@@ -58,7 +58,7 @@ class Server:
         self._server.serve_forever()
 
     def stop(self) -> None:
-        """Stop, and let go of the port."""
+        """Stop, and release the port."""
         self._server.shutdown()
         self._server.server_close()
 

@@ -181,7 +181,7 @@ class Numbering:
 
     @cached_property
     def neighbors(self) -> NDArray[np.int32]:
-        """By number and direction the number of the neighbor; -1: there is none."""
+        """By number and direction the number of the neighbor; -1: no neighbor."""
         around = self.lattice.around(self.cells_of(np.arange(self.cols * self.rows)))
         there = self.holds(around)
         return np.where(there, self.numbers(around), -1).astype(np.int32)

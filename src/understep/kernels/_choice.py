@@ -1,6 +1,6 @@
-"""The choice kernel: among all routes of least cost, the one that looks best.
+"""The choice kernel: among all routes of least cost, the route that looks best.
 
-Labels on tied routes come by their seats in a list, with the steps that lead to each. They are walked
+Labels on tied routes are given by their seats in a list, with the steps that lead to each. They are walked
 back from the goal, and each label learns, for each direction in which a tied route leaves it, the
 points still to be spent and the blemishes still to come. A blemish is a change of direction, or a
 weight given per cell. The route is then read off from the start: least points, fewest blemishes, and

@@ -130,8 +130,9 @@ def spread(
 ) -> int:
     """Write cost, next cell and goal of every cell, and say how many have them.
 
-    ``left`` cells are queued already. ``cost`` and ``onward`` come full of -1, ``heads`` too; links come by where they lead. ``place``
-    of a settled cell is 255; of tied ways the first in the grid's order is kept, links last. From number
+    ``left`` cells are queued already. ``cost`` and ``onward`` come full of -1, ``heads`` too;
+    links are listed by where they lead. ``place`` of a settled cell is 255; of tied ways the first in the
+    grid's order is kept, links last. From number
     ``layer`` on, if it is not 0, diagonal steps lead back to the numbers before, and there onwards.
     """
     directions: cython.int = cython.cast(cython.int, deltas.shape[0] // 4)

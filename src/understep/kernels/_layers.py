@@ -138,7 +138,7 @@ class Layers:
         return self.closed, marked, self.met_in_all, self.used * CHUNK
 
     def seek(self, targets, slack) -> None:
-        """Set several goals around the one that ``begin`` is given; or none, empty."""
+        """Set several goals around that of ``begin``; empty: only that."""
         self.targets = targets
         self.slack = slack
 

@@ -26,7 +26,7 @@ def search(
 
     Then that node is returned, still first in the queue. The edges of a node are ``count`` from
     ``first`` on, -1 where they are not known; ``value`` is the estimate, ``rest`` what is left to
-    the goal or -1; ``state`` the length of the queue, the best cost, and the node it comes by.
+    the goal or -1; ``state`` the length of the queue, the best cost, and the node before the goal.
     """
     size: cython.int = cython.cast(cython.int, state[0])
     room: cython.int = cython.cast(cython.int, keys.shape[0])

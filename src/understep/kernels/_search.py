@@ -116,7 +116,7 @@ class Search:
         self.held_own = held_own
 
     def seek(self, targets, slack) -> None:
-        """Set several goals around the one that ``begin`` is given; or none, empty."""
+        """Set several goals around that of ``begin``; empty: only that."""
         self.targets = targets
         self.slack = slack
 
@@ -130,7 +130,7 @@ class Search:
         self.via = via
 
     def leap(self, leaps, leap_cost, leap_length) -> None:
-        """Set the leaps; empty where there are none."""
+        """Set the leaps; empty: none."""
         self.leaps = leaps
         self.leap_cost = leap_cost
         self.leap_length = leap_length

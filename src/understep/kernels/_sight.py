@@ -146,7 +146,7 @@ class Sight:
     def clear_way(self, start, end, length, nudge, low, rise, track):
         """Follow a line, nudged left (0) or right (1): whether it is clear.
 
-        The one whose track starts there, or for -1 the one that `aim` was given. ``low`` is the
+        ``track``: where the track of the line starts; -1: the line that `aim` was given. ``low`` is the
         height it starts from and ``rise`` by how much it ends higher.
         """
         row = start // self.cols

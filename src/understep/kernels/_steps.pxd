@@ -67,7 +67,7 @@ cdef class Filler:
     cdef int[::1] price_at  # of a step into a cell: straight, diagonal, dear diagonal
     cdef int[::1] open_at  # whether a diagonal step can go around by it
     cdef int[::1] height_at  # its level in parts
-    cdef unsigned char[::1] changed  # a bit for each step that edges bear on
+    cdef unsigned char[::1] changed  # a bit for each step that edges can change
     cdef int[::1] row  # of a run: where the codes of the steps in one direction are; by parity
     @cython.locals(count=cython.int, most=cython.longlong, first=cython.longlong)
     cdef int run(self, long long[::1] numbers, Py_ssize_t index) noexcept nogil

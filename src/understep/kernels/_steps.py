@@ -361,7 +361,7 @@ class Filler:
 
     def read(self, col, row, count):
         """Read a line of cells: a run, and a cell at each end."""
-        # of three lines the one that is not needed any more
+        # it takes the place of the line that is not needed any more
         start = LINE * ((row + 3) % 3)
         for index in range(count):
             self.changed[LINE * ((row + 4) % 3) + index] = 0
@@ -388,7 +388,7 @@ class Filler:
                 self.note_edges(cell, index - 1, row, count)
 
     def note_edges(self, cell, index, row, count):
-        """Note the steps that the edges of a cell bear on: a bit for each direction."""
+        """Note the steps that the edges of a cell can change: a bit for each direction."""
         base = cython.cast(cython.Py_ssize_t, cell) * self.directions
         for direction in range(self.directions):
             if self.fences[base + direction] == 0:

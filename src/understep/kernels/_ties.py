@@ -2,7 +2,7 @@
 
 A search leaves closed labels, each with its key and the directions from which it is entered at that
 key. Together they are a graph without cycles. Here it is walked back from a goal: any one of the tied
-routes is read off, or all labels and steps on them are listed, for `_choice` to find the one that
+routes is read off, or all labels and steps on them are listed, for `_choice` to find the route that
 looks best.
 """
 
@@ -105,7 +105,7 @@ class Ties:
         return other
 
     def twin(self, label, source):
-        """Another label from which the same step leads to a label, after a wait; -1 if there is none.
+        """Another label from which the same step leads to a label, after a wait, or -1.
 
         A new turn begins with a plain diagonal. So a unit can come from either layer of a cell where
         it waited.

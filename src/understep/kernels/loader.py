@@ -60,7 +60,7 @@ if TYPE_CHECKING:
     from understep.kernels import _steps as steps
     from understep.kernels import _ties as ties
 
-_told = False
+_warned = False
 
 
 def __getattr__(name: str) -> ModuleType:
@@ -110,9 +110,9 @@ def _compiled() -> bool:
 
 def tell_once() -> None:
     """Warn, the first time, that the interpreted kernel runs."""
-    global _told
-    if not _told and not _compiled():
-        _told = True
+    global _warned
+    if not _warned and not _compiled():
+        _warned = True
         warnings.warn(
             "the interpreted kernel is in use: the same answers, about a hundred times slower; for "
             "the compiled one install a C compiler, then: "

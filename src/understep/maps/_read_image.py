@@ -57,8 +57,8 @@ def read_image(
         No image, too large a one, or colours that are in no legend, with their places (the first
         20) and the nearest colour that is.
     InputError
-        A legend whose keys are not colours or whose names ``terrain`` has not; a tolerance or array
-        that is none.
+        A legend whose keys are not colours or whose names ``terrain`` has not; an invalid
+        tolerance or array.
     MissingExtraError
         Pillow is not installed (not needed for arrays).
     OSError

@@ -95,7 +95,7 @@ def read_world(
     else:
         _check(table, legend, name)
     empty = np.array([sign for sign, word in legend.items() if word is None], dtype=np.int64)
-    read_table(table[:1, :1], legend, terrain, grid=grid, **kind)  # what is wrong is told now
+    read_table(table[:1, :1], legend, terrain, grid=grid, **kind)  # what is wrong raises now
 
     def make(first: Cell, cols: int, rows: int) -> Board | None:
         part = np.asarray(table[first.row : first.row + rows, first.col : first.col + cols])

@@ -237,7 +237,7 @@ class _RouteQuestion(NamedTuple):
         what = str(tuple(cells[0])) if len(cells) == 1 else f"any of {len(cells)} cells"
         why = f"no route leads over the terrain from {tuple(home)} to {what}"
         hint = ahead(self.board, self.unit, home, goal, self._leads(home))
-        told = with_hint(why, hint)
+        refusal = with_hint(why, hint)
 
         def nearest() -> Cell:
             labels = search(self.board, self.unit, turns=self.turns, start=self.start)
@@ -245,7 +245,7 @@ class _RouteQuestion(NamedTuple):
 
         took = perf_counter() - began
         return refused(
-            self.board, self.unit, cells[0], told.why, told.blockers, nearest, seconds=took
+            self.board, self.unit, cells[0], refusal.why, refusal.blockers, nearest, seconds=took
         )
 
     def _leads(self, home: Cell) -> Callable[[Cell], bool]:

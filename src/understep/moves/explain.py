@@ -27,7 +27,7 @@ from understep.moves.answer import (
 from understep.moves.met import Met
 from understep.moves.obstacle import Obstacle, in_words, steep
 from understep.moves.relief import Relief
-from understep.moves.remedy import Remedy, lift, remedy_of, revealed, told
+from understep.moves.remedy import Remedy, lift, remedy_of, revealed, with_text
 from understep.moves.search import search
 from understep.moves.search_labels import Labels
 from understep.moves.weights import heeded
@@ -93,7 +93,7 @@ class Explanation(Answer):
     def remedied(self) -> Board | None:
         """A copy of the board on which the remedy was made, rules of the unit lifted too.
 
-        For the route that there would be: ``us.route(told.remedied(), ...)``. None: no remedy.
+        For the route that there would be: ``us.route(answer.remedied(), ...)``. None: no remedy.
         """
         if self.remedy is None:
             return None
@@ -123,7 +123,7 @@ def explain(
 
     What helps are changes to the board (units to remove, features, blocks and edges to clear, cells
     to give the cheapest terrain that is open to the unit), rules of its movement to lift, and more
-    points or turns. The fewest changes count. Whatever its side does not know plays no part.
+    points or turns. The fewest changes count. What its side does not know plays no part.
 
     Parameters
     ----------
@@ -277,7 +277,7 @@ def _tried(board: Board, who: Unit, goal: Cell, change: _Change) -> _Change | No
             continue
         points = more if more is not None else Fraction(0)
         given = None if turns != 1 and more is None else plain(points)
-        remedy = told(remedy._replace(turns=turns or 1, points=given), change.things)
+        remedy = with_text(remedy._replace(turns=turns or 1, points=given), change.things)
         things = change.things
         if rules is not change.rules:
             text = "a zone of control ends its turn on the way"

@@ -23,7 +23,7 @@ from understep.grids.cell import (
 from understep.grids.systems import choice
 from understep.moves.answer import cannot_stop, sought
 
-MOST_TOLD = 3  # reasons of goals that are told in one sentence
+MOST_REASONS = 3  # reasons of goals in one sentence
 Accept: TypeAlias = Literal["exact", "adjacent", "nearest"]
 
 
@@ -104,9 +104,9 @@ def shut(board: Board, unit: Unit, home: Cell, cells: list[Cell]) -> dict[Cell, 
 def in_words(cells: list[Cell], refusals: dict[Cell, Refusal]) -> Refusal:
     """That none of some cells will do, all of them refused."""
     first = [refusals[cell].why for cell in dict.fromkeys(cells)]
-    more = [f"and {len(first) - MOST_TOLD} more are as bad"] if len(first) > MOST_TOLD else []
+    more = [f"and {len(first) - MOST_REASONS} more are as bad"] if len(first) > MOST_REASONS else []
     names = dict.fromkeys(name for each in refusals.values() for name in each.blockers)
-    return Refusal("; ".join(first[:MOST_TOLD] + more), tuple(names))
+    return Refusal("; ".join(first[:MOST_REASONS] + more), tuple(names))
 
 
 def no_goal(board: Board, goals: Any) -> str:

@@ -1,4 +1,4 @@
-"""No route: why there is none, who is in the way, and how near a unit can get."""
+"""No route: why no route exists, who is in the way, and how near a unit can get."""
 
 from __future__ import annotations
 
@@ -31,19 +31,20 @@ def no_route(
     home = grid.numbering.cell_of(labels.home)
     goal = goals[0] if goals else home
     if not goals:
-        told = Refusal("there is no such cell on the board")
+        refusal = Refusal("there is no such cell on the board")
     elif all(goal in closed for goal in goals):
-        told = in_words(goals, closed)
+        refusal = in_words(goals, closed)
     elif known:
-        told = Refusal(known)
+        refusal = Refusal(known)
     else:
         what = tuple(goal) if len(goals) == 1 else f"any of {len(goals)} cells"
-        # who stands on a goal is told of apart
+        # a unit on a goal has a sentence of its own
         open_ = next(each for each in goals if each not in closed)
-        told = _shut_in(board, unit, labels, home, open_, f"no route from {tuple(home)} to {what}")
+        why = f"no route from {tuple(home)} to {what}"
+        refusal = _shut_in(board, unit, labels, home, open_, why)
     # what it is read from are copies: it is the same after edits
     return refused(
-        board, unit, goal, told.why, told.blockers,
+        board, unit, goal, refusal.why, refusal.blockers,
         lambda: as_near(unit, labels, goals or [home])[0], refusals=closed,
     )  # fmt: skip
 

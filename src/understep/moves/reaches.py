@@ -122,7 +122,7 @@ def reaches(
     turns
         As for `reach`.
     threads
-        How many threads to search in. The searches run side by side, as they let go of the
+        How many threads to search in. The searches run side by side, as they release the
         interpreter's lock; the answers are the same. Nobody may edit the board meanwhile.
     known_to
         As for `reach`; by default each unit's own side.

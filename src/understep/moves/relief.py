@@ -35,7 +35,7 @@ MOST_CODES = 1 << 16
 
 
 class Relief:
-    """The steps of a unit where whatever can be taken away may be, some rules lifted."""
+    """The steps of a unit where all that can be removed may be, some rules lifted."""
 
     def __init__(self, board: Board, unit: Unit, rules: frozenset[str], friends: bool) -> None:
         """``friends``: units that it may pass are in its way, too."""

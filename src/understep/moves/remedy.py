@@ -90,10 +90,10 @@ class Remedy(NamedTuple):
         >>> board = us.Board(us.SquareGrid(5, 1), {"turf": 1, "deep": None})
         >>> board.paint("deep", (2, 0))
         >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
-        >>> told = us.explain(board, "scout", (4, 0))
-        >>> print(told.remedy)
+        >>> answer = us.explain(board, "scout", (4, 0))
+        >>> print(answer.remedy)
         with 'turf' at (2, 0)
-        >>> told.remedy.apply(board)
+        >>> answer.remedy.apply(board)
         >>> bool(us.explain(board, "scout", (4, 0)))
         True
         """
@@ -150,7 +150,7 @@ def remedy_of(things: list[Obstacle], open_to: str, rules: Iterable[str]) -> Rem
     )
 
 
-def told(remedy: Remedy, things: list[Obstacle]) -> Remedy:
+def with_text(remedy: Remedy, things: list[Obstacle]) -> Remedy:
     """The same with its text; ``things`` are what it takes away."""
     kinds = {each.between: each.names[0] for each in things if each.kind == "edge"}
     gone = [repr(name) for name in remedy.units]

@@ -157,9 +157,9 @@ class Route(Answer):
     def __repr__(self) -> str:
         if self.why:
             return f"<no Route of {self.unit.name!r} to {tuple(self.goal)}: {brief(self.why)}>"
-        told = f"{amount(len(self.steps), 'step')}, cost {self.cost}"
-        told += f"; {brief(self.doubt)}" if self.doubt else ""
-        return f"<Route of {self.unit.name!r} to {tuple(self.goal)}: {told}>"
+        text = f"{amount(len(self.steps), 'step')}, cost {self.cost}"
+        text += f"; {brief(self.doubt)}" if self.doubt else ""
+        return f"<Route of {self.unit.name!r} to {tuple(self.goal)}: {text}>"
 
     @property
     def stops(self) -> Cells:

@@ -163,7 +163,7 @@ class Floods:
         self._board, self._mover, self._starts = board, mover, starts
         known = ready(board, mover)
         asked = None if known is None else _span_and_ring(board, mover, turns, False)
-        #: Whether there are any: there are none where only the search cell by cell serves.
+        #: Whether it has floods: not where only the search cell by cell serves.
         self.found = False
         if known is not None and known.plain and asked is not None:
             self.found, self._rules = True, known.rules

@@ -82,7 +82,7 @@ class Movement(Described):
         What the cells that foes hold mean to it: ``"ignore"``, ``"end"``: entering one takes all
         points that are left, or points on top to enter one. A foe holds a neighbor, in its layer,
         if no edge of a kind that blocks stands between, looked at from the foe; and a diagonal one,
-        if there is none around at least one of the two corners that exist. The mover's own rules
+        if at least one of the two corners that exist has none around it. The mover's own rules
         for edges, units and terrain at the corners do not count. Nobody holds the cells it stands
         on. With ``"end"`` a held cell where the unit cannot stop cannot be entered.
     guards
@@ -194,8 +194,8 @@ class Movement(Described):
         inner = not getattr(rule, "__qualname__", "").replace("_", "").replace(".", "").isalnum()
         # cloudpickle takes these, too
         if rule is not None and inner and "cloudpickle" not in sys.modules:
-            told = "a lambda or inner function cannot be pickled; use a function of a module"
-            raise InputError("rule", told, rule)
+            fault = "a lambda or inner function cannot be pickled; use a function of a module"
+            raise InputError("rule", fault, rule)
         state = self.__dict__.copy()
         state.pop("_hash", None)  # both are worked out anew
         del state["_rules"]

@@ -38,7 +38,7 @@ class _Store:
         return twin
 
     def clear(self) -> None:
-        """Forget all rows; whoever reads some goes on with the old pool."""
+        """Forget all rows; a thread that reads some goes on with the old pool."""
         self.starts[:] = -1
         self.pool, self.used = np.empty(0, dtype=np.int32), 0
 

@@ -159,9 +159,7 @@ def _route(truth: Truth, unit: str, goal: Cell, turns: int, prefer: Any) -> str:
     search = truth.search(unit, turns)
     found = route(truth.board, unit, goals=goal, turns=turns, prefer=prefer)
     if bool(found) != (goal in search.best):
-        return (
-            f"{'a way' if found else 'no route'} to {tuple(goal)}: {found.why or 'there is none'}"
-        )
+        return f"{'a way' if found else 'no route'} to {tuple(goal)}: {found.why or 'no reason'}"
     if not found:
         near = {
             cell: min(
@@ -227,7 +225,7 @@ def _goals(
     weights = _weights(truth.board, near)
     found = route(truth.board, unit, goals=goals, turns=turns, avoid=weights)
     if bool(found) != any(goal in search.best for goal in goals):
-        return f"{'a way' if found else 'no route'} to any: {found.why or 'there is none'}"
+        return f"{'a way' if found else 'no route'} to any: {found.why or 'no reason'}"
     if not found:
         return ""
     facing = search.rules.unit.facing

@@ -95,7 +95,7 @@ class ReferenceSearch:
         lacking = -self.full - min(-state.lacking, self.carry)
         return State(state.cell, state.turn + 1, lacking, 0)
 
-    # of all ways as good the one that looks best
+    # of all routes as good the best looking
 
     def preferred(
         self, goals: Iterable[Cell], facing: int | None = None, avoid: dict[Cell, int] | None = None

@@ -32,7 +32,7 @@ class Met(NamedTuple):
     cell
         The cell.
     before
-        The cell before it on the way found to it: the one that was expanded.
+        The cell before it on the route found to it: the cell that was expanded.
     cost
         Points spent on that way.
     rank

@@ -117,7 +117,7 @@ class _Border(NamedTuple):
         return found
 
     def _price(self, a: IntArray, b: IntArray) -> IntArray:
-        """What the step from a cell to another costs; `NEVER`: there is none."""
+        """What the step from a cell to another costs; `NEVER`: no step leads there."""
         row = self.numbers.searchsorted(a)
         met = np.where(self.around[row] == b[:, None], self.prices[row], NEVER)
         found: IntArray = met.min(axis=1, initial=NEVER)

@@ -60,8 +60,8 @@ class Piece:
 class Live:
     """The boards of a world that follow it.
 
-    What is done on one is read when the world is asked next, and done on the others; whoever holds
-    one can go on with it. ``cut`` makes a board, ``take`` lets the world be as one says it is.
+    What is done on one is read when the world is asked next, and done on the others; each of them
+    can be used further. ``cut`` makes a board, ``take`` lets the world be as one says it is.
     """
 
     def __init__(
@@ -167,17 +167,17 @@ class Live:
         StaleError
             It collides with what was done elsewhere; what was done on that board is lost.
         """
-        told: list[tuple[Board, Piece, Changes]] = []
+        done: list[tuple[Board, Piece, Changes]] = []
         for piece in self._alive:
             board = piece.board()
             # inside a batch or trial nothing is done yet
             if board is not None and board.state != piece.state and board._journal.opened is None:
-                told.append((board, piece, self._told(board, piece)))
-        # all are read before any is told what was done on another
-        states = [piece.state for _, piece, _ in told]
-        for board, piece, _ in told:
+                done.append((board, piece, self._changes(board, piece)))
+        # all are read before the changes of one are made on another
+        states = [piece.state for _, piece, _ in done]
+        for board, piece, _ in done:
             piece.state = board.state
-        for (board, piece, changes), state in zip(told, states, strict=True):
+        for (board, piece, changes), state in zip(done, states, strict=True):
             try:
                 if moved is not None:
                     changes.known = {*changes.known, moved}
@@ -216,7 +216,7 @@ class Live:
             if board is not None:
                 self._fog.refresh(board, piece.rect)
 
-    def _told(self, board: Board, piece: Piece) -> Changes:
+    def _changes(self, board: Board, piece: Piece) -> Changes:
         """What has changed on a board since it was read last."""
         edges, leads = self._over()
         seams = [edge for edge in edges if piece.rect.holds((edge.a, edge.b))]

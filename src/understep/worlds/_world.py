@@ -64,7 +64,7 @@ class World:
     save
         Called with the first cell and the board of a sector that was altered, before it is
         released, and by `save`. Without it altered sectors stay awake, so that nothing is lost;
-        where they fill what may be awake, whatever wants another raises `NoRoomError`.
+        where they fill what may be awake, a query that needs another raises `NoRoomError`.
     notes
         Where crossings and the costs between them are kept, by sector, as JSON: a `dict`, or a
         mapping to files. They are dropped for sectors that are altered. Without it what memory has
@@ -410,7 +410,7 @@ class World:
         a unit it is as large as its reach in some turns, sight and attacks ask for, as of `around`;
         around cells it goes some way beyond. Ask for it each time: boards are held for what is
         asked next, and moved along, so that it costs a cut now and then. Inside of a batch or trial
-        on it nothing is done yet. An `undo` on it takes back what was done on it, as long as
+        on it nothing is done yet. An `undo` on it reverts what was done on it, as long as
         nothing was done there from elsewhere.
 
         Parameters
@@ -428,7 +428,7 @@ class World:
         NameUnknownError
             No such unit.
         CellError
-            No cells, a value that is none, or a cell that lies outside of the world.
+            No cells, a value that is not valid, or a cell that lies outside of the world.
         InputError
             Steps that cost nothing: then no board is large enough but the whole.
         StaleError
