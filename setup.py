@@ -6,12 +6,14 @@ UNDERSTEP_BOUNDS=1          compile with bounds checks (tests)
 UNDERSTEP_SANITIZE=address  compile with GCC's address sanitizer (tests)
 """
 
+import multiprocessing
 import os
 
 from Cython.Build import cythonize
 from setuptools import Extension, setup
 
-NAMES = "areas", "choice", "field", "layers", "plan", "search", "sight", "steps", "ties"
+# the largest first, so that none is left to compile alone at the end
+NAMES = "search", "steps", "layers", "sight", "ties", "areas", "field", "choice", "plan"
 KERNELS = ["understep.kernels._" + name for name in NAMES]
 wanted = os.environ.get("UNDERSTEP_KERNELS", "optional")
 checks = os.environ.get("UNDERSTEP_BOUNDS", "0") == "1"
@@ -20,9 +22,12 @@ sanitizer = os.environ.get("UNDERSTEP_SANITIZE")
 extensions = []
 if wanted != "none":
     sources = [Extension(name, ["src/" + name.replace(".", "/") + ".py"]) for name in KERNELS]
+    # where processes are started anew, each would run this file again
+    forks = multiprocessing.get_start_method() == "fork"
     extensions = cythonize(
         sources,
         build_dir="build",
+        nthreads=(os.cpu_count() or 1) if forks else 0,
         force=checks,
         compiler_directives={
             "language_level": 3,
