@@ -92,7 +92,7 @@ class Attacks(Answer):
     @cached_property
     def cells(self) -> Cells:
         """The cells it can aim at, row by row."""
-        return Cells(self._board.grid.numbering.cells_of(self._numbers))
+        return self._board.grid.numbering.cells(self._numbers)
 
     def __len__(self) -> int:
         return len(self._numbers)
@@ -167,7 +167,7 @@ class Attacks(Answer):
             places = self.places(what)
         else:
             places = self._band.stands(numbering.of(what)).tolist()
-        return Cells(numbering.cells_of(self._band.starts[places, 0]))
+        return numbering.cells(self._band.starts[places, 0])
 
     def get(self, what: str | CellLike | None) -> Aim | Refusal:
         """How a cell or a unit can be attacked, or a false `Refusal` that says why it cannot.

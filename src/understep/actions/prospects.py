@@ -112,7 +112,7 @@ class Prospects(Answer, Sequence[Prospect]):
     @cached_property
     def cells(self) -> Cells:
         """The cell of each row; of large units that of the anchor."""
-        return Cells(self._board.grid.numbering.cells_of(self._numbers))
+        return self._board.grid.numbering.cells(self._numbers)
 
     @cached_property
     def _numbers(self) -> IntArray:
@@ -206,7 +206,7 @@ class Prospects(Answer, Sequence[Prospect]):
                 int((~seen_now[seen(board, [(cell, look) for cell in covered], HALF)]).sum())
                 for covered in (
                     board.covered(part.unit, cell)
-                    for cell in Cells(board.grid.numbering.cells_of(part.numbers))
+                    for cell in board.grid.numbering.cells(part.numbers)
                 )
             ]
             return np.array(found, dtype=np.int64)

@@ -73,7 +73,7 @@ class Stands(Answer, Sequence[Stand]):
     @property
     def cells(self) -> Cells:
         """The cells to attack from, the best first."""
-        return Cells.of(each.cell for each in self)
+        return Cells._of(each.cell for each in self)
 
     def _value(self, cell: Cell) -> Stand:
         return next(each for each in self if each.cell == cell)

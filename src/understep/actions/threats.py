@@ -191,7 +191,7 @@ class Threats(Answer):
         NameUnknownError
             No such foe.
         """
-        return Cells(self._board.grid.numbering.cells_of(self._foes[self._foe(foe)].struck))
+        return self._board.grid.numbering.cells(self._foes[self._foe(foe)].struck)
 
     def _foe(self, foe: str) -> str:
         return named("foe", "foe that can attack", foe, self._foes)
@@ -222,7 +222,7 @@ class Threats(Answer):
         """The cells that at least one foe can attack, row by row."""
         struck = (foe.struck for foe in self._foes.values())
         every = np.concatenate([np.zeros(0, np.int64), *struck])
-        return Cells(self._board.grid.numbering.cells_of(np.unique(every)))
+        return self._board.grid.numbering.cells(np.unique(every))
 
     @property
     def why(self) -> str:  # type: ignore[override]

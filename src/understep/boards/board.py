@@ -902,7 +902,7 @@ class Board:
         3
         """
         numbers = self._features.add(self._features.kind(kind), cells)
-        return Placed(kind, Cells(self.grid.numbering.cells_of(numbers)))
+        return Placed(kind, self.grid.numbering.cells(numbers))
 
     def lift(self, placed: Placed | str, cells: Where | None = None) -> None:
         """Take features off the board.

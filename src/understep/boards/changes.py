@@ -33,7 +33,7 @@ class Changes:
         if numbers is None:
             return None
         numbering = self._contents.grid.numbering
-        return Cells(numbering.cells_of(np.array(sorted(numbers), dtype=np.int64)))
+        return numbering.cells(np.array(sorted(numbers), dtype=np.int64))
 
     def numbers(self, state: int, *, data: bool = True) -> set[int] | None:
         """The same by number."""

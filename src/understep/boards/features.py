@@ -114,4 +114,4 @@ class Features:
         return [self._cells(counts >= times) for times in range(1, most + 1)]
 
     def _cells(self, mask: NDArray[np.bool_]) -> Cells:
-        return Cells(self._grid.numbering.cells_of(np.flatnonzero(mask)))
+        return self._grid.numbering.cells(np.flatnonzero(mask))

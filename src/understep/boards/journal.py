@@ -323,6 +323,7 @@ class Branch:
         self.main, self.notify, self._version = main, notify, Version(state)
         #: Whether the contents follow others now, and whether their state has changed meanwhile.
         self._following, self._altered = False, False
+        self._owned: dict[int, Owned] = {}  # by the identity of their stores, which they keep
 
     def following(self) -> Following:
         """Let the contents follow others meanwhile; otherwise they are written in trials alone.
@@ -330,6 +331,17 @@ class Branch:
         Their state changes once for all that is written then.
         """
         return Following(self)
+
+    def follow_in(self, take: Callable[..., None], *given: Any) -> None:
+        """Let the contents follow others during a call; a span of the main journal is open.
+
+        That one rolls it back after an error.
+        """
+        before, self._following, self._altered = self._following, True, False
+        try:
+            take(*given)
+        finally:
+            self._following = before
 
     @property
     def state(self) -> int:
@@ -363,9 +375,13 @@ class Branch:
             self._put(store, keys, new, tells)
 
     def _put(self, store: Store, keys: Any, new: Any, tells: bool) -> None:
+        write = self.main._write  # a span is open
         if tells:
-            self.main.write(self._version, None, next(STATES))
-        self.main.write(Owned(self, store), keys, new)
+            write(self._version, None, next(STATES))
+        owned = self._owned.get(id(store))
+        if owned is None:
+            owned = self._owned[id(store)] = Owned(self, store)
+        write(owned, keys, new)
 
     def own(self, changes: list[Change]) -> list[Change]:
         """Those of some changes of the main journal that are the branch's own."""

@@ -191,7 +191,7 @@ class Knowledge(Generic[B]):
         return self._listed(found & ~known)
 
     def _listed(self, mask: NDArray[np.bool_]) -> Cells:
-        return Cells(self._memory.grid.numbering.cells_of(np.flatnonzero(mask)))
+        return self._memory.grid.numbering.cells(np.flatnonzero(mask))
 
     def last_seen(self, name: str) -> Unit | None:
         """A unit of another side as it was when it was last seen; None: never, or seen to go."""
@@ -237,7 +237,7 @@ class Knowledge(Generic[B]):
         new = learned[memory._contents.knows(learned) & (was == 1)]
         numbering = memory.grid.numbering
         appeared, faded, discovered = (
-            Cells(numbering.cells_of(cells)) if len(cells) else NO_CELLS
+            numbering.cells(cells) if len(cells) else NO_CELLS
             for cells in (touched[now & ~before], touched[before & ~now], new)
         )
         return Difference(appeared, faded, discovered, met, lost)

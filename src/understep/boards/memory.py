@@ -119,8 +119,7 @@ class Memory(Board):
 
     def follow(self, truth: Board, marked: Marked) -> None:
         """Take over what the side has come to see, or sees no more."""
-        with self._branch.following():
-            self._follow_marked(truth, marked)
+        self._branch.follow_in(self._follow_marked, truth, marked)
 
     def _follow_marked(self, truth: Board, marked: Marked) -> None:
         cells = np.unique(np.concatenate(marked.cells)) if marked.cells else NONE
@@ -141,8 +140,8 @@ class Memory(Board):
         self._learn(truth._contents, seen)
         if len(turned):
             names = names.union(truth._units.on(turned), self._units.on(turned))
-        known = truth._roster.values.keys() | self._roster.values.keys()
-        self._meet(truth, sorted(names & known))
+        now, known = truth._roster.values, self._roster.values
+        self._meet(truth, sorted(name for name in names if name in now or name in known))
 
     def _count(self, views: dict[str, IntArray | None]) -> tuple[IntArray, IntArray]:
         """Take over what some units see: the cells that came into sight, and all that turned."""
@@ -178,13 +177,14 @@ class Memory(Board):
         self, truth: Board, names: set[str], cells: IntArray
     ) -> dict[str, IntArray | None]:
         """What its units see now, of those that see something else than before; None: are gone."""
-        listed = truth._roster.values
-        moved = [listed[name].unit for name in names if name in listed]
-        every = truth.units() if len(cells) else moved
-        own = {unit.name: unit for unit in every if unit.side == self.side}
+        side, roster, views = self.side, truth._roster.values, self.views.values
+        every = (
+            roster.values() if len(cells) else [roster[name] for name in names if name in roster]
+        )
+        own = {each.unit.name: each.unit for each in every if each.unit.side == side}
         asked = {
             name for name in names
-            if (name in own or name in self.views.values) and not self._looks(name, own.get(name))
+            if (name in own or name in views) and not self._looks(name, own.get(name))
         }  # fmt: skip
         if len(cells):
             places = truth.grid.numbering.cells_of(cells)
@@ -198,7 +198,7 @@ class Memory(Board):
                     asked.add(name)
         found: dict[str, IntArray | None] = {}
         for name in sorted(asked):
-            known = self.views.values.get(name)
+            known = views.get(name)
             view = self.look(truth, own[name]) if name in own else None
             if known is None or view is None or not np.array_equal(known, view):
                 found[name] = view
@@ -210,9 +210,9 @@ class Memory(Board):
         if listed is None or unit is None or name not in self.views.values:
             return False
         before = listed.unit
-        return (before.at, before.movement.footprint, *sight_of(before)) == (
-            unit.at, unit.movement.footprint, *sight_of(unit),
-        )  # fmt: skip
+        if before.at != unit.at or before.movement.footprint != unit.movement.footprint:
+            return False
+        return sight_of(before) == sight_of(unit)
 
     def _learn(self, contents: Contents, numbers: IntArray) -> None:
         """Take over what lies on cells, where that is not known as it is."""
@@ -227,15 +227,16 @@ class Memory(Board):
     def _meet(self, truth: Board, names: list[str]) -> None:
         """Take over units that may have come into sight, gone out of it, or changed."""
         found: dict[str, Listed | None] = {}
+        known = self._roster.values
         for name in names:
             listed = truth._roster.values.get(name)
             if listed is not None and not self._sees(listed):
                 listed = None
-            if listed != self._roster.values.get(name):
+            if listed != known.get(name):
                 found[name] = listed
         # first all leave, then all arrive: two units may have changed places
         for name, listed in found.items():
-            old = self._roster.values.get(name)
+            old = known.get(name)
             moved = listed is None or (
                 len(found) > 1 and old is not None and old.cells != listed.cells
             )

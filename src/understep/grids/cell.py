@@ -65,10 +65,18 @@ class Cells(Sequence[Cell]):
         self._set: frozenset[Cell] | None = None
 
     @classmethod
-    def of(cls, cells: Iterable[Cell]) -> Cells:
+    def _of(cls, cells: Iterable[Cell]) -> Cells:
         """From cells that are known to be such."""
         made = cls.__new__(cls)
         made._array, made._tuple, made._set = None, tuple(cells), None
+        return made
+
+    @classmethod
+    def _over(cls, array: IntArray) -> Cells:
+        """From an int64 array ``(n, 2)`` of cells that nobody else has."""
+        made = cls.__new__(cls)
+        array.flags.writeable = False
+        made._array, made._tuple, made._set = array, None, None
         return made
 
     def __reduce__(self) -> tuple[Any, ...]:
@@ -119,14 +127,14 @@ class Cells(Sequence[Cell]):
 
     def __and__(self, other: CellsLike) -> Cells:
         others = as_cells(other)
-        return Cells.of(cell for cell in self if cell in others)
+        return Cells._of(cell for cell in self if cell in others)
 
     def __or__(self, other: CellsLike) -> Cells:
-        return Cells.of([*self, *(as_cells(other) - self)])
+        return Cells._of([*self, *(as_cells(other) - self)])
 
     def __sub__(self, other: CellsLike) -> Cells:
         others = as_cells(other)
-        return Cells.of(cell for cell in self if cell not in others)
+        return Cells._of(cell for cell in self if cell not in others)
 
     def __eq__(self, other: object) -> bool:
         if isinstance(other, Cells):

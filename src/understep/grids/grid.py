@@ -124,7 +124,7 @@ class Grid:
     @property
     def cells(self) -> Cells:
         """All cells, row by row."""
-        return Cells(self.numbering.cells_of(self.numbering.existing))
+        return self.numbering.cells(self.numbering.existing)
 
     def __len__(self) -> int:
         mask = self.numbering.mask
@@ -186,7 +186,7 @@ class Grid:
         """
         col, row = self.numbering.require(cell)
         has, steps = self.numbering.has, self.lattice.steps_from(col, row)
-        return Cells.of(Cell(col + x, row + y) for x, y in steps if has(col + x, row + y))
+        return Cells._of(Cell(col + x, row + y) for x, y in steps if has(col + x, row + y))
 
     def step(self, cell: CellLike, direction: str | int, n: int = 1) -> Cell | None:
         """The cell ``n`` steps away in a direction; None where that is off the grid.

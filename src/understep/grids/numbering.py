@@ -176,8 +176,16 @@ class Numbering:
 
     def cells_of(self, numbers: NDArray[np.integer[Any]]) -> IntArray:
         """The cells ``(..., 2)`` at places in row-by-row order."""
-        rows, cols = np.divmod(np.asarray(numbers, dtype=np.int64), self.cols)
-        return np.stack([cols + self.first[0], rows + self.first[1]], axis=-1)
+        numbers = np.asarray(numbers, dtype=np.int64)
+        found = np.empty((*numbers.shape, 2), dtype=np.int64)
+        np.divmod(numbers, self.cols, out=(found[..., 1], found[..., 0]))
+        if self.first != (0, 0):
+            found += self.first
+        return found
+
+    def cells(self, numbers: NDArray[np.integer[Any]]) -> Cells:
+        """The cells at some places in row-by-row order, as answers have them."""
+        return Cells._over(self.cells_of(numbers))
 
     @cached_property
     def neighbors(self) -> NDArray[np.int32]:

@@ -87,7 +87,7 @@ class Findings(Answer, Sequence[Finding]):
     @property
     def cells(self) -> Cells:
         """The cells of all findings, each once."""
-        return Cells.of(dict.fromkeys(cell for finding in self for cell in finding.cells))
+        return Cells._of(dict.fromkeys(cell for finding in self for cell in finding.cells))
 
     def overlay(self) -> Overlay:
         """The findings as plain data: role "finding", number: which, from 1, text: what it is.
@@ -219,7 +219,7 @@ def _pieces(board: Board, numbers: IntArray) -> list[Cells]:
                 if other in left:
                     del left[other]
                     todo.append(other)
-        pieces.append(Cells(board.grid.numbering.cells_of(np.array(sorted(todo)))))
+        pieces.append(board.grid.numbering.cells(np.array(sorted(todo))))
     return pieces
 
 
@@ -254,7 +254,7 @@ def _first_there(board: Board) -> Iterator[Finding]:
             one, other, ahead, behind = other, one, behind, ahead
         many, few = int(ahead.sum()), int(behind.sum())
         if (many - few) * UNEVEN > many + few:
-            cells = Cells(board.grid.numbering.cells_of(np.flatnonzero(ahead.ravel())))
+            cells = board.grid.numbering.cells(np.flatnonzero(ahead.ravel()))
             yield Finding(
                 "head start", "hint",
                 f"the {one} are first at {amount(many, 'cell')}, the {other} at {few}", cells,
@@ -302,7 +302,7 @@ def _ground(board: Board, parties: list[Party]) -> Iterator[Finding]:
                 "paint it somewhere, or take it out",
             )  # fmt: skip
         elif kind.cost is not None and not (can & where).any():
-            cells = Cells(grid.numbering.cells_of(np.flatnonzero(where.ravel())))
+            cells = grid.numbering.cells(np.flatnonzero(where.ravel()))
             yield Finding(
                 "dead terrain", "fault",
                 f"no movement can enter {name!r}, whose own cost is {float(kind.cost):g}", cells,

@@ -90,7 +90,7 @@ def scatter(
             picked = order[:count]
         best = max(best, picked, key=len)
         if len(best) >= count:
-            return Cells(grid.numbering.cells_of(np.array(best, dtype=np.int64)))
+            return grid.numbering.cells(np.array(best, dtype=np.int64))
     raise NoRoomError("count", f"there is room for {len(best)}", count)
 
 

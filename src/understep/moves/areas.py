@@ -73,7 +73,7 @@ class Areas(Answer):
     @property
     def cells(self) -> Cells:
         """The cells of all areas, row by row."""
-        return Cells(self._board.grid.numbering.cells_of(np.flatnonzero(self._area >= 0)))
+        return self._board.grid.numbering.cells(np.flatnonzero(self._area >= 0))
 
     def _holds(self, cell: Cell) -> bool:
         return self[cell] is not None
@@ -100,13 +100,13 @@ class Areas(Answer):
             There is no area of that number.
         """
         area = whole("area", area, 0, self._count - 1)
-        return Cells(self._board.grid.numbering.cells_of(np.flatnonzero(self._area == area)))
+        return self._board.grid.numbering.cells(np.flatnonzero(self._area == area))
 
     def overlay(self) -> Overlay:
         """The areas as plain data: role "area", number and text: that of the area."""
         grid, numbers = self._board.grid, np.flatnonzero(self._area >= 0)
         areas = self._area[numbers].tolist()
-        cells = Cells(grid.numbering.cells_of(numbers))
+        cells = grid.numbering.cells(numbers)
         return Overlay(
             {cell: Mark("area", area, str(area)) for cell, area in zip(cells, areas, strict=True)}
         )
@@ -182,7 +182,7 @@ class Areas(Answer):
         Articulation points of its steps.
         """
         found = cut_points(np.concatenate(list(self._steps())))
-        return Cells(self._board.grid.numbering.cells_of(np.array(found, dtype=np.int64)))
+        return self._board.grid.numbering.cells(np.array(found, dtype=np.int64))
 
 
 class _KeptAreas(Watcher):

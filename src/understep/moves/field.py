@@ -162,9 +162,7 @@ class Field(Answer):
     @property
     def cells(self) -> Cells:
         """The cells from which a route leads to a goal, row by row."""
-        return Cells(
-            self._board.grid.numbering.cells_of(np.flatnonzero(self._cost[: self._cells] >= 0))
-        )
+        return self._board.grid.numbering.cells(np.flatnonzero(self._cost[: self._cells] >= 0))
 
     def get(self, cell: CellLike | None) -> CellValue | Refusal:
         """The cost from a cell to the nearest goal, or a false `Refusal`.
@@ -219,7 +217,7 @@ class Field(Answer):
             return Cells()
         while self._onward[numbers[-1]] != numbers[-1]:
             numbers.append(int(self._onward[numbers[-1]]))
-        return Cells(self._board.grid.numbering.cells_of(np.array(numbers) % self._cells))
+        return self._board.grid.numbering.cells(np.array(numbers) % self._cells)
 
     def table(self, column: Literal["cost"] = "cost") -> NDArray[np.float64]:
         """The cost of every cell, ``(rows, cols)``; NaN without a route to any. A new array."""
@@ -241,7 +239,7 @@ class Field(Answer):
         grid, cost = self._board.grid, self._cost[: self._cells]
         numbers = np.flatnonzero((cost >= 0) & (self._table.standing() > 0))
         cells, costs = (
-            Cells(grid.numbering.cells_of(numbers)),
+            grid.numbering.cells(numbers),
             (cost[numbers] / self._scale).tolist(),
         )
         marks = {

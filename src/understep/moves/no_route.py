@@ -9,7 +9,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.refusal import Refusal
 from understep.boards.unit import Unit
-from understep.grids.cell import Cell, Cells
+from understep.grids.cell import Cell
 from understep.kernels.marks import SHIFT
 from understep.moves.ahead import ahead, with_hint
 from understep.moves.goals import in_words
@@ -64,7 +64,7 @@ def as_near(unit: Unit, labels: Labels, goals: list[Cell]) -> list[Cell]:
     )
     near = gaps == gaps.min()
     same = near & (keys == keys[near].min())
-    return list(Cells(grid.numbering.cells_of(np.sort(numbers[same]))))
+    return list(grid.numbering.cells(np.sort(numbers[same])))
 
 
 def _shut_in(board: Board, unit: Unit, labels: Labels, home: Cell, goal: Cell, why: str) -> Refusal:

@@ -97,7 +97,7 @@ class Reach(Answer):
         """Where it may end its move, the start included, nearest first."""
         if self._cells is None:
             labels = self._labels
-            self._cells = Cells(self._board.grid.numbering.cells_of(labels.cells[labels.stops]))
+            self._cells = self._board.grid.numbering.cells(labels.cells[labels.stops])
         return self._cells
 
     @property
@@ -123,7 +123,7 @@ class Reach(Answer):
     @property
     def passing(self) -> Cells:
         """Where it may pass but not stop, nearest first."""
-        return Cells(self._board.grid.numbering.cells_of(self._labels.passing))
+        return self._board.grid.numbering.cells(self._labels.passing)
 
     @property
     def stale(self) -> bool:

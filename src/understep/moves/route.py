@@ -216,7 +216,7 @@ def make_route(
     """Read the preferred route to a reached cell off a search's labels."""
     mover, board, grid = labels.mover, labels.board, labels.board.grid
     on_way, ways = labels.tied_route(grid.numbering.number(goal), prefer, facing, avoid)
-    cells = Cells(grid.numbering.cells_of(labels.cells[on_way]))
+    cells = grid.numbering.cells(labels.cells[on_way])
     turn, used = divmod(int(labels.marks[on_way[-1]]) >> SHIFT, mover.stride)
     spent = mover.first - (mover.stride - 1 - used)
     if turn:

@@ -46,7 +46,7 @@ class View(Answer):
     @property
     def cells(self) -> Cells:
         """The cells that are seen, those it is seen from included, row by row."""
-        return Cells(self._board.grid.numbering.cells_of(self._numbers))
+        return self._board.grid.numbering.cells(self._numbers)
 
     def __len__(self) -> int:
         return len(self._numbers)
@@ -160,7 +160,7 @@ def view(
     numbers = seen(board, looks, target)
     numbers = numbers[board._contents.knows(numbers)]
     viewers = None if side is not None else [unit.name for unit in units]
-    return View(board, Cells.of(cell for cell, *_ in looks), numbers, viewers)
+    return View(board, Cells._of(cell for cell, *_ in looks), numbers, viewers)
 
 
 def seen(board: Board, looks: Iterable[tuple[Cell, Look]], target: Cost) -> IntArray:

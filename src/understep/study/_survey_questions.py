@@ -33,7 +33,7 @@ def routes(board: Board) -> dict[str, Figure]:
     """What the shortest way from a unit of each side to one of the next costs; None: no route."""
     found: dict[str, Figure] = {}
     for a, b in combinations(board.sides, 2):
-        ends = Cells.of(unit.at for unit in board.units(b))
+        ends = Cells._of(unit.at for unit in board.units(b))
         mine = [party for party in _manned(board) if party.side == a]
         if not mine or not len(ends):
             continue
