@@ -42,7 +42,7 @@ def threatening():
 
     def work():
         board.set_left("archer", None)
-        return us.threats(board, against="mine")
+        return us.threats(board, against="mine").table()
 
     work()
     return median(seconds(work, 3) for _ in range(15)) * 1e3
@@ -99,7 +99,7 @@ def threatened():
     def work():
         with board.trial():
             board.put("u1", at=next(spots))
-            return us.threats(board, "ours")
+            return us.threats(board, "ours").table()
 
     work()
     return median(seconds(work, 20) for _ in range(15)) * 1e3

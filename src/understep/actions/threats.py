@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import cached_property
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -17,7 +18,6 @@ from understep.checks import expect, items, named
 from understep.errors import InputError, StaleError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.systems import choice
-from understep.kernels.loader import blank
 from understep.moves.answer import UNKNOWN, Answer, KnownTo, known, mine, movement_of
 from understep.moves.reach import Reach
 from understep.overlay import Mark, Overlay, plain_facts
@@ -33,6 +33,7 @@ class _Near(NamedTuple):
 
 
 NOWHERE = _Near(frozenset(), frozenset())
+NOBODY = np.zeros(0, dtype=np.int64)
 
 
 class _Foe(NamedTuple):
@@ -85,9 +86,8 @@ class KeptFoes(Watcher):
         if state == board.state:
             return found
         state, before = self._known.get(against, (UNKNOWN, dict[str, _Foe]()))
-        near, found = self._changed(board, state), {}
-        if near is None:
-            near, before = NOWHERE, {}
+        changed, found = self._changed(board, state), {}
+        near, before = (NOWHERE, {}) if changed is None else (changed, before)
         for unit in foes_of(board, against):
             foe = before.get(unit.name)
             if foe is None or not foe.holds(unit, near):
@@ -98,18 +98,21 @@ class KeptFoes(Watcher):
         if not board._journal.trying:
             self._known[against] = board.state, found
         else:
-            self._keep(board, against, found)
+            self._keep(board, against, found, state, changed)
         return found
 
-    def _keep(self, board: Board, against: str, found: dict[str, _Foe]) -> None:
-        """Keep for after a trial what was found of foes whom it does not touch."""
+    def _keep(
+        self, board: Board, against: str, found: dict[str, _Foe], state: int, changed: _Near | None
+    ) -> None:
+        """Keep for after a trial what was found of foes whom it does not touch.
+
+        ``changed``: what may differ from a state whose foes are known.
+        """
         base = board._journal.opened or UNKNOWN
-        state, before = self._known.get(against, (UNKNOWN, dict[str, _Foe]()))
-        if state != base:
-            before = {}
+        before = self._known[against][1] if state == base else {}
         fresh = [foe for name, foe in found.items() if name not in before]
-        near = self._changed(board, base) if fresh else None
-        if near is not None:
+        near = changed if state == base else self._changed(board, base) if fresh else None
+        if fresh and near is not None:
             kept = {foe.unit.name: foe for foe in fresh if foe.holds(foe.unit, near)}
             self._known[against] = base, before | kept
 
@@ -120,9 +123,7 @@ class KeptFoes(Watcher):
         """
         if state == board.state:
             return NOWHERE
-        if board.altered_since(state) or board._contents.links.values:
-            return None
-        numbers = board._changes.numbers(state, data=False)
+        numbers = None if board._contents.links.values else board._changes.of_units(state)
         if numbers is None:
             return None
         if len(self._disks) > MOST_DISKS:
@@ -155,9 +156,14 @@ class Threats(Answer):
         self.unit, self.blockers = None, ()
         #: The side that is threatened.
         self.against = against
-        self._counts = blank(board.grid.cols * board.grid.rows, np.int32)
-        for foe in foes.values():
-            self._counts[foe.struck] += 1
+
+    @cached_property
+    def _counts(self) -> NDArray[np.int32]:
+        """How many foes can attack each cell, by number."""
+        size = self._board.grid.cols * self._board.grid.rows
+        struck = [foe.struck for foe in self._foes.values()]
+        counts = np.bincount(np.concatenate([NOBODY, *struck]), minlength=size)
+        return counts.astype(np.int32)
 
     def __repr__(self) -> str:
         return f"<Threats of {len(self._foes)} foes to the {self.against}>"
@@ -179,8 +185,6 @@ class Threats(Answer):
             ``cell`` is not a cell, or lies off the board.
         """
         number = self._board.grid.numbering.of(cell)
-        if not self._counts[number]:
-            return ()
         return tuple(name for name, foe in self._foes.items() if foe.strikes(number))
 
     def struck(self, foe: str) -> Cells:

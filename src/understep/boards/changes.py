@@ -48,6 +48,18 @@ class Changes:
                 numbers.update(map(int, found))
         return numbers
 
+    def of_units(self, state: int) -> set[int] | None:
+        """The cells where units may differ, but for their data; None where more may differ."""
+        changes = self._journal.changes_since(state)
+        numbers: set[int] = set()
+        for change in changes or ():
+            if change.store is not self._roster:
+                if self._contents.key_of(change.store) is not None:
+                    return None
+            elif not self._is_data(change):
+                numbers.update(change.store.where(change.keys, change.old, change.new))
+        return None if changes is None else numbers
+
     def any(self, state: int, units: Container[str] | None) -> bool:
         """Whether contents may differ, or any of some units but for their data; None: any unit."""
         expect("state", state, int, "must be a state of this board")

@@ -87,7 +87,9 @@ class Explanation(Answer):
     def cells(self) -> Cells:
         """The cells of the obstacles, or the one asked about."""
         return (
-            Cells._of(each.cell for each in self.obstacles) if self.obstacles else Cells([self.cell])
+            Cells._of(each.cell for each in self.obstacles)
+            if self.obstacles
+            else Cells([self.cell])
         )
 
     def remedied(self) -> Board | None:

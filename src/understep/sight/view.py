@@ -158,7 +158,8 @@ def view(
     if side is None and not units:
         looks = [(board.grid.numbering.require(what, "what"), look_of(None, *given))]
     numbers = seen(board, looks, target)
-    numbers = numbers[board._contents.knows(numbers)]
+    if board._contents.known_by:
+        numbers = numbers[board._contents.knows(numbers)]
     viewers = None if side is not None else [unit.name for unit in units]
     return View(board, Cells._of(cell for cell, *_ in looks), numbers, viewers)
 
