@@ -1,7 +1,8 @@
 """Check at scale what tests check by samples: answers, readers, saving, threads.
 
 ``python tools/at_scale.py questions SECONDS`` compares answers on random boards with those of the
-slow reference that the package carries, and counts by rule. ``readers COUNT`` reads so many damaged
+slow reference that the package carries, and counts by rule; ``seldom SECONDS`` does so with units
+that have the rules that random units seldom have. ``readers COUNT`` reads so many damaged
 files of every kind: each is read, or refused by an error of the library. ``kills COUNT`` kills a
 process that saves, so many times: the file that it leaves is the old one or the new one.
 ``threads SECONDS`` asks one board in eight threads, between edits. Each prints a table of what it
@@ -20,6 +21,8 @@ import time
 from collections import Counter
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+from functools import partial
 from io import BytesIO
 from itertools import count, islice
 from pathlib import Path
@@ -30,7 +33,7 @@ from PIL import Image
 import understep as us
 from understep.files.reader import parse
 from understep.files.writer import dump
-from understep.study._proof_boards import edit, random_board
+from understep.study._proof_boards import LEAPS, edit, random_board
 from understep.study._proof_questions import Ask, Truth, answer, asks, differs
 from understep.study._shrink import fresh
 
@@ -61,15 +64,42 @@ def rules_of(board: us.Board, unit: str) -> Iterator[str]:
         yield "other units"
 
 
-def questions(seconds: float, seed: int) -> Counter[str]:
+def with_seldom_rules(board: us.Board, rng: random.Random) -> bool:
+    """Give the first unit rules that are seldom, if it can stand where it is with them."""
+    scout, pick = board.units()[0], rng.choice
+    large = pick([((0, 0), (1, 0)), us.Footprint.block(2), us.Footprint.cluster(1)])
+    feet = pick([((0, 0),), large, large, large])
+    many: dict[str, Any] = {
+        "footprint": feet, "leap": pick([None, *LEAPS]) if len(feet) == 1 else None,
+        "carry": pick([0, 1, 2.5]), "one_step": pick([False, True]),
+        "uphill": pick([0, 1, 0.5]), "downhill": pick([0, 0.25]),
+        "zones": pick(["ignore", "end", 1, 0.5]), "diagonal": pick([1, 1.5]),
+    }  # fmt: skip
+    if not many["carry"] and rng.random() < 0.7:
+        many["diagonal"] = "alternating"
+    try:
+        board.remove(scout.name)
+        board.add(replace(scout, movement=replace(scout.movement, **many)), at=scout.at)
+    except us.errors.InputError:
+        return False
+    board.forget()  # edits are undone below, but not this
+    return True
+
+
+def questions(seconds: float, seed: int, seldom: bool = False) -> Counter[str]:
     """Ask random boards; how many cells or routes were compared, by kind and by rule."""
     done, end = Counter[str](), time.monotonic() + seconds
     for number in count():
         rng = random.Random(f"scale {seed} {number}")
         board = random_board(rng)
+        if seldom and not with_seldom_rules(board, rng):
+            continue
         for _ in range(3):
             truth = Truth(board)
-            for ask in islice(asks(board, rng), 12):
+            every = asks(board, rng)
+            if seldom:
+                every = (ask for ask in every if ask.unit == "scout" and ask.kind in CELLWISE)
+            for ask in islice(every, 12):
                 if time.monotonic() > end:
                     return done
                 if told := differs(ask, truth):
@@ -308,7 +338,8 @@ def plain(ask: Ask, board: us.Board) -> object:
 
 
 PARTS: dict[str, Callable[[Any, int], Counter[str]]] = {
-    "questions": questions, "readers": readers, "kills": kills, "threads": threads,
+    "questions": questions, "seldom": partial(questions, seldom=True), "readers": readers,
+    "kills": kills, "threads": threads,
 }  # fmt: skip
 
 
