@@ -313,11 +313,21 @@ def test_walking_turn_by_turn_takes_the_turns_it_said(board):
     assert route.stops[0] == goal
 
 
+def test_steps_of_the_layer_of_dear_diagonals_are_compiled_beyond_the_first_block():
+    board = us.Board(us.SquareGrid(130, 3, diagonals=True), {"turf": 1})
+    movement = us.Movement(3, diagonal="alternating")
+    board.add(us.Unit("a", "ours", movement), at=(63, 1))  # the first step leads to another block
+    reach = us.reach(board, "a", turns=30)
+    assert len(reach) == 390
+    assert (reach[(66, 0)].turn, reach[(129, 0)].turn, reach[(0, 2)].turn) == (1, 22, 21)
+
+
 MOVERS = [
     us.Movement(9, corners="one", diagonal=1.5),
     us.Movement(9, rule=wade, uphill=0.5, downhill=0.25, climb=2),
     us.Movement(9, footprint=((0, 0), (1, 0), (0, 1)), uphill=1),
     us.Movement(9, leap=us.Leap(2, terrains=["deep", "mud"], up=2, down=3), carry=3),
+    us.Movement(9, diagonal="alternating", corners="both", uphill=0.5),
 ]
 
 

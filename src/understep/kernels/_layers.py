@@ -37,12 +37,8 @@ class Rules:
     """What a mover brings to every search: turns and costs, who stands where, zones of control."""
 
     def __init__(self, own, points, stride, zoning, feet, foot) -> None:
-        self.own = own
-        self.points = points
-        self.stride = stride
-        self.zoning = zoning
-        self.feet = feet
-        self.foot = foot
+        self.own, self.points, self.stride, self.zoning = own, points, stride, zoning
+        self.feet, self.foot = feet, foot
 
     def stand(self, own: cython.int) -> None:
         """Set the cell that the mover stands on."""
@@ -53,13 +49,9 @@ class Rules:
 
         ``plain`` 0: by steps; then nothing else is read.
         """
-        self.plain = plain
-        self.ground = ground
-        self.kinds = kinds
+        self.plain, self.ground, self.kinds = plain, ground, kinds
         self.closed_to_all = closed
-        self.blocked_to = blocked_to
-        self.unseen = unseen
-        self.place = place
+        self.blocked_to, self.unseen, self.place = blocked_to, unseen, place
         ruled = len(kinds) + len(closed) + len(blocked_to) + len(unseen) > 0
         self.direct = plain and not ruled and not self.zoning
 
@@ -70,9 +62,7 @@ class Rules:
         """
         index: cython.int
         cost: cython.int
-        self.weight = weight
-        self.common = common
-        self.now = now
+        self.weight, self.common, self.now = weight, common, now
         if self.plain:
             for index in range(256):  # not met yet, or blocked: labels tell
                 cost = self.weight[index] if index > 1 else 0
@@ -80,18 +70,14 @@ class Rules:
 
     def compiled(self, codes, twice) -> None:
         """Take codes and twice the costs of a step table, which are read as more is compiled."""
-        self.codes = codes
-        self.twice = twice
+        self.codes, self.twice = codes, twice
 
     def among(self, who, means, held, held_own) -> None:
         """Set who stands where, and what they mean: 0 free, 1 may only pass, 2 blocked.
 
         And how many units hold each cell, and how many of the mover's own side do.
         """
-        self.who = who
-        self.means = means
-        self.held = held
-        self.held_own = held_own
+        self.who, self.means, self.held, self.held_own = who, means, held, held_own
 
 
 class Layers:
@@ -110,11 +96,7 @@ class Layers:
         self.pair = 2 * self.wide - self.skewed
         self.second = self.wide - self.skewed * self.parity
         self.per_pair = (1 << 40) // self.pair + 1
-        self.starts = starts
-        self.state = state
-        self.first = first
-        self.last = last
-        self.met = met
+        self.starts, self.state, self.first, self.last, self.met = starts, state, first, last, met
         self.offered = offered
         self.flooding = 0
         self.closed = 0
@@ -127,10 +109,7 @@ class Layers:
 
     def hold(self, order, marks, touched, chunks) -> None:
         """Take arrays, filled as far as the old ones; ``run`` returns -2 when one is full."""
-        self.order = order
-        self.marks = marks
-        self.touched = touched
-        self.chunks = chunks
+        self.order, self.marks, self.touched, self.chunks = order, marks, touched, chunks
 
     def filled(self) -> tuple[int, int, int, int]:
         """How far each of these arrays is filled."""
@@ -139,8 +118,7 @@ class Layers:
 
     def seek(self, targets, slack) -> None:
         """Set several goals around that of ``begin``; empty: only that."""
-        self.targets = targets
-        self.slack = slack
+        self.targets, self.slack = targets, slack
 
     def begin(self, rules, start, first, limit, ring, goal, cheapest) -> None:
         """Set the question: ``first`` points in the first turn, keys below a limit.
@@ -153,8 +131,7 @@ class Layers:
         self.stride = self.rules.stride
         self.limit = limit
         self.one_turn = limit == self.stride
-        self.ring = ring
-        self.goal = goal
+        self.ring, self.goal = ring, goal
         self.cheapest = cheapest if goal >= 0 else 0
         self.goal_spot = -1
         self.several = 0

@@ -161,6 +161,7 @@ cdef class Search:
     cdef inline int pop(self) noexcept nogil
     @cython.locals(at=cython.int, above=cython.int)
     cdef void push_heap(self, int item, long long rank) noexcept nogil
+    cdef inline void lay(self, int at, long long rank, long long age, int item) noexcept nogil
     @cython.locals(size=cython.int, item=cython.int, rank=cython.longlong, age=cython.longlong, at=cython.int, below=cython.int)
     cdef int pop_heap(self) noexcept nogil
     @cython.locals(label=cython.int, known=cython.longlong, spent=cython.longlong, other=cython.longlong)
@@ -172,7 +173,7 @@ cdef class Search:
     @cython.locals(more=cython.int, least=cython.Py_ssize_t)
     cdef inline Py_ssize_t fits(self) noexcept nogil
     cdef inline int code(self, Py_ssize_t place) noexcept nogil
-    @cython.locals(direction=cython.int, better=cython.int)
+    @cython.locals(direction=cython.int, better=cython.int, wide=cython.bint, code=cython.int, known=cython.longlong)
     cdef inline int leading(self, int cell, Py_ssize_t base, int shift, long long near, int directions) noexcept nogil
     @cython.locals(item=cython.int, cell=cython.int, target=cython.int, direction=cython.int, meaning=cython.int, may_stop=cython.int, stops=cython.int, after=cython.int, line=cython.int, shift=cython.int, base=cython.Py_ssize_t, safe=cython.Py_ssize_t, steps=cython.int, counting=cython.int, key=cython.longlong, cost=cython.longlong, left=cython.longlong, fresh=cython.longlong, turn=cython.longlong, offered=cython.longlong, known=cython.longlong, near=cython.longlong, at=cython.int, costs=cython.longlong[::1], shifts=cython.int[::1], mark=cython.longlong[::1], directions=cython.int, better=cython.int, side=cython.int, flooding=cython.int, linking=cython.int, carry=cython.longlong, leaping=cython.int, heeding=cython.int, ends=cython.int)
     cdef int close_all(self) noexcept nogil

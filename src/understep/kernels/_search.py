@@ -48,18 +48,10 @@ class Search:
     ) -> None:
         self.shifts = shifts
         self.directions = len(shifts) // 2
-        self.deltas = deltas
-        self.pad = pad
-        self.cols = cols
+        self.deltas, self.pad, self.cols = deltas, pad, cols
         self.per_col = 1.0 / cols
-        self.staggered = staggered
-        self.parity = parity
-        self.layer = layer
-        self.measure = measure
-        self.mark = mark
-        self.lowest = lowest
-        self.first = first
-        self.last = last
+        self.staggered, self.parity, self.layer, self.measure = staggered, parity, layer, measure
+        self.mark, self.lowest, self.first, self.last = mark, lowest, first, last
         self.epoch = 0
         self.flips = 170 if layer else 0  # diagonal steps lead to the other layer
         for way in range(self.directions):
@@ -71,32 +63,19 @@ class Search:
         pass_hops, pass_mate, pass_via, far_from, far_next, vias,
     ) -> None:
         """Take arrays, filled as far as the old ones; ``run`` returns -2 when one is full."""
-        self.order = order
-        self.marks = marks
-        self.chunks = chunks
-        self.heap_rank = heap_rank
-        self.heap_age = heap_age
-        self.heap_item = heap_item
-        self.pass_cell = pass_cell
-        self.pass_key = pass_key
-        self.pass_back = pass_back
-        self.pass_hops = pass_hops
-        self.pass_mate = pass_mate
-        self.pass_via = pass_via
-        self.far_from = far_from
-        self.far_next = far_next
-        self.vias = vias
+        self.order, self.marks, self.chunks, self.heap_rank = order, marks, chunks, heap_rank
+        self.heap_age, self.heap_item, self.pass_cell = heap_age, heap_item, pass_cell
+        self.pass_key, self.pass_back, self.pass_hops = pass_key, pass_back, pass_hops
+        self.pass_mate, self.pass_via, self.far_from = pass_mate, pass_via, far_from
+        self.far_next, self.vias = far_next, vias
 
     def compiled(self, codes, wide, costs) -> None:
         """Take the arrays of a step table, of which more is compiled now."""
-        self.codes = codes
-        self.wide = wide
-        self.costs = costs
+        self.codes, self.wide, self.costs = codes, wide, costs
 
     def among(self, who, means) -> None:
         """Set who stands where, and what they mean."""
-        self.who = who
-        self.means = means
+        self.who, self.means = who, means
 
     def count(self, hops) -> None:
         """Set where zero-cost steps are counted; empty where there can be none."""
@@ -104,43 +83,30 @@ class Search:
 
     def shape(self, feet, foot) -> None:
         """Set the cells that the mover takes up."""
-        self.feet = feet
-        self.foot = foot
+        self.feet, self.foot = feet, foot
 
     def heed(self, zoning, zone_extra, held, held_own, capped) -> None:
         """Set zones of control, and whether costs are capped."""
-        self.capped = capped
-        self.zoning = zoning
-        self.zone_extra = zone_extra
-        self.held = held
+        self.capped, self.zoning, self.zone_extra, self.held = capped, zoning, zone_extra, held
         self.held_own = held_own
 
     def seek(self, targets, slack) -> None:
         """Set several goals around that of ``begin``; empty: only that."""
-        self.targets = targets
-        self.slack = slack
+        self.targets, self.slack = targets, slack
 
     def join(self, link_most, link_at, link_next, link_to, link_cost, via) -> None:
         """Set the links, and how many leave a cell at most."""
-        self.link_most = link_most
-        self.link_at = link_at
-        self.link_next = link_next
-        self.link_to = link_to
-        self.link_cost = link_cost
-        self.via = via
+        self.link_most, self.link_at, self.link_next = link_most, link_at, link_next
+        self.link_to, self.link_cost, self.via = link_to, link_cost, via
 
     def leap(self, leaps, leap_cost, leap_length) -> None:
         """Set the leaps; empty: none."""
-        self.leaps = leaps
-        self.leap_cost = leap_cost
-        self.leap_length = leap_length
+        self.leaps, self.leap_cost, self.leap_length = leaps, leap_cost, leap_length
 
     def lead(self, mouths, cells, rest, mouth_col, mouth_row) -> None:
         """Set the mouths of links; the last two are filled here."""
         index: cython.int
-        self.mouths = mouths
-        self.mouth_col = mouth_col
-        self.mouth_row = mouth_row
+        self.mouths, self.mouth_col, self.mouth_row = mouths, mouth_col, mouth_row
         self.mouth_rest = rest
         for index in range(mouths):
             mouth_row[index] = cells[index] // self.cols
@@ -160,35 +126,19 @@ class Search:
         """
         index: cython.int
         cols: cython.int = self.cols
-        self.own = own
-        self.goal = goal
+        self.own, self.goal = own, goal
         self.cheapest = cheapest if goal >= 0 else 0
-        self.stride = stride
-        self.points = points
-        self.carry = carry
-        self.offers = offers
+        self.stride, self.points, self.carry, self.offers = stride, points, carry, offers
         self.limit = turns * stride
         self.span = span
         self.epoch -= span + CHAINS
-        self.ring = ring
-        self.weight = weight
-        self.most = most
+        self.ring, self.weight, self.most = ring, weight, most
         self.missed = NEVER_MISSED
-        self.passes = 0
-        self.fars = 1
-        self.closed = 0
-        self.expanded = 0
-        self.used = 1
-        self.spare = 0
-        self.age = 0
-        self.waiting = 0
-        self.found = -1
-        self.ends = 0
-        self.best = -1
-        self.wanted = -1
+        self.closed, self.expanded, self.ends, self.passes = 0, 0, 0, 0
+        self.fars, self.used, self.spare, self.age, self.waiting = 1, 1, 0, 0, 0
+        self.found, self.best, self.wanted = -1, -1, -1
         for index in range(ring + 1):
-            self.first[index] = 0
-            self.last[index] = 0
+            self.first[index], self.last[index] = 0, 0
         if goal >= 0:
             self.goal_row = goal // cols
             self.goal_col = goal - self.goal_row * cols
@@ -232,8 +182,8 @@ class Search:
         return self.pass_key[known] if known < CHAINS else -1
 
     def wants(self) -> int:
-        """The cell whose steps are not compiled yet (after -1)."""
-        return self.wanted
+        """The cell whose steps are not compiled yet (after -1); they are in both layers at once."""
+        return self.place(self.wanted)
 
     def tally(self) -> tuple[int, int, int, int, int]:
         """Labels to be read, those of goals (first), the cell found (or -1), cells expanded, vias."""
@@ -423,10 +373,8 @@ class Search:
             row = 2 * row + ((col + self.parity) & 1)
         elif self.layer and row * self.cols >= self.layer:
             row -= self.layer // self.cols
-        col = col - to_col
-        row = row - to_row
-        col = col if col >= 0 else -col
-        row = row if row >= 0 else -row
+        col = abs(col - to_col)
+        row = abs(row - to_row)
         if self.staggered == 1:
             return row + ((col - row if col > row else 0) >> 1)
         if self.staggered == 2:
@@ -498,8 +446,7 @@ class Search:
         at += 1
         if at == self.last[bucket]:  # the bucket is empty: give back its chunk
             at = (at - 1) & ~15
-            self.first[bucket] = 0
-            self.last[bucket] = 0
+            self.first[bucket], self.last[bucket] = 0, 0
             self.chunks[at] = self.spare
             self.spare = at
         elif at & 15 == 0:
@@ -518,14 +465,14 @@ class Search:
             # equal ranks keep their order, as in the ring: it decides which route is first
             if self.heap_rank[above] <= rank:  # the one above is older
                 break
-            self.heap_rank[at] = self.heap_rank[above]
-            self.heap_age[at] = self.heap_age[above]
-            self.heap_item[at] = self.heap_item[above]
+            self.lay(at, self.heap_rank[above], self.heap_age[above], self.heap_item[above])
             at = above
-        self.heap_rank[at] = rank
-        self.heap_age[at] = self.age
-        self.heap_item[at] = item
+        self.lay(at, rank, self.age, item)
         self.age += 1
+
+    def lay(self, at, rank, age, item):
+        """Put an item at a place of the heap."""
+        self.heap_rank[at], self.heap_age[at], self.heap_item[at] = rank, age, item
 
     def pop_heap(self):
         """Take the top, and sift the last item down from there."""
@@ -549,14 +496,10 @@ class Search:
                 rank == self.heap_rank[below] and age < self.heap_age[below]
             ):
                 break
-            self.heap_rank[at] = self.heap_rank[below]
-            self.heap_age[at] = self.heap_age[below]
-            self.heap_item[at] = self.heap_item[below]
+            self.lay(at, self.heap_rank[below], self.heap_age[below], self.heap_item[below])
             at = below
             below = 2 * at + 1
-        self.heap_rank[at] = rank
-        self.heap_age[at] = age
-        self.heap_item[at] = self.heap_item[size]
+        self.lay(at, rank, age, self.heap_item[size])
         return item
 
     def offer_pass(self, cell, key, bit, hops, source):
@@ -631,9 +574,7 @@ class Search:
 
     def fits(self):
         """How many cells can surely be closed before one of the arrays is full."""
-        more = self.offers * (
-            self.directions * (1 + self.leap_length) + self.link_most
-        )
+        more = self.offers * (self.directions * (1 + self.leap_length) + self.link_most)
         more += 1 if self.layer else 0  # a wait
         least = len(self.order) - self.closed
         least = min(least, (len(self.chunks) // 16 - self.used) // more)
@@ -652,24 +593,11 @@ class Search:
     def leading(self, cell, base, shift, near, directions):
         """A bit for each step that may lead on; no branch, as none could be foretold."""
         better = 0
-        if len(self.wide):
-            for direction in range(directions):
-                better = better | (
-                    (
-                        near + self.costs[self.wide[base + direction]]
-                        <= self.mark[cell + self.shifts[shift + direction]]
-                    )
-                    << direction
-                )
-            return better
+        wide = len(self.wide) > 0
         for direction in range(directions):
-            better = better | (
-                (
-                    near + self.costs[self.codes[base + direction]]
-                    <= self.mark[cell + self.shifts[shift + direction]]
-                )
-                << direction
-            )
+            code = self.wide[base + direction] if wide else self.codes[base + direction]
+            known = self.mark[cell + self.shifts[shift + direction]]
+            better = better | ((near + self.costs[code] <= known) << direction)
         return better
 
     def close_all(self):

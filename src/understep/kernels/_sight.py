@@ -28,21 +28,11 @@ class Sight:
         self, cols, rows, directions, staggered, parity, deltas, exists, corners, steps, wide, high,
         measure, across, along,
     ) -> None:
-        self.cols = cols
-        self.rows = rows
-        self.directions = directions
+        self.cols, self.rows, self.directions = cols, rows, directions
         self.sides = 6 if measure == 2 else 4
-        self.staggered = staggered
-        self.parity = parity
-        self.deltas = deltas
-        self.exists = exists
-        self.corners = corners
-        self.steps = steps
-        self.wide = wide
-        self.high = high
-        self.measure = measure
-        self.across = across
-        self.along = along
+        self.staggered, self.parity, self.deltas, self.exists = staggered, parity, deltas, exists
+        self.corners, self.steps, self.wide, self.high = corners, steps, wide, high
+        self.measure, self.across, self.along = measure, across, along
         self.span = -1
         self.places = corners
         self.tracks = exists
@@ -56,10 +46,7 @@ class Sight:
 
     def lay(self, ground, tops, fences, hiding) -> None:
         """Set the layers of the board, which may have moved."""
-        self.ground = ground
-        self.tops = tops
-        self.fences = fences
-        self.hiding = hiding
+        self.ground, self.tops, self.fences, self.hiding = ground, tops, fences, hiding
 
     def line(self, col, row):
         """1 in a shifted row or column, else 0."""
@@ -104,10 +91,7 @@ class Sight:
 
     def remember(self, span, places, tracks, passes) -> None:
         """Set the lines that are known already."""
-        self.span = span
-        self.places = places
-        self.tracks = tracks
-        self.passes = passes
+        self.span, self.places, self.tracks, self.passes = span, places, tracks, passes
 
     def leaves_by(self, side, offset, nudge):
         """The side by which a line leaves a cell that lies so far from it, looked for from one on."""
@@ -299,16 +283,8 @@ class Sight:
 
     def arm(self, least, most, gain, needs, up, down, eye, height, feet, starts, spots) -> None:
         """Set an attack, and the cells it can be made from."""
-        self.least = least
-        self.most = most
-        self.gain = gain
-        self.needs = needs
-        self.up = up
-        self.down = down
-        self.eye = eye
-        self.height = height
-        self.feet = feet
-        self.starts = starts
+        self.least, self.most, self.gain, self.needs, self.up = least, most, gain, needs, up
+        self.down, self.eye, self.height, self.feet, self.starts = down, eye, height, feet, starts
         self.spots = spots
         place: cython.int
         col: cython.int

@@ -24,18 +24,9 @@ class Filler:
         self, cols, rows, directions, staggered, parity, deltas, exists, price_at, open_at, height_at,
         changed, row,
     ) -> None:
-        self.cols = cols
-        self.rows = rows
-        self.directions = directions
-        self.staggered = staggered
-        self.parity = parity
-        self.deltas = deltas
-        self.exists = exists
-        self.price_at = price_at
-        self.open_at = open_at
-        self.height_at = height_at
-        self.changed = changed
-        self.row = row
+        self.cols, self.rows, self.directions, self.staggered = cols, rows, directions, staggered
+        self.parity, self.deltas, self.exists, self.price_at = parity, deltas, exists, price_at
+        self.open_at, self.height_at, self.changed, self.row = open_at, height_at, changed, row
         self.count = 2
         self.over = -1
 
@@ -44,46 +35,22 @@ class Filler:
         rise, fall, feet, foot, inner, cap, alike,
     ) -> None:
         """Set the rules; ``alike``: many steps can be compiled at a time."""
-        self.prices = prices
-        self.many = many
-        self.edges = edges
-        self.place = place
-        self.wall = wall
-        self.add = add
-        self.opened = opened
-        self.diagonals = diagonals
-        self.layers = layers
-        self.corners = corners
-        self.grain = grain
-        self.climb = climb
-        self.drop = drop
-        self.rise = rise
-        self.fall = fall
-        self.feet = feet
-        self.foot = foot
-        self.inner = inner
-        self.cap = cap
-        self.alike = alike
+        self.prices, self.many, self.edges, self.place, self.wall = prices, many, edges, place, wall
+        self.add, self.opened, self.diagonals, self.layers = add, opened, diagonals, layers
+        self.corners, self.grain, self.climb, self.drop = corners, grain, climb, drop
+        self.rise, self.fall, self.feet, self.foot, self.inner = rise, fall, feet, foot, inner
+        self.cap, self.alike = cap, alike
 
     def leaping(self, leaps, over, passed, shut, up, down) -> None:
         """Set where leaps are written, and their limits."""
-        self.leaps = leaps
-        self.over = over
-        self.passed = passed
-        self.shut = shut
+        self.leaps, self.over, self.passed, self.shut = leaps, over, passed, shut
         self.leap_up = up
         self.leap_down = down
 
     def lay(self, ground, kinds, closed, blocked_to, unseen, fences, levels, taken) -> None:
         """Set the layers of the board, which may have moved."""
-        self.ground = ground
-        self.kinds = kinds
-        self.closed = closed
-        self.blocked_to = blocked_to
-        self.unseen = unseen
-        self.fences = fences
-        self.levels = levels
-        self.taken = taken
+        self.ground, self.kinds, self.closed, self.blocked_to = ground, kinds, closed, blocked_to
+        self.unseen, self.fences, self.levels, self.taken = unseen, fences, levels, taken
 
     def out(self, codes, wide, costs, twice, slots, brief, count) -> None:
         """Set where codes go; ``slots`` and ``brief`` come empty, of so many codes the costs are known.
@@ -91,13 +58,8 @@ class Filler:
         ``twice`` is filled with twice the costs as the search by layers counts them.
         """
         code: cython.int
-        self.codes = codes
-        self.wide = wide
-        self.costs = costs
-        self.twice = twice
-        self.slots = slots
-        self.brief = brief
-        self.count = count
+        self.codes, self.wide, self.costs, self.twice, self.slots = codes, wide, costs, twice, slots
+        self.brief, self.count = brief, count
         self.brief[BRIEF - 1] = 1  # no step
         self.twice[0] = 2 * NEVER
         self.twice[1] = 2 * NEVER

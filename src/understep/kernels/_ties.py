@@ -44,23 +44,11 @@ class Ties:
         self, cells, marks, slot, mate, via, far_from, far_next, shifts, cols, staggered, parity,
         layer, stride, points, carry, token,
     ) -> None:
-        self.cells = cells
-        self.marks = marks
-        self.slot = slot
-        self.mate = mate
-        self.via = via
-        self.far_from = far_from
-        self.far_next = far_next
-        self.shifts = shifts
+        self.cells, self.marks, self.slot, self.mate, self.via = cells, marks, slot, mate, via
+        self.far_from, self.far_next, self.shifts = far_from, far_next, shifts
         self.directions = len(shifts) // 2
-        self.cols = cols
-        self.staggered = staggered
-        self.parity = parity
-        self.layer = layer
-        self.stride = stride
-        self.points = points
-        self.carry = carry
-        self.token = token
+        self.cols, self.staggered, self.parity, self.layer = cols, staggered, parity, layer
+        self.stride, self.points, self.carry, self.token = stride, points, carry, token
 
     def entry(self, label, direction):
         """Where the ways begin by which a label is entered in a direction; 0 without one.
