@@ -93,6 +93,8 @@ def test_variants_come_by_weight():
     stones = sum(name == "stone" for name in found.values())
     assert set(found.values()) == {"stone", "stump"}
     assert 2600 < stones < 2800
+    huge = us.maps.variants(cells, {"stone": 1e308, "stump": 1e308}, rng=5)
+    assert set(huge.values()) == {"stone", "stump"}
 
 
 @pytest.mark.parametrize(

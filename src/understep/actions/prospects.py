@@ -295,6 +295,7 @@ class Prospects(Answer, Sequence[Prospect]):
             if refusal is not None:
                 raise InputError("cells", f"it could not stand there: {refusal.why}", tuple(cell))
         numbers = numbering.numbers(array)
+        # row -1 is the one appended: a cell out of reach has no cost
         rows = {number: row for row, number in enumerate(part.numbers.tolist())}
         found = np.array([rows.get(number, -1) for number in numbers.tolist()], dtype=np.int64)
         columns = (np.append(part.cost, np.nan)[found], np.append(part.left, np.nan)[found])
@@ -342,6 +343,7 @@ class Prospects(Answer, Sequence[Prospect]):
             raise InputError("score", f"must return numbers: {error}", returned) from None
         if values.shape != (len(self),):
             raise InputError("score", f"must return {len(self)} numbers", values.shape)
+        # a unit with nothing but NaN has no best row
         values = np.where(np.isnan(values), -np.inf, values)
         found = {}
         for place, unit in enumerate(self.units):
@@ -362,6 +364,7 @@ class Prospects(Answer, Sequence[Prospect]):
         Role "reach" where that is 0.
         """
         marks: dict[Cell, Mark] = {}
+        # several units can get to one cell: the least exposed comes first, and stays
         for cell, many in sorted(
             zip(self.cells, self.exposure.tolist(), strict=True), key=lambda each: each[1]
         ):

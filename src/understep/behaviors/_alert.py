@@ -125,6 +125,7 @@ def notice(
         for each in board.units()
         if each.side != who.side and sees(board, unit, each.name)
     }
+    # it does not change its mind while it sees the one it is after
     if foes:
         name = alert.target if alert.target in foes else min(foes, key=lambda each: foes[each])
         return Alert(name, board.unit(name).at, True, patience)
@@ -188,6 +189,7 @@ def chase(
         plan = approach(board, unit, targets=[alert.target], reserved=reserved, known_to=False)
         return replace(plan, behavior="chase")
     reason = f"{alert.target!r} was last seen at {tuple(alert.last)}"
+    # a new route each turn could turn back and forth between two that are equally good
     kept = None if before is None or before.target != alert.target else before.route
     if kept is not None and kept.goal == alert.last and who.at in list(kept.cells)[:-1]:
         rest, same = rest_of(kept, who), "the same way as before"

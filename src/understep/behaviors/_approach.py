@@ -121,10 +121,12 @@ def approach(
     threats = dangers_for(board, who.side, threats, order)
     worth = score or (lambda _: 0)
     weak = weakness or (lambda _: 0)
+    # a target that is worth more is preferred, even if it is out of reach this turn
     for value in sorted({worth(each) for each in wanted}, reverse=True):
         group = sorted(
             (each for each in wanted if worth(each) == value), key=lambda each: -weak(each)
         )
+        # the sort is stable: of equally near ones the weakest comes first
         for target in sorted(group, key=lambda each: _cost(found, each)):
             if target.name in found.targets:
                 for stand in ranked(board, found, target.name, order, threats):
@@ -168,15 +170,17 @@ def _nearer(
     far = attack.far(lines(board).span)
     far += attack.pattern.size if attack.pattern.shape != "cell" else 0
     goals: dict[Cell, Unit] = {}
+    # one search for all targets: the route ends at the nearest place of any
     for target in group:
         cells = [cell for cell in board.covered(target) if cell in board.grid]
+        # any of its cells can be the one that is near enough
         span = far + len(unit.movement.footprint) - 1
         around = Cells(dict.fromkeys(c for cell in cells for c in board.grid.disk(cell, span)))
         areas = board.grid.lattice.spread(around.array, unit.movement.footprint)
         whole = around.array[board.grid.numbering.holds(areas).all(axis=1)]
         elsewhere = Attacks(board, unit, attack, None, board.grid.numbering.numbers(whole))
         for cell in elsewhere.ways(target.name):
-            goals.setdefault(cell, target)
+            goals.setdefault(cell, target)  # the first in the order of the group
     if not goals:
         return None
     way = route(board, unit.name, list(goals), known_to=False)
@@ -239,16 +243,18 @@ def withdraw(
     who, grid = found.unit, board.grid
     check_against(threats, who.side)
     dangers = find_threats(board, who.side, known_to=False) if threats is None else threats
+    # a large unit is attacked if any cell of it is, so the most exposed one counts
     areas = grid.lattice.spread(found.cells.array, who.movement.footprint)
     exposure = dangers.counts(grid.numbering.numbers(areas)).max(axis=1)
     foes = [board.unit(name).at for name in dangers.foes]
     away = np.zeros(len(exposure), dtype=np.int64)
     if foes:
         away = np.min([grid.distance(areas, foe).min(axis=1) for foe in foes], axis=0)
+    # stable, so that what is left equal stays in the order of arrival
     for place in np.lexsort((-away, exposure)).tolist():
         end = found.cells[place]
         reason = f"{amount(int(exposure[0]), 'foe')} can attack it where it is"
-        if end == who.at:
+        if end == who.at:  # it stands at the best cell already
             break
         why = f"{reason}, {exposure[place]} at {tuple(end)}"
         wanted = Plan(who, "withdraw", found.route_to(end), end, None, None, (why,))

@@ -183,11 +183,13 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
                 names[key] = _write(sectors, key, dump(board))
         else:
             world.save()  # puts what is altered aside
+            # what was not altered keeps its file, which its digest names
             names = files.names | {
                 key: _write(sectors, key, path.read_text("utf-8"))
                 for key, path in files.aside.items()
             }
             _complete(sectors, names)
+        # the index comes last: a crash before that leaves the world before, whole
         sync(sectors)
         parts: dict[str, Any] = {
             "understep_world": 4, "size": list(world.size), "sector": world.sector
@@ -198,6 +200,7 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
         if known:
             parts["knowledge"] = {side: _write_known(each, words) for side, each in known.items()}
         write(folder / INDEX, as_text(parts))
+        # files of the world before stay, for processes that have read its index
         if before is not None:
             _clean(folder, {_file(*each) for each in (*names.items(), *before.items())})
     if files is not None:
@@ -225,7 +228,7 @@ def _names(part: WorldPart, faults: Faults) -> dict[SectorKey, str]:
 
 
 def _present(folder: Path) -> dict[SectorKey, str] | None:
-    """What a folder's index names now; None where that cannot be told."""
+    """The sectors that a folder's index names now; None if the index is faulty."""
     try:
         return _names(_index(folder), Faults())
     except FileNotFoundError:
@@ -242,7 +245,7 @@ def _write(sectors: Path, key: SectorKey, text: str) -> str:
     """Write a sector, unless it is there; its digest."""
     digest = sha256(text.encode()).hexdigest()[:16]
     path = sectors / _file(key, digest)
-    if not path.exists():
+    if not path.exists():  # a file of that name has the same contents
         replace(path, text)
     return digest
 
@@ -289,7 +292,7 @@ class _Files:
     def make(self, first: Cell, *_: int) -> Board | None:
         """Read a sector; None: it has no cells."""
         key = first.col // self._side, first.row // self._side
-        if key in self.aside:
+        if key in self.aside:  # altered since the world was saved
             return load(self.aside[key], rules=self._rules)
         if key not in self.names:
             return None

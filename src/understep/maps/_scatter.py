@@ -82,6 +82,7 @@ def scatter(
         grid.numbering.existing, np.array(sorted(set().union(*taken)), dtype=np.int64)
     )
     best: list[int] = []
+    # what is picked first decides how much room is left, so several orders are tried
     for _ in range(TRIES if spacing > 1 or taken[1] else 1):
         order = draw.permutation(free).tolist()
         if spacing > 1 or taken[1]:
@@ -123,8 +124,9 @@ def variants(
     every = list(cells)
     shares = np.array(list(weights.values()) if isinstance(weights, Mapping) else [])
     known = shares.dtype.kind in "iuf" and np.isfinite(shares).all() and (shares >= 0).all()
-    if not known or not shares.sum() > 0:
+    if not known or not len(shares) or not shares.max() > 0:
         raise InputError("weights", "must map variants to numbers, one of them above 0", weights)
+    shares = shares / shares.max()  # the sum of large weights could overflow
     picks = generator(rng).choice(len(shares), size=len(every), p=shares / shares.sum())
     names = list(weights)
     return {cell: names[pick] for cell, pick in zip(every, picks.tolist(), strict=True)}
@@ -161,6 +163,7 @@ class _Paths:
         """Close a cell, if nothing that is to be kept is cut off by that."""
         if number not in self._areas:
             return True
+        # from the cheapest test to the dearest: most cells are decided by the first two
         self._open.discard(number)
         beside = [other for other in self._grid.numbering.beside(number) if other in self._open]
         if len(beside) < 2 or self._joined(number, beside):
