@@ -390,3 +390,19 @@ def test_raised_ground_that_hides_nothing_is_drawn():
     board.set_elevation(1, (0, 0))
     axes = us.draw.figure(board, view="isometric", legend=False).axes[0]
     assert sum(len(each.get_paths()) for each in axes.collections) >= 3
+
+
+@pytest.mark.parametrize(
+    ("given", "rule"),
+    [
+        ({"size": 5}, "size: must be a width and a height in pixels"),
+        ({"size": (800, 49)}, "size: must be a whole number from 50 to 20000"),
+        ({"size": (800, 600, 3)}, "size: must be a width and a height"),
+        ({"axes": "left"}, "axes: must be axes of Matplotlib"),
+        ({"sides": ["red"]}, "sides: must give colours by side"),
+        ({"sides": {"wardens": "red"}}, "sides: the colour of 'wardens' must be like"),
+    ],
+)
+def test_what_a_figure_cannot_be_drawn_with_is_refused(given, rule):
+    with pytest.raises(us.errors.InputError, match=rule):
+        us.draw.figure(us.maps.shipped("fen"), **given)

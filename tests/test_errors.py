@@ -1,5 +1,6 @@
 """Arguments: numbers of NumPy are taken as Python's; what is wrong is refused in our own words."""
 
+import re
 import warnings
 from fractions import Fraction
 
@@ -180,3 +181,48 @@ def test_one_movement_may_serve_many_boards_unless_a_board_is_strict():
             call()
     assert (strict.units(), strict.copy().strict_names) == ((), True)
     strict.add(us.Unit("scout", "wardens", us.Movement(3, links={"ferry": Fraction(1)})), at=(1, 0))
+
+
+HUGE = 10**400  # no float holds it
+
+
+@pytest.mark.parametrize(
+    ("call", "rule"),
+    [
+        (lambda fen: us.Frame(origin=(0, HUGE)), "origin: must be two finite numbers"),
+        (lambda fen: us.shapes.circle((1e308, 1), 1), "points: must be at least 1 points"),
+        (lambda fen: us.shapes.strip([(0, 0), (1, 1)], 1e308), "width: must be a number above 0"),
+        (
+            lambda fen: us.shapes.polygon([(0, 0), (3, 0), (0, 3)], holes=5),
+            "holes: must be polygons",
+        ),
+        (lambda fen: us.maps.variants(fen.grid.cells, {"a": [1]}, rng=1), "weights: must map"),
+        (lambda fen: us.maps.read_text(".", {".": []}, {"t": 1}, grid=us.HexGrid), "legend: '.'"),
+        (
+            lambda fen: us.maps.read_image(np.zeros((1, 1, 3), np.uint8), 5, {}, grid=us.HexGrid),
+            "legend: must map colours",
+        ),
+        (
+            lambda fen: us.behaviors.approach(fen, "pikes", weakness=lambda _: "weak"),
+            "weakness: must return numbers",
+        ),
+        (lambda fen: us.behaviors.approach(fen, "pikes", threats=5), "threats: must be Threats"),
+        (
+            lambda fen: us.prospects(fen, "wardens").best(lambda each: [HUGE] * len(each)),
+            "score: must return numbers",
+        ),
+        (lambda fen: us.Overlay(5), "marks: must map cells to marks"),
+        (lambda fen: us.draw.terminal(fen, width="wide"), "width: must be a whole number"),
+    ],
+)
+def test_values_that_nothing_can_be_made_of_are_refused(call, rule):
+    with pytest.raises(us.errors.InputError, match=re.escape(rule)):
+        call(us.maps.shipped("fen"))
+
+
+def test_points_farther_off_than_floats_reach_lie_on_no_cell():
+    for frame in (us.Frame(), us.Frame(cell=(1e-300, 1e300), rotation=33)):
+        grid = us.HexGrid(3, 3, frame=frame)
+        there, inside = grid.cells_at([(1e308, 1), (-1e308, 1e308)])
+        assert there.shape == (2, 2)
+        assert not inside.any()

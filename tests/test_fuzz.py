@@ -56,6 +56,11 @@ def calls(board):
         us.draw.labels: (board, "offset"), us.Movement: (3,), us.Terrain: (1,), us.Edge: (),
         us.Unit: ("n", "s", us.Movement(2)), us.Attack: (1, 2), us.Leap: (), us.Frame: (),
         us.SquareGrid: (3, 3), us.HexGrid: (3, 3), us.Board: (grid, {"t": 1}),
+        us.Overlay: ({},), us.draw.terminal: (board,), us.draw.page: (board,),
+        us.maps.variants: ([a], {"x": 1}, 1), us.maps.scatter: (grid, 1, 1), us.shapes.circle: (here, 1),
+        us.shapes.box: (a, b), us.shapes.polygon: ([(0, 0), (3, 0), (0, 3)],), us.shapes.strip: ([a, b], 1),
+        us.shapes.bitmap: ([[True]],), us.shapes.cover_shares: (grid, us.shapes.circle((2, 2), 1)),
+        WORLD.around: ("guide",), WORLD.spanning: ([a],), WORLD.board: (a, 5, 5), WORLD.route: ("guide", here),
         us.prospects: (board, side), us.behaviors.coordinate: (board, [unit], [a]),
         us.passable: (board, unit), us.draw.passable: (board, unit), us.draw.arrows: (reach,),
         us.draw.heat: (reach,), us.maps.fence: (board, np.zeros((grid.rows, grid.cols), np.uint8), None),
@@ -89,6 +94,12 @@ def calls(board):
     return list(plain.items())
 
 
+def _sector(first, cols, rows):
+    return us.worlds.delta(7, cols, rows, first=first, units=False)
+
+
+WORLD = us.worlds.World(_sector, 40, 30, sector=32)
+WORLD.add(us.Unit("guide", "wardens", us.Movement(4), sight=4), at=(15, 5))
 BOARDS = {name: us.maps.shipped(name) for name in SHIPPED}
 COUNT = min(len(calls(board.copy())) for board in BOARDS.values())
 
@@ -114,7 +125,9 @@ def test_a_wrong_argument_is_refused_and_changes_nothing(name, call, place, odd)
 
 
 @pytest.mark.parametrize(
-    "odd", [object(), np.zeros(3), "x", -1, 2**70], ids=["thing", "array", "text", "below", "huge"]
+    "odd",
+    [object(), np.zeros(3), "x", -1, 2**70, 1e308, 1e-320],
+    ids=["thing", "array", "text", "below", "huge", "large", "small"],
 )
 def test_every_parameter_of_every_call_refuses_what_it_is_not_for(odd):
     """Once each; what is random above is all of it here, for a few values."""

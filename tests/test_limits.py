@@ -66,6 +66,7 @@ BOUNDS = {
     "blocks on one cell, for one side": (blocked, 255, 256, "cells"),
     "a cost, or points": (lambda n: us.Movement(n), 10**9, 10**9 + 1, "points"),
     "sight of a unit": (lambda n: us.Unit("a", "b", us.Movement(1), sight=n), 10**9, 10**9 + 1, "sight"),
+    "coordinates and sizes of shapes": (lambda n: us.shapes.box((0, -n), (1, 1)), 10**12, 10**12 + 1, "points"),
     "steps of undo": (undone, 1000, 1001, "undo"),
 }  # fmt: skip
 
@@ -76,7 +77,7 @@ def test_a_bound_holds_and_is_on_the_page(row):
     do(most)
     with pytest.raises(us.UnderstepError, match=f"^{argument}: "):
         do(beyond)
-    text = {2**28: "2**28", 10**9: "10**9"}.get(most, str(most))
+    text = {2**28: "2**28", 10**9: "10**9", 10**12: "10**12"}.get(most, str(most))
     assert f"| {row} | {text} |" in PAGE.read_text("utf-8")
 
 

@@ -314,7 +314,7 @@ def test_what_motion_refuses():
         (lambda: us.curve(route, fine=0), "fine: must be a whole number"),
         (lambda: us.poses(none, speed=1), "route: must be a route that was found"),
         (lambda: us.poses(route), "speed: give a speed or a pace"),
-        (lambda: us.poses(route, pace=-1), "pace: must be a number above 0"),
+        (lambda: us.poses(route, pace=-1), "pace: must be a number from 1e-9 to 1e9"),
         (lambda: us.poses(route, pace=1, turning=True), "turning: must be a number"),
         (lambda: us.poses(route, speed=1).at("now"), "time: must be a number"),
         (lambda: us.poses(route, speed=1).redirect(0.1, none), "route: must start in"),

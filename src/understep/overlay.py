@@ -8,7 +8,7 @@ from fractions import Fraction
 from importlib import import_module
 from typing import Any, NamedTuple, overload
 
-from understep.checks import items
+from understep.checks import expect, items, whole
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, one_cell
 
@@ -95,8 +95,9 @@ class Overlay(Mapping[Cell, Mark]):
     """
 
     def __init__(self, marks: Mapping[Cell, Mark], *, priority: int = 1) -> None:
+        expect("marks", marks, Mapping, "must map cells to marks")
         self._marks = dict(marks)
-        self.priority = priority
+        self.priority = whole("priority", priority)
 
     def __repr__(self) -> str:
         roles = Counter(mark.role for mark in self._marks.values())

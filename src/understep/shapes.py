@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from understep.checks import ABOVE_ZERO, real
+from understep.checks import ABOVE_ZERO, items, real
 from understep.errors import CoverWarning, InputError, MissingExtraError
 from understep.grids.cell import Cells, IntArray, array_of
 from understep.grids.grid import Grid
@@ -16,6 +16,7 @@ from understep.grids.lattice import FloatArray
 from understep.grids.layout import points_array
 
 BORDER = 1e-9  # of a cell: what lies no deeper in it than this merely shares its border
+FARTHEST = 10**12  # larger numbers would overflow where areas are worked out
 SEGMENTS = 64  # straight pieces of a quarter of a circle: off by less than 0.0001 of its radius
 
 
@@ -71,7 +72,7 @@ def polygon(points: Any, *, holes: Iterable[Any] = ()) -> Any:
     Raises
     ------
     InputError
-        Fewer than three corners, or a border that crosses itself.
+        Fewer than three corners, a border that crosses itself, or holes that are no polygons.
 
     Examples
     --------
@@ -80,7 +81,8 @@ def polygon(points: Any, *, holes: Iterable[Any] = ()) -> Any:
     Cells([(0, 0), (1, 0), (0, 1)])
     """
     found = shapely()
-    made = found.Polygon(_points(points, 3), [_points(hole, 3) for hole in holes])
+    inner = items("holes", holes, "must be polygons, each the points once around")
+    made = found.Polygon(_points(points, 3), [_points(hole, 3) for hole in inner])
     if not made.is_valid or made.is_empty:
         rule = (
             f"must be a polygon whose border does not cross itself ({found.is_valid_reason(made)})"
@@ -151,13 +153,14 @@ def bitmap(
 
 def _points(points: Any, least: int) -> FloatArray:
     array = points_array(points)
-    if array.ndim != 2 or len(array) < least or not np.isfinite(array).all():
-        raise InputError("points", f"must be at least {least} finite points (x, y)", points)
+    if array.ndim != 2 or len(array) < least or not (np.abs(array) <= FARTHEST).all():
+        rule = f"must be at least {least} points (x, y), with numbers up to 10**12"
+        raise InputError("points", rule, points)
     return array
 
 
 def _size(value: Any, argument: str) -> float:
-    return real(argument, value, "must be a number above 0", ABOVE_ZERO)
+    return real(argument, value, "must be a number above 0, up to 10**12", ABOVE_ZERO, FARTHEST)
 
 
 def cover(grid: Grid, shape: Any, *, rule: str | float = "touch", shrink: float = 0.0) -> Cells:
@@ -205,7 +208,7 @@ def cover(grid: Grid, shape: Any, *, rule: str | float = "touch", shrink: float 
     >>> len(us.shapes.cover(grid, pond)), len(us.shapes.cover(grid, pond, rule=0.5))
     (10, 4)
     """
-    shrink = real("shrink", shrink, "must be a number of 0 or more", 0)
+    shrink = real("shrink", shrink, "must be a number of 0 or more, up to 10**12", 0, FARTHEST)
     if not (isinstance(rule, str) and rule in ("touch", "circle", "center")):
         words = "must be 'touch', 'circle', 'center' or a number above 0, up to 1"
         rule = real("rule", rule, words, ABOVE_ZERO, 1)

@@ -339,7 +339,7 @@ class Prospects(Answer, Sequence[Prospect]):
         returned = score(self)
         try:
             values = np.asarray(returned, dtype=np.float64)
-        except (TypeError, ValueError) as error:
+        except (TypeError, ValueError, OverflowError) as error:
             raise InputError("score", f"must return numbers: {error}", returned) from None
         if values.shape != (len(self),):
             raise InputError("score", f"must return {len(self)} numbers", values.shape)

@@ -16,7 +16,7 @@ from understep.boards.board import Board
 from understep.boards.cost import Cost
 from understep.boards.refusal import Refusal
 from understep.boards.unit import Unit
-from understep.checks import expect, items
+from understep.checks import expect, items, real
 from understep.errors import InputError
 from understep.grids.cell import Cell, Cells
 from understep.moves.answer import KnownTo, amount, known, sought
@@ -97,6 +97,7 @@ def approach(
     board = known(board, unit, known_to)
     who = board.unit(unit)
     check_order(order)
+    check_against(threats, who.side)
     rule = "must be names of units, or None"
     for name, call in (("score", score), ("weakness", weakness)):
         if call is not None and not callable(call):
@@ -119,8 +120,7 @@ def approach(
         why = next(unknown, "there is nobody to attack")
         return stay(board, who, "approach", reserved, None, why)
     threats = dangers_for(board, who.side, threats, order)
-    worth = score or (lambda _: 0)
-    weak = weakness or (lambda _: 0)
+    worth, weak = _numbers("score", score), _numbers("weakness", weakness)
     # a target that is worth more is preferred, even if it is out of reach this turn
     for value in sorted({worth(each) for each in wanted}, reverse=True):
         group = sorted(
@@ -140,6 +140,19 @@ def approach(
         "all stands are reserved" if found.targets else "no route leads to where it could attack"
     )
     return stay(board, who, "approach", reserved, None, reason)
+
+
+def _numbers(argument: str, call: Score | None) -> Score:
+    """A function that returns numbers, or raises if another function does not; None: all alike."""
+    if call is None:
+        return lambda _: 0
+
+    def ask(unit: Unit) -> float:
+        value = call(unit)
+        known = int(value) if isinstance(value, bool | np.bool_) else value
+        return real(argument, known, "must return numbers")
+
+    return ask
 
 
 def _cost(found: Attacks, target: Unit) -> Cost:

@@ -13,7 +13,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.unit import Unit
-from understep.checks import path_of
+from understep.checks import items, path_of, whole
 from understep.draw import _fences as fences
 from understep.draw import _look as look
 from understep.draw._behind import Behind
@@ -34,6 +34,7 @@ ENDINGS = (".png", ".svg", ".pdf")
 FINEST = 5.0  # points of type: patterns in smaller cells would be a blur
 HIDDEN = 0.35  # how opaque what stands behind raised ground is
 MANY = len(look.ROUTES)
+NARROW, BROAD = 50, 20_000  # pixels of a figure's side
 FEW = 12  # cells of a finding that bear a marker each
 LEAST = 6.5  # points of type in a ring
 SMALLEST = 4.5  # and texts smaller than that
@@ -65,7 +66,12 @@ def new_figure(size: tuple[int, int]) -> Figure:
         from matplotlib.figure import Figure
     except ImportError:
         raise MissingExtraError("drawing a figure", "plot") from None
-    drawn = Figure(figsize=(size[0] / 100, size[1] / 100), dpi=100, facecolor=look.PAPER)
+    rule = f"must be a width and a height in pixels, from {NARROW} to {BROAD}"
+    pixels = items("size", size, rule)
+    if len(pixels) != 2:
+        raise InputError("size", rule, size)
+    wide, high = (whole("size", each, NARROW, BROAD) / 100 for each in pixels)
+    drawn = Figure(figsize=(wide, high), dpi=100, facecolor=look.PAPER)
     FigureCanvasAgg(drawn)
     return drawn
 

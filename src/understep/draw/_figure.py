@@ -10,6 +10,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.knowledge import Knowledge
+from understep.draw import _look as look
 from understep.draw._canvas import Canvas, extent, finish_figure, new_figure
 from understep.draw._features import draw_features
 from understep.draw._ground import draw_ground
@@ -88,7 +89,8 @@ def figure(
     Raises
     ------
     InputError
-        An answer that has no overlay; a ``path`` with another ending.
+        An answer that has no overlay; a ``path`` with another ending; a ``size``, ``axes`` or
+        colours that are not such.
     NameUnknownError
         An unknown word for ``labels`` or ``view``.
     MissingExtraError
@@ -101,14 +103,16 @@ def figure(
     >>> us.draw.figure(board, title="Four by three").axes[0].get_title(loc="left")
     'Four by three'
     """
-    board, layers = drawn_board(board, answers), stack(answers)
+    board, layers, colors = drawn_board(board, answers), stack(answers), look.chosen(sides)
     if view is not None:
         board = reframe(board, FRAMES[choice(view, Projection, "view")])
     own = axes is None
     if axes is None:
-        axes = _sheet(board, layers, size, legend, sides or {})
+        axes = _sheet(board, layers, size, legend, colors)
+    elif not hasattr(axes, "get_figure"):
+        raise InputError("axes", "must be axes of Matplotlib, or None", axes)
     drawn = cast("Figure", axes.get_figure())
-    canvas = Canvas(board, axes, sides or {})
+    canvas = Canvas(board, axes, colors)
     laid = [layer.overlay for layer in layers]
     draw_ground(canvas)
     texts = {} if labels is None else dict(label_texts(board, labels))

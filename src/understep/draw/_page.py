@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import re
 from collections.abc import Iterable, Mapping
 from importlib import resources
 from math import isfinite
@@ -11,6 +10,7 @@ from typing import Any
 
 from understep.boards.board import Board
 from understep.checks import expect, path_of, whole
+from understep.draw import _look as look
 from understep.draw._figure import drawn_board
 from understep.draw._roles import role_of
 from understep.draw._scene import Places, scene
@@ -74,16 +74,13 @@ def page(
     """
     turns = whole("turns", turns, 1, 9)
     expect("title", title, (str, type(None)), "must be a text, or None")
-    expect("sides", sides, (Mapping, type(None)), "must give colours by side, or be None")
-    for side, color in (sides or {}).items():
-        if not isinstance(color, str) or not re.fullmatch(r"#[0-9a-fA-F]{6}", color):
-            raise InputError("sides", f"the colour of {side!r} must be like '#6b8a3c'", color)
+    chosen = look.chosen(sides)
     file = None if path is None else path_of("path", path)
     if file is not None and file.suffix != ".html":
         raise InputError("path", "must end in .html", str(path))
     moments, others = _moments(answers)
     board = drawn_board(board, others)
-    made = scene(board, sides or {}) | sheets(board, turns)
+    made = scene(board, chosen) | sheets(board, turns)
     places = Places(board)
     made["layers"] = [_layer(layer, places) for layer in stack(others)]
     made["explained"] = [

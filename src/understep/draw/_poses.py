@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from understep.boards.board import Board
-from understep.checks import ABOVE_ZERO, real
+from understep.checks import real
 from understep.draw._curve import Curve, Line, curve, cut, joined, laid
 from understep.errors import InputError
 from understep.grids.cell import Cell
@@ -278,8 +278,8 @@ def poses(
     ------
     InputError
         A value that is not a route, or a route that was not found; neither or both of ``speed`` and
-        ``pace``; one of them, ``turning`` or ``link`` that is not a number above 0; ``on`` has
-        other cells.
+        ``pace``; one of them, ``turning`` or ``link`` that is not a number from 1e-9 to 1e9;
+        ``on`` has other cells.
     NameUnknownError
         An unknown word for ``line``.
 
@@ -298,10 +298,10 @@ def poses(
         raise InputError("route", "must be a route that was found", route)
     if (speed is None) == (pace is None):
         raise InputError("speed", "give a speed or a pace", speed)
-    rule = "must be a number above 0"
+    rule = "must be a number from 1e-9 to 1e9"
     given = {"pace": pace, "speed": speed, "turning": turning, "link": link}
     rates = _Rates(*(
-        None if value is None else real(name, value, rule, ABOVE_ZERO)
+        None if value is None else real(name, value, rule, 1e-9, 1e9)
         for name, value in given.items()
     ))  # fmt: skip
     drawn, kinds = _line(route, line, on)

@@ -9,6 +9,7 @@ import numpy as np
 from rich.text import Text
 
 from understep.boards.board import Board
+from understep.checks import expect, whole
 from understep.draw import _look as look
 from understep.draw._figure import drawn_board
 from understep.draw._labels import LabelKind, label_texts
@@ -62,7 +63,8 @@ def terminal(
     Raises
     ------
     InputError
-        An answer that has no overlay.
+        An answer that has no overlay, a width that is not a whole number of 1 or more, or
+        ``numbers`` or ``edges`` that is not True or False.
     NameUnknownError
         An unknown word for ``labels``.
     CellError
@@ -78,6 +80,9 @@ def terminal(
        1.   .   .
     """
     board, laid = drawn_board(board, answers), [each.overlay for each in stack(answers)]
+    width = whole("width", width, 1)
+    for name, flag in (("numbers", numbers), ("edges", edges)):
+        expect(name, flag, bool, "must be True or False")
     grid = board.grid
     room = 4 if grid.cols * 4 + 2 <= width else 2
     roles = "label", "back", "onward"  # without a direction: from a link or leap

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.checks import Described, real
+from understep.checks import Described, items, real
 from understep.errors import InputError
 from understep.grids.systems import choice
 
@@ -85,12 +85,11 @@ class Frame(Described):
             pair = getattr(self, name)
             if pair is None and name != "origin":
                 continue
-            try:
-                width, height = map(float, pair)
-            except (TypeError, ValueError):
-                raise InputError(name, "must be two finite numbers", pair) from None
-            if not (math.isfinite(width) and math.isfinite(height)):
-                raise InputError(name, "must be two finite numbers", pair)
+            rule = "must be two finite numbers"
+            both = items(name, pair, rule)
+            if len(both) != 2:
+                raise InputError(name, rule, pair)
+            width, height = (real(name, each, rule) for each in both)
             object.__setattr__(self, name, (width, height))
             if name != "origin" and min(width, height) <= 0:
                 raise InputError(name, "both must be above 0", (width, height))

@@ -146,13 +146,15 @@ class Layout:
         array = points_array(points)
         cells = np.empty(array.shape, dtype=np.int64)
         for part, room in blocks(array, cells):
-            u, v = self.unplace(part[:, 0], part[:, 1])
+            with np.errstate(over="ignore", invalid="ignore"):  # of points very far off
+                u, v = self.unplace(part[:, 0], part[:, 1])
+                total = u.sum() + v.sum()
             # (a sum is finite only if all are: cheaper than asking each)
-            if not np.isfinite(u.sum() + v.sum()) or max(np.abs(u).max(), np.abs(v).max()) >= FAR:
+            if not np.isfinite(total) or max(np.abs(u).max(), np.abs(v).max()) >= FAR:
                 bad = ~np.isfinite(part).all(axis=1)
                 if bad.any():
                     raise InputError("points", "must be finite", part[bad][0].tolist())
-                u, v = np.clip(u, -FAR, FAR), np.clip(v, -FAR, FAR)
+                u, v = (np.clip(np.nan_to_num(each, nan=FAR), -FAR, FAR) for each in (u, v))
             room[:, 0], room[:, 1] = self.lattice.pick(u, v, MANY)
         return cells
 

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain, TerrainLike
-from understep.checks import expect, path_of, whole
+from understep.checks import expect, items, path_of, whole
 from understep.errors import MOST_FAULTS, BoardFileError, InputError
 from understep.files.bounded import decoded, read_bytes
 from understep.files.schema import MOST_CELLS
@@ -85,8 +85,8 @@ def read_text(
     >>> board.grid.size, board.terrain((1, 1))
     ((3, 2), 'deep')
     """
-    expect("rows", rows, Iterable, "must be a text, or texts")
-    lines = rows.splitlines() if isinstance(rows, str) else [str(row) for row in rows]
+    every = rows.splitlines() if isinstance(rows, str) else rows
+    lines = list(map(str, items("rows", every, "must be a text, or texts")))
     if isinstance(rows, str):
         while lines and not lines[0].strip():
             del lines[0]
@@ -218,9 +218,6 @@ def _board(
     if not (isinstance(grid, type) and issubclass(grid, Grid)) or grid is Grid:
         raise InputError("grid", "must be SquareGrid or HexGrid", grid)
     table = _glyphs(terrain, legend)
-    for sign, name in legend.items():
-        if name is not None and name not in table:
-            raise InputError("legend", f"{sign!r} must name a terrain or None", name)
     signs = _signs(rows, source)
     names = [None, *table]
     values, places = _distinct(signs)
@@ -287,6 +284,9 @@ def _glyphs(terrain: Mapping[str, Any], legend: Mapping[Any, str | None]) -> dic
     """The terrains, those without a glyph with that of a text legend."""
     if not isinstance(terrain, Mapping) or not isinstance(legend, Mapping):
         raise InputError("terrain", "and legend must be tables", (terrain, legend))
+    for sign, name in legend.items():
+        if name is not None and not (isinstance(name, str) and name in terrain):
+            raise InputError("legend", f"{sign!r} must name a terrain or None", name)
     table = dict(terrain)
     taken = {kind.glyph for kind in table.values() if isinstance(kind, Terrain)}
     for sign, name in legend.items():

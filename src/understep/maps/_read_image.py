@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.checks import path_of, whole
+from understep.checks import expect, path_of, whole
 from understep.errors import MOST_FAULTS, BoardFileError, InputError, MissingExtraError
 from understep.files.schema import MOST_CELLS
 from understep.grids.grid import Grid
@@ -86,6 +86,7 @@ def color_ids(
 ) -> NDArray[np.int64]:  # fmt: skip
     """The place in a legend of the colour of every pixel; ``first`` is the first of these rows."""
     tolerance = whole("tolerance", tolerance, 0, 255)
+    expect("legend", legend, Mapping, "must map colours to names")
     colors = []
     for color in legend:
         if not isinstance(color, str) or not re.fullmatch(r"#[0-9a-fA-F]{6}", color):

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 
 import numpy as np
 
-from understep.checks import whole
+from understep.checks import expect, real, whole
 from understep.errors import InputError, NoRoomError
-from understep.grids.cell import Cell, Cells, CellsLike
+from understep.grids.cell import Cell, Cells, CellsLike, as_cells
 from understep.grids.grid import Grid
 from understep.grids.rng import Random, generator
 
@@ -60,7 +60,7 @@ def scatter(
     CellError
         A value that is not a cell, or a cell off the grid.
     InputError
-        A count or spacing that is no such whole number, or no seed.
+        No grid, a count or spacing that is no such whole number, or no seed.
 
     Examples
     --------
@@ -70,6 +70,7 @@ def scatter(
     >>> len(set(stones)), us.maps.scatter(grid, 20, rng=7) == us.maps.scatter(grid, 20, rng=7)
     (20, True)
     """
+    expect("grid", grid, Grid, "must be a SquareGrid or HexGrid")
     count, spacing = whole("count", count, 0), whole("spacing", spacing, 1)
     draw = generator(rng)
     taken = [
@@ -95,9 +96,7 @@ def scatter(
     raise NoRoomError("count", f"there is room for {len(best)}", count)
 
 
-def variants(
-    cells: Iterable[Cell], weights: Mapping[str, float], *, rng: Random
-) -> dict[Cell, str]:
+def variants(cells: CellsLike, weights: Mapping[str, float], *, rng: Random) -> dict[Cell, str]:
     """Give each of some cells one of several variants at random.
 
     Parameters
@@ -113,6 +112,8 @@ def variants(
     ------
     InputError
         No variants, a weight that is not a number of 0 or more, all of them 0, or no seed.
+    CellError
+        A value that is not a cell.
 
     Examples
     --------
@@ -121,11 +122,12 @@ def variants(
     >>> sorted(set(us.maps.variants(cells, {"stone": 3, "stump": 1}, rng=1).values()))
     ['stone', 'stump']
     """
-    every = list(cells)
-    shares = np.array(list(weights.values()) if isinstance(weights, Mapping) else [])
-    known = shares.dtype.kind in "iuf" and np.isfinite(shares).all() and (shares >= 0).all()
-    if not known or not len(shares) or not shares.max() > 0:
-        raise InputError("weights", "must map variants to numbers, one of them above 0", weights)
+    rule = "must map variants to numbers of 0 or more, one of them above 0"
+    expect("weights", weights, Mapping, rule)
+    every = as_cells(cells)
+    shares = np.array([real("weights", each, rule, 0) for each in weights.values()])
+    if not shares.any():
+        raise InputError("weights", rule, weights)
     shares = shares / shares.max()  # the sum of large weights could overflow
     picks = generator(rng).choice(len(shares), size=len(every), p=shares / shares.sum())
     names = list(weights)

@@ -17,7 +17,7 @@ from understep.boards.footprint import ONE
 from understep.boards.links import Link
 from understep.boards.roster import Listed
 from understep.boards.unit import Unit
-from understep.checks import expect, named, whole
+from understep.checks import expect, items, named, whole
 from understep.errors import CellError, InputError, StaleError
 from understep.grids.cell import Cell, CellLike, CellsLike, as_cells, one_cell
 from understep.grids.systems import choice
@@ -376,9 +376,14 @@ class World:
         ------
         CellError
             A value that is not a cell, or no cell that lies in the world.
+        InputError
+            A margin that is not a whole number of 0 or more, or ``live`` that is no bool.
         """
-        rects = [self._land.rect(self._land.key(one_cell(cell, "cells"))) for cell in cells]
-        rect = reduce(Rect.joined, rects).grown(margin).inside(*self.size)
+        margin = whole("margin", margin, 0)
+        expect("live", live, bool, "must be True or False")
+        every = items("cells", cells, "must be cells")
+        rects = [self._land.rect(self._land.key(one_cell(cell, "cells"))) for cell in every]
+        rect = reduce(Rect.joined, rects).grown(margin).inside(*self.size) if rects else None
         if rect is None:
             raise CellError("cells", f"must lie in a world of {self.size}", cells)
         self._live.follow()
@@ -395,10 +400,11 @@ class World:
         NameUnknownError
             No such unit.
         InputError
-            Steps that cost nothing: then no board is large enough but the whole.
+            Steps that cost nothing: then no board is large enough but the whole. A margin that is
+            not a whole number of 0 or more.
         """
         who = self.unit(unit)
-        wide = margin + self._crew.wide
+        wide = whole("margin", margin, 0) + self._crew.wide
         return self._cut(around(self._land, self.links, who, turns, wide))
 
     # boards that follow it
