@@ -411,3 +411,11 @@ def test_a_survey_by_several_processes_ends_at_once_when_interrupted(tmp_path, p
         time.sleep(0.1)
     _, err = child.communicate(timeout=5)
     assert (child.returncode != 0, "Traceback" in err) == (True, False)
+
+
+@pytest.mark.parametrize("option", [("--seed", "-1"), ("--rounds", "1001")])
+def test_a_demo_that_cannot_be_played_is_refused(option, tmp_path):
+    status, _, errors = understep("demo", "--out", tmp_path / "made", *option)
+    assert status == 2
+    assert option[0] in errors
+    assert not (tmp_path / "made").exists()

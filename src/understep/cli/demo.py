@@ -25,8 +25,14 @@ WAYPOINTS = {
     show_default=True,
     help="The folder for the figures.",
 )
-@click.option("--seed", default=7, show_default=True, help="The seed of the skirmishes.")
-@click.option("--rounds", default=6, show_default=True, help="Their largest number of rounds.")
+@click.option(
+    "--seed", type=click.IntRange(0), default=7, show_default=True,
+    help="The seed of the skirmishes.",
+)  # fmt: skip
+@click.option(
+    "--rounds", type=click.IntRange(0, 1000), default=6, show_default=True,
+    help="Their largest number of rounds.",
+)  # fmt: skip
 def demo(out: Path, seed: int, rounds: int) -> None:
     """Run a full example on the shipped boards and draw it."""
     out.mkdir(parents=True, exist_ok=True)
