@@ -395,7 +395,7 @@ ROWS = [
 
 LIMITS = [
     ("first 8-point reach, fresh 2000 x 2000", first_reach, "ms", 5),
-    ("whole step table, 500 x 500", whole_table, "ms", 60),
+    ("whole step table, 500 x 500", whole_table, "ms", 20),
     ("50 units by a new field, 64 x 64", replanning, "ms", 16),
     ("100 views of radius 8, 256 x 256", views, "ms", 5),
     ("attacks after moving, 6 points, targets", attacking, "ms", 1),

@@ -4,6 +4,11 @@ It turns layers of a board (ground, blocks, edges, levels) and rules made number
 per cell: 0 not compiled, 1 no step, else the place of its cost. The code of a direction is written
 after those of the others, the first direction last of all, since a search on another thread takes a
 row for compiled when its first code is there.
+
+Cells that follow each other in a row are compiled together, one direction at a time, as if there were
+no edges: three lines of prices and levels are read once, and the loop over them has no branch. Steps
+that edges can change are compiled one by one by `step`, which knows all rules; so are those of large
+units, and all where numbers are too large or levels too fine for that loop.
 """
 
 from __future__ import annotations
