@@ -406,3 +406,21 @@ def test_raised_ground_that_hides_nothing_is_drawn():
 def test_what_a_figure_cannot_be_drawn_with_is_refused(given, rule):
     with pytest.raises(us.errors.InputError, match=rule):
         us.draw.figure(us.maps.shipped("fen"), **given)
+
+
+@pytest.mark.parametrize("number", [2.5, -3, 0, 10**15, -(10**15)])
+def test_marks_of_a_games_own_are_drawn_with_any_number(number):
+    board = us.Board(us.SquareGrid(3, 3), {"turf": 1})
+    for role in ("reach", "threat", "field", "area", "finding", "of the game"):
+        overlay = us.Overlay({(1, 1): us.Mark(role, number)})
+        assert list(overlay) == [us.Cell(1, 1)]
+        for draw in (us.draw.terminal, us.draw.figure, us.draw.page):
+            assert draw(board, overlay)
+
+
+@pytest.mark.parametrize(
+    "marks", [{5: us.Mark("reach")}, {(1, 1): "reach"}, {(1, 1): us.Mark("reach", float("nan"))}]
+)
+def test_what_is_no_overlay_is_refused(marks):
+    with pytest.raises(us.errors.InputError, match=r"^marks: "):
+        us.Overlay(marks)

@@ -186,7 +186,7 @@ def test_names_with_markup_are_text(driver, tmp_path):
     foe = us.Unit(HOSTILE, HOSTILE + " ", us.Movement(3), attack=us.Attack())
     board.add(foe, at=(1, 1))
     board.add(us.Unit("x" * 5000, "ours", us.Movement(3)), at=(3, 2))
-    marks = us.Overlay({(2, 2): us.Mark(HOSTILE, float("inf"), HOSTILE)})
+    marks = us.Overlay({(2, 2): us.Mark(HOSTILE, 5, HOSTILE)})
     opened(driver, tmp_path, board, us.reach(board, HOSTILE), marks)
     driver.execute_script("choose(S.units[0].name); point(6)")
     assert (

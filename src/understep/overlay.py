@@ -8,9 +8,11 @@ from fractions import Fraction
 from importlib import import_module
 from typing import Any, NamedTuple, overload
 
-from understep.checks import expect, items, whole
+from understep.checks import expect, items, real, whole
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, one_cell
+
+LARGEST = 10**15  # number of a mark
 
 
 def plain_data(value: Any) -> Any:
@@ -60,6 +62,14 @@ class Mark(NamedTuple):
     text: str | None = None
 
 
+def _sound(mark: Mark) -> Mark:
+    """A mark that can be drawn."""
+    expect("marks", mark, Mark, "must map cells to marks")
+    if mark.number is not None:
+        real("marks", mark.number, "the number of a mark is at most 10**15", -LARGEST, LARGEST)
+    return mark
+
+
 class OverlayChange(NamedTuple):
     """How one overlay differs from another; made by `Overlay.changes`.
 
@@ -85,6 +95,13 @@ class Overlay(Mapping[Cell, Mark]):
     priority
         Overlays of higher priority lie above others.
 
+    Raises
+    ------
+    CellError
+        A key that is not a cell.
+    InputError
+        A value that is not a mark, or a mark whose number is no number, or above 10**15.
+
     Examples
     --------
     >>> import understep as us
@@ -96,7 +113,7 @@ class Overlay(Mapping[Cell, Mark]):
 
     def __init__(self, marks: Mapping[Cell, Mark], *, priority: int = 1) -> None:
         expect("marks", marks, Mapping, "must map cells to marks")
-        self._marks = dict(marks)
+        self._marks = {one_cell(cell, "marks"): _sound(mark) for cell, mark in marks.items()}
         self.priority = whole("priority", priority)
 
     def __repr__(self) -> str:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 from collections.abc import Iterable, Mapping
 from importlib import resources
-from math import isfinite
 from typing import Any
 
 from understep.boards.board import Board
@@ -159,7 +158,7 @@ def _layer(layer: Layer, places: Places) -> dict[str, Any]:
 
 def _number(value: Any) -> int | float | None:
     """A mark's number as JSON holds it, rounded to what is read on a page."""
-    if value is None or not isfinite(value):
+    if value is None:
         return None
     return int(value) if value == int(value) else round(float(value), 3)
 

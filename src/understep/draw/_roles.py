@@ -101,7 +101,7 @@ MARKERS = {name: role.marker for name, role in ROLES.items() if role.marker}
 
 def reach_color(turn: int) -> tuple[float, float, float, float]:
     """The wash over cells that are reached in a turn."""
-    return (0.76, 0.34, 0.10, 0.2 / turn**0.8)
+    return (0.76, 0.34, 0.10, 0.2 / max(1, turn) ** 0.8)
 
 
 def swatch(name: str, number: Any) -> Any:

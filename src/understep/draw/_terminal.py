@@ -265,7 +265,7 @@ class _TextCanvas:
         if mark is not None:
             sign = role_of(mark.role).sign or " "
             if mark.role == "area":
-                sign = chr(min(ord("a") + int(mark.number or 0), ord(MORE)))
+                sign = chr(min(ord("a") + max(0, int(mark.number or 0)), ord(MORE)))
             if mark.role in ("reach", "threat", "stand"):
                 sign = str(min(int(mark.number or 1), 9))
             elif mark.role in ("turn-end", "goal"):
