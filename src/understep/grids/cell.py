@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from array import array as packed
 from collections.abc import Iterable, Iterator, Sequence
+from contextlib import suppress
+from itertools import chain
 from typing import Any, NamedTuple, TypeAlias, overload
 
 import numpy as np
@@ -214,6 +217,14 @@ def near_cell(value: Any, argument: str) -> Cell:
     return cell
 
 
+def _of_cells(cells: list[Any]) -> NDArray[Any]:
+    """A list as an array; several times faster where it holds nothing but `Cell`."""
+    if {*map(type, cells)} == {Cell}:
+        with suppress(TypeError, OverflowError):  # parts that are not whole numbers, or too large
+            return np.array(packed("q", chain.from_iterable(cells))).reshape(-1, 2)
+    return np.asarray(cells)
+
+
 def cells_array(cells: Any, argument: str, width: int = 2, farthest: int = FARTHEST) -> IntArray:
     """Return one cell, cells, or an array of them as int64 ``(..., width)``.
 
@@ -229,7 +240,7 @@ def cells_array(cells: Any, argument: str, width: int = 2, farthest: int = FARTH
     if not isinstance(cells, np.ndarray) and len(cells) == 0:
         return np.empty((0, width), dtype=np.int64)
     try:
-        array = np.asarray(cells)
+        array = _of_cells(cells) if type(cells) is list and width == 2 else np.asarray(cells)
     except ValueError:
         raise CellError(argument, f"every cell has {width} whole numbers", cells) from None
     if array.dtype.kind not in "iu":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import cached_property
 from typing import NamedTuple, TypeVar
@@ -214,5 +215,20 @@ def _spread(work: Callable[[T], R], every: list[T], threads: int) -> list[R]:
         return list(map(work, every))
     from concurrent.futures import ThreadPoolExecutor
 
-    with ThreadPoolExecutor(threads) as pool:
-        return list(pool.map(work, every))
+    todo = deque(enumerate(every))
+    found: dict[int, R] = {}
+
+    def run() -> None:
+        while True:
+            try:
+                place, each = todo.popleft()
+            except IndexError:  # nothing is left
+                return
+            found[place] = work(each)
+
+    with ThreadPoolExecutor(threads - 1) as pool:
+        others = [pool.submit(run) for _ in range(min(threads, len(every)) - 1)]
+        run()  # this thread works, too: it would only wait for the others to begin
+        for other in others:
+            other.result()
+    return [found[place] for place in range(len(every))]
