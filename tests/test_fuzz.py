@@ -30,6 +30,9 @@ ODD = [
 ]  # fmt: skip
 
 
+SEVERAL = inspect.Parameter.VAR_KEYWORD, inspect.Parameter.VAR_POSITIONAL
+
+
 def calls(board):
     """Calls, and arguments with which they work."""
     unit, other = (each.name for each in board.units()[:2])
@@ -114,7 +117,7 @@ def test_a_wrong_argument_is_refused_and_changes_nothing(name, call, place, odd)
     every = calls(board)
     call, args = every[call]
     names = list(inspect.signature(call).parameters.values())
-    assume(place < len(names) and names[place].kind is not inspect.Parameter.VAR_KEYWORD)
+    assume(place < len(names) and names[place].kind not in SEVERAL)
     before = board.state, us.draw.terminal(board)
     args = dict(zip((each.name for each in names), args, strict=False)) | {names[place].name: odd}
     try:
@@ -135,7 +138,7 @@ def test_every_parameter_of_every_call_refuses_what_it_is_not_for(odd):
     every, number = calls(board), 0
     while number < len(every):
         for place in inspect.signature(every[number][0]).parameters.values():
-            if place.kind not in (place.VAR_KEYWORD, place.VAR_POSITIONAL):
+            if place.kind not in SEVERAL:
                 call, args = every[number]
                 before, names = board.state, inspect.signature(call).parameters
                 try:
