@@ -224,9 +224,7 @@ class Threats(Answer):
     @property
     def cells(self) -> Cells:
         """The cells that at least one foe can attack, row by row."""
-        struck = (foe.struck for foe in self._foes.values())
-        every = np.concatenate([np.zeros(0, np.int64), *struck])
-        return self._board.grid.numbering.cells(np.unique(every))
+        return self._board.grid.numbering.cells(np.flatnonzero(self._counts))
 
     @property
     def why(self) -> str:  # type: ignore[override]

@@ -186,7 +186,7 @@ def _nearer(
     # one search for all targets: the route ends at the nearest place of any
     for target in group:
         cells = [cell for cell in board.covered(target) if cell in board.grid]
-        # any of its cells can be the one that is near enough
+        # a stand is near enough if any cell that the unit covers is
         span = far + len(unit.movement.footprint) - 1
         around = Cells(dict.fromkeys(c for cell in cells for c in board.grid.disk(cell, span)))
         areas = board.grid.lattice.spread(around.array, unit.movement.footprint)

@@ -78,13 +78,15 @@ cdef class Filler:
     cdef inline int line(self, int col, int row) noexcept nogil
     @cython.locals(cell=cython.int)
     cdef inline int number(self, int col, int row) noexcept nogil
+    @cython.locals(index=cython.int)
+    cdef inline int next_to(self, int col, int row, int direction) noexcept nogil
     cdef inline int kind(self, int cell) noexcept nogil
     cdef inline int blocked(self, int cell) noexcept nogil
     cdef inline int enterable(self, int cell) noexcept nogil
     cdef inline int edge(self, int cell, int direction) noexcept nogil
     @cython.locals(pair=cython.int, foot=cython.int, line=cython.int, at=cython.int)
     cdef unsigned char unfenced(self, int col, int row) noexcept nogil
-    @cython.locals(index=cython.int, cell=cython.int, at=cython.int, met=cython.int, turn=cython.int, cost=cython.longlong, before=cython.longlong, after=cython.longlong, ways=cython.int, gap=cython.double, parts=cython.longlong)
+    @cython.locals(cell=cython.int, at=cython.int, met=cython.int, turn=cython.int, cost=cython.longlong, before=cython.longlong, after=cython.longlong, ways=cython.int, gap=cython.double, parts=cython.longlong)
     cdef long long step(self, int col, int row, int direction, int layer) noexcept nogil
     @cython.locals(at=cython.int, met=cython.int, beyond=cython.int)
     cdef long long around(self, int col, int row, int side, int turn) noexcept nogil

@@ -109,7 +109,6 @@ class Filler:
         direction: cython.int
         col: cython.int
         row: cython.int
-        line: cython.int
         cell: cython.int
         other: cython.int
         full: cython.int = 0
@@ -118,13 +117,9 @@ class Filler:
                 cell = cython.cast(cython.int, numbers[index])
                 row = cell // self.cols
                 col = cell - row * self.cols
-                line = self.line(col, row)
                 full = full | self.fill_known(cell)
                 for direction in range(self.directions):
-                    other = self.number(
-                        col + self.deltas[2 * (line * self.directions + direction)],
-                        row + self.deltas[2 * (line * self.directions + direction) + 1],
-                    )
+                    other = self.next_to(col, row, direction)
                     if other >= 0:
                         full = full | self.fill_known(other)
         return full
@@ -178,6 +173,11 @@ class Filler:
             return -1
         return cell
 
+    def next_to(self, col, row, direction):
+        """The number of a neighbor, or -1."""
+        index = 2 * (self.line(col, row) * self.directions + direction)
+        return self.number(col + self.deltas[index], row + self.deltas[index + 1])
+
     def kind(self, cell):
         """The kind of ground."""
         return self.kinds[cell] if len(self.kinds) else self.ground[cell]
@@ -219,9 +219,8 @@ class Filler:
 
     def step(self, col, row, direction, layer):
         """The cost of one step, by all rules."""
-        index = 2 * (self.line(col, row) * self.directions + direction)
         cell = self.number(col, row)
-        at = self.number(col + self.deltas[index], row + self.deltas[index + 1])
+        at = self.next_to(col, row, direction)
         if cell < 0 or at < 0 or not self.enterable(at):
             return NO
         met = self.edge(cell, direction)
@@ -248,8 +247,7 @@ class Filler:
 
         ``turn``: how the way goes on from there.
         """
-        # straight directions are the same in every row
-        at = self.number(col + self.deltas[2 * side], row + self.deltas[2 * side + 1])
+        at = self.next_to(col, row, side)
         if at < 0 or not self.turned(at, self.enterable(at)):
             return NO
         met = self.edge(row * self.cols + col, side)
