@@ -116,6 +116,13 @@ class Overlay(Mapping[Cell, Mark]):
         self._marks = {one_cell(cell, "marks"): _sound(mark) for cell, mark in marks.items()}
         self.priority = whole("priority", priority)
 
+    @classmethod
+    def _of(cls, marks: dict[Cell, Mark], *, priority: int = 1) -> Overlay:
+        """From marks that are known to be such, of an answer; the dictionary is kept."""
+        made = cls.__new__(cls)
+        made._marks, made.priority = marks, priority
+        return made
+
     def __repr__(self) -> str:
         roles = Counter(mark.role for mark in self._marks.values())
         shown = ", ".join(f"{many} {role}" for role, many in roles.items())
@@ -245,7 +252,7 @@ class Overlays(Sequence[Overlay]):
         marks: dict[Cell, Mark] = {}
         for each in self._laid:
             marks.update(each)
-        return Overlay(marks, priority=self._laid[-1].priority if self._laid else 1)
+        return Overlay._of(marks, priority=self._laid[-1].priority if self._laid else 1)
 
     def _stacks(self) -> dict[Cell, tuple[Mark, ...]]:
         """The marks of all cells."""

@@ -354,7 +354,7 @@ class Attacks(Answer):
         for name in self.targets:
             for cell in self._board.covered(self._units[name]):
                 marks[cell] = Mark("target", None, name)
-        return Overlay(marks)
+        return Overlay._of(marks)
 
     def plain(self) -> dict[str, Any]:
         """The attacks as plain lists and names, for JSON."""

@@ -82,7 +82,7 @@ class Intent(Answer):
             marks[self.aim] = Mark("target", None, self.target)
         if self.meaning == "refused" and self.cell is not None:
             marks[self.cell] = Mark("refused", None, self.why)
-        return Overlay(marks, priority=2)
+        return Overlay._of(marks, priority=2)
 
 
 def intent(reach: Reach | Attacks, cell: CellLike | None) -> Intent:

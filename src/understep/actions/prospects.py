@@ -369,7 +369,7 @@ class Prospects(Answer, Sequence[Prospect]):
             zip(self.cells, self.exposure.tolist(), strict=True), key=lambda each: each[1]
         ):
             marks.setdefault(cell, Mark("threat", many) if many else Mark("reach", 1))
-        return Overlay(marks)
+        return Overlay._of(marks)
 
     def plain(self) -> dict[str, Any]:
         """The prospects as plain lists and numbers, for JSON."""

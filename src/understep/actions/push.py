@@ -89,7 +89,7 @@ class Push(Answer):
         marks[self.end] = Mark("goal", 1, "")
         if self.beyond is not None:
             marks[self.beyond] = Mark("refused", None, self.why)
-        return Overlay(marks, priority=2)
+        return Overlay._of(marks, priority=2)
 
 
 def push(

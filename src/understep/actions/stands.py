@@ -98,7 +98,7 @@ class Stands(Answer, Sequence[Stand]):
         """The stands as plain data: roles "stand" (number: the rank) and "target"."""
         marks = {each.aim: Mark("target") for each in self}
         marks |= {each.cell: Mark("stand", rank, str(rank)) for rank, each in enumerate(self, 1)}
-        return Overlay(marks, priority=2)
+        return Overlay._of(marks, priority=2)
 
     def plain(self) -> dict[str, Any]:
         """The stands as plain lists and numbers, for JSON."""

@@ -256,7 +256,7 @@ class Threats(Answer):
 
     def overlay(self) -> Overlay:
         """The threats as plain data: role "threat", number: how many foes, text: their names."""
-        return Overlay(
+        return Overlay._of(
             {cell: Mark("threat", self[cell], ", ".join(self.by(cell))) for cell in self.cells}
         )
 

@@ -236,7 +236,7 @@ class Walk(Answer, Iterator[Stride]):
         marks = {cell: Mark("route", 1) for cell in self._walked}
         marks[self._walked[0]] = Mark("start", 1, self.unit.name)
         marks[self._walked[-1]] = Mark("goal", 1, self.ending)
-        return Overlay(marks, priority=2)
+        return Overlay._of(marks, priority=2)
 
 
 def walk(board: Board, unit: str, route: Route | None) -> Walk:

@@ -54,7 +54,7 @@ class Alert:
     def overlay(self) -> Overlay:
         """The alert as plain data: "target" where the foe is seen, else "remembered"."""
         role = "target" if self.seen else "remembered"
-        return Overlay({cell: Mark(role, None, self.target) for cell in self.cells}, priority=2)
+        return Overlay._of({cell: Mark(role, None, self.target) for cell in self.cells}, priority=2)
 
     def plain(self) -> dict[str, Any]:
         """The alert as plain numbers and texts, for JSON."""

@@ -111,7 +111,7 @@ class Coordination(Answer, Sequence[Plan]):
         marks = {
             plan.end: Mark("goal", place, str(place)) for place, plan in enumerate(self.plans, 1)
         }
-        return Overlay(marks, priority=2)
+        return Overlay._of(marks, priority=2)
 
     def plain(self) -> dict[str, Any]:
         """The plans as plain lists and names, for JSON."""

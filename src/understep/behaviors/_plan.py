@@ -82,7 +82,7 @@ class Plan(Answer):
             marks = dict(self.route.overlay())
         if self.stand is not None:
             marks[self.stand.aim] = Mark("target", None, self.target)
-        return Overlay(marks, priority=2)
+        return Overlay._of(marks, priority=2)
 
 
 def reserve(board: Board, plan: Plan, reserved: Reservations | None) -> Plan | None:

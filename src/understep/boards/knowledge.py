@@ -252,7 +252,7 @@ class Knowledge(Generic[B]):
         marks |= {cell: Mark("unknown") for cell in self.cells_seen("never")}
         for unit in self.remembered:
             marks[unit.at or Cell(0, 0)] = Mark("remembered", None, unit.name)
-        return Overlay(marks, priority=0)
+        return Overlay._of(marks, priority=0)
 
     def plain(self) -> dict[str, Any]:
         """The knowledge as plain lists and names, for JSON."""

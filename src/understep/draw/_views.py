@@ -58,7 +58,7 @@ def passable(
     free = step_table(board, rules, who).standing()[board.grid.numbering.numbers(cells.array)]
     marks = {True: Mark("free"), False: Mark("closed")}
     found = {cell: marks[here] for cell, here in zip(cells, (free > 0).tolist(), strict=True)}
-    return Overlay(found, priority=0)
+    return Overlay._of(found, priority=0)
 
 
 def arrows(answer: Reach | Field) -> Overlay:
@@ -94,7 +94,7 @@ def arrows(answer: Reach | Field) -> Overlay:
         role, ways = "onward", _after(answer)
     else:
         raise InputError("answer", "must be a Reach or a Field", answer)
-    return Overlay({cell: Mark(role, None, way or "") for cell, way in ways})
+    return Overlay._of({cell: Mark(role, None, way or "") for cell, way in ways})
 
 
 def _before(reach: Reach) -> Iterator[tuple[Cell, str | None]]:
@@ -138,4 +138,4 @@ def heat(reach: Reach) -> Overlay:
         raise InputError("reach", "must be a Reach", reach)
     cells, costs = reach.columns()
     rows = zip(Cells(cells), costs.tolist(), strict=True)
-    return Overlay({cell: Mark("field", cost, f"{cost:g}") for cell, cost in rows})
+    return Overlay._of({cell: Mark("field", cost, f"{cost:g}") for cell, cost in rows})

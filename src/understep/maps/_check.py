@@ -99,7 +99,7 @@ class Findings(Answer, Sequence[Finding]):
             for number, finding in reversed(list(enumerate(self, 1)))
             for cell in finding.cells
         }
-        return Overlay(marks, priority=2)
+        return Overlay._of(marks, priority=2)
 
     def plain(self) -> dict[str, Any]:
         """The findings as plain lists and texts, for JSON."""

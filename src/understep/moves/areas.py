@@ -107,7 +107,7 @@ class Areas(Answer):
         grid, numbers = self._board.grid, np.flatnonzero(self._area >= 0)
         areas = self._area[numbers].tolist()
         cells = grid.numbering.cells(numbers)
-        return Overlay(
+        return Overlay._of(
             {cell: Mark("area", area, str(area)) for cell, area in zip(cells, areas, strict=True)}
         )
 

@@ -110,7 +110,7 @@ class Explanation(Answer):
                 marks[each.cell] = before._replace(text=f"{before.text}; {each.text}")
             else:
                 marks[each.cell] = Mark("finding", number, each.text)
-        return Overlay(marks, priority=2)
+        return Overlay._of(marks, priority=2)
 
     def __str__(self) -> str:
         if self:

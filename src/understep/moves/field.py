@@ -245,7 +245,9 @@ class Field(Answer):
         marks = {
             cell: Mark("field", many, f"{many:g}") for cell, many in zip(cells, costs, strict=True)
         }
-        return Overlay(marks | {goal: Mark("goal", 0, "0") for goal in self.goals if goal in self})
+        return Overlay._of(
+            marks | {goal: Mark("goal", 0, "0") for goal in self.goals if goal in self}
+        )
 
     def plain(self) -> dict[str, Any]:
         """The field as plain lists and numbers, for JSON."""

@@ -288,7 +288,7 @@ class Reach(Answer):
         for cell, turn, stop in rows:
             marks.setdefault(Cell(*cell), Mark("reach" if stop else "pass", turn))
         marks[Cell(*cells[0])] = Mark("start", 1, self.unit.name)
-        return Overlay(marks)
+        return Overlay._of(marks)
 
     def plain(self) -> dict[str, Any]:
         """The reach as plain lists and numbers, for JSON."""

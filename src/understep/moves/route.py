@@ -188,7 +188,7 @@ class Route(Answer):
         marks: dict[Cell, Mark] = {}
         if not self:
             marks = {self.goal: Mark("refused", None, self.why), self.nearest: Mark("nearest")}
-            return Overlay(marks, priority=2)
+            return Overlay._of(marks, priority=2)
         marks[self.cells[0]] = Mark("start", 1, self.unit.name)
         ends = set(self.stops)
         for step in self.steps:
@@ -196,7 +196,7 @@ class Route(Answer):
             if step.cell in ends:
                 marks[step.cell] = Mark("turn-end", step.turn, str(step.turn))
         marks[self.goal] = Mark("goal", self.turns, str(self.turns))
-        return Overlay(marks, priority=2)
+        return Overlay._of(marks, priority=2)
 
 
 def _same(value: T) -> T:

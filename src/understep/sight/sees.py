@@ -76,7 +76,7 @@ class Sighting(Answer):
         for number, each in reversed(list(enumerate(self.obstacles, 1))):
             where = each.between[0] if each.between else each.cell
             marks[where] = Mark("finding", number, each.text)
-        return Overlay(marks | {self.start: Mark("start")}, priority=2)
+        return Overlay._of(marks | {self.start: Mark("start")}, priority=2)
 
 
 def sees(

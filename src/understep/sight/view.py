@@ -82,7 +82,7 @@ class View(Answer):
     def overlay(self) -> Overlay:
         """The view as plain data: roles "view" and "eye"."""
         marks = {cell: Mark("view") for cell in self.cells}
-        return Overlay(marks | {cell: Mark("eye") for cell in self.eyes})
+        return Overlay._of(marks | {cell: Mark("eye") for cell in self.eyes})
 
 
 def view(

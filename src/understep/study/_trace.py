@@ -106,7 +106,7 @@ class SearchReport(NamedTuple):
         if self.cells:
             marks[self.cells[0]] = Mark("start", 1)
             marks[self.cells[-1]] = Mark("goal", 1, "")
-        return Overlay(marks, priority=2)
+        return Overlay._of(marks, priority=2)
 
     def plain(self) -> dict[str, Any]:
         """The trial as plain lists and numbers, for JSON."""
