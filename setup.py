@@ -13,7 +13,7 @@ from Cython.Build import cythonize
 from setuptools import Extension, setup
 
 # the largest first, so that none is left to compile alone at the end
-NAMES = "search", "steps", "layers", "sight", "ties", "areas", "field", "choice", "plan"
+NAMES = "search", "steps", "layers", "sight", "ties", "areas", "field", "asker", "choice", "plan"
 KERNELS = ["understep.kernels._" + name for name in NAMES]
 wanted = os.environ.get("UNDERSTEP_KERNELS", "optional")
 checks = os.environ.get("UNDERSTEP_BOUNDS", "0") == "1"

@@ -3,6 +3,8 @@
 A route with a budget is always searched cell by cell, so that both can be asked.
 """
 
+import contextlib
+
 import numpy as np
 import pytest
 from geometry import grids
@@ -98,6 +100,76 @@ def test_ties_are_read_from_a_reach_after_the_board_has_changed(board, turns, da
             board.paint(data.draw(st.sampled_from(list(board.terrains))), cell)
             board.block(cell)
     assert {cell: again.route_to(cell).plain() for cell in again} == before
+
+
+def asked_again(board, turns):
+    """What all units answer when asked as often as can be, and when something is supposed."""
+    for unit in board.units():
+        known = us.reach(board, unit.name, turns=turns).plain()
+        assert known == us.reach(board, unit.name, turns=turns, left=unit.left).plain()
+        for at in board.grid:
+            quick = us.reach(board, unit.name, turns=turns, at=at)
+            other = us.reach(board, unit.name, turns=turns, at=at, left=unit.left)
+            assert (quick.plain(), quick.doubt) == (other.plain(), other.doubt)
+
+
+def edited(board, data):
+    """Some random edit, if the board allows it."""
+
+    def some(values):
+        return data.draw(st.sampled_from(list(values)))
+
+    name, cell = some(board.units()).name, some(board.grid)
+    edit = some([
+        lambda: board.paint(some(board.terrains), cell), lambda: board.put(name, at=cell),
+        lambda: board.set_left(name, some([0, 1, 2.5, 7])), lambda: board.block(cell),
+        lambda: board.clear(cell), board.undo, board.redo, lambda: board.remove("u0"),
+        lambda: board.set_unit(name, movement=us.Movement(3)),
+    ])  # fmt: skip
+    with contextlib.suppress(us.errors.UnderstepError):
+        edit()
+
+
+@examples(4)
+@given(simple_boards(20), st.sampled_from([1, 2, None]), st.data())
+def test_a_reach_that_is_asked_again_is_what_a_search_finds(board, turns, data):
+    board.forget()
+    asked_again(board, turns)
+    for _ in range(3):
+        edited(board, data)
+        asked_again(board, turns)
+
+
+@pytest.mark.parametrize("edit", [
+    lambda board: board.block((2, 1)),
+    lambda board: board.set_edge((2, 2), (2, 1), "wall"),
+    lambda board: board.set_elevation(2, (2, 1)),
+    lambda board: board.place("crate", (2, 1)),
+    lambda board: board.paint("deep", (2, 1)),
+    lambda board: board.put("b", at=(2, 1)),
+])  # fmt: skip
+def test_what_comes_into_the_way_is_heeded_when_a_reach_is_asked_again(edit):
+    board = us.Board(
+        us.SquareGrid(5, 5), {"turf": 1, "deep": None}, edges={"wall": us.Edge(blocks=True)},
+        features={"crate": us.Feature(blocks=True)},
+    )  # fmt: skip
+    board.add(us.Unit("a", "ours", us.Movement(2, climb=1)), at=(2, 2))
+    board.add(us.Unit("b", "theirs", us.Movement(2)), at=(0, 0))
+    assert len(us.reach(board, "a", at=(2, 2))) == len(us.reach(board, "a")) == 13
+    edit(board)
+    assert len(us.reach(board, "a", at=(2, 2))) == len(us.reach(board, "a")) < 13
+    board.undo()
+    assert len(us.reach(board, "a", at=(2, 2))) == len(us.reach(board, "a")) == 13
+
+
+@pytest.mark.parametrize("at", [(1.5, 0), (True, 0), (10**30, 0), (-1, 0), (0, 9), (0,), "ab", 3])
+def test_what_is_no_cell_is_refused_however_often_it_is_asked(at):
+    board = us.Board(us.HexGrid(3, 3, first=(0, 0)), {"turf": 1})
+    board.add(us.Unit("a", "ours", us.Movement(2)), at=(0, 0))
+    for _ in range(2):
+        with pytest.raises(us.errors.CellError):
+            us.reach(board, "a", at=at)
+    assert us.reach(board, "a", at=np.array([1, 1])).cells == us.reach(board, "a", at=(1, 1)).cells
 
 
 def test_costs_that_another_unit_brought_to_light_count_for_all():

@@ -258,7 +258,8 @@ def ask(server, where, told=None, **headers):
         with urllib.request.urlopen(request, timeout=20) as answer:
             return answer.status, answer.read().decode()
     except urllib.error.HTTPError as error:
-        return error.code, error.read().decode()
+        with error:
+            return error.code, error.read().decode()
 
 
 def test_only_who_has_the_token_is_let_in_from_pages_of_this_machine(served):

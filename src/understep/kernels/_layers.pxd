@@ -107,6 +107,9 @@ cdef class Layers:
     cpdef void begin(self, Rules rules, int start, int first, int limit, int ring, int goal, int cheapest)
     cpdef int ask(self, Rules rules, int start, int first, int limit, int ring)
     cpdef int run(self)
+    @cython.locals(spot=cython.int, seen=cython.int)
+    cdef int stands(self, Rules rules, int number)
+    cdef data(self, int count)
     @cython.locals(index=cython.int, spot=cython.int)
     cdef void set_off(self, int start, int first) noexcept nogil
     @cython.locals(index=cython.int, item=cython.int)

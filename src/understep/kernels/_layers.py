@@ -211,6 +211,34 @@ class Layers:
                 done = index + 1
         return done
 
+    def stands(self, rules, number):
+        """Whether the mover of a plain flood could stand on a cell."""
+        self.rules = rules
+        self.plain = 1
+        spot = self.spot_of(number)
+        if self.state[spot]:  # a hole
+            return 0
+        seen = self.look(spot, number)
+        return seen != 1 and seen & PASS == 0
+
+    def data(self, count):
+        """Marks and cells of a flood as bytes, to keep."""
+        found: bytearray
+        bytes_: cython.p_char
+        marks: cython.p_longlong
+        cells: cython.p_int
+        index: cython.int
+        if not cython.compiled:
+            return bytearray(self.marks[:count]) + bytearray(self.order[:count])
+        found = bytearray(12 * count)
+        bytes_ = found
+        marks = cython.cast(cython.p_longlong, bytes_)
+        cells = cython.cast(cython.p_int, bytes_ + 8 * count)
+        for index in range(count):
+            marks[index] = self.marks[index]
+            cells[index] = self.order[index]
+        return found
+
     def run(self) -> int:
         """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wants()``, -2 wants room."""
         status: cython.int

@@ -19,9 +19,12 @@ from numpy.typing import NDArray
 from understep.errors import KernelWarning
 
 LARGE = 1 << 20
-KERNELS = "areas", "choice", "field", "layers", "plan", "search", "sight", "steps", "ties"
+KERNELS = (
+    "areas", "asker", "choice", "field", "layers", "plan", "search", "sight", "steps", "ties",
+)  # fmt: skip
 __all__ = [
     "areas",
+    "asker",
     "blank",
     "choice",
     "field",
@@ -51,6 +54,7 @@ def _load(name: str) -> ModuleType:
 
 if TYPE_CHECKING:
     from understep.kernels import _areas as areas
+    from understep.kernels import _asker as asker
     from understep.kernels import _choice as choice
     from understep.kernels import _field as field
     from understep.kernels import _layers as layers

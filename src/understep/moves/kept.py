@@ -9,10 +9,12 @@ from understep.boards.board import Board
 from understep.boards.derived import Watcher
 from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
+from understep.moves.search import asker_of
 
 MOST_LABELS = 1 << 16  # a larger reach is not kept
 MOST_IN_ALL = 1 << 20  # labels of all reaches of a board
 SMALL = 64  # labels, about, that a reach takes besides its own
+MOST_ASKERS = 1 << 10
 FEW_LABELS = 512  # a smaller one is found again sooner than changes are looked through
 
 
@@ -40,9 +42,26 @@ class KeptReaches(Watcher, Generic[R]):
         self._board = board
         self._known: dict[tuple[str, int | None], tuple[int, R]] = {}
         self._held, self._lock = 0, Lock()
+        self._askers: dict[tuple[str, int | None], Any] = {}
 
-    def touched(self, numbers: IntArray) -> None:
-        """States tell what has changed."""
+    def touched(self, _numbers: IntArray) -> None:
+        """Askers hold for one state of the board; of reaches, states tell what has changed."""
+        self._askers.clear()
+
+    def manned(self, _name: str) -> None:
+        """The same of units."""
+        self._askers.clear()
+
+    def asker(self, unit: Unit, turns: int | None) -> Any:
+        """What answers where a unit can get while nothing changes; None: only a search does."""
+        key = unit.name, turns
+        try:
+            return self._askers[key]
+        except KeyError:
+            if len(self._askers) >= MOST_ASKERS:
+                self._askers.clear()
+            found = self._askers[key] = asker_of(self._board, unit, turns)
+            return found
 
     def share(self, board: Board) -> KeptReaches[R]:
         """A copy of the board keeps its own."""
@@ -76,18 +95,17 @@ class KeptReaches(Watcher, Generic[R]):
 
     def keep(self, turns: int | None, reach: R) -> R:
         """Keep a reach, unless it is too large."""
-        if reach.labelled <= MOST_LABELS:
+        labels = reach.labelled
+        if labels <= MOST_LABELS:
+            key = reach.unit.name, turns
             with self._lock:
-                self._drop((reach.unit.name, turns))
-                self._known[reach.unit.name, turns] = self._board.state, reach
-                self._held += reach.labelled + SMALL
+                before = self._known.pop(key, None)  # the last one kept is the last to go
+                self._known[key] = self._board.state, reach
+                self._held += labels + SMALL if before is None else labels - before[1].labelled
                 while self._held > MOST_IN_ALL:
-                    self._drop(next(iter(self._known)))
+                    oldest = self._known.pop(next(iter(self._known)))[1]
+                    self._held -= oldest.labelled + SMALL
         return reach
-
-    def _drop(self, key: tuple[str, int | None]) -> None:
-        if key in self._known:
-            self._held -= self._known.pop(key)[1].labelled + SMALL
 
 
 def kept(board: Board) -> KeptReaches[Any]:

@@ -162,14 +162,15 @@ class Ready:
     bounds: tuple[Any, ...]  # what decides which searches serve, and how many keys they take
     rules: Any
     plain: bool
-    #: By turns, how many keys and buckets a flood takes.
+    #: By turns, how many keys and buckets a flood takes, and what answers.
     floods: dict[int | None, tuple[int, int]]
+    askers: dict[int | None, Any]
 
     def follow(self, own: int, alike: bool) -> Ready:
         """The same for the unit on another cell; ``alike``: with as many points left."""
         if self.rules is not None:
             self.rules.stand(own)
-        return self if alike else replace(self, floods={})
+        return replace(self, floods=self.floods if alike else {}, askers={})
 
 
 def ready(board: Board, mover: Mover) -> Ready | None:
@@ -206,7 +207,7 @@ def _made_ready(board: Board, mover: Mover, old: Ready | None, held: tuple[Any, 
     narrow = len(table.views[0]) > 0 and not mover.zoning
     if not unfit and not table.far_steps and (by_kind is not None or narrow):
         rules = _rules(board, mover, ground, held)
-    return Ready(board.state, table.views, laid, bounds, rules, by_kind is not None, {})
+    return Ready(board.state, table.views, laid, bounds, rules, by_kind is not None, {}, {})
 
 
 def _rules(

@@ -81,12 +81,20 @@ class Reach(Answer):
     _places: dict[int, int] | None = None
     _cells: Cells | None = None
 
-    def __init__(self, board: Board, unit: Unit, turns: int | None, labels: Labels) -> None:
+    def __init__(self, board: Board, unit: Unit, turns: int | None, found: Any) -> None:
         self._board, self._state = board, board.state
-        self._labels = labels
-        self._turns = turns
+        # labels, or what an asker found: most reaches are asked for little of what is in there
+        self._found, self._turns = found, turns
         #: The unit, as it was when asked.
         self.unit = unit
+
+    @cached_property
+    def _labels(self) -> Labels:
+        found = self._found
+        return found if isinstance(found, Labels) else Labels.of(self._board, found)
+
+    def __getstate__(self) -> dict[str, Any]:
+        return super().__getstate__() | {"_found": self._labels}
 
     def __repr__(self) -> str:
         doubt = f"; {brief(self.doubt)}" if self.doubt else ""
@@ -138,7 +146,7 @@ class Reach(Answer):
     @property
     def labelled(self) -> int:
         """How much there is to it: the number of its labels."""
-        return len(self._labels.places)
+        return len(self._found)
 
     @cached_property
     def surroundings(self) -> tuple[IntArray, IntArray] | None:
@@ -358,13 +366,16 @@ def reach(
     board = known(board, unit, known_to)
     who = board.unit(unit)
     turns = turn_limit(turns)
-    if at is not None or left is not None:
+    keeping: KeptReaches[Reach] = kept(board)
+    plain = at is None and left is None
+    if plain and (before := keeping.find(unit, turns)) is not None:
+        return before
+    asker = keeping.asker(who, turns) if left is None else None
+    quick = None if asker is None else asker.ask(at)
+    if quick is not None:
+        found = Reach(board, who, turns, quick)
+    else:
         who, start = supposed(who, at, left, board)
         found = Reach(board, who, turns, search(board, who, turns=turns, start=start))
         found.doubt = doubtful(board, who, start)
-        return found
-    keeping: KeptReaches[Reach] = kept(board)
-    before = keeping.find(unit, turns)
-    if before is not None:
-        return before
-    return keeping.keep(turns, Reach(board, who, turns, search(board, who, turns=turns)))
+    return keeping.keep(turns, found) if plain else found

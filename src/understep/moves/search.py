@@ -13,13 +13,14 @@ from understep.boards.board import Board
 from understep.boards.unit import Unit
 from understep.errors import CostError
 from understep.grids.cell import Cell, IntArray
+from understep.kernels import loader
 from understep.kernels.marks import SHIFT, STOP
 from understep.moves.answer import points_left
 from understep.moves.layers import MOST_BUCKETS as LAYERS_BUCKETS
-from understep.moves.layers import MOST_KEYS, LayersWorkspace, layers_pool, ready
+from understep.moves.layers import MOST_KEYS, LayersWorkspace, Ready, layers_pool, ready
 from understep.moves.mover import Mover, mover_of
 from understep.moves.search_labels import Labels
-from understep.moves.workspace import MOST_BUCKETS, Workspace, pool
+from understep.moves.workspace import LARGE, MOST_BUCKETS, Workspace, pool
 from understep.rules.steps import StepTable
 
 PLAIN = 16
@@ -130,13 +131,11 @@ def _by_layers(
     if known is None:
         return None
     home = _home(board, mover, start)
-    asked = known.floods.get(turns) if goals is None else None
+    asked = _flood(board, mover, known, turns) if goals is None else None
+    if goals is not None:
+        asked = _span_and_ring(board, mover, turns, True)
     if asked is None:
-        asked = _span_and_ring(board, mover, turns, goals is not None)
-        if asked is None:
-            return None
-        if goals is None:
-            known.floods[turns] = asked
+        return None
     space = layers_pool(board)
     workspace = space.lease()
     labels: Labels | None
@@ -152,6 +151,35 @@ def _by_layers(
     if labels is not None:  # a workspace that was broken off is not used again
         space.give_back(workspace)
     return labels
+
+
+def asker_of(board: Board, unit: Unit, turns: int | None) -> Any:
+    """What answers where a unit can get, until the board changes; None: only `search` does."""
+    mover = mover_of(board, unit)
+    known = ready(board, mover)
+    if known is None or not known.plain:
+        return None
+    if turns not in known.askers:
+        asked = _flood(board, mover, known, turns)
+        if asked is None:
+            return None
+        grid, free = board.grid, layers_pool(board).free
+        shape = *grid.numbering.first, grid.cols, grid.rows
+        asker = loader.asker.Asker(mover, known.rules, mover.first, *asked, shape, free, LARGE)
+        known.askers[turns] = asker
+    return known.askers[turns]
+
+
+def _flood(
+    board: Board, mover: Mover, known: Ready, turns: int | None
+) -> tuple[int, int] | None:  # fmt: skip
+    """The keys and buckets of a flood, as far as they are few enough."""
+    asked = known.floods.get(turns)
+    if asked is None:
+        asked = _span_and_ring(board, mover, turns, False)
+        if asked is not None:
+            known.floods[turns] = asked
+    return asked
 
 
 class Floods:

@@ -63,6 +63,22 @@ class Labels:
         #: The number of the cell it starts from, and how many cells were closed.
         self.home, self.expanded = home, expanded
 
+    @classmethod
+    def of(cls, board: Board, found: Any) -> Labels:
+        """The labels of what an asker has found."""
+        count, data = found.count, found.data
+        if isinstance(data, tuple):
+            cells, marks = data
+        else:
+            marks = np.frombuffer(data, np.int64, count)
+            cells = np.frombuffer(data, np.int32, count, 8 * count)
+        labels = cls(board, found.mover, cells, marks, found.home, count)
+        labels.rules = found.rules
+        return labels
+
+    def __len__(self) -> int:
+        return len(self.places)
+
     def __getstate__(self) -> dict[str, Any]:
         # what compiled objects are needed for is found out first
         return self.__dict__ | {"marks": self.tied(), "rules": None, "rows": NOTHING}

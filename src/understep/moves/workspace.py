@@ -212,7 +212,8 @@ class Pool(Watcher, Generic[W]):
 
     def __init__(self, make: Callable[[], W]) -> None:
         self._make = make
-        self._free: list[W] = []
+        #: Those that nobody uses.
+        self.free: list[W] = []
 
     def touched(self, numbers: IntArray) -> None:
         """Workspaces hold no contents of a board."""
@@ -224,14 +225,14 @@ class Pool(Watcher, Generic[W]):
     def lease(self) -> W:
         """Take a workspace; a new one where none is free."""
         try:
-            return self._free.pop()
+            return self.free.pop()
         except IndexError:
             loader.tell_once()
             return self._make()
 
     def give_back(self, workspace: W) -> None:
         """Hand a workspace to the next search."""
-        self._free.append(workspace)
+        self.free.append(workspace)
 
 
 def pool(board: Board, layers: int) -> Pool[Workspace]:

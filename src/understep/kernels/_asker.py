@@ -1,0 +1,71 @@
+"""The asker: a short reach is one call from Python, and little is made of what it finds.
+
+Most reaches are asked for a few cells, or how many there are; so marks and cells are only copied, and
+labels, cells and entries are made of them when they are asked for.
+"""
+
+from __future__ import annotations
+
+
+class Found:
+    """What a flood left: for every cell its mark, then every cell by number, in one row of bytes.
+
+    Of a large one the arrays themselves.
+    """
+
+    def __init__(self, mover, rules, home, count, data) -> None:
+        self.mover, self.rules, self.home, self.count, self.data = mover, rules, home, count, data
+
+    def __len__(self) -> int:
+        return self.count
+
+
+class Asker:
+    """One question of one unit: where it can get from a cell, on one state of its board."""
+
+    def __init__(self, mover, rules, first, limit, ring, grid, free, large) -> None:
+        self.mover, self.rules, self.first, self.limit = mover, rules, first, limit
+        self.ring, self.large, self.free = ring, large, free
+        self.left = grid[0]
+        self.top = grid[1]
+        self.cols = grid[2]
+        self.rows = grid[3]
+
+    def number(self, at):
+        """The number of a cell; -1: it is not on the board, or no pair of plain whole numbers."""
+        if not isinstance(at, tuple) or len(at) != 2:
+            return -1
+        if type(at[0]) is not int or type(at[1]) is not int:
+            return -1
+        try:  # to numbers of 64 bits
+            col = at[0]
+            row = at[1]
+        except OverflowError:
+            return -1
+        col = col - self.left
+        row = row - self.top
+        return row * self.cols + col if 0 <= col < self.cols and 0 <= row < self.rows else -1
+
+    def ask(self, at) -> Found | None:
+        """Flood from a cell, or from where the unit stands; None: a search has to answer.
+
+        It has where no workspace is free, and where the unit could not stand: it finds the words.
+        """
+        number = self.rules.own if at is None else self.number(at)
+        if number < 0:
+            return None
+        try:
+            workspace = self.free.pop()
+        except IndexError:
+            return None
+        layers = workspace.search
+        if number != self.rules.own and not layers.stands(self.rules, number):
+            self.free.append(workspace)
+            return None
+        count = layers.ask(self.rules, number, self.first, self.limit, self.ring)
+        while count < 0:
+            workspace.grow()
+            count = layers.closed if layers.run() == 0 else -1
+        data = layers.data(count) if count < self.large else workspace.take(count)
+        self.free.append(workspace)
+        return Found(self.mover, self.rules, number, count, data)

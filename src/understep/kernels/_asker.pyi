@@ -1,0 +1,23 @@
+from typing import Any
+
+class Found:
+    mover: Any
+    rules: Any
+    home: int
+    count: int
+    data: Any
+    def __len__(self) -> int: ...
+
+class Asker:
+    def __init__(
+        self,
+        mover: Any,
+        rules: Any,
+        first: int,
+        limit: int,
+        ring: int,
+        grid: tuple[int, int, int, int],
+        free: list[Any],
+        large: int,
+    ) -> None: ...
+    def ask(self, at: object) -> Found | None: ...
