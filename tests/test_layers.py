@@ -111,6 +111,10 @@ def asked_again(board, turns):
             quick = us.reach(board, unit.name, turns=turns, at=at)
             other = us.reach(board, unit.name, turns=turns, at=at, left=unit.left)
             assert (quick.plain(), quick.doubt) == (other.plain(), other.doubt)
+        for goal in list(board.grid)[::3]:
+            words = {"turns": turns, "prefer": "first"}
+            found = us.route(board, unit.name, goal, **words).plain()
+            assert found == cell_by_cell(board, unit.name, goal, **words)
 
 
 def edited(board, data):
@@ -121,7 +125,8 @@ def edited(board, data):
 
     name, cell = some(board.units()).name, some(board.grid)
     edit = some([
-        lambda: board.paint(some(board.terrains), cell), lambda: board.put(name, at=cell),
+        *[lambda: board.paint(some(board.terrains), list(board.grid)[::2])] * 3,
+        lambda: board.put(name, at=cell),
         lambda: board.set_left(name, some([0, 1, 2.5, 7])), lambda: board.block(cell),
         lambda: board.clear(cell), board.undo, board.redo, lambda: board.remove("u0"),
         lambda: board.set_unit(name, movement=us.Movement(3)),
@@ -130,7 +135,7 @@ def edited(board, data):
         edit()
 
 
-@examples(4)
+@examples(3)
 @given(simple_boards(20), st.sampled_from([1, 2, None]), st.data())
 def test_a_reach_that_is_asked_again_is_what_a_search_finds(board, turns, data):
     board.forget()
@@ -155,11 +160,17 @@ def test_what_comes_into_the_way_is_heeded_when_a_reach_is_asked_again(edit):
     )  # fmt: skip
     board.add(us.Unit("a", "ours", us.Movement(2, climb=1)), at=(2, 2))
     board.add(us.Unit("b", "theirs", us.Movement(2)), at=(0, 0))
-    assert len(us.reach(board, "a", at=(2, 2))) == len(us.reach(board, "a")) == 13
+
+    def asked():
+        many = len(us.reach(board, "a"))
+        assert len(us.reach(board, "a", at=(2, 2))) == many
+        return many, bool(us.route(board, "a", (2, 0), turns=1))
+
+    assert asked() == (13, True)
     edit(board)
-    assert len(us.reach(board, "a", at=(2, 2))) == len(us.reach(board, "a")) < 13
+    assert asked() == (len(us.reach(board.copy(), "a")), False)
     board.undo()
-    assert len(us.reach(board, "a", at=(2, 2))) == len(us.reach(board, "a")) == 13
+    assert asked() == (13, True)
 
 
 @pytest.mark.parametrize("at", [(1.5, 0), (True, 0), (10**30, 0), (-1, 0), (0, 9), (0,), "ab", 3])
@@ -201,6 +212,33 @@ def test_a_long_route_grows_its_room_and_leaves_nothing_behind(prefer):
     assert reach[(119, 119)].turn == first.turns
     assert us.reach(board, "a", turns=None, left=7).plain() == reach.plain()
     assert us.route(board, "a", (119, 119), prefer=prefer).plain() == first.plain()
+
+
+def test_a_route_of_more_turns_than_most_is_found_all_the_same():
+    size = 520
+    board = us.Board(us.SquareGrid(size, size), {"turf": 1, "deep": None})
+    deep = np.zeros((size, size), dtype=bool)
+    deep[1::2] = True
+    deep[1::4, -1] = deep[3::4, 0] = False  # one way, to and fro
+    board.paint("deep", deep)
+    board.add(us.Unit("a", "ours", us.Movement(points=1)), at=(0, 0))
+    rows = size // 2
+    steps = rows * (size - 1) + 2 * (rows - 1)
+    far = us.route(board, "a", (0, size - 2), prefer="first")
+    assert (far.turns, far.cost, len(far.cells)) == (steps, steps, steps + 1)
+    assert us.route(board, "a", (3, 0)).turns == 3
+
+
+def test_thousands_of_searches_after_each_other_leave_no_trace():
+    board = us.Board(us.SquareGrid(600, 500), {"turf": 1, "mud": 2})
+    board.paint("mud", [(1, 0), (1, 1)])
+    board.add(us.Unit("a", "ours", us.Movement(points=3)), at=(0, 0))
+    goals = [(3, 0), (2, 2), (0, 3)]
+    first = [us.route(board, "a", goal, at=(4, 4)).plain() for goal in goals]
+    for count in range(3000):
+        goal = goals[count % 3]
+        assert us.route(board, "a", goal).cost == (4 if goal != (0, 3) else 3)
+    assert [us.route(board, "a", goal, at=(4, 4)).plain() for goal in goals] == first
 
 
 @pytest.mark.parametrize("passes", ["own", "all", "none"])

@@ -58,9 +58,17 @@ cdef class Layers:
     cdef int[::1] starts  # by line: adds to a place that of the cell in its line
     # by place, left at 0 after every search; 1 for ever in the margin and in holes
     cdef unsigned char[::1] state
-    # by place, left at 0 after every search: twice what the key falls short of TOP, so that the
-    # better one is the larger, plus 1 once it is closed
+    # by place: twice what the key falls short of the top, so that the better one is the larger, plus
+    # 1 once it is closed; those of earlier searches are below all of this one
     cdef int[::1] label
+    cdef int top
+    # by place the states of cells that were looked at, by some rules, while a date was the same
+    cdef unsigned char[::1] looks
+    cdef Rules looker
+    cdef long long date
+    cdef int first_look
+    cdef int last_look
+    cdef int look_there  # that of the start, while a search is under way
     cdef Rules rules
     cdef int plain
     cdef int[::1] offered  # by state, the bucket that cells of the present one offer
@@ -83,8 +91,6 @@ cdef class Layers:
     cdef int[::1] order
     cdef long long[::1] marks
     cdef int closed
-    cdef int[::1] touched  # places whose state is to be reset
-    cdef int met_in_all
     # the question
     cdef int start
     cdef int one_turn
@@ -104,7 +110,8 @@ cdef class Layers:
     cdef int ends
     cdef int expanded
     cdef int wanted
-    cpdef void begin(self, Rules rules, int start, int first, int limit, int ring, int goal, int cheapest)
+    cpdef void begin(self, Rules rules, int start, int first, int limit, int ring, int goal, int cheapest, long long date)
+    cdef void open_window(self, Rules rules, long long date)
     cpdef int ask(self, Rules rules, int start, int first, int limit, int ring)
     cpdef int run(self)
     @cython.locals(spot=cython.int, seen=cython.int)
@@ -114,11 +121,9 @@ cdef class Layers:
     cdef void set_off(self, int start, int first) noexcept nogil
     @cython.locals(index=cython.int, item=cython.int)
     cdef void finish(self, int status) noexcept nogil
-    @cython.locals(index=cython.int, state=cython.uchar[::1], label=cython.int[::1], touched=cython.int[::1])
-    cdef void clear(self) noexcept nogil
     @cython.locals(index=cython.int, item=cython.int, spot=cython.int, bucket=cython.int, at=cython.int, end=cython.int, order=cython.int[::1], state=cython.uchar[::1], starts=cython.int[::1])
     cdef void list_cells(self) noexcept nogil
-    @cython.locals(index=cython.int, item=cython.int, key=cython.int, order=cython.int[::1], marks=cython.longlong[::1], label=cython.int[::1], state=cython.uchar[::1], starts=cython.int[::1])
+    @cython.locals(index=cython.int, item=cython.int, key=cython.int, top=cython.int, order=cython.int[::1], marks=cython.longlong[::1], label=cython.int[::1], looks=cython.uchar[::1], starts=cython.int[::1])
     cdef void list_marks(self) noexcept nogil
     cdef inline long long untied(self, long long key, int seen) noexcept nogil
     @cython.locals(key=cython.int, seen=cython.int, mark=cython.longlong, way=cython.int, other=cython.int, cost=cython.int)
@@ -133,8 +138,8 @@ cdef class Layers:
     cdef inline int spot_of(self, int number) noexcept nogil
     @cython.locals(at=cython.longlong, two=cython.int)
     cdef inline int line(self, int spot) noexcept nogil
+    @cython.locals(line=cython.int)
     cdef inline int number(self, int spot, int[::1] starts) noexcept nogil
-    cdef inline int number_in(self, int line, int spot, int[::1] starts) noexcept nogil
     @cython.locals(seen=cython.int)
     cdef inline int glance(self, int spot, int number, int direct, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who) noexcept nogil
     @cython.locals(seen=cython.int)
@@ -165,7 +170,7 @@ cdef class Layers:
     cdef inline void give_back(self, int at) noexcept nogil
     @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, key=cython.int, closed=cython.int, index=cython.int, count=cython.int, spot=cython.int, number=cython.int, seen=cython.int, direct=cython.int, ring=cython.int, kept=cython.int, state=cython.uchar[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], marks=cython.longlong[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], offered=cython.int[::1], starts=cython.int[::1])
     cdef int flood(self) noexcept nogil
-    @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, count=cython.int, state=cython.uchar[::1], label=cython.int[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], now=cython.int[::1], codes=cython.uchar[::1], twice=cython.int[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], starts=cython.int[::1], touched=cython.int[::1])
+    @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, count=cython.int, looks=cython.uchar[::1], label=cython.int[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], now=cython.int[::1], codes=cython.uchar[::1], twice=cython.int[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], starts=cython.int[::1])
     cdef int search(self) noexcept nogil
     @cython.locals(many=cython.int, fresh=cython.int)
     cdef inline int full(self) noexcept nogil
@@ -174,9 +179,9 @@ cdef class Layers:
     cdef void offer_now(self, int key) noexcept nogil
     @cython.locals(count=cython.int, index=cython.int, way=cython.int, spot=cython.int, seen=cython.int)
     cdef inline int around(self, int at, int end, int ways, unsigned char[::1] state, int[::1] steps, int[::1] chunks, int[::1] met) noexcept nogil
-    cdef inline int offer_all(self, int at, int end, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] last) noexcept nogil
-    @cython.locals(several=cython.int, goal=cython.int, second_turn=cython.int, full=cython.int, stride=cython.int, closed=cython.int, count=cython.int, left=cython.int, after=cython.int, row=cython.Py_ssize_t, live=cython.int, blank=cython.int, numbers=cython.int[::1], index=cython.int, item=cython.int, known=cython.int, turn=cython.int, way=cython.int, spot=cython.int, cost=cython.int, offered=cython.int, before=cython.int)
-    cdef inline int offer(self, int at, int end, int ways, int plain, int one_turn, unsigned char[::1] state, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] last) noexcept nogil
-    @cython.locals(least=cython.int, guided=cython.int, plain=cython.int, one_turn=cython.int, direct=cython.int, met_in_all=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, line=cython.int, number=cython.int, seen=cython.int, rank=cython.int)
-    cdef inline void settle(self, int count, unsigned char[::1] state, int[::1] label, int[::1] chunks, int[::1] last, int[::1] met, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who, int[::1] starts, int[::1] touched) noexcept nogil
+    cdef inline int offer_all(self, int at, int end, int plain, int one_turn, unsigned char[::1] looks, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] last) noexcept nogil
+    @cython.locals(top=cython.int, several=cython.int, goal=cython.int, second_turn=cython.int, full=cython.int, stride=cython.int, closed=cython.int, count=cython.int, left=cython.int, after=cython.int, row=cython.Py_ssize_t, live=cython.int, blank=cython.int, numbers=cython.int[::1], index=cython.int, item=cython.int, known=cython.int, turn=cython.int, way=cython.int, spot=cython.int, cost=cython.int, offered=cython.int, before=cython.int)
+    cdef inline int offer(self, int at, int end, int ways, int plain, int one_turn, unsigned char[::1] looks, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] last) noexcept nogil
+    @cython.locals(top=cython.int, least=cython.int, guided=cython.int, plain=cython.int, one_turn=cython.int, direct=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, number=cython.int, seen=cython.int, rank=cython.int)
+    cdef inline void settle(self, int count, unsigned char[::1] looks, int[::1] label, int[::1] chunks, int[::1] last, int[::1] met, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who, int[::1] starts) noexcept nogil
     cdef void check(self, int item) noexcept nogil

@@ -13,7 +13,8 @@ Where a step's cost depends on the cell it leads to alone, the *plain* flood nee
 labels. The key offered to a cell never falls as the key of the closing cell rises, so that the first
 offer is final; and all cells of a bucket offer the same key to cells of the same cost. All it keeps
 of a cell is a byte, its *state*: met or not, its price, who stands there, whether a foe holds it. The
-*general* search compares labels.
+*general* search compares labels. The states it has looked at are kept for its next question, while rules
+and board are the same; labels are never cleared, as each search counts above all earlier ones.
 
 Ties are read afterwards: a step is tied where it offers a cell just the key the cell has.
 
@@ -64,8 +65,8 @@ class Rules:
         cost: cython.int
         self.weight, self.common, self.now = weight, common, now
         if self.plain:
-            for index in range(256):  # not met yet, or blocked: labels tell
-                cost = self.weight[index] if index > 1 else 0
+            for index in range(256):  # what is not looked at yet is paid for when it is
+                cost = self.weight[index] if index else 0
                 self.now[index] = 2 * cost
 
     def compiled(self, codes, twice) -> None:
@@ -100,30 +101,37 @@ class Layers:
         self.offered = offered
         self.flooding = 0
         self.closed = 0
-        self.met_in_all = 0
         self.used = 0
+        self.top = 0
+        self.looker = None
+        self.date = 0
+        self.first_look = 1
+        self.last_look = 0
 
-    def lay_labels(self, label) -> None:
-        """Take an array for labels by place, `BLOCKED` for ever in the margin and in holes."""
-        self.label = label
+    def lay_labels(self, label, looks) -> None:
+        """Take an array for labels by place, `BLOCKED` for ever in the margin and in holes.
 
-    def hold(self, order, marks, touched, chunks) -> None:
+        And one for what is seen of cells.
+        """
+        self.label, self.looks = label, looks
+
+    def hold(self, order, marks, chunks) -> None:
         """Take arrays, filled as far as the old ones; ``run`` returns -2 when one is full."""
-        self.order, self.marks, self.touched, self.chunks = order, marks, touched, chunks
+        self.order, self.marks, self.chunks = order, marks, chunks
 
-    def filled(self) -> tuple[int, int, int, int]:
+    def filled(self) -> tuple[int, int, int]:
         """How far each of these arrays is filled."""
         marked = self.closed if self.flooding else 0  # other marks are written at the end
-        return self.closed, marked, self.met_in_all, self.used * CHUNK
+        return self.closed, marked, self.used * CHUNK
 
     def seek(self, targets, slack) -> None:
         """Set several goals around that of ``begin``; empty: only that."""
         self.targets, self.slack = targets, slack
 
-    def begin(self, rules, start, first, limit, ring, goal, cheapest) -> None:
+    def begin(self, rules, start, first, limit, ring, goal, cheapest, date) -> None:
         """Set the question: ``first`` points in the first turn, keys below a limit.
 
-        ``goal`` -1 floods.
+        ``goal`` -1 floods. What is seen of cells by some rules holds as long as ``date`` is the same.
         """
         self.rules = rules
         self.plain = self.rules.plain
@@ -141,7 +149,25 @@ class Layers:
             self.goal_along = self.goal_spot - self.base - self.goal_line * self.wide
             self.several = len(self.targets) > 0
         self.flooding = goal < 0 and self.plain
+        if self.flooding == 0:
+            self.open_window(rules, date)
         self.set_off(start, first)
+
+    def open_window(self, rules, date):
+        """Leave earlier searches behind: their labels, and what they saw where it is true no longer."""
+        spot: cython.int
+        if self.looker is not rules or self.date != date:
+            self.looker, self.date = rules, date
+            for spot in range(self.first_look, self.last_look + 1):
+                self.looks[spot] = 0
+            self.first_look = cython.cast(cython.int, len(self.looks))
+            self.last_look = -1
+        if self.top > TOP - self.limit - 1:
+            self.top = 0
+            for spot in range(len(self.label)):  # pages that were never written are left alone
+                if 0 != self.label[spot] != BLOCKED:
+                    self.label[spot] = 0
+        self.top += self.limit + 1
 
     def set_off(self, start, first):
         """Queue the cell to start from, and nothing else."""
@@ -157,11 +183,12 @@ class Layers:
         spot = self.spot_of(start)
         self.start = spot
         # the start needs no price: nothing leads back to it at a lower key
-        self.state[spot] = MET
-        self.touched[0] = spot
-        self.met_in_all = 1
-        if self.flooding == 0:
-            self.label[spot] = 2 * (TOP - self.stride + 1 + first)
+        if self.flooding:
+            self.state[spot] = MET
+        else:
+            self.look_there = self.looks[spot]
+            self.looks[spot] = MET
+            self.label[spot] = 2 * (self.top - self.stride + 1 + first)
         self.floor = self.stride - 1 - first + self.estimate(spot)
         self.waiting = 1
         self.push(spot, self.floor, self.chunks, self.last)
@@ -169,7 +196,7 @@ class Layers:
     def ask(self, rules, start, first, limit, ring) -> int:
         """Flood from a cell, see `begin`: how many cells were closed, or less than 0 as for `run`."""
         status: cython.int
-        self.begin(rules, start, first, limit, ring, -1, 0)
+        self.begin(rules, start, first, limit, ring, -1, 0, 0)
         status = self.run()
         return self.closed if status == 0 else status
 
@@ -191,7 +218,7 @@ class Layers:
         done: cython.int = at
         points: cython.int = first
         if done < many:
-            self.begin(rules, starts_[done], first, limit, ring, -1, 0)
+            self.begin(rules, starts_[done], first, limit, ring, -1, 0, 0)
         with cython.nogil:
             for index in range(done, many):
                 end = ends_[index]
@@ -257,6 +284,10 @@ class Layers:
         """Labels to be read, those of goals (first), the cell found (or -1), cells expanded."""
         return self.closed, self.ends, self.found, self.expanded
 
+    def cut_short(self) -> int:
+        """Whether a step may have been left out for its key alone."""
+        return self.floor + self.ring >= self.limit
+
     def finish(self, status):
         """Put cell, mark and state of every label into place, and leave no state behind."""
         self.expanded = self.closed
@@ -272,28 +303,20 @@ class Layers:
                 self.list_marks()
             if self.ends:
                 self.found = self.order[0]
-            self.clear()
-
-    def clear(self):
-        """Leave every cell as if it was not met."""
-        state = self.state
-        label = self.label
-        touched = self.touched
-        for index in range(self.met_in_all):
-            state[touched[index]] = 0
-            label[touched[index]] = 0
+            self.looks[self.start] = cython.cast(cython.uchar, self.look_there)
 
     def list_marks(self):
         """Put cells and marks of a general flood into place, with states where ties are to come."""
         order = self.order
         marks = self.marks
         label = self.label
-        state = self.state
+        looks = self.looks
         starts = self.starts
+        top = self.top
         for index in range(self.closed):
             item = order[index]
-            key = TOP - (label[item] >> 1)
-            marks[index] = self.untied(cython.cast(cython.longlong, key), state[item])
+            key = top - (label[item] >> 1)
+            marks[index] = self.untied(cython.cast(cython.longlong, key), looks[item])
             order[index] = self.number(item, starts)
 
     def untied(self, key, seen):
@@ -329,7 +352,7 @@ class Layers:
             self.list_label(self.goal_spot)
         for index in range(last):
             item = self.order[index]
-            if TOP - (self.label[item] >> 1) == self.found_key and self.answers(item):
+            if self.top - (self.label[item] >> 1) == self.found_key and self.answers(item):
                 self.list_label(item)
         self.ends = self.closed
         at = 0
@@ -352,16 +375,16 @@ class Layers:
 
         The labels before it are put on the list of those on tied ways.
         """
-        key = TOP - (self.label[item] >> 1)
-        seen = self.state[item]
+        key = self.top - (self.label[item] >> 1)
+        seen = self.looks[item]
         mark = cython.cast(cython.longlong, key) << SHIFT
         if seen & PASS == 0:
             mark = mark | STOP
         for way in range(self.ways if item != self.start else 0):
             other = item - self.steps[way]
-            if self.state[other] > MET or other == self.start:
+            if self.looks[other] > MET or other == self.start:
                 cost = self.rules.weight[seen] if self.plain else self.step_cost(other, way)
-                if self.arrival(TOP - (self.label[other] >> 1), cost) == key:
+                if self.arrival(self.top - (self.label[other] >> 1), cost) == key:
                     mark = mark | (1 << way)
                     self.list_label(other)
         return mark
@@ -397,7 +420,7 @@ class Layers:
                 for way in range(self.ways if index else 0):
                     other = self.order[index] - self.steps[way]
                     source = self.label[other] - 1
-                    if 0 <= source < count:
+                    if 0 <= source < count and self.order[source] == other:
                         place = cython.cast(cython.Py_ssize_t, source) * self.ways + way
                         if self.rules.plain:
                             cost = self.rules.weight[seen]
@@ -439,10 +462,7 @@ class Layers:
 
     def number(self, spot, starts):
         """The number of the cell at a place."""
-        return self.number_in(self.line(spot), spot, starts)
-
-    def number_in(self, line, spot, starts):
-        """The same, of a place in a line."""
+        line = self.line(spot)
         if self.across:
             return (spot + starts[line]) * self.cols + line
         return spot + starts[line]
@@ -527,7 +547,7 @@ class Layers:
 
     def answers(self, item):
         """Whether a cell is a goal where the mover may stop."""
-        if self.state[item] & PASS:
+        if self.looks[item] & PASS:
             return 0
         if len(self.targets):
             return self.targets[self.number(item, self.starts)] > 0
@@ -652,7 +672,7 @@ class Layers:
 
     def search(self):
         """The general search: of what is offered to a cell it keeps the better."""
-        state = self.state
+        looks = self.looks
         label = self.label
         steps = self.steps
         chunks = self.chunks
@@ -666,7 +686,6 @@ class Layers:
         place = self.rules.place
         who = self.rules.who
         starts = self.starts
-        touched = self.touched
         while True:
             bucket = self.next_bucket()
             if bucket < 0:
@@ -679,27 +698,25 @@ class Layers:
             self.take_chunk(bucket, end)
             if self.plain and self.one_turn:  # what is constant is left out of the loop
                 count = self.offer_all(
-                    at, end, 1, 1, state, label, steps, chunks, met, order, now,
+                    at, end, 1, 1, looks, label, steps, chunks, met, order, now,
                     codes, twice, last,
                 )
             elif self.plain:
                 count = self.offer_all(
-                    at, end, 1, 0, state, label, steps, chunks, met, order, now,
+                    at, end, 1, 0, looks, label, steps, chunks, met, order, now,
                     codes, twice, last,
                 )
             elif self.one_turn:
                 count = self.offer_all(
-                    at, end, 0, 1, state, label, steps, chunks, met, order, now,
+                    at, end, 0, 1, looks, label, steps, chunks, met, order, now,
                     codes, twice, last,
                 )
             else:
                 count = self.offer_all(
-                    at, end, 0, 0, state, label, steps, chunks, met, order, now,
+                    at, end, 0, 0, looks, label, steps, chunks, met, order, now,
                     codes, twice, last,
                 )
-            self.settle(
-                count, state, label, chunks, last, met, ground, place, who, starts, touched
-            )
+            self.settle(count, looks, label, chunks, last, met, ground, place, who, starts)
             self.give_back(chunk)
             if self.wanted >= 0:
                 return -1
@@ -707,7 +724,7 @@ class Layers:
     def full(self):
         """Whether an array might be full after another chunk."""
         many = CHUNK * self.ways
-        if self.closed + CHUNK > len(self.order) or self.met_in_all + many > len(self.touched):
+        if self.closed + CHUNK > len(self.order):
             return 1
         fresh = (many if many < self.ring else self.ring + 1) + self.ways + 1
         return (self.used + fresh + 1) * CHUNK > len(self.chunks)
@@ -752,27 +769,27 @@ class Layers:
         return count
 
     def offer_all(
-        self, at, end, plain, one_turn, state, label, steps, chunks, met, order, now,
+        self, at, end, plain, one_turn, looks, label, steps, chunks, met, order, now,
         codes, twice, last,
     ):
         """See `offer`: a constant number of ways is unrolled."""
         if self.ways == 6:
             return self.offer(
-                at, end, 6, plain, one_turn, state, label, steps, chunks, met, order, now,
+                at, end, 6, plain, one_turn, looks, label, steps, chunks, met, order, now,
                 codes, twice, last,
             )
         if self.ways == 8:
             return self.offer(
-                at, end, 8, plain, one_turn, state, label, steps, chunks, met, order, now,
+                at, end, 8, plain, one_turn, looks, label, steps, chunks, met, order, now,
                 codes, twice, last,
             )
         return self.offer(
-            at, end, 4, plain, one_turn, state, label, steps, chunks, met, order, now,
+            at, end, 4, plain, one_turn, looks, label, steps, chunks, met, order, now,
             codes, twice, last,
         )
 
     def offer(
-        self, at, end, ways, plain, one_turn, state, label, steps, chunks, met, order, now,
+        self, at, end, ways, plain, one_turn, looks, label, steps, chunks, met, order, now,
         codes, twice, last,
     ):
         """Close a chunk's cells, and write down which cells get a better label.
@@ -781,10 +798,11 @@ class Layers:
         one has, where its state must tell the cost.
         """
         stride = self.stride
+        top = self.top
         closed = self.closed
         several = self.several
         goal = self.goal_spot
-        second_turn = 2 * (TOP - stride) + 2
+        second_turn = 2 * (top - stride) + 2
         full = 2 * self.points
         count = 0
         left = 2 * NEVER
@@ -819,12 +837,12 @@ class Layers:
             if item == goal or several:
                 self.check(item)
             if one_turn == 0:
-                turn = (TOP - (known >> 1)) // stride if known < second_turn else 0
-                left = known - 2 * (TOP - (turn + 1) * stride + 1)
-                after = 2 * (TOP - (turn + 2) * stride + 1 + self.points)
+                turn = (top - (known >> 1)) // stride if known < second_turn else 0
+                left = known - 2 * (top - (turn + 1) * stride + 1)
+                after = 2 * (top - (turn + 2) * stride + 1 + self.points)
             for way in range(ways):
                 spot = item + steps[way]
-                cost = now[state[spot]] if plain else twice[codes[row + way]]
+                cost = now[looks[spot]] if plain else twice[codes[row + way]]
                 offered = known - cost
                 if one_turn == 0 and cost > left:
                     offered = after - cost if cost <= full else 0
@@ -835,48 +853,44 @@ class Layers:
         self.closed = closed
         return count
 
-    def settle(
-        self, count, state, label, chunks, last, met, ground, place, who, starts, touched
-    ):
-        """Queue the cells that got a better label; look at those that were met first."""
-        least = 2 * (TOP - self.limit)
+    def settle(self, count, looks, label, chunks, last, met, ground, place, who, starts):
+        """Queue the cells that got a better label; look at those that are new."""
+        top = self.top
+        least = 2 * (top - self.limit)
         guided = self.cheapest
         plain = self.plain
         one_turn = self.one_turn
         direct = self.rules.direct
-        met_in_all = self.met_in_all
         kept = 0
         for index in range(count):
             spot = met[index]
             known = label[spot]
-            line = self.line(spot)
-            if state[spot] == 0:
-                number = self.number_in(line, spot, starts)
+            seen = looks[spot]
+            if seen == 0:
+                number = self.number(spot, starts)
                 seen = self.glance(spot, number, direct, ground, place, who)
-                state[spot] = cython.cast(cython.uchar, seen)
-                touched[met_in_all] = spot
-                met_in_all += 1
-                if seen == 1:
-                    label[spot] = BLOCKED
-                    continue
-                if plain:
+                looks[spot] = cython.cast(cython.uchar, seen)
+                if spot < self.first_look:
+                    self.first_look = spot
+                if spot > self.last_look:
+                    self.last_look = spot
+                if plain and seen > 1:
                     if one_turn:
                         known = known - 2 * self.rules.weight[seen]
                     else:
-                        known = 2 * (TOP - self.arrival(TOP - (known >> 1), self.rules.weight[seen]))
-                label[spot] = known if known > least else least
-            if known <= least:
+                        known = 2 * (top - self.arrival(top - (known >> 1), self.rules.weight[seen]))
+                    label[spot] = known if known > least else least
+            if known <= least or seen == 1:
                 continue
-            rank = TOP - (known >> 1)
+            rank = top - (known >> 1)
             if guided:
-                rank += self.estimate_from(line, spot)
+                rank += self.estimate_from(self.line(spot), spot)
             self.push(spot, rank, chunks, last)
             kept += 1
-        self.met_in_all = met_in_all
         self.waiting += kept
 
     def check(self, item):
         """See whether a cell that was closed is the first goal."""
         if self.best < 0 and self.goal >= 0 and self.answers(item):
             self.best = self.floor
-            self.found_key = TOP - (self.label[item] >> 1)
+            self.found_key = self.top - (self.label[item] >> 1)

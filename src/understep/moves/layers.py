@@ -24,6 +24,9 @@ from understep.rules.zones import zones
 
 MOST_BUCKETS = 1 << 10
 MOST_KEYS = TOP - 1
+FEW_KEYS = (
+    1 << 18
+)  # enough for nearly every search: each takes up as many, until labels are cleared
 NO_KINDS = view(NOTHING_WIDE)
 
 
@@ -87,15 +90,15 @@ class LayersWorkspace:
         """See that there is room for a label of every cell, which a plain flood does without."""
         if not self._labelled:
             self._labelled = True
-            self.search.lay_labels(view(self._framed(np.int32, BLOCKED)))
+            label = self._framed(np.int32, BLOCKED)
+            self.search.lay_labels(view(label), view(blank(len(label), np.uint8)))
 
     def grow(self, labels: int = 0) -> None:
         """Make room for so many labels; by default four times as many as now."""
         self._room = room = max(labels, 4 * self._room)
         # a chunk can be almost empty, and every bucket can have one
         chunks = 2 * room + 2 * CHUNK * MOST_BUCKETS
-        sizes = room + CHUNK * 8, chunks
-        old, self.arrays = self.arrays, [*_lists(room), *map(blank, sizes, "ii")]
+        old, self.arrays = self.arrays, [*_lists(room), blank(chunks, np.int32)]
         for new, was, count in zip(self.arrays, old, self.search.filled(), strict=False):
             new[:count] = was[:count]  # more would take up memory
         self.search.hold(*map(view, self.arrays))

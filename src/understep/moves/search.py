@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Generator
 from fractions import Fraction
+from functools import partial
 from typing import Any, TypeAlias, TypeVar, cast
 
 import numpy as np
@@ -16,8 +17,8 @@ from understep.grids.cell import Cell, IntArray
 from understep.kernels import loader
 from understep.kernels.marks import SHIFT, STOP
 from understep.moves.answer import points_left
+from understep.moves.layers import FEW_KEYS, MOST_KEYS, LayersWorkspace, Ready, layers_pool, ready
 from understep.moves.layers import MOST_BUCKETS as LAYERS_BUCKETS
-from understep.moves.layers import MOST_KEYS, LayersWorkspace, Ready, layers_pool, ready
 from understep.moves.mover import Mover, mover_of
 from understep.moves.search_labels import Labels
 from understep.moves.workspace import LARGE, MOST_BUCKETS, Workspace, pool
@@ -253,15 +254,23 @@ def _guided(
     goal, slack = (-1, 0) if goals is None else _middle(board, goals, cheapest)
     workspace.label()
     workspace.seek(goals if goals is not None and len(goals) > 1 else [], slack)
-    kernel_search.begin(known.rules, home, mover.first, *asked, goal, cheapest)
-    while (status := kernel_search.run()) < 0:
+    most, ring = asked
+    limit = min(most, max(FEW_KEYS, mover.stride))
+    ask = partial(kernel_search.begin, known.rules, home, mover.first)
+    ask(limit, ring, goal, cheapest, known.state)
+    while (status := kernel_search.run()) != 1:
         if status == -1:
             views = table.views
             table.fill_around(kernel_search.wants())
             if table.views is not views:  # too many costs for a byte
                 return None
-        else:
+        elif status == -2:
             workspace.grow()
+        elif limit < most and kernel_search.cut_short():
+            limit = most
+            ask(limit, ring, goal, cheapest, known.state)
+        else:
+            break
     closed, answers, found, expanded = kernel_search.tally()
     labels = Labels(board, mover, *workspace.take(closed), home, expanded)
     labels.found, labels.answers = found, answers
