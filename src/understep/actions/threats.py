@@ -42,6 +42,17 @@ class _Foe(NamedTuple):
     unit: Unit
     where: Reach
     struck: IntArray
+    #: Whether more counts than who comes to stand beside the cells it enters, or one farther.
+    wide: bool
+    zoned: bool
+
+    @classmethod
+    def of(cls, board: Board, unit: Unit) -> _Foe:
+        """What a foe can do now."""
+        where, rules = next_turn(board, unit), movement_of(unit)
+        wide = rules.leap is not None or len(rules.footprint) > 1
+        struck = struck_by(board, unit, where)
+        return cls(unit, where, struck, wide, rules.zones != "ignore")
 
     def strikes(self, number: int) -> bool:
         """Whether it can affect a cell, by number."""
@@ -55,11 +66,10 @@ class _Foe(NamedTuple):
             unit.at, unit.movement, unit.attack, unit.eye, unit.side,
         ):  # fmt: skip
             return False
-        rules = movement_of(unit)
-        if changed.two and (rules.leap is not None or len(rules.footprint) > 1):
+        if self.wide and changed.two:
             return False
         # a unit can be in the way on a cell beside those entered; its zone reaches one cell farther
-        near = changed.one if rules.zones == "ignore" else changed.two
+        near = changed.two if self.zoned else changed.one
         return near.isdisjoint(self.where.entered)
 
 
@@ -91,8 +101,7 @@ class KeptFoes(Watcher):
         for unit in foes_of(board, against):
             foe = before.get(unit.name)
             if foe is None or not foe.holds(unit, near):
-                where = next_turn(board, unit)
-                foe = _Foe(unit, where, struck_by(board, unit, where))
+                foe = _Foe.of(board, unit)
             found[unit.name] = foe
         self._last[against] = board.state, found
         if not board._journal.trying:

@@ -2,6 +2,8 @@ cimport cython
 
 from understep.kernels._layers cimport Layers, Rules
 
+cdef long long STOP
+
 @cython.final
 cdef class Found:
     cdef readonly object mover

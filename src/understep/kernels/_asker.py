@@ -6,6 +6,15 @@ labels, cells and entries are made of them when they are asked for.
 
 from __future__ import annotations
 
+from array import array
+
+try:
+    import cython
+except ImportError:
+    from understep.kernels import _shim as cython
+
+from understep.kernels.marks import STOP
+
 
 class Found:
     """What a flood left: for every cell its mark, then every cell by number, in one row of bytes.
@@ -18,6 +27,27 @@ class Found:
 
     def __len__(self) -> int:
         return self.count
+
+    def stands(self) -> bytearray:
+        """The cells where the unit may stop, by number, in 64 bits each; not of a large flood."""
+        kept: cython.int = 0
+        index: cython.int
+        data: bytearray = self.data
+        found: bytearray = bytearray(8 * self.count)
+        if not cython.compiled:
+            marks = memoryview(data)[: 8 * self.count].cast("q")
+            cells = memoryview(data)[8 * self.count :].cast("i")
+            return bytearray(array("q", [c for c, mark in zip(cells, marks, strict=True) if mark & STOP]))
+        bytes_: cython.p_char = data
+        marks_ = cython.cast(cython.p_longlong, bytes_)
+        cells_ = cython.cast(cython.p_int, bytes_ + 8 * self.count)
+        bytes_ = found
+        stands = cython.cast(cython.p_longlong, bytes_)
+        for index in range(self.count):
+            stands[kept] = cells_[index]
+            kept += (marks_[index] & STOP) > 0
+        del found[8 * kept :]
+        return found
 
 
 class Asker:

@@ -7,6 +7,7 @@ class Found:
     count: int
     data: Any
     def __len__(self) -> int: ...
+    def stands(self) -> bytearray: ...
 
 class Asker:
     def __init__(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache, partial
 from operator import is_
 from typing import Any, cast
@@ -173,7 +173,9 @@ class Ready:
         """The same for the unit on another cell; ``alike``: with as many points left."""
         if self.rules is not None:
             self.rules.stand(own)
-        return replace(self, floods=self.floods if alike else {}, askers={})
+        floods = self.floods if alike else {}
+        same = self.state, self.views, self.laid, self.bounds, self.rules, self.plain
+        return Ready(*same, floods, {})
 
 
 def ready(board: Board, mover: Mover) -> Ready | None:

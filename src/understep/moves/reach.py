@@ -36,6 +36,7 @@ from understep.moves.kept import KeptReaches, kept
 from understep.moves.route import Route, make_route
 from understep.moves.search import search
 from understep.moves.search_labels import Labels, Prefer
+from understep.moves.workspace import LARGE
 from understep.overlay import Mark, Overlay, plain_facts
 
 Column = Literal["cost", "left", "turn"]
@@ -88,10 +89,12 @@ class Reach(Answer):
         #: The unit, as it was when asked.
         self.unit = unit
 
-    @cached_property
+    @property
     def _labels(self) -> Labels:
-        found = self._found
-        return found if isinstance(found, Labels) else Labels.of(self._board, found)
+        if not isinstance(self._found, Labels):
+            self._found = Labels.of(self._board, self._found)
+        found: Labels = self._found
+        return found
 
     def __getstate__(self) -> dict[str, Any]:
         return super().__getstate__() | {"_found": self._labels}
@@ -111,8 +114,11 @@ class Reach(Answer):
     @property
     def numbers(self) -> IntArray:
         """The same by number."""
-        labels = self._labels
-        return labels.cells[labels.stops].astype(np.int64)
+        found = self._found
+        if isinstance(found, Labels) or len(found) >= LARGE:
+            labels = self._labels
+            return labels.cells[labels.stops].astype(np.int64)
+        return np.frombuffer(found.stands(), dtype=np.int64)
 
     @property
     def keys(self) -> IntArray:

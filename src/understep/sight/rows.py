@@ -83,10 +83,12 @@ class Rows(Watcher):
             self._forget(far)
         kept, store = lines(self._board), self._store
         with store.lock:
-            missing = numbers[store.starts[numbers] < 0]
-            if len(missing) and not self._find(store, np.unique(missing), far, kept):
-                return None
-            starts, ends, pool = store.starts[numbers], store.ends[numbers], store.pool
+            starts = store.starts[numbers]
+            if len(starts) and starts.min() < 0:
+                if not self._find(store, np.unique(numbers[starts < 0]), far, kept):
+                    return None
+                starts = store.starts[numbers]
+            ends, pool = store.ends[numbers], store.pool
         most = min(int((ends - starts).sum()), len(store.starts))
         met, mark = kept.marks(len(numbers))
         cells, firsts = np.empty((2, most), dtype=np.int64)
