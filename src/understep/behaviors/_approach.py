@@ -121,18 +121,19 @@ def approach(
         return stay(board, who, "approach", reserved, None, why)
     threats = dangers_for(board, who.side, threats, order)
     worth, weak = _numbers("score", score), _numbers("weakness", weakness)
+    within = frozenset(found.targets)
     # a target that is worth more is preferred, even if it is out of reach this turn
     for value in sorted({worth(each) for each in wanted}, reverse=True):
         group = sorted(
             (each for each in wanted if worth(each) == value), key=lambda each: -weak(each)
         )
+        now = [each for each in group if each.name in within]
         # the sort is stable: of equally near ones the weakest comes first
-        for target in sorted(group, key=lambda each: _cost(found, each)):
-            if target.name in found.targets:
-                for stand in ranked(board, found, target.name, order, threats):
-                    plan = reserve(board, _strike(found, target, stand), reserved)
-                    if plan is not None:
-                        return plan
+        for target in sorted(now, key=lambda each: _cost(found, each)):
+            for stand in ranked(board, found, target.name, order, threats):
+                plan = reserve(board, _strike(found, target, stand), reserved)
+                if plan is not None:
+                    return plan
         way = _nearer(board, found, group, reserved)
         if way is not None:
             return way
@@ -156,10 +157,8 @@ def _numbers(argument: str, call: Score | None) -> Score:
 
 
 def _cost(found: Attacks, target: Unit) -> Cost:
-    """The points to the nearest stand; for targets out of reach, nothing that counts."""
-    if target.name not in found.targets or found.reach is None:
-        return 0
-    return found.reach[found.first(target.name)].cost
+    """The points to the nearest stand."""
+    return 0 if found.reach is None else found.reach[found.first(target.name)].cost
 
 
 def _strike(found: Attacks, target: Unit, stand: Stand) -> Plan:
