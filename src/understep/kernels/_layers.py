@@ -121,7 +121,7 @@ class Layers:
 
     def filled(self) -> tuple[int, int, int]:
         """How far each of these arrays is filled."""
-        marked = self.closed if self.flooding else 0  # other marks are written at the end
+        marked = self.closed if self.goal < 0 else 0  # other marks are written at the end
         return self.closed, marked, self.used * CHUNK
 
     def seek(self, targets, slack) -> None:
@@ -299,14 +299,14 @@ class Layers:
                 self.retrace()
                 for index in range(self.closed):
                     self.order[index] = self.number(self.order[index], self.starts)
-            else:
+            elif self.goal >= 0:
                 self.list_marks()
             if self.ends:
                 self.found = self.order[0]
             self.looks[self.start] = cython.cast(cython.uchar, self.look_there)
 
     def list_marks(self):
-        """Put cells and marks of a general flood into place, with states where ties are to come."""
+        """Put cells and marks into place where no goal was found, with states where ties are to come."""
         order = self.order
         marks = self.marks
         label = self.label
@@ -679,6 +679,8 @@ class Layers:
         last = self.last
         met = self.met
         order = self.order
+        marks = self.marks
+        numbers = self.offered  # a plain flood alone needs them for what they are called
         now = self.rules.now
         twice = self.rules.twice
         codes = self.rules.codes
@@ -698,23 +700,23 @@ class Layers:
             self.take_chunk(bucket, end)
             if self.plain and self.one_turn:  # what is constant is left out of the loop
                 count = self.offer_all(
-                    at, end, 1, 1, looks, label, steps, chunks, met, order, now,
-                    codes, twice, last,
+                    at, end, 1, 1, looks, label, steps, chunks, met, order, marks, now,
+                    codes, twice, numbers, last,
                 )
             elif self.plain:
                 count = self.offer_all(
-                    at, end, 1, 0, looks, label, steps, chunks, met, order, now,
-                    codes, twice, last,
+                    at, end, 1, 0, looks, label, steps, chunks, met, order, marks, now,
+                    codes, twice, numbers, last,
                 )
             elif self.one_turn:
                 count = self.offer_all(
-                    at, end, 0, 1, looks, label, steps, chunks, met, order, now,
-                    codes, twice, last,
+                    at, end, 0, 1, looks, label, steps, chunks, met, order, marks, now,
+                    codes, twice, numbers, last,
                 )
             else:
                 count = self.offer_all(
-                    at, end, 0, 0, looks, label, steps, chunks, met, order, now,
-                    codes, twice, last,
+                    at, end, 0, 0, looks, label, steps, chunks, met, order, marks, now,
+                    codes, twice, numbers, last,
                 )
             self.settle(count, looks, label, chunks, last, met, ground, place, who, starts)
             self.give_back(chunk)
@@ -769,28 +771,28 @@ class Layers:
         return count
 
     def offer_all(
-        self, at, end, plain, one_turn, looks, label, steps, chunks, met, order, now,
-        codes, twice, last,
+        self, at, end, plain, one_turn, looks, label, steps, chunks, met, order, marks, now,
+        codes, twice, numbers, last,
     ):
         """See `offer`: a constant number of ways is unrolled."""
         if self.ways == 6:
             return self.offer(
-                at, end, 6, plain, one_turn, looks, label, steps, chunks, met, order, now,
-                codes, twice, last,
+                at, end, 6, plain, one_turn, looks, label, steps, chunks, met, order, marks, now,
+                codes, twice, numbers, last,
             )
         if self.ways == 8:
             return self.offer(
-                at, end, 8, plain, one_turn, looks, label, steps, chunks, met, order, now,
-                codes, twice, last,
+                at, end, 8, plain, one_turn, looks, label, steps, chunks, met, order, marks, now,
+                codes, twice, numbers, last,
             )
         return self.offer(
-            at, end, 4, plain, one_turn, looks, label, steps, chunks, met, order, now,
-            codes, twice, last,
+            at, end, 4, plain, one_turn, looks, label, steps, chunks, met, order, marks, now,
+            codes, twice, numbers, last,
         )
 
     def offer(
-        self, at, end, ways, plain, one_turn, looks, label, steps, chunks, met, order, now,
-        codes, twice, last,
+        self, at, end, ways, plain, one_turn, looks, label, steps, chunks, met, order, marks, now,
+        codes, twice, numbers, last,
     ):
         """Close a chunk's cells, and write down which cells get a better label.
 
@@ -808,13 +810,13 @@ class Layers:
         left = 2 * NEVER
         after = 0
         row = 0
-        numbers = self.offered
+        listing = plain == 0 and self.goal < 0
         live = at
         blank = 0
         for index in range(at, end):  # what is far apart in memory is fetched ahead, all at once
             item = chunks[index]
             chunks[live] = item
-            if plain == 0:  # a plain flood alone needs `offered`
+            if plain == 0:
                 numbers[live - at] = self.number(item, self.starts)
                 row = cython.cast(cython.Py_ssize_t, numbers[live - at]) * ways
                 blank = blank | (codes[row] == 0)
@@ -832,7 +834,11 @@ class Layers:
                     self.waiting += 1
                     continue
             label[item] = known | 1
-            order[closed] = item
+            if listing:
+                marks[closed] = self.untied(top - (known >> 1), looks[item])
+                order[closed] = numbers[index - at]
+            else:
+                order[closed] = item
             closed += 1
             if item == goal or several:
                 self.check(item)
