@@ -100,6 +100,7 @@ class Layers:
         self.starts, self.state, self.first, self.last, self.met = starts, state, first, last, met
         self.offered = offered
         self.flooding = 0
+        self.goal = -1
         self.closed = 0
         self.used = 0
         self.top = 0
