@@ -8,7 +8,7 @@ from typing import Any, NamedTuple, cast
 
 import numpy as np
 
-from understep.actions.band import Band
+from understep.actions.band import Band, aimed_at
 from understep.actions.hits import Hits
 from understep.boards.attack import Attack
 from understep.boards.board import Board
@@ -436,5 +436,5 @@ def struck_by(board: Board, unit: Unit, reach: Reach) -> IntArray:
     """The numbers of all cells that a unit can affect with its attack, in order."""
     attack = unit.attack
     if attack is not None and attack.pattern.shape == "cell":  # all that there is to it
-        return Band(board, unit, attack, reach.numbers).cells[0]
+        return aimed_at(board, unit, attack, reach)
     return attacks_of(board, unit, None, reach).struck()

@@ -19,6 +19,7 @@ from understep.grids.cell import Cell, IntArray
 from understep.grids.grid import Metric
 from understep.kernels.loader import view
 from understep.moves.answer import UNKNOWN, movement_of
+from understep.moves.reach import Reach
 from understep.rules.steps import step_table
 from understep.sight.lines import FINEST, Aiming, height, lines
 from understep.sight.look import HALF
@@ -39,6 +40,20 @@ def aiming_of(unit: Unit, attack: Attack) -> Aiming:
     if attack.measure == "grid":
         gaps = attack.low, attack.high, attack.per_level
     return Aiming(*gaps, int(attack.sight), up, down, eye, target, unit.movement.footprint)
+
+
+def aimed_at(board: Board, unit: Unit, attack: Attack, reach: Reach) -> IntArray:
+    """The cells that can be aimed at from anywhere that a unit can get, by number, in order."""
+    found = reach._quick if attack.measure == "grid" else None
+    if found is not None:
+        kept, aiming = lines(board), aiming_of(unit, attack)
+        far = attack.far(kept.span)
+        if attack.sight:
+            kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
+        struck = rows(board, aiming).struck(found, far)
+        if struck is not None:
+            return struck
+    return Band(board, unit, attack, reach.numbers).cells[0]
 
 
 class Band:

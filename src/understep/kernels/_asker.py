@@ -49,6 +49,55 @@ class Found:
         del found[8 * kept :]
         return found
 
+    def struck(self, starts, ends, pool, stamp, met) -> bytearray | None:
+        """The cells in the rows of its stands, each once and in order; None: a row is not known.
+
+        As `sight.gather` writes them, in 64 bits each.
+        """
+        place: cython.Py_ssize_t
+        row: cython.int
+        cell: cython.int
+        low: cython.int
+        high: cython.int = -1
+        many: cython.Py_ssize_t = 0
+        mark: cython.int = stamp
+        starts_: cython.int[::1] = starts
+        ends_: cython.int[::1] = ends
+        pool_: cython.int[::1] = pool
+        met_: cython.int[::1] = met
+        stands: bytearray = self.stands()
+        count: cython.Py_ssize_t = len(stands) >> 3
+        found: bytearray
+        low = cython.cast(cython.int, len(met_))
+        if cython.compiled:
+            bytes_: cython.p_char = stands
+            rows = cython.cast(cython.p_longlong, bytes_)
+        else:
+            rows = memoryview(stands).cast("q")
+        for place in range(count):
+            row = cython.cast(cython.int, rows[place])
+            if starts_[row] < 0:
+                return None
+            for index in range(starts_[row], ends_[row]):
+                cell = pool_[index]
+                if met_[cell] < mark:
+                    met_[cell] = mark
+                    low = min(low, cell)
+                    high = max(high, cell)
+                    many += 1
+        found = bytearray(8 * many)
+        if cython.compiled:
+            bytes_ = found
+            cells = cython.cast(cython.p_longlong, bytes_)
+        else:
+            cells = memoryview(found).cast("q")
+        place = 0
+        for cell in range(low, high + 1):
+            if met_[cell] == mark:
+                cells[place] = cell
+                place += 1
+        return found
+
 
 class Asker:
     """One question of one unit: where it can get from a cell, on one state of its board."""

@@ -8,6 +8,14 @@ class Found:
     data: Any
     def __len__(self) -> int: ...
     def stands(self) -> bytearray: ...
+    def struck(
+        self,
+        starts: memoryview[Any],
+        ends: memoryview[Any],
+        pool: memoryview[Any],
+        stamp: int,
+        met: memoryview[Any],
+    ) -> bytearray | None: ...
 
 class Asker:
     def __init__(

@@ -96,6 +96,12 @@ class Reach(Answer):
         found: Labels = self._found
         return found
 
+    @property
+    def _quick(self) -> Any:
+        """What an asker found, as long as no labels are made of it; None: nothing, or much."""
+        found = self._found
+        return None if isinstance(found, Labels) or len(found) >= LARGE else found
+
     def __getstate__(self) -> dict[str, Any]:
         return super().__getstate__() | {"_found": self._labels}
 
@@ -114,8 +120,8 @@ class Reach(Answer):
     @property
     def numbers(self) -> IntArray:
         """The same by number."""
-        found = self._found
-        if isinstance(found, Labels) or len(found) >= LARGE:
+        found = self._quick
+        if found is None:
             labels = self._labels
             return labels.cells[labels.stops].astype(np.int64)
         return np.frombuffer(found.stands(), dtype=np.int64)

@@ -6,6 +6,7 @@ A row is found when it is first asked for, and again after an edit near it.
 from __future__ import annotations
 
 from threading import Lock
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -96,6 +97,18 @@ class Rows(Watcher):
             view(starts), view(ends), view(pool), mark, view(met), view(cells), view(firsts)
         )
         return cells[:many], firsts[:many]
+
+    def struck(self, found: Any, far: int) -> IntArray | None:
+        """As `union`, of all stands that an asker has found. None where one is not known yet."""
+        if far > FARTHEST:
+            return None
+        if self._dirty:
+            self._forget(far)
+        met, mark = lines(self._board).marks()
+        with (store := self._store).lock:
+            kept = store.starts, store.ends, store.pool
+            cells = found.struck(*map(view, kept), mark, view(met))
+        return None if cells is None else np.frombuffer(cells, dtype=np.int64)
 
     def row(self, number: int, far: int) -> IntArray | None:
         """The cells of one row, in order. None where such rows are not kept."""
