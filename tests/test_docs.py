@@ -63,16 +63,25 @@ def told(thing):
     return text, dict(zip(parts[1::2], parts[2::2], strict=True))
 
 
+def check_names(function):
+    """What is told of arguments, and of errors, goes by the names that arguments have."""
+    parts = told(function)[1]
+    heads = re.findall(r"^(\w[\w, *]*)$", parts.get("Parameters", ""), re.M)
+    named = {word for head in heads for word in re.findall(r"\w+", head)}
+    takes = set(inspect.signature(function).parameters) - {"self"}
+    assert named in (takes, set())
+    blamed = set(re.findall(r"``([a-z_]+)``", parts.get("Raises", "")))
+    assert blamed <= takes | {"faults"}
+
+
 @pytest.mark.parametrize("name", FUNCTIONS)
 def test_every_function_names_what_it_takes_and_gives_and_shows_it(name):
     function = PUBLIC[name]
     text, parts = told(function)
     assert "Examples" in parts
     assert f"us.{name}(" in parts["Examples"]
-    heads = re.findall(r"^(\w[\w, *]*)$", parts.get("Parameters", ""), re.M)
-    named = {word for head in heads for word in re.findall(r"\w+", head)}
-    takes = inspect.signature(function).parameters
-    assert named == set(takes) or set(takes) <= set(re.findall(r"\w+", text))
+    assert set(inspect.signature(function).parameters) <= set(re.findall(r"\w+", text))
+    check_names(function)
     if "raise" in inspect.getsource(function).split('"""')[-1]:
         assert "Raises" in parts
 
@@ -86,6 +95,8 @@ def test_every_class_and_its_methods_say_what_they_are(name):
         if method.startswith("_") or not own.startswith("understep"):
             continue
         assert inspect.getdoc(made), method
+        if inspect.isfunction(made):
+            check_names(made)
 
 
 @pytest.mark.parametrize("page", sorted(DOCS.rglob("*.md")), ids=lambda page: page.stem)

@@ -74,7 +74,7 @@ WRONG = {
     "whole property": (lambda: small().set_value("mark", 10**30, (0, 0)), "64 bits"),
     "table of other things": (lambda: table(None), "table: must be a path"),
     "table, ragged": (lambda: table([[1, 0], [0]]), "row 1: has 1 cells, and row 0 has 2"),
-    "table, not whole": (lambda: table([[1.5, 0]]), "1.5 is in no legend"),
+    "table, not whole": (lambda: table([[1.5, 0]]), "'1.5' is not a whole"),
     "rows": (
         lambda: us.maps.read_text(5, {}, {"t": 1}, grid=us.SquareGrid),
         "rows: must be a text",
@@ -113,6 +113,20 @@ def test_what_is_wrong_is_refused_in_our_own_words(what):
 
 def test_a_table_may_be_given_as_lists():
     assert table([[1, 0], (0, 1)]).terrain_codes().tolist() == [[1, 0], [0, 1]]
+    assert table([[np.uint64(1), np.int8(0)]]).terrain_codes().tolist() == [[1, 0]]
+
+
+@pytest.mark.parametrize("wrong", ["1", None, 1.0, True, [1], [1, 2], {}, 1 << 70, -(1 << 64)])
+def test_an_id_in_a_list_must_be_a_whole_number(wrong):
+    with pytest.raises(us.errors.BoardFileError, match="row 1, column 0: .* not a whole number"):
+        table([[1, 0], [wrong, 1]])
+
+
+@pytest.mark.parametrize("low", [0, (1 << 63) - 1, (1 << 64) - 2])
+def test_ids_of_any_size_are_read(low):
+    ids = np.array([[low, low + 1], [low + 1, low]], dtype=np.uint64)
+    board = us.maps.read_table(ids, {low: "t", low + 1: "m"}, {"t": 1, "m": 2}, grid=us.SquareGrid)
+    assert board.terrain_codes().tolist() == [[0, 1], [1, 0]]
 
 
 def test_a_grid_keeps_its_frame():

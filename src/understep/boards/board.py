@@ -533,7 +533,7 @@ class Board:
 
         Parameters
         ----------
-        name
+        terrain
             A terrain of this board.
         cells
             One cell, cells, an integer array ``(..., 2)``; a mask ``(rows, cols)`` of true and

@@ -501,7 +501,7 @@ class Grid:
         CellError
             A value that is not a cell.
         InputError
-            ``turns`` is not a whole number.
+            ``steps`` is not a whole number.
 
         Examples
         --------
@@ -868,7 +868,7 @@ class Grid:
         CellError
             A value that is not a cell.
         NameUnknownError
-            An unknown word for ``stand``.
+            An unknown word for ``point``.
         InputError
             A picture whose size is not two numbers of 0 or more.
 

@@ -153,7 +153,8 @@ def read_table(
         return _board(table, legend, terrain, grid, bottom_first, kind, "table")
     if isinstance(table, list | tuple):
         rows = [list(row) if isinstance(row, list | tuple) else [row] for row in table]
-        return _board(_signs(rows, "table"), legend, terrain, grid, bottom_first, kind, "table")
+        ids = _whole(_signs(rows, "table"), rows)
+        return _board(ids, legend, terrain, grid, bottom_first, kind, "table")
     path = path_of("table", table)
     return _board(table_ids(path), legend, terrain, grid, bottom_first, kind, path.name)
 
@@ -251,7 +252,8 @@ def _distinct(signs: NDArray[Any]) -> tuple[NDArray[Any], NDArray[Any]]:
     """The different signs, and the place of each sign among them."""
     if signs.dtype.kind in "iu":
         low, high = int(signs.min()), int(signs.max())
-        if high - low < signs.size:  # ids lie close together: counting beats sorting
+        # ids that lie close together are counted, which is faster than to sort them
+        if high < 1 << 63 and high - low < signs.size:
             offsets = signs.astype(np.int64) - low
             there = np.bincount(offsets.ravel()) > 0
             return np.flatnonzero(there) + low, (np.cumsum(there) - 1)[offsets]
@@ -277,7 +279,26 @@ def _signs(rows: Any, source: str) -> NDArray[Any]:
     ]
     if faults:
         raise BoardFileError(source, faults)
-    return np.array(rows)
+    try:
+        return np.array(rows)
+    except ValueError:  # some of them are lists of different lengths
+        return np.array([[str(sign) for sign in row] for row in rows])
+
+
+def _whole(ids: NDArray[Any], rows: list[list[Any]]) -> NDArray[Any]:
+    """The ids of a table that was given as lists, if all of them are whole numbers."""
+    truths = any(isinstance(each, bool | np.bool_) for row in rows for each in row)
+    if ids.ndim == 2 and ids.dtype.kind in "iu" and not truths:
+        return ids
+    faults = [
+        (f"row {row}, column {col}", f"{str(each)[:20]!r} is not a whole number of 64 bits")
+        for row, every in enumerate(rows)
+        for col, each in enumerate(every)
+        if not isinstance(each, int | np.integer) or isinstance(each, bool) or abs(each) >> 63
+    ]
+    if faults:
+        raise BoardFileError("table", faults[:MOST_FAULTS], max(0, len(faults) - MOST_FAULTS))
+    return np.array([list(map(int, row)) for row in rows], dtype=np.int64)
 
 
 def _glyphs(terrain: Mapping[str, Any], legend: Mapping[Any, str | None]) -> dict[str, TerrainLike]:

@@ -249,7 +249,7 @@ def trace(
     NameUnknownError
         No such unit, or no such method; a side that keeps no knowledge.
     CellError
-        ``to`` is not a cell, or off the board.
+        ``goal`` is not a cell, or off the board.
 
     Examples
     --------
@@ -289,7 +289,7 @@ def compare(
     NameUnknownError
         No such unit.
     CellError
-        ``to`` is not a cell, or off the board.
+        ``goal`` is not a cell, or off the board.
 
     Examples
     --------

@@ -571,7 +571,7 @@ class World:
         NameUnknownError
             No such unit.
         CellError
-            ``to`` is not a cell of the world.
+            ``goal`` is not a cell of the world.
         """
         who, goal = self.unit(unit), self._inside(goal, "goal")
         for word in ("accept", "via"):
@@ -625,7 +625,7 @@ class World:
         NameUnknownError
             No such unit; an unknown word for ``asleep``.
         CellError
-            ``to`` is not a cell of the world.
+            ``goal`` is not a cell of the world.
         InputError
             ``weight`` out of range.
         """
