@@ -118,7 +118,7 @@ def test_a_table_may_be_given_as_lists():
 
 @pytest.mark.parametrize("wrong", ["1", None, 1.0, True, [1], [1, 2], {}, 1 << 70, -(1 << 64)])
 def test_an_id_in_a_list_must_be_a_whole_number(wrong):
-    with pytest.raises(us.errors.BoardFileError, match="row 1, column 0: .* not a whole number"):
+    with pytest.raises(us.errors.BoardFileError, match=r"row 1, column 0: .* not a whole number"):
         table([[1, 0], [wrong, 1]])
 
 
