@@ -8,7 +8,7 @@ from understep.boards.board import Board
 from understep.boards.cost import fraction
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
-from understep.checks import items, text, whole
+from understep.checks import expect, items, text, whole
 from understep.errors import InputError, NameUnknownError
 from understep.moves.answer import mine, movement_of, points_left
 
@@ -181,6 +181,8 @@ class Turns:
         ------
         NameUnknownError
             No such unit, and no such side.
+        InputError
+            ``who`` is not a name.
 
         Examples
         --------
@@ -192,6 +194,7 @@ class Turns:
         >>> board.unit("scout").left
         4
         """
+        expect("who", who, str, "must name a unit or side")
         names = [unit.name for unit in self.board.units() if who in (unit.name, unit.side)]
         if not names and who not in self.board.sides:
             known = [*(unit.name for unit in self.board.units()), *self.board.sides]

@@ -118,6 +118,7 @@ def notice(
     """
     patience = whole("patience", patience, 0)
     expect("alert", alert, (Alert, type(None)), "must be an Alert, or None")
+    alert = CALM if alert is None else alert
     board = known(board, unit, known_to)
     who = board.unit(unit)
     foes = {

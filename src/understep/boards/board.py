@@ -247,6 +247,11 @@ class Board:
         Does nothing if so long ago is not known any more, or inside a batch or trial that began
         later than that.
 
+        Raises
+        ------
+        InputError
+            ``state`` is not a whole number.
+
         Examples
         --------
         >>> import understep as us
@@ -258,6 +263,7 @@ class Board:
         >>> board.undo(), board.terrain((1, 1)), board.undo()
         (True, 'turf', False)
         """
+        expect("state", state, int, "must be a state of this board")
         self._journal.join(state)
 
     def trial(self) -> Span:
@@ -724,7 +730,7 @@ class Board:
         CellError
             ``a`` or ``b`` is not a cell of the board, or they are not neighbors.
         InputError
-            There is no door between them.
+            There is no door between them, or ``is_open`` is not True or False.
 
         Examples
         --------
@@ -1016,7 +1022,14 @@ class Board:
         return self._features.blocked(cell, side)
 
     def blocks(self, *, side: str | None = None) -> Cells:
-        """The cells closed to everybody, or those closed to one side, row by row."""
+        """The cells closed to everybody, or those closed to one side, row by row.
+
+        Raises
+        ------
+        InputError
+            ``side`` is not the name of a side, or None.
+        """
+        expect("side", side, (str, type(None)), "must name a side, or be None")
         return self._features.times(side, 1)
 
     @property

@@ -70,6 +70,7 @@ class Edges:
 
     def open(self, a: CellLike, b: CellLike, is_open: bool) -> None:
         """Open or close a door."""
+        expect("is_open", is_open, bool, "must be True or False")
         there, back = self._key(a, b)
         codes = self._contents.edges.array
         code = int(codes[there]) % OPEN

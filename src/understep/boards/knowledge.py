@@ -14,6 +14,7 @@ from understep.boards.journal import Change
 from understep.boards.roster import Roster
 from understep.boards.store import ABSENT, Layer, Table
 from understep.boards.unit import Unit
+from understep.checks import expect
 from understep.errors import StaleError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.grids.grid import Grid
@@ -194,7 +195,14 @@ class Knowledge(Generic[B]):
         return self._memory.grid.numbering.cells(np.flatnonzero(mask))
 
     def last_seen(self, name: str) -> Unit | None:
-        """A unit of another side as it was when it was last seen; None: never, or seen to go."""
+        """A unit of another side as it was when it was last seen; None: never, or seen to go.
+
+        Raises
+        ------
+        InputError
+            ``name`` is not a name.
+        """
+        expect("name", name, str, "must name a unit")
         return self._memory.last.values.get(name)
 
     @property
@@ -217,7 +225,10 @@ class Knowledge(Generic[B]):
         ------
         StaleError
             The state is not known any more.
+        InputError
+            ``state`` is not a whole number.
         """
+        expect("state", state, int, "must be a state of this board")
         memory = self._memory
         changes = memory.own_changes(state)
         if changes is None:

@@ -10,7 +10,7 @@ from typing import Any, Literal, NamedTuple, Self, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.checks import named, whole
+from understep.checks import expect, items, named, whole
 from understep.errors import InputError
 from understep.grids import sets
 from understep.grids.cell import (
@@ -86,7 +86,14 @@ class Grid:
         return hash((self.frame, self._facts()))
 
     def same_cells(self, other: Grid) -> bool:
-        """Whether another grid has the same cells and neighbors, wherever they lie."""
+        """Whether another grid has the same cells and neighbors, wherever they lie.
+
+        Raises
+        ------
+        InputError
+            ``other`` is not a grid.
+        """
+        expect("other", other, Grid, "must be a grid")
         return self is other or self._facts() == other._facts()
 
     def _facts(self) -> tuple[Any, ...]:
@@ -272,7 +279,7 @@ class Grid:
         if isinstance(directions, str):
             directions = [directions]
         packed = 0
-        for direction in directions:
+        for direction in items("directions", directions, "must name directions"):
             packed |= 1 << self.lattice.way(direction, "directions")
         return packed
 
@@ -577,7 +584,7 @@ class Grid:
         Cells([(2, 2), (1, 3)])
         """
         same = np.eye(2, dtype=np.int64)
-        return sets.moved(self.numbering, cells, one_cell(a, "a"), one_cell(b, "b"), same)
+        return sets.moved(self.numbering, cells, near_cell(a, "a"), near_cell(b, "b"), same)
 
     def touched(self, a: CellLike, b: CellLike) -> tuple[IntArray, FloatArray]:
         """All cells that the straight line between two middles touches, borders included.
@@ -882,7 +889,7 @@ class Grid:
         choice(point, AnchorPoint, "point")
         try:
             width, height = map(float, picture)
-        except (TypeError, ValueError):
+        except (TypeError, ValueError, OverflowError):
             raise InputError("picture", "must be width and height", picture) from None
         if not (0 <= width < math.inf and 0 <= height < math.inf):
             raise InputError("picture", "width and height must be 0 or more", picture)

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
-
 from understep.boards.board import Board
 from understep.checks import expect, named
 from understep.errors import InputError
+from understep.grids.cell import array_of
 
 
 def fence(board: Board, flags: Any, kind: str) -> None:
@@ -47,7 +46,7 @@ def fence(board: Board, flags: Any, kind: str) -> None:
     expect("board", board, Board, "must be a Board")
     named("kind", "kind of edge", kind, board.edge_kinds)
     grid = board.grid
-    array = np.asarray(flags)
+    array = array_of("flags", flags)
     if array.shape != (grid.rows, grid.cols) or array.dtype.kind not in "iu":
         raise InputError("flags", f"must be whole numbers {(grid.rows, grid.cols)}", array.shape)
     with board.batch():

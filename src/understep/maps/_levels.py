@@ -85,6 +85,7 @@ def read_text(
     >>> board.grid.size, board.terrain((1, 1))
     ((3, 2), 'deep')
     """
+    expect("spaced", spaced, bool, "must be True or False")
     every = rows.splitlines() if isinstance(rows, str) else rows
     lines = list(map(str, items("rows", every, "must be a text, or texts")))
     if isinstance(rows, str):
@@ -214,7 +215,8 @@ def _board(
     source: str,
 ) -> Board:
     """A board of rows of signs of any kind."""
-    if type(bottom_first) is not bool and bottom_first != "mirrored":
+    named = isinstance(bottom_first, str) and bottom_first == "mirrored"
+    if type(bottom_first) is not bool and not named:
         raise InputError("bottom_first", "must be True, False or 'mirrored'", bottom_first)
     if not (isinstance(grid, type) and issubclass(grid, Grid)) or grid is Grid:
         raise InputError("grid", "must be SquareGrid or HexGrid", grid)
@@ -237,7 +239,7 @@ def _board(
     made = make(width, height, exists=codes > 0, **kind)
     if bottom_first:
         codes = codes[::-1]
-        if bottom_first == "mirrored" or made.lattice.stagger != 2:
+        if named or made.lattice.stagger != 2:
             made = made.flipped()
         else:
             made = make(width, height, exists=codes > 0, **kind)
@@ -294,7 +296,7 @@ def _whole(ids: NDArray[Any], rows: list[list[Any]]) -> NDArray[Any]:
         (f"row {row}, column {col}", f"{str(each)[:20]!r} is not a whole number of 64 bits")
         for row, every in enumerate(rows)
         for col, each in enumerate(every)
-        if not isinstance(each, int | np.integer) or isinstance(each, bool) or abs(each) >> 63
+        if not isinstance(each, int | np.integer) or isinstance(each, bool) or abs(int(each)) >> 63
     ]
     if faults:
         raise BoardFileError("table", faults[:MOST_FAULTS], max(0, len(faults) - MOST_FAULTS))

@@ -128,9 +128,9 @@ class Areas(Answer):
             ``a`` or ``b`` is not a cell of the board.
         """
         start, end = self[a], self[b]
-        return start is not None and end is not None and bool(self.reached([start])[end])
+        return start is not None and end is not None and bool(self._reached([start])[end])
 
-    def reached(self, starts: Any, back: bool = False) -> NDArray[np.bool_]:
+    def _reached(self, starts: Any, back: bool = False) -> NDArray[np.bool_]:
         """For each area, whether it can be reached from any of some; ``back``: can reach any."""
         onward = self._onward[1 if back else 0]
         found = np.zeros(self._count, dtype=bool)
@@ -270,7 +270,7 @@ def parted(
         return False
     if any(found[end] == home for end in ends):
         return False
-    onward = found.reached([home])
+    onward = found._reached([home])
     return not any((area := found[end]) is not None and onward[area] for end in ends)
 
 
@@ -279,5 +279,5 @@ def where_it_can_get(found: Areas, starts: list[Cell]) -> tuple[IntArray, IntArr
     table = found.table().ravel()
     stands = np.flatnonzero(table >= 0)
     homes = [area for cell in starts if (area := found[cell]) is not None]
-    inside = stands[found.reached(homes)[table[stands]]]
-    return inside, inside[~found.reached(homes, back=True)[table[inside]]]
+    inside = stands[found._reached(homes)[table[stands]]]
+    return inside, inside[~found._reached(homes, back=True)[table[inside]]]

@@ -253,7 +253,7 @@ class _RouteQuestion(NamedTuple):
         from understep.moves.areas import areas
 
         found = areas(self.board, movement_of(self.unit), side=self.unit.side)
-        onward = found.reached([found[home]])
+        onward = found._reached([found[home]])
         return lambda cell: found[cell] is not None and bool(onward[found[cell]])
 
     def _late(self, cells: list[Cell]) -> Steps[str]:
