@@ -95,6 +95,18 @@ WRONG = {
     "ragged mask": (lambda: us.SquareGrid(2, 2, exists=[[1], []]), "exists: must be numbers"),
     "ragged weights": (lambda: us.route(small(), "scout", (5, 5), avoid=[[1], []]), "avoid: must"),
     "sums without end": (lambda: us.round_cube([10**400, 0, 0]), "fractional: must be numbers"),
+    "path of an image": (lambda: us.maps.map_image(small(), 5), "path: must be a path"),
+    "rules of a file": (lambda: us.load("x", rules=np.zeros(3)), "rules: must map names"),
+    "legend": (lambda: us.draw.figure(small(), legend=np.zeros(3)), "legend: must be True"),
+    "route of poses": (
+        lambda: us.poses(us.route(small(), "scout", (5, 5)), speed=1).redirect(0.1, True),
+        "route: must be a route",
+    ),
+    "reserved for": (
+        lambda: us.behaviors.Reservations().keep(small(), "scout", [(1, 1)]),
+        "unit: must be a Unit",
+    ),
+    "remedy": (lambda: us.answers.Remedy().apply(None), "board: must be a Board"),
     "truth": (lambda: us.Attack(True), "low: must be a whole number"),
     "NumPy's truth": (lambda: us.view(small(), "scout", radius=np.True_), "radius: must be a"),
 }

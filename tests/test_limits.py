@@ -1,5 +1,6 @@
 """Every bound on the page of limits: what lies on it is taken, what lies beyond it is refused by name."""
 
+import math
 from fractions import Fraction
 from pathlib import Path
 
@@ -67,6 +68,9 @@ BOUNDS = {
     "a cost, or points": (lambda n: us.Movement(n), 10**9, 10**9 + 1, "points"),
     "sight of a unit": (lambda n: us.Unit("a", "b", us.Movement(1), sight=n), 10**9, 10**9 + 1, "sight"),
     "coordinates and sizes of shapes": (lambda n: us.shapes.box((0, -n), (1, 1)), 10**12, 10**12 + 1, "points"),
+    "pixels of a map image, but for one a cell": (
+        lambda n: us.maps.map_image(board(1), scale=math.ceil(n**0.5)), 2**26, 2**26 + 1, "scale",
+    ),
     "steps of undo": (undone, 1000, 1001, "undo"),
 }  # fmt: skip
 
@@ -77,7 +81,7 @@ def test_a_bound_holds_and_is_on_the_page(row):
     do(most)
     with pytest.raises(us.UnderstepError, match=f"^{argument}: "):
         do(beyond)
-    text = {2**28: "2**28", 10**9: "10**9", 10**12: "10**12"}.get(most, str(most))
+    text = {2**28: "2**28", 2**26: "2**26", 10**9: "10**9", 10**12: "10**12"}.get(most, str(most))
     assert f"| {row} | {text} |" in PAGE.read_text("utf-8")
 
 

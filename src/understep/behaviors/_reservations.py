@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from fractions import Fraction
 from itertools import pairwise
-from typing import NamedTuple
+from typing import NamedTuple, cast
 
 from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.boards.unit import Unit
-from understep.grids.cell import Cell, Cells
-from understep.moves.answer import points_left
+from understep.checks import expect
+from understep.grids.cell import Cell, Cells, as_cells
+from understep.moves.answer import mine, points_left
 from understep.moves.route import Route, Step
 from understep.moves.search import steps_from
 
@@ -82,9 +83,17 @@ class Reservations:
         return found
 
     def clash(self, board: Board, unit: Unit, cells: Iterable[Cell]) -> str:
-        """The unit that a route would collide with, a sentence without full stop; empty: none."""
-        others = self._others(board, unit)
-        way = [board.covered(unit, cell) for cell in cells]
+        """The unit that a route would collide with, a sentence without full stop; empty: none.
+
+        Raises
+        ------
+        InputError
+            ``board`` is not a Board, or ``unit`` not a Unit.
+        CellError
+            ``cells`` holds something that is not a cell.
+        """
+        others = self._others(mine(board), _unit(unit))
+        way = [board.covered(unit, cell) for cell in as_cells(cells)]
         longest = max([len(way), *map(len, others.values())])
         way += way[-1:] * (longest - len(way))
         steps = enumerate(pairwise(way), start=1)
@@ -92,8 +101,14 @@ class Reservations:
         return next(filter(None, met), "")
 
     def ends(self, board: Board, unit: Unit) -> list[Cell]:
-        """The cells where a unit can get this turn and stay without a collision, cheapest first."""
-        places = self._places(board, unit)
+        """The cells where a unit can get this turn and stay without a collision, cheapest first.
+
+        Raises
+        ------
+        InputError
+            ``board`` is not a Board, or ``unit`` not a Unit.
+        """
+        places = self._places(mine(board), _unit(unit))
         return sorted(places, key=lambda end: (-places[end].left, end[::-1]))
 
     def route(self, board: Board, unit: Unit, end: Cell) -> Route | None:
@@ -145,8 +160,17 @@ class Reservations:
         return found
 
     def keep(self, board: Board, unit: Unit, cells: Iterable[Cell]) -> None:
-        """Reserve the cells that a unit takes up along its route."""
-        self._ways[unit.name] = unit.layer, [board.covered(unit, cell) for cell in cells]
+        """Reserve the cells that a unit takes up along its route.
+
+        Raises
+        ------
+        InputError
+            ``board`` is not a Board, or ``unit`` not a Unit.
+        CellError
+            ``cells`` holds something that is not a cell.
+        """
+        way = [mine(board).covered(_unit(unit), cell) for cell in as_cells(cells)]
+        self._ways[unit.name] = unit.layer, way
         self._version += 1
 
     def free(self, name: str) -> None:
@@ -185,3 +209,9 @@ def _route(board: Board, unit: Unit, places: list[_Waypoint]) -> Route:
         plain(points_left(unit) - places[-1].left), 1, "", (), lambda: goal, board, board.state,
         lambda: done,
     )  # fmt: skip
+
+
+def _unit(unit: object) -> Unit:
+    """A unit that is one."""
+    expect("unit", unit, Unit, "must be a Unit")
+    return cast(Unit, unit)

@@ -10,6 +10,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.knowledge import Knowledge
+from understep.checks import expect
 from understep.draw import _look as look
 from understep.draw._canvas import Canvas, extent, finish_figure, new_figure
 from understep.draw._features import draw_features
@@ -144,7 +145,8 @@ def _sheet(
     sides: Mapping[str, str],
 ) -> Axes:  # fmt: skip
     """Axes in a new figure, beside or above a legend."""
-    size = given or LARGEST
+    expect("legend", legend, bool, "must be True or False")
+    size = LARGEST if given is None else given
     drawn = new_figure(size)
     high = title_room(size[1]) / size[1]
     place = (0.02, 0.03, 0.96, 0.97 - high)

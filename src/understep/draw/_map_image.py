@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 from typing import Any
 
@@ -9,10 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.checks import expect, whole
+from understep.checks import expect, path_of, whole
 from understep.draw import _look as look
 from understep.errors import InputError, MissingExtraError
 from understep.moves.route import Route
+
+MOST_PIXELS = 1 << 26
 
 
 def map_image(
@@ -42,8 +45,9 @@ def map_image(
     Raises
     ------
     InputError
-        ``board`` is not a Board, ``scale`` no whole number of 1 or more, or ``route`` no route, or
-        one that leads off the board.
+        ``board`` is not a Board, ``scale`` no whole number of 1 or more, or too large for an image
+        of 2**26 pixels, ``path`` not a path, or ``route`` no route, or one that leads off the
+        board.
     MissingExtraError
         Pillow is not installed (only needed to write a file).
 
@@ -56,7 +60,9 @@ def map_image(
     """
     if not isinstance(board, Board):
         raise InputError("board", "must be a Board", board)
-    scale = whole("scale", scale, 1)
+    most = math.isqrt(MOST_PIXELS // (board.grid.cols * board.grid.rows)) or 1
+    scale = whole("scale", scale, 1, most)
+    path = None if path is None else path_of("path", path)
     colors = [[*bytes.fromhex(tint[1:]), 255] for tint in look.tints(board)]
     codes = np.where(board.grid.exists, board.terrain_codes(), len(colors)).astype(np.int64)
     if route is not None:

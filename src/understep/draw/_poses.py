@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from understep.boards.board import Board
-from understep.checks import real
+from understep.checks import expect, real
 from understep.draw._curve import Curve, Line, curve, cut, joined, laid
 from understep.errors import InputError
 from understep.grids.cell import Cell
@@ -182,8 +182,9 @@ class Poses:
         Raises
         ------
         InputError
-            The route does not start in that cell.
+            It is not a route, or does not start in that cell.
         """
+        expect("route", route, Route, "must be a route")
         end = self._next(time)
         if not route or route.cells[0] != self.cells[end]:
             raise InputError("route", f"must start in {tuple(self.cells[end])}", route)

@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from understep.boards.board import Board
-from understep.checks import path_of
+from understep.checks import expect, path_of
 from understep.errors import InputError
 from understep.files.bounded import read_bytes
 from understep.files.durable import write
@@ -37,6 +37,8 @@ def load(path: str | os.PathLike[str], *, rules: Mapping[str, Any] | None = None
     ------
     BoardFileError
         The file is not a board; ``faults`` lists every fault with its place.
+    InputError
+        ``rules`` is not a mapping, or ``path`` not a path.
     OSError
         The file cannot be read.
 
@@ -49,6 +51,7 @@ def load(path: str | os.PathLike[str], *, rules: Mapping[str, Any] | None = None
     >>> us.load(path).grid.size
     (3, 1)
     """
+    expect("rules", rules, (Mapping, type(None)), "must map names to functions, or be None")
     path = path_of("path", path)
     return parse(read_bytes(path), path.name, rules)
 

@@ -19,7 +19,7 @@ from pathlib import Path
 from typing import Any
 
 from understep.boards.board import Board
-from understep.checks import path_of
+from understep.checks import expect, path_of
 from understep.errors import BoardFileError, InputError
 from understep.files.board_file import load
 from understep.files.bounded import read_bytes, validated
@@ -83,6 +83,7 @@ def load_world(
     >>> us.worlds.load_world(folder)
     World(60, 40, 0 sectors awake, 1 units)
     """
+    expect("rules", rules, (Mapping, type(None)), "must map names to functions, or be None")
     folder = path_of("folder", folder)
     part, faults = _index(folder), Faults()
     if min(part.size) < 1:

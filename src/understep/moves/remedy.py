@@ -13,7 +13,7 @@ from understep.boards.contents import Contents
 from understep.boards.cost import Cost, fraction
 from understep.boards.footprint import ONE
 from understep.grids.cell import Cell
-from understep.moves.answer import amount, amount_of
+from understep.moves.answer import amount, amount_of, mine
 from understep.moves.obstacle import Obstacle, listed
 from understep.rules.movement import Movement
 
@@ -82,7 +82,7 @@ class Remedy(NamedTuple):
         Raises
         ------
         InputError
-            What it names is not there; the board is as it was.
+            ``board`` is not a board, or what is named is not there; the board is as it was.
 
         Examples
         --------
@@ -97,7 +97,7 @@ class Remedy(NamedTuple):
         >>> bool(us.explain(board, "scout", (4, 0)))
         True
         """
-        with board.batch():
+        with mine(board).batch():
             for unit in self.units:
                 board.remove(unit)
             for kind, cell in self.features:
