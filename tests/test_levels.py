@@ -173,7 +173,7 @@ def test_what_is_no_image_is_told(image, legend, message, tmp_path):
     with pytest.raises((us.errors.InputError, us.errors.BoardFileError), match=message):
         us.maps.read_image(image, legend, TERRAIN, grid=us.SquareGrid)
     board = us.Board(us.SquareGrid(1, 1), {"turf": 1})
-    with pytest.raises(us.errors.InputError, match="scale: must be a whole number of 1 or more"):
+    with pytest.raises(us.errors.InputError, match="scale: must be a whole number from 1 to 8192"):
         us.maps.map_image(board, scale=0)
 
 
