@@ -64,7 +64,7 @@ def told(thing):
 
 
 def check_names(function):
-    """What is told of arguments, and of errors, goes by the names that arguments have."""
+    """Arguments and errors are described by the names that arguments have."""
     parts = told(function)[1]
     heads = re.findall(r"^(\w[\w, *]*)$", parts.get("Parameters", ""), re.M)
     named = {word for head in heads for word in re.findall(r"\w+", head)}

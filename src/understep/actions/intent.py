@@ -137,12 +137,14 @@ def _meant(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
             strikes = reach.derived.get("attacks")
             if strikes is None:
                 strikes = attacks_of(reach.board, reach.unit, None, reach)
+                # the pointer moves on, and asks of the next cell
                 reach.derived["attacks"] = strikes
     else:
         raise InputError("reach", "must be a Reach, or Attacks", reach)
     board, unit = (reach.board, reach.unit)
     if cell is None or (found := one_cell(cell, "cell")) not in board.grid:
         return Intent("nothing", None, why="there is no cell")
+    # a kite can hover over a scout: all who are there may be meant
     others = [board.unit_at(found, layer=layer) for layer in board.unit_layers]
     there = [each for each in others if each is not None]
     aims = {each.name: strikes.get(each.name) for each in there} if strikes is not None else {}
@@ -162,6 +164,7 @@ def _meant(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
         entry = where.get(found)
         if isinstance(entry, Entry):
             return Intent("move", found, route=where.route_to(found))
+        # why it cannot be attacked comes first: the click was on somebody
         reasons.append(entry.why)
         blockers = entry.blockers
     target = there[0].name if there else ""

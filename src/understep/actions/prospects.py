@@ -143,6 +143,7 @@ class Prospects(Answer, Sequence[Prospect]):
 
         As `threats` says after it was put there: it is in their way there, and not where it is now.
         """
+        # units are moved on it, while others may ask the copy
         exposure = Exposure(self._copy.copy(), self.side)
         columns = [self.names.index(foe.name) for foe in exposure.foes]
 
@@ -169,6 +170,7 @@ class Prospects(Answer, Sequence[Prospect]):
     def _targets(self, part: _Part) -> BoolArray:
         found = np.zeros((len(part.numbers), len(self.names)), dtype=bool)
         if part.unit.attack is not None and len(part.numbers):
+            # all cells at once: the places of the stands are the rows
             attacks = Attacks(self._copy, part.unit, part.unit.attack, None, part.numbers)
             for column, name in enumerate(self.names):
                 found[attacks.places(name), column] = True
@@ -182,6 +184,7 @@ class Prospects(Answer, Sequence[Prospect]):
 
         def ask(part: _Part) -> FloatArray:
             taken = codes[feet(self._copy.grid, part.numbers, part.unit.movement.footprint)]
+            # a foe aims at the cell with the least
             least: FloatArray = covers[taken].min(axis=1)
             return least
 
@@ -233,6 +236,7 @@ class Prospects(Answer, Sequence[Prospect]):
 
         def ask(part: _Part) -> FloatArray:
             rules = part.unit.movement, part.unit.side
+            # units of the same rules share a table
             if rules not in tables:
                 found = field(self._copy, part.unit.name, goals, known_to=False)
                 tables[rules] = found.table().ravel()

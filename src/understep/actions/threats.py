@@ -62,6 +62,7 @@ class _Foe(NamedTuple):
     def holds(self, unit: Unit, changed: _Near) -> bool:
         """Whether it still holds where other units are on some cells, with those around them."""
         old = self.unit
+        # points left, facing and data do not matter to its next turn
         if old is not unit and (old.at, old.movement, old.attack, old.eye, old.side) != (
             unit.at, unit.movement, unit.attack, unit.eye, unit.side,
         ):  # fmt: skip
@@ -117,6 +118,7 @@ class KeptFoes(Watcher):
 
         ``changed``: what may differ from a state whose foes are known.
         """
+        # what was known before the outermost trial is true again after it
         base = board._journal.opened or UNKNOWN
         before = self._known[against][1] if state == base else {}
         fresh = [foe for name, foe in found.items() if name not in before]
@@ -135,6 +137,7 @@ class KeptFoes(Watcher):
         numbers = None if board._contents.links.values else board._changes.of_units(state)
         if numbers is None:
             return None
+        # on a large board units come everywhere in time
         if len(self._disks) > MOST_DISKS:
             self._disks.clear()
         every = [self._disk(board, number) for number in numbers]

@@ -108,6 +108,7 @@ class Turns:
     @property
     def standing(self) -> tuple[str, ...]:
         """The sides that have a unit left, in order."""
+        # sides that do not take turns cannot win
         left = {unit.side for unit in self.board.units()}
         return tuple(side for side in self.sides if side in left)
 

@@ -105,6 +105,7 @@ def rest_of(found: Route, unit: Unit) -> Route:
     if place == 0:
         return found
     steps = found.steps[place:]
+    # turns count from 1 again, where it stands now
     waits = steps[0].turn > found.steps[place - 1].turn
     before = found.steps[place - 1].turn - (0 if waits else 1)
     rest = tuple(step._replace(turn=max(step.turn - before, 1)) for step in steps)
@@ -120,6 +121,7 @@ def _end_of(board: Board, unit: Unit, found: Route) -> Cell | None:
     place = list(found.cells).index(unit.at)
     rest = found.steps[place:]
     turn = rest[0].turn if place and rest else 1
+    # the end of the turn may be taken by somebody whom it can pass
     cells = (each.cell for each in reversed(rest) if each.turn == turn)
     return next((cell for cell in cells if cannot_stop(board, unit, cell) is None), None)
 
@@ -138,6 +140,7 @@ def along(
     if end is None:
         none = "no step of the way can be taken this turn"
         return stay(board, unit, behavior, reserved, target, *reasons, none)
+    # the rest of the way is another where it stops earlier than planned
     if end != found.goal and end not in found.stops:
         found = route(board, unit.name, end, known_to=False)
     wanted = Plan(unit, behavior, found, end, None, target, reasons)
@@ -145,6 +148,7 @@ def along(
     if plan is not None or reserved is None:
         return plan or wanted._of(board)
     why_all = *reasons, reserved.clash(board, unit, wanted.cells)
+    # not as far as it would, but some of the way
     near = _nearest_free(board, unit, found.goal, reserved)
     if near is None:
         return stay(board, unit, behavior, reserved, target, *why_all)
@@ -160,6 +164,7 @@ def _nearest_free(board: Board, unit: Unit, goal: Cell, reserved: Reservations) 
         (costs[end], place, end)
         for place, end in enumerate(reserved.ends(board, unit))
         if end in costs
+        # a step back would be walked forth again next turn
         and (here not in costs or costs[end] < costs[here])
         and cannot_stop(board, unit, end) is None
     ]

@@ -45,10 +45,12 @@ def _edits(board: Any, step: JournalStep) -> Iterator[dict[str, Any]]:
     for change in step.changes:
         store = change.store
         if isinstance(store, Owned):
+            # states grow, so that this step goes back
             if 0 < step.after < step.before:
                 rule = "what a side knows was undone, too; go on from a new copy"
                 raise JournalError(rule)
             continue  # what sides know follows
+        # it only marks that something was followed
         if isinstance(store, Version):
             continue
         if store is board._memories:
@@ -101,6 +103,7 @@ def _part(board: Any, key: PartKey, change: Change) -> dict[str, Any]:
         keys, way = np.divmod(keys, len(ways))
         edges = [[names[code % OPEN - 1], code >= OPEN] if code else None for code in values]
         values = [[ways[at], edge] for at, edge in zip(way.tolist(), edges, strict=True)]
+    # most edits give all cells the same, which is written once
     same = all(value == values[0] for value in values)
     edit = {"part": key[0]} | ({} if key[1] is None else {"name": key[1]})
     cells = grid.numbering.cells_of(keys).tolist()
@@ -114,6 +117,7 @@ def replay(board: Any, edits: str, rules: Rules) -> None:
     if len(edits) > MOST_TEXT:
         raise InputError("edits", f"at most {MOST_TEXT} characters", len(edits))
     found = [unit.movement.rule for unit in board.units() if unit.movement.rule is not None]
+    # rules are functions: no text can hold them, but the board may have them
     known = {rule.__qualname__: rule for rule in found} | dict(rules)
     steps = list(_read(edits))
     # on a copy first, so that nothing is done where one of them cannot be
@@ -228,6 +232,7 @@ def _do_part(board: Any, edit: dict[str, Any], _rules: Rules) -> None:
         board.set_elevation(np.array(values, dtype=float), at)
     elif part == "property":
         kind = TYPES.get(type(board.properties.get(name)), object)
+        # JSON may have written a whole float as an int
         values = [float(each) if kind is np.float64 else each for each in values]
         board.set_value(name, values, at)
     elif part == "terrain":

@@ -35,12 +35,14 @@ class Features:
         if side is not None:
             text("side", side)
         known = self._contents.blocked_sides
+        # each side has a layer of its own
         if side not in known and len(known) >= MOST_SIDES:
             raise InputError("side", f"at most {MOST_SIDES} sides can have cells closed", side)
         return "block", side
 
     def add(self, key: PartKey, cells: Where) -> IntArray:
         """Lay one more on each cell; their numbers."""
+        # a cell that is named twice gets one
         numbers, layer = np.unique(numbers_of(self._grid, cells)), self._layer(key)
         counts = layer.array[numbers]
         if (counts == MOST_OF_A_KIND).any():
@@ -54,11 +56,13 @@ class Features:
         """Take one from each cell, or all from all; ``must``: there has to be one."""
         layer = self._layer(key)
         if cells is None:
+            # the undo of this is as large as what lay there, not as the board
             numbers = np.flatnonzero(layer.array)
             if len(numbers):
                 self._change(layer, numbers, np.uint8(0), numbers)
             return
         numbers = np.unique(numbers_of(self._grid, cells))
+        # of blocks, cells may be named that have none
         there = layer.array[numbers] > 0
         if must and not there.all():
             cell = self._grid.numbering.cell_of(int(numbers[~there][0]))

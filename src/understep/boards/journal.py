@@ -95,6 +95,7 @@ class Journal:
         size = entry.nbytes
         self._done.append((entry, size))
         self._held += size
+        # by number and by bytes: an edit of a whole board holds as much as the board
         while len(self._done) > KEPT or (self._held > MOST_BYTES and len(self._done) > 1):
             self._held -= self._done.popleft()[1]
 

@@ -97,6 +97,7 @@ class Units:
         usual_cost = None if usual is None else plain(usual)
         lying = frozenset(each for each, _ in features)
         said = movement.rule(Site(name, usual_cost, kind.hazard, level, values or {}, lying))
+        # that the rule closes what the terrain leaves open is another reason
         return "" if said is None and usual is not None else said
 
     def _at(self, ask: Callable[..., T], movement: MovementLike, side: str, cell: Cell) -> T:
@@ -105,6 +106,7 @@ class Units:
         code, features = int(contents.terrain.array[number]), contents.laid(number)
         if movement.rule is None:
             return ask(movement, side, code, features, 0.0, None)
+        # as plain values of Python, since a rule may compare or keep them
         values = {key: array[[number]].tolist()[0] for key, array in contents.properties.items()}
         level = float(contents.elevation.array[number])
         return ask(movement, side, code, features, level, values)
@@ -117,6 +119,7 @@ class Units:
                 return f"{unit.name!r} would stand on {tuple(cell)}, which is off the board"
             if self._shut(unit, cell):
                 return self._closed_by(unit, cell)
+        # walls between the cells that it takes up
         for a in cells if len(cells) > 1 else ():
             for way, b in enumerate(
                 self._grid.lattice.covered(self._grid.lattice.vectors.tolist(), a)

@@ -28,6 +28,7 @@ class BoardArgument(click.ParamType):  # type: ignore[type-arg]
 
     def convert(self, value: Any, param: Any, ctx: Any) -> us.Board:
         """Load the board."""
+        # as tests call it
         if isinstance(value, us.Board):
             return value
         if value in SHIPPED:
@@ -37,6 +38,7 @@ class BoardArgument(click.ParamType):  # type: ignore[type-arg]
             return self._piece(opened(self, folder), piece)
         if Path(value).is_dir():
             world = opened(self, value)
+            # as one board it would fill the memory
             if world.size[0] * world.size[1] > MOST_WHOLE:
                 self.fail(f"{world!r} is too large for one board; {PIECE}")
             return titled(world.board((0, 0), *world.size), value)
@@ -135,6 +137,7 @@ class Commands(click.Group):
         try:
             return super().invoke(ctx)
         except click.UsageError as error:
+            # names and paths can hold characters that would steer the terminal
             raise click.UsageError(printable(error.format_message()), error.ctx) from None
         except UnderstepError as error:
             raise click.UsageError(printable(str(error)), ctx) from None
@@ -204,6 +207,7 @@ def show_answers(
     from understep.draw._terminal import legend
 
     console = Console()
+    # what is read by a program, or from a file, is not cut to fit a window
     width = console.width if console.is_terminal else 1000
     first = click.get_current_context().meta.get("first")
     shown = us.draw.terminal(

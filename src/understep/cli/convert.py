@@ -29,6 +29,7 @@ MOST_CHARACTERS = 64 << 20
 Numbers = Sequence[int | float]
 
 
+# a negative coordinate looks like an option
 @click.command(context_settings={"ignore_unknown_options": True})
 @click.argument("values", nargs=-1)
 @click.option("--from", "source", type=click.Choice(PLACES), default="offset", show_default=True)
@@ -94,6 +95,7 @@ def _texts(values: tuple[str, ...]) -> Iterator[tuple[str, str]]:
 
 
 def _read(file: IO[str] | None) -> str:
+    # a program can be started without any
     if file is None or file.closed:
         raise click.UsageError("there is no standard input")
     try:
@@ -102,6 +104,7 @@ def _read(file: IO[str] | None) -> str:
         raise click.UsageError(f"byte {error.start} is not UTF-8") from None
     if len(text) > MOST_CHARACTERS:
         raise click.UsageError(f"more than {MOST_CHARACTERS >> 20} million characters")
+    # some spreadsheets put this mark before UTF-8
     return text.removeprefix("\ufeff")
 
 
@@ -136,6 +139,7 @@ def _change(
                 values, system = board.cell_at(values), "offset"
             if values is None:
                 return None
+            # where a cell lies is known to its board only
             flat: Any = "offset" if target == "world" else target
             found: Any = us.convert(values, system, flat, **how)  # type: ignore[arg-type]
             if board is not None and target == "world":
@@ -158,6 +162,7 @@ def _table(
     change: Callable[[Numbers, str], list[int | float] | None],
 ) -> int:
     """Read CSV and, if all of it is right, write it with columns added; the exit status."""
+    # kept back until all of it is known to be right
     status, written = 0, io.StringIO()
     writer = csv.writer(written, lineterminator="\n")
     reader = csv.reader(io.StringIO(_read(table), newline=""), strict=True)
@@ -183,6 +188,7 @@ def _table(
                 )
             found = change(_numbers(",".join(row[at] for at in places), source, place), place)
             status = status or int(found is None)
+            # a point off the board gets empty fields, so that all rows stay
             empty: list[Any] = [""] * 3
             named = dict(zip(COLUMNS[target], found or empty, strict=False))
             writer.writerow([*row, *(named[name] for name in added)])

@@ -150,8 +150,10 @@ def route(
         found = journey.as_route()
         if not as_json:
             say(repr(journey) + f", {len(journey.crossings)} crossings" * bool(journey))
+        # the part of the world that the picture needs
         board = titled(board.spanning([*(found.cells or [found.unit.at or to]), to], 0), "world")
     else:
+        # else a goal off the board would be a no, as in a game
         board.grid.numbering.require(to, "TO")
         found = us.route(board, unit, goals=to, prefer=prefer, turns=turns)
     if not as_json:

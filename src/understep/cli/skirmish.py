@@ -50,6 +50,7 @@ class Skirmish:
         while self.turns.round <= rounds and not self.turns.over:
             side, lines = self.turns.side, []
             for unit in self.turns.ready:
+                # it may have been beaten since the round began
                 if not self.turns.over and unit.name in self.health:
                     lines += list(self.act(unit.name))
             yield f"Round {self.turns.round}, {side}"
@@ -65,6 +66,7 @@ class Skirmish:
     def keep(self, name: str, title: str, board: us.Board, *answers: Any) -> None:
         """Keep a moment for a picture, the first of its kind; as it is now."""
         if name not in self.moments:
+            # answers of this moment: the board will have changed when they are drawn
             overlays = tuple(answer.overlay() for answer in answers)
             self.moments[name] = Scene(name, title, board.copy(), overlays)
 
@@ -88,11 +90,13 @@ class Skirmish:
         """What a unit is to do."""
         board = self.board
         unit = board.unit(name)
+        # one more hit would beat it
         if self.health[name] == 1:
             plan = us.behaviors.withdraw(board, name)
             if plan:
                 return plan
         if unit.attack is not None:
+            # who can attack from afar can also keep away
             order: Any = ("exposure", "cost") if unit.attack.low > 1 else ("cost",)
             plan = us.behaviors.approach(
                 board, name, weakness=lambda u: -self.health[u.name], order=order
@@ -146,6 +150,7 @@ class Skirmish:
         board = self.board
         here, there = board.unit(name).at, board.unit(target).at
         way = board.grid.facing(here or (0, 0), there or (0, 0))
+        # an archer's target is too far away to be pushed
         if way is None:
             return
         push = us.push(board, target, way, 1)

@@ -86,6 +86,7 @@ def survey(
             raise click.UsageError(f"there are no files *{ENDING} in {folder}")
     if out is not None:
         out.mkdir(parents=True, exist_ok=True)
+    # a line for each answer, so that an interrupted run can go on
     log = None if out is None else out / "survey.log"
     pool: Any = nullcontext(None)
     if workers > 1:  # new processes, not copies of one that has threads; they die with this one
@@ -103,6 +104,7 @@ def survey(
                 boards, questions or tuple(QUESTIONS), executor=executor, log=log, progress=tell
             )
         except KeyboardInterrupt:
+            # they would wait for work that never comes
             for child in active_children():
                 child.kill()
             raise

@@ -44,6 +44,7 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
     terrain: dict[str, Terrain] = {}
     owners: dict[str, str] = {}
     for name, kind in file.terrain.items():
+        # rows could not tell them apart
         owner = owners.setdefault(kind.glyph, name)
         if owner != name:
             what = f"{owner!r} has this glyph, {kind.glyph!r}, too"
@@ -91,6 +92,7 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
     if file.turn is not None:
         _read_turn(board, file.turn, faults)
     for side, seen in file.knowledge.items():
+        # what a side remembers may differ from what is there
         land = Board(grid, cast(Any, terrain), **declared)
         _read_knowledge(board, land, side, seen, owners, movements, faults)
     faults.check(source)
@@ -107,6 +109,7 @@ def _read_grid(file: FilePart, faults: Faults) -> Grid | None:
     if frame is None:
         return None
     sizes: dict[str, Any] = {"first": grid.first, "frame": frame, "exists": _read_cells(file)}
+    # a key of the other kind is a slip that would change the board unseen
     others = ("top", "shifted") if grid.kind == "square" else ("diagonals",)
     for key in others:
         if getattr(grid, key) is not None:
@@ -126,6 +129,7 @@ def _read_cells(file: FilePart) -> NDArray[np.bool_] | None:
     cols, lines = file.grid.cols, file.rows
     if len(lines) != file.grid.rows or any(len(line) != cols for line in lines):
         return None
+    # a grid without holes keeps no mask, and is faster
     if not any(NO_CELL in line for line in lines):
         return None
     return np.array([[glyph != NO_CELL for glyph in line] for line in lines])
@@ -134,6 +138,7 @@ def _read_cells(file: FilePart) -> NDArray[np.bool_] | None:
 def _read_property(part: PropertyPart) -> Any:
     kind = {"bool": bool, "int": int, "float": float, "str": str}[part.type]
     default = part.default
+    # JSON writes 1.0 as it likes
     if kind is float and type(default) is int:
         default = float(default)
     if type(default) is not kind:

@@ -97,6 +97,7 @@ class Grid:
         return self is other or self._facts() == other._facts()
 
     def _facts(self) -> tuple[Any, ...]:
+        # packed, as it is compared and hashed with every board
         mask = None if self.numbering.mask is None else np.packbits(self.numbering.mask).tobytes()
         own = tuple(self._own().values())
         return self.kind, self.cols, self.rows, self.first, own, mask
@@ -276,6 +277,7 @@ class Grid:
         >>> grid.flags(["N", "S"]), grid.unpack(5)
         (5, ('N', 'S'))
         """
+        # a single name, not its letters
         if isinstance(directions, str):
             directions = [directions]
         packed = 0
@@ -893,6 +895,7 @@ class Grid:
             raise InputError("picture", "must be width and height", picture) from None
         if not (0 <= width < math.inf and 0 <= height < math.inf):
             raise InputError("picture", "width and height must be 0 or more", picture)
+        # the foot is the lower edge: where y points up, the corner that is returned lies on it
         above = height / 2 if point == "middle" else height if self.frame.down > 0 else 0.0
         return self.center(cells, level=level) - (width / 2, above)
 

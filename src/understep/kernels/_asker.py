@@ -76,6 +76,7 @@ class Found:
             rows = memoryview(stands).cast("q")
         for place in range(count):
             row = cython.cast(cython.int, rows[place])
+            # finding rows takes the kernel of sight: the caller does it, and asks again
             if starts_[row] < 0:
                 return None
             for index in range(starts_[row], ends_[row]):
@@ -116,6 +117,7 @@ class Asker:
             return -1
         if type(at[0]) is not int or type(at[1]) is not int:
             return -1
+        # a truth or a NumPy number is for a search, which refuses or converts it
         try:  # to numbers of 64 bits
             col = at[0]
             row = at[1]
@@ -142,6 +144,7 @@ class Asker:
             self.free.append(workspace)
             return None
         count = layers.ask(self.rules, number, self.first, self.limit, self.ring)
+        # it asked for more room, and goes on where it was
         while count < 0:
             workspace.grow()
             count = layers.closed if layers.run() == 0 else -1

@@ -80,6 +80,7 @@ def forget(
     with cython.nogil:
         for index in range(altered.shape[0]):
             cell = altered[index]
+            # a goal costs nothing, and keeps its place when its steps change
             if place[cell] == KEPT and cost[cell] != 0:
                 place[cell] = 0
                 listed[count] = cell
@@ -104,6 +105,7 @@ def forget(
                     ):
                         continue
                     other = cell + deltas[index + 1] * cols + deltas[index]
+                    # forgotten already, or queued to be spread from
                     if place[other] != KEPT:
                         continue
                     if turn == 0:
@@ -163,6 +165,7 @@ def spread(
                 put(cell, 0, heads, after, before, place)
                 left += 1
         while left:
+            # no cell costs just the floor: it rises to the least cost that waits
             if heads[0] < 0:
                 bucket = 1
                 while heads[bucket] < 0:

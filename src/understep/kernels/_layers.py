@@ -66,6 +66,7 @@ class Rules:
         self.weight, self.common, self.now = weight, common, now
         if self.plain:
             for index in range(256):  # what is not looked at yet is paid for when it is
+                # doubled, as labels have a bit for what is closed below
                 cost = self.weight[index] if index else 0
                 self.now[index] = 2 * cost
 
@@ -157,12 +158,14 @@ class Layers:
     def open_window(self, rules, date):
         """Leave earlier searches behind: their labels, and what they saw where it is true no longer."""
         spot: cython.int
+        # a cell can look otherwise to another unit, or after an edit
         if self.looker is not rules or self.date != date:
             self.looker, self.date = rules, date
             for spot in range(self.first_look, self.last_look + 1):
                 self.looks[spot] = 0
             self.first_look = cython.cast(cython.int, len(self.looks))
             self.last_look = -1
+        # every few thousand searches
         if self.top > TOP - self.limit - 1:
             self.top = 0
             for spot in range(len(self.label)):  # pages that were never written are left alone
@@ -304,6 +307,7 @@ class Layers:
                 self.list_marks()
             if self.ends:
                 self.found = self.order[0]
+            # where it is only supposed to stand, it may find others when it looks again
             self.looks[self.start] = cython.cast(cython.uchar, self.look_there)
 
     def list_marks(self):
@@ -729,6 +733,7 @@ class Layers:
         many = CHUNK * self.ways
         if self.closed + CHUNK > len(self.order):
             return 1
+        # each bucket may need a new chunk, but no more than there are items
         fresh = (many if many < self.ring else self.ring + 1) + self.ways + 1
         return (self.used + fresh + 1) * CHUNK > len(self.chunks)
 
@@ -748,6 +753,7 @@ class Layers:
         turn = key // self.stride
         left = (turn + 1) * self.stride - 1 - key
         fresh = (turn + 2) * self.stride - 1 - self.points
+        # a bucket that is never opened
         self.offered[MET] = self.ring + 1
         for index in range(len(self.rules.common)):
             seen = self.rules.common[index]
@@ -898,6 +904,7 @@ class Layers:
 
     def check(self, item):
         """See whether a cell that was closed is the first goal."""
+        # the first goal has the least rank; others of the same rank are closed with it
         if self.best < 0 and self.goal >= 0 and self.answers(item):
             self.best = self.floor
             self.found_key = self.top - (self.label[item] >> 1)

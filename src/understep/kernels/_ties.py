@@ -76,6 +76,7 @@ class Ties:
         turn = (self.marks[label] >> SHIFT) // self.stride
         if self.staggered:
             line = ((row if self.staggered == 1 else cell - row * self.cols) + self.parity) & 1
+        # cells before a dear diagonal have the steps of the second kind of line
         if self.layer and cell >= self.layer:
             line = 1
         if direction < self.directions:
@@ -117,6 +118,7 @@ class Ties:
         """Points of the step between two labels; it may wait before it."""
         turn = (self.marks[source] >> SHIFT) // self.stride
         left = self.stride - 1 - (self.marks[source] >> SHIFT) % self.stride
+        # it may have waited for several turns, to save up points
         while turn < (self.marks[target] >> SHIFT) // self.stride:
             turn += 1
             left = self.points + min(left, self.carry)

@@ -181,12 +181,14 @@ def _access(board: Board, parties: list[Party]) -> Iterator[Finding]:
     stood = np.zeros(grid.cols * grid.rows, dtype=bool)
     reached = np.zeros_like(stood)
     traps: dict[str, IntArray] = {}
+    # rules that nobody has yet say nothing of who can get where, unless there are no others
     manned = [party for party in parties if party.units] or parties
     for party in manned:
         found = areas(board, party.movement, side=party.side)
         stood |= found.table().ravel() >= 0
         starts = [unit.at for unit in party.units if unit.at is not None]
         if not starts and len(found):
+            # nobody stands there yet: the largest area is taken for the way in
             starts = [found.cells_of(0)[0]]
         inside, lost = where_it_can_get(found, starts)
         reached[inside] = True
@@ -209,10 +211,12 @@ def _access(board: Board, parties: list[Party]) -> Iterator[Finding]:
 
 def _pieces(board: Board, numbers: IntArray) -> list[Cells]:
     """Some cells, by number, in pieces that hang together."""
+    # in order, so that the first cell of a piece is always the same
     left, pieces = dict.fromkeys(numbers.tolist()), []
     while left:
         todo = [next(iter(left))]
         del left[todo[0]]
+        # the list grows while it is read
         for number in todo:
             for cell in board.grid.neighbors(board.grid.numbering.cell_of(number)):
                 other = board.grid.numbering.number(cell)
@@ -250,6 +254,7 @@ def _first_there(board: Board) -> Iterator[Finding]:
         both = (soonest[one] < LATE) & (soonest[other] < LATE)
         ahead = both & (soonest[one] < soonest[other])
         behind = both & (soonest[other] < soonest[one])
+        # the finding is about the side that is first at more
         if behind.sum() > ahead.sum():
             one, other, ahead, behind = other, one, behind, ahead
         many, few = int(ahead.sum()), int(behind.sum())
@@ -271,6 +276,7 @@ def _starts(board: Board, parties: list[Party]) -> Iterator[Finding]:
             continue
         found = areas(board, party.movement, side=party.side)
         inside = set(where_it_can_get(found, starts)[0].tolist())
+        # compared with the first side that moves like this
         other, theirs = known.setdefault(party.movement.rules, (party, inside))
         if inside != theirs:
             more = f"{len(inside)} cells, {other.name!r} of the {other.side} {len(theirs)}"
@@ -290,6 +296,7 @@ def _ground(board: Board, parties: list[Party]) -> Iterator[Finding]:
     can = np.zeros((grid.rows, grid.cols), dtype=bool)
     free = np.ones_like(can)
     for party in parties:
+        # a large unit enters cells that its anchor cannot stand on
         single = replace(party.movement, footprint=ONE)
         stands = areas(board, single, side=party.side).table() >= 0
         can |= stands
@@ -334,6 +341,7 @@ def _names(board: Board, parties: list[Party]) -> Iterator[Finding]:
     seen = set()
     for who, names in [*found, ("a terrain", strays(board, None, ""))]:
         for stray in names:
+            # several movements can share a word that is not there
             if stray[1:] in seen:
                 continue
             seen.add(stray[1:])

@@ -189,11 +189,13 @@ def _numbers(raw: bytes, source: str) -> NDArray[np.int64]:
                 else:
                     place = f"line {reader.line_num}, column {column}"
                     faults.append((place, f"{field[:20]!r} is not a whole number"))
+            # a blank line is no row
             if fields and rows and len(fields) != wide:
                 what = f"has {len(fields)} cells, and row 0 has {wide}"
                 faults.append((f"row {rows}", what))
             wide = wide if rows else len(fields)
             rows += bool(fields)
+            # a file of another kind would have millions
             if len(faults) >= MOST_FAULTS:
                 break
     except csv.Error as error:
@@ -238,6 +240,7 @@ def _board(
     make: Any = grid
     made = make(width, height, exists=codes > 0, **kind)
     if bottom_first:
+        # which lines are shifted is counted from the other end then
         codes = codes[::-1]
         if named or made.lattice.stagger != 2:
             made = made.flipped()
@@ -246,6 +249,7 @@ def _board(
     board = Board(made, table)
     for code, name in enumerate(table, start=1):
         board.paint(name, codes == code)
+    # what is read from a file cannot be undone
     board.forget()
     return board
 
@@ -314,6 +318,7 @@ def _glyphs(terrain: Mapping[str, Any], legend: Mapping[Any, str | None]) -> dic
     taken = {kind.glyph for kind in table.values() if isinstance(kind, Terrain)}
     for sign, name in legend.items():
         one = isinstance(sign, str) and len(sign) == 1 and sign.isprintable() and sign != " "
+        # blanks mean that there is no cell; two terrains cannot share a glyph
         if name not in table or not one or sign in taken:
             continue
         kind = table[name]

@@ -52,6 +52,7 @@ class Areas(Answer):
         first = np.full(self._count, cells)
         np.minimum.at(first, known, np.flatnonzero(found >= 0))
         rank = np.empty(self._count, dtype=np.int32)
+        # the largest first, of equal ones the first by row: the same however they were found
         rank[np.lexsort((first, -sizes))] = np.arange(self._count)
         self._area = np.where(found >= 0, rank[found], -1) if self._count else found
 
@@ -265,9 +266,11 @@ def parted(
     found = _kept(board, rules, side).areas
     if found is None and not known:
         found = areas(board, rules, side=side)
+    # where it cannot stand, it may still walk away: a search has to tell
     home = None if found is None else found[start]
     if found is None or home is None:
         return False
+    # nearly always, and quick to tell
     if any(found[end] == home for end in ends):
         return False
     onward = found._reached([home])

@@ -192,6 +192,7 @@ class _RouteQuestion(NamedTuple):
         home = self.start or self.unit.at
         closed = shut(board, self.unit, home, cells)
         going = [cell for cell in cells if cell not in closed]
+        # where the areas are known, no search has to run through all of one
         if going and accept != "nearest" and self._parted(home, going, known=True):
             return replace(self._elsewhere(cells, going[0], home, began), refusals=closed)
         # where no goal will do, a cell beside one is as near as it can get
@@ -212,6 +213,7 @@ class _RouteQuestion(NamedTuple):
             if going and self._parted(home, going, known=False):
                 found = self._elsewhere(cells, going[0], home, began)
                 return replace(found, expanded=labels.expanded, refusals=closed)
+            # from the likeliest reason to the rarest; each costs another search
             late = (yield from self._late(going)) if going else ""
             dear = (yield from self._dear(numbers)) if going and not late else ""
             found = no_route(self.unit, labels, cells, closed, late or dear)
@@ -272,6 +274,7 @@ class _RouteQuestion(NamedTuple):
         table = table_of(self.board, self.unit)
         if table.dearest <= most * table.scale:
             return ""
+        # with points enough, is there a way at all, and which step is too dear?
         rich = self.unit.changed(left=Fraction(PLENTY))
         labels = yield from searching(
             self.board, rich, self.budget, goals=numbers, turns=1, start=self.start
@@ -354,6 +357,7 @@ def _by_way_of(
         pieces.append(piece)
         if piece.steps:
             last = piece.steps[-1]
+            # the next piece begins in the turn in which this one ends
             turn += last.turn - 1
             unit = ask.unit.changed(left=last.left)
             way = -1 if last.direction is None else ask.board.grid.lattice.way(last.direction)

@@ -87,6 +87,7 @@ def goals_of(board: Board, unit: Unit, goals: Any, accept: Accept) -> list[Cell]
     cells = list(board.grid.numbering.within(array))
     if accept == "adjacent":
         found = (_band(board, unit, Within(cell, 1, 1)) for cell in cells)
+        # two goals can share a cell beside them
         return list(dict.fromkeys(cell for band in found for cell in band))
     return cells
 
@@ -136,6 +137,7 @@ def _band(board: Board, unit: Unit, band: Within) -> list[Cell]:
         target = np.array([band.what])
     # of a large unit the nearest cell counts, so that its anchor may lie farther
     offsets = np.array(unit.movement.footprint)
+    # wide enough for both bodies; what is too far is left out below
     spread = int(abs(offsets).max()) * 2 + int(grid.distance(target, target[0]).max())
     cells = grid.disk(Cell(*target[0].tolist()), band.high + spread).array
     covered = grid.lattice.spread(cells, offsets)

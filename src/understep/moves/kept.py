@@ -58,6 +58,7 @@ class KeptReaches(Watcher, Generic[R]):
         try:
             return self._askers[key]
         except KeyError:
+            # a game can ask for any number of turns
             if len(self._askers) >= MOST_ASKERS:
                 self._askers.clear()
             found = self._askers[key] = asker_of(self._board, unit, turns)
@@ -73,6 +74,7 @@ class KeptReaches(Watcher, Generic[R]):
         if known is None:
             return None
         state, reach = known
+        # the state stands for all that is on the board
         if state == self._board.state:
             return reach
         # looking through the changes would take longer than a new search

@@ -41,6 +41,7 @@ class LayersWorkspace:
         base = 2 * wide
         steps = grid.lattice.deltas[0][:, ::-1] if stagger != 2 else grid.lattice.deltas[0]
         # from a line that is not shifted; to a shifted one a step leads half a cell less far
+        # so that no step needs to know the kind of line that it starts on
         adds = steps[:, 0] * wide + steps[:, 1] - (steps[:, 0] >> 1) * skewed
         parity = parity if skewed else 0
         address = base, wide, skewed, parity, grid.cols, int(stagger == 2)
@@ -209,6 +210,7 @@ def _made_ready(board: Board, mover: Mover, old: Ready | None, held: tuple[Any, 
     rules = None
     unfit = mover.carry or mover.zoning == 1 or table.layers > 1 or table.free_steps
     unfit |= max(mover.stride, mover.dearest) > MOST_KEYS or not countable(board.grid)
+    # zones change the cost of a step, which a table does not hold
     narrow = len(table.views[0]) > 0 and not mover.zoning
     if not unfit and not table.far_steps and (by_kind is not None or narrow):
         rules = _rules(board, mover, ground, held)

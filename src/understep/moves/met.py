@@ -24,6 +24,7 @@ class Met:
         body = self.unit.changed(movement=self.movement)
         for a, b in pairwise(way):
             weight, stepped = self._relief.taken(a, b)
+            # nothing is in the way of this step
             if not weight:
                 continue
             there = self.board.covered(body, b)
@@ -39,6 +40,7 @@ class Met:
                     found.setdefault(thing)
             for thing in inside(self.board, self.movement, there):
                 found.setdefault(thing)
+        # friends may be passed, and not stopped on
         for cell in self.board.covered(body, way[-1]) if len(way) > 1 else ():
             standing = self.board.unit_at(cell, layer=self.unit.layer)
             if standing is not None and standing.name != self.unit.name:
@@ -88,6 +90,7 @@ class Met:
         """The things on a cell that close it, units apart."""
         board, contents, side = self.board, self.board._contents, self.unit.side
         number, spot = self._grid.numbering.number(cell), tuple(cell)
+        # what a side does not know must not be told
         if not contents.knows(number):
             return []
         found = []
@@ -123,4 +126,5 @@ class Met:
 
 
 def _nth(number: int) -> str:
+    # several blocks on a cell have to be cleared one by one
     return "" if number == 0 else f", {number + 1} times"

@@ -57,6 +57,7 @@ def as_near(unit: Unit, labels: Labels, goals: list[Cell]) -> list[Cell]:
     grid, stops = labels.board.grid, labels.stops
     numbers, keys = labels.cells[stops], labels.marks[stops] >> SHIFT
     covered = grid.lattice.spread(grid.numbering.cells_of(numbers), unit.movement.footprint)
+    # in parts, as all goals by all cells would fill the memory
     size = max(1, MOST_GAPS // covered[..., 0].size)
     parts = (np.array(goals[at : at + size]) for at in range(0, len(goals), size))
     gaps = reduce(
@@ -81,6 +82,7 @@ def _shut_in(board: Board, unit: Unit, labels: Labels, home: Cell, goal: Cell, w
         if other.name == unit.name or not met[[numbering.number(each) for each in around]].any():
             continue
         place = int(board.grid.distance(home, cell)), numbering.number(cell), name
+        # one who can be passed is in nobody's way but as a place to stop
         passes = isinstance(rules, Movement) and rules.may_pass(other.side == unit.side)
         (others if passes else firm).append(place)
     # those it may pass stand where it cannot stop

@@ -192,6 +192,7 @@ class Reach(Answer):
         found = cell_on(self._board.grid, cell)
         if isinstance(found, Refusal):
             return found
+        # looked up first: for most cells that are asked there is an entry
         place = self._place(found)
         if place is None:
             stop = cannot_stop(self._board, self.unit, found)
@@ -306,6 +307,7 @@ class Reach(Answer):
         marks: dict[Cell, Mark] = {}
         rows = zip(cells, labels.turns().tolist(), labels.stops.tolist(), strict=True)
         for cell, turn, stop in rows:
+            # of two labels of a cell the sooner one is drawn
             marks.setdefault(Cell(*cell), Mark("reach" if stop else "pass", turn))
         marks[Cell(*cells[0])] = Mark("start", 1, self.unit.name)
         return Overlay._of(marks)
@@ -380,6 +382,7 @@ def reach(
     turns = turn_limit(turns)
     keeping: KeptReaches[Reach] = kept(board)
     plain = at is None and left is None
+    # the same answer again: what was made of it is there, too
     if plain and (before := keeping.find(unit, turns)) is not None:
         return before
     asker = keeping.asker(who, turns) if left is None else None

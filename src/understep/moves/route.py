@@ -117,6 +117,7 @@ class Route(Answer):
 
     def __getstate__(self) -> dict[str, Any]:
         if self.paused:
+            # what it would go on with is the kernel's
             rule = "a paused one cannot be pickled; resume() it to the end first"
             raise InputError("route", rule, self)
         nearest = partial(_same, self.nearest) if self.why else partial(_same, self.goal)
@@ -169,6 +170,7 @@ class Route(Answer):
             for before, after in zip(self.steps, self.steps[1:], strict=False)
             if before.turn != after.turn
         ]
+        # too few points are left for the first step: the turn ends where it stands
         if self.steps and self.steps[0].turn > 1:
             ends.insert(0, self.cells[0])
         return Cells([*ends, self.goal] if self else [])
@@ -176,6 +178,7 @@ class Route(Answer):
     @property
     def stale(self) -> bool:
         """Whether the board has changed since, in a way that may alter the answer."""
+        # a better way may lead over any cell of the board
         every = self._board.grid.exists.ravel
         return not still_holds(self._board, self._state, every)
 
@@ -219,9 +222,11 @@ def make_route(
     cells = grid.numbering.cells(labels.cells[on_way])
     turn, used = divmod(int(labels.marks[on_way[-1]]) >> SHIFT, mover.stride)
     spent = mover.first - (mover.stride - 1 - used)
+    # what was left at the end of a turn is lost, and was not spent
     if turn:
         spent = int(labels.paid(on_way).sum())
 
+    # most routes are asked for cells and cost alone
     def steps() -> tuple[Step, ...]:
         names = *grid.directions, None
         turns, left, costs = labels.turns(on_way), labels.left(on_way), labels.paid(on_way)

@@ -236,6 +236,7 @@ def _span_and_ring(
     if turns > 1:
         if mover.first >= board.grid.cols * board.grid.rows * mover.dearest:
             turns = 1  # no way takes more
+        # a cell that can only be passed needs several labels there
         if turns > 1 and _can_pass(board, mover):
             return None
     rise = _rise(board, mover, turns, mover.table.cheapest if guided else 0)
@@ -255,6 +256,7 @@ def _guided(
     workspace.label()
     workspace.seek(goals if goals is not None and len(goals) > 1 else [], slack)
     most, ring = asked
+    # a bound of all turns there could be would use up the numbers in a few searches
     limit = min(most, max(FEW_KEYS, mover.stride))
     ask = partial(kernel_search.begin, known.rules, home, mover.first)
     ask(limit, ring, goal, cheapest, known.state)

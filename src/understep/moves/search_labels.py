@@ -143,6 +143,7 @@ class Labels:
         """Where the mover may stop; of two labels of a cell the better one."""
         found: NDArray[np.bool_] = (self.marks & STOP) > 0
         if self.layer:
+            # a cell can be stopped on before a plain and before a dear diagonal step
             every = np.flatnonzero(found)
             kept = np.unique(self.cells[every], return_index=True)[1]
             found[:] = False

@@ -134,6 +134,7 @@ class Rows(Watcher):
             changed = np.unique(np.concatenate(self._dirty))
             near = grid.lattice.nearby(far)[0]
             with store.lock:
+                # looking for the rows near so many changes would take longer than finding all anew
                 if len(changed) * len(near) * len(self._aiming.feet) > len(store.starts):
                     store.clear()
                 else:
@@ -150,6 +151,7 @@ class Rows(Watcher):
         most = len(numbers) * min((2 * far + 1) ** 2 * len(feet), len(store.starts))
         if most > MOST:
             return False
+        # old rows stay in the pool where they were found anew: it fills up
         if store.used + most > MOST:
             store.clear()
             return self._find(store, numbers, far, kept)

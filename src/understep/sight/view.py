@@ -143,6 +143,7 @@ def view(
     >>> (3, 1) in view, (5, 1) in view, (4, 0) in view
     (True, False, True)
     """
+    # a side that keeps knowledge is asked for what it knows
     if known_to is None and isinstance(side, str) and side in mine(board).fogged:
         known_to = side
     board = known(board, what if isinstance(what, str) else None, known_to)

@@ -85,6 +85,7 @@ def asks(board: Board, rng: Random) -> Iterator[Ask]:
             yield Ask("reach", name, (turns,))
             for _ in range(1 if place else 3):
                 yield Ask("route", name, (rng.choice(cells), turns, rng.choice(PREFER)))
+            # half of the cells, so that some ways avoid none and others all
             near = tuple((cell, rng.randrange(3)) for cell in rng.sample(cells, len(cells) // 2))
             yield Ask("goals", name, (a, b, turns, near))
             low = rng.randrange(3)
@@ -110,6 +111,7 @@ def answer(ask: Ask, board: Board) -> list[Any]:
         "view": lambda a, radius: view(board, a, radius=radius),
     }
     try:
+        # drawn beside a difference, which is all the more telling if asking fails
         return [given[ask.kind](*ask.args).overlay()] if ask.kind in given else []
     except Exception:  # it may be what is wrong
         return []
@@ -120,6 +122,7 @@ def differs(ask: Ask, truth: Truth) -> str:
     try:
         return _CHECKS[ask.kind](truth, ask.unit, *ask.args)
     except Exception as error:
+        # a fault of the reference must not be taken for one of the library
         if _own(error):
             raise
         return f"raised {type(error).__name__}: {error}"
@@ -146,6 +149,7 @@ def _reach(truth: Truth, unit: str, turns: int) -> str:
         if entry.turn != turn + 1 or not isclose(entry.left, -lacking, abs_tol=1e-9):
             got, want = f"turn {entry.turn}, {entry.left} left", f"turn {turn + 1}, {-lacking} left"
             return f"{tuple(cell)} in {got}; not in {want}"
+        # of ways that are as soon the reach tells the cheapest
         least = search.preferred([cell]).cost
         if not isclose(entry.cost, least, abs_tol=1e-9):
             return f"{tuple(cell)} costs {entry.cost}; {least} in all is least"
@@ -177,6 +181,7 @@ def _route(truth: Truth, unit: str, goal: Cell, turns: int, prefer: Any) -> str:
         for other in dict.fromkeys(PREFER) if other != prefer
     )  # fmt: skip
     costs = {other.cost for other in others} | {found.cost}
+    # a preference chooses among equals, and must not cost anything
     if len(costs) > 1:
         return f"costs {' or '.join(map(str, costs))}, by what is preferred"
     return _walked(search, found) or _looks(search, found, goal, prefer)
@@ -187,6 +192,7 @@ def _walked(search: ReferenceSearch, found: Any) -> str:
     rules, state = search.rules, search.start
     for step in found.steps:
         way = None if step.direction is None else rules.grid.directions.index(step.direction)
+        # a unit can wait where it may stop
         while state.turn < step.turn - 1:
             state = search.rested(state)
         prices = [
@@ -246,6 +252,7 @@ def _weights(board: Board, near: tuple[tuple[Cell, int], ...]) -> dict[Cell, int
 
 def _blocks(truth: Truth, _: str, a: Cell, b: Cell) -> str:
     """Whether obstacles that overlap hold until each of them is cleared."""
+    # the reference reads the board as it is, so that the edits are made on a copy
     twin, grid = truth.board.copy(), truth.board.grid
     first, second = (
         [cell for cell in grid if grid.distance(cell, end) <= 1 and twin.unit_at(cell) is None]

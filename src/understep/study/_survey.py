@@ -229,6 +229,7 @@ def _spread(
     while True:
         for name in todo:
             under_way[executor.submit(ask, name, boards[name], asked)] = name
+            # boards that are made on the way would fill the memory
             if len(under_way) >= AHEAD:
                 break
         if not under_way:
@@ -250,6 +251,7 @@ def ask(name: str, source: Source, asked: Mapping[str, Question]) -> list[Survey
     for question, answer in asked.items():
         try:
             found = answer(board)
+            # most questions have one answer for a board
             values = found if isinstance(found, Mapping) else {"": found}
             rows += [
                 SurveyRow(name, question, str(of), _plain(value)) for of, value in values.items()
@@ -261,6 +263,7 @@ def ask(name: str, source: Source, asked: Mapping[str, Question]) -> list[Survey
 
 def _plain(value: Any) -> Figure:
     """A finite number as Python has it, NumPy's too."""
+    # JSON and CSV know no NumPy
     value = value.item() if hasattr(value, "item") else value
     if value is not None and not (isinstance(value, int | float) and abs(value) < math.inf):
         raise InputError("questions", "must be answered by finite numbers", value)
@@ -297,6 +300,7 @@ class _Log:
                 self.rows[str(name)] = [_answer(row, str(name), questions) for row in rows]
             except (ValueError, TypeError, InputError, RecursionError):
                 raise InputError("log", f"line {number} cannot be read", str(path)) from None
+        # the next line must not be appended to half of one
         if torn or not whole:
             kept = "".join(f"{line}\n" for line in whole or [head])
             self._path.write_bytes(kept.encode("utf-8"))
@@ -313,6 +317,7 @@ def _answer(row: list[Any], name: str, questions: list[str]) -> SurveyRow:
     texts = found.board, found.question, found.subject, found.error
     if not all(isinstance(text, str) for text in texts):
         raise ValueError(row)
+    # a log that was edited, or joined from two, would give wrong sums
     if found.board != name or found.question not in (*questions, ""):
         raise ValueError(row)
     return found._replace(value=_plain(found.value))

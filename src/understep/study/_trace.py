@@ -140,6 +140,7 @@ class _TracedSearch:
         rank = {"breadth-first": 0, "uniform-cost": self.spent[cell]}.get(self._method)
         if rank is None:
             rank = self._estimate(cell) + (self.spent[cell] if self._method == "a-star" else 0)
+        # of equal ranks the one met first is taken, as in most lectures
         heapq.heappush(self._queue, (rank, len(self.before), cell))
         self.met[cell] = rank
 
@@ -147,6 +148,7 @@ class _TracedSearch:
         """The least that a way to the goal can cost, links included."""
         grid = self._board.grid
         least = self._cheapest * int(grid.distance(cell, self.goal))
+        # a link can be shorter than the straight way
         if len(self._mouths):
             by_link = self._rest + self._cheapest * grid.distance(self._mouths, cell)
             least = min(least, int(by_link.min()))
@@ -167,6 +169,7 @@ class _TracedSearch:
         counts = self._method in ("uniform-cost", "a-star")
         while self._queue:
             rank, _, cell = heapq.heappop(self._queue)
+            # it waited more than once, and came sooner by a cheaper way
             if cell in self.closed:
                 continue
             self.closed[cell] = None
@@ -178,6 +181,7 @@ class _TracedSearch:
                 other = self._board.grid.numbering.cell_of(number)
                 spent = self.spent[cell] + cost
                 known = self.spent.get(other)
+                # the other two take the first way to a cell for the best
                 better = known is None or (counts and spent < known)
                 if other in self.closed or not better or self._blocked(other):
                     continue
