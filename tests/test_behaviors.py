@@ -199,6 +199,8 @@ def test_following_replans_only_when_it_must():
 def test_an_alert_is_kept_for_a_while_and_given_up():
     board = guards()
     assert us.behaviors.notice(board, "raider", patience=0, known_to=False).seen is not False
+    seen = us.behaviors.notice(board, "raider", known_to=False)
+    assert us.behaviors.notice(board, "raider", None, known_to=False) == seen
     alert = us.behaviors.notice(board, "guard", patience=2)
     assert us.behaviors.chase(board, "guard", alert).target == "raider"
     assert us.behaviors.chase(board, "guard", alert).stand.aim == (5, 2)
