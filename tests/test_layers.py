@@ -4,6 +4,7 @@ A route with a budget is always searched cell by cell, so that both can be asked
 """
 
 import contextlib
+import pickle
 
 import numpy as np
 import pytest
@@ -181,6 +182,53 @@ def test_what_is_no_cell_is_refused_however_often_it_is_asked(at):
         with pytest.raises(us.errors.CellError):
             us.reach(board, "a", at=at)
     assert us.reach(board, "a", at=np.array([1, 1])).cells == us.reach(board, "a", at=(1, 1)).cells
+
+
+def cells_of(board, turns, **supposed):
+    """Where a unit can get, by its steps and cell by cell, in order."""
+    found = us.reach(board, "a", turns=turns, left=board.unit("a").left, **supposed)
+    return list(found), list(found.passing)
+
+
+@pytest.mark.parametrize("seed", range(10))
+def test_cells_come_in_the_same_order_whatever_was_asked_before(seed):
+    rng = np.random.default_rng(seed)
+    board = us.Board(
+        us.SquareGrid(40, 40, diagonals=True), {"turf": 1, "mud": 2},
+        edges={"ditch": us.Edge(add=1)},
+    )  # fmt: skip
+    board.paint("mud", rng.random((40, 40)) < 0.3)
+    for cell in list(board.grid)[::3]:
+        for other in list(board.grid.neighbors(cell))[:2]:
+            board.set_edge(cell, other, "ditch")
+    board.add(us.Unit("a", "ours", us.Movement(points=16, diagonal=1.5)), at=(20, 20))
+    first = cells_of(board, 1)
+    assert cells_of(board, 1) == first
+    us.route(board, "a", (0, 0), turns=1)
+    us.reach(board, "a", at=(5, 8), turns=2)
+    assert cells_of(board, 1) == first == cells_of(pickle.loads(pickle.dumps(board)), 1)
+
+
+@pytest.mark.parametrize("zones", ["ignore", "end"])
+@pytest.mark.parametrize("kind", [us.SquareGrid, us.HexGrid])
+def test_cells_come_in_the_same_order_before_and_after_steps_are_known(kind, zones):
+    rng = np.random.default_rng(5)
+    board = us.Board(kind(150, 140), {"turf": 1, "mud": 2}, edges={"road": us.Edge(cost=0.5)})
+    board.paint("mud", rng.random((140, 150)) < 0.4)
+    board.set_elevation(rng.integers(0, 2, 140 * 150), board.grid.cells)
+    for cell in list(board.grid)[::7]:
+        for other in list(board.grid.neighbors(cell))[:2]:
+            board.set_edge(cell, other, "road")
+    movement = us.Movement(points=60, uphill=0.5, zones=zones)
+    board.add(us.Unit("a", "ours", movement), at=(62, 66))
+    board.add(us.Unit("b", "theirs", us.Movement(1)), at=(90, 90))
+    first = cells_of(board, 1)
+    assert len(first[0]) > 4000
+    assert cells_of(board, 1) == first
+    twin = pickle.loads(pickle.dumps(board))
+    for col, row in ((0, 0), (149, 0), (70, 139), (140, 130)):  # other blocks first
+        us.reach(twin, "a", at=(col, row))
+    assert cells_of(twin, 1) == first
 
 
 def test_costs_that_another_unit_brought_to_light_count_for_all():

@@ -170,8 +170,8 @@ FAULTS = {
     ),
     "better label refused": (
         "kernels/_layers.py",
-        "label[spot] = offered if offered > before else before",
-        "label[spot] = offered if before == 0 else before",
+        "better = (offered > before) & (offered > least)",
+        "better = (before <= least) & (offered > least)",
     ),
     "first offer of a turn too late": (
         "kernels/_layers.py",

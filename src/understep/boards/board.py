@@ -1029,7 +1029,6 @@ class Board:
         InputError
             ``side`` is not the name of a side, or None.
         """
-        expect("side", side, (str, type(None)), "must name a side, or be None")
         return self._features.times(side, 1)
 
     @property

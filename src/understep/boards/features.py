@@ -110,6 +110,7 @@ class Features:
 
     def times(self, side: str | None, times: int) -> Cells:
         """The cells that are blocked at least so many times."""
+        expect("side", side, (str, type(None)), "must name a side, or be None")
         return self._cells(self._contents.blocks(side) >= times)
 
     def layers(self, counts: NDArray[np.uint8]) -> list[Cells]:

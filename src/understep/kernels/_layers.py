@@ -100,15 +100,8 @@ class Layers:
         self.per_pair = (1 << 40) // self.pair + 1
         self.starts, self.state, self.first, self.last, self.met = starts, state, first, last, met
         self.offered = offered
-        self.flooding = 0
-        self.goal = -1
-        self.closed = 0
-        self.used = 0
-        self.top = 0
-        self.looker = None
-        self.date = 0
-        self.first_look = 1
-        self.last_look = 0
+        self.flooding, self.goal, self.closed, self.used, self.top = 0, -1, 0, 0, 0
+        self.looker, self.date, self.first_look, self.last_look = None, 0, 1, 0
 
     def lay_labels(self, label, looks) -> None:
         """Take an array for labels by place, `BLOCKED` for ever in the margin and in holes.
@@ -614,6 +607,13 @@ class Layers:
             self.first[bucket] = self.chunks[at]
         self.waiting -= end - at - 1
 
+    def put_back(self, bucket, at, end):
+        """Make what was a bucket's first chunk its first again."""
+        self.first[bucket] = at
+        if self.last[bucket] == 0:
+            self.last[bucket] = end
+        self.waiting += end - at - 1
+
     def give_back(self, at):
         """Keep an empty chunk for later."""
         self.chunks[at] = self.spare
@@ -723,10 +723,11 @@ class Layers:
                     at, end, 0, 0, looks, label, steps, chunks, met, order, marks, now,
                     codes, twice, numbers, last,
                 )
+            if self.wanted >= 0:  # nothing was closed: it goes on with the same chunk
+                self.put_back(bucket, chunk, end)
+                return -1
             self.settle(count, looks, label, chunks, last, met, ground, place, who, starts)
             self.give_back(chunk)
-            if self.wanted >= 0:
-                return -1
 
     def full(self):
         """Whether an array might be full after another chunk."""
@@ -804,7 +805,8 @@ class Layers:
         """Close a chunk's cells, and write down which cells get a better label.
 
         No branch, as none could be foretold. A cell that is met first is offered what the closing
-        one has, where its state must tell the cost.
+        one has, where its state must tell the cost. What is out of turns is offered to nobody, so
+        that the order of closing does not depend on the labels of earlier searches.
         """
         stride = self.stride
         top = self.top
@@ -818,6 +820,7 @@ class Layers:
         after = 0
         row = 0
         listing = plain == 0 and self.goal < 0
+        least = 2 * (top - self.limit)
         live = at
         blank = 0
         for index in range(at, end):  # what is far apart in memory is fetched ahead, all at once
@@ -828,6 +831,11 @@ class Layers:
                 row = cython.cast(cython.Py_ssize_t, numbers[live - at]) * ways
                 blank = blank | (codes[row] == 0)
             live += 1 - (label[item] & 1)  # closed: a better label of this cell came first
+        if blank:
+            for index in range(live - at):
+                if codes[cython.cast(cython.Py_ssize_t, numbers[index]) * ways] == 0:
+                    self.wanted = numbers[index]
+            return 0
         for index in range(at, live):
             item = chunks[index]
             known = label[item]
@@ -835,11 +843,6 @@ class Layers:
                 continue  # it was there twice
             if plain == 0:
                 row = cython.cast(cython.Py_ssize_t, numbers[index - at]) * ways
-                if blank and codes[row] == 0:  # it waits until they are compiled
-                    self.wanted = numbers[index - at]
-                    self.push(item, self.floor, chunks, last)
-                    self.waiting += 1
-                    continue
             label[item] = known | 1
             if listing:
                 marks[closed] = self.untied(top - (known >> 1), looks[item])
@@ -860,9 +863,10 @@ class Layers:
                 if one_turn == 0 and cost > left:
                     offered = after - cost if cost <= full else 0
                 before = label[spot]
-                label[spot] = offered if offered > before else before
+                better = (offered > before) & (offered > least)
+                label[spot] = offered if better else before
                 met[count] = spot
-                count += offered > before
+                count += better
         self.closed = closed
         return count
 
