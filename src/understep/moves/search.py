@@ -26,6 +26,7 @@ from understep.rules.steps import StepTable
 
 PLAIN = 16
 ROOM_FOR_KEYS = 1 << 49
+MOST_FLOODS = 64  # of a unit, by their turns
 PAUSED = -3
 T = TypeVar("T")
 #: What pauses now and then on its way to a result.
@@ -160,7 +161,8 @@ def asker_of(board: Board, unit: Unit, turns: int | None) -> Any:
     known = ready(board, mover)
     if known is None or not known.plain:
         return None
-    if turns not in known.askers:
+    asker = known.askers.get(turns)
+    if asker is None:
         asked = _flood(board, mover, known, turns)
         if asked is None:
             return None
@@ -168,7 +170,7 @@ def asker_of(board: Board, unit: Unit, turns: int | None) -> Any:
         shape = *grid.numbering.first, grid.cols, grid.rows
         asker = loader.asker.Asker(mover, known.rules, mover.first, *asked, shape, free, LARGE)
         known.askers[turns] = asker
-    return known.askers[turns]
+    return asker
 
 
 def _flood(
@@ -179,6 +181,8 @@ def _flood(
     if asked is None:
         asked = _span_and_ring(board, mover, turns, False)
         if asked is not None:
+            if len(known.floods) >= MOST_FLOODS:  # a game can ask for any number of turns
+                known.floods, known.askers = {}, {}
             known.floods[turns] = asked
     return asked
 
