@@ -174,6 +174,29 @@ def test_units_are_taken_back_as_they_can_be():
     assert not world.units()
 
 
+def test_a_side_takes_part_when_its_last_unit_is_gone_and_after_saving(tmp_path):
+    def make(first, cols, rows):
+        return us.worlds.delta(7, cols, rows, first=first, units=False)
+
+    world, foot = us.worlds.World(make, 60, 40), us.Movement(points=8)
+    for name, side, col in (("pikes", "wreckers", 16), ("scout", "wardens", 15)):
+        world.add(us.Unit(name, side, foot, attack=us.Attack()), at=(col, 5))
+    world.near("pikes").remove("pikes")
+    us.worlds.save_world(world, tmp_path)
+    for each in (world, us.worlds.load_world(tmp_path)):
+        assert (each.sides, each.units("wreckers")) == (("wreckers", "wardens"), ())
+        assert not us.threats(each.around("scout"), against="wreckers").why
+        with pytest.raises(us.errors.NameUnknownError, match=r"side: .*'wreckers'"):
+            each.units("wrecker")
+    index = tmp_path / "world.json"
+    content = json.loads(index.read_text("utf-8"))
+    content["sides"] = ["", *(f"s{number}" for number in range(254))]
+    index.write_text(json.dumps(content), "utf-8")
+    with pytest.raises(us.errors.BoardFileError) as caught:
+        us.worlds.load_world(tmp_path)
+    assert [place for place, _ in caught.value.faults] == ["sides.0", "sides"]
+
+
 @pytest.mark.large
 @pytest.mark.deep
 def test_commands_take_a_world_folder_or_a_piece(folder):

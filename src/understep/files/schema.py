@@ -123,4 +123,5 @@ class WorldPart(FileObject):
     links: ListOf[LinkPart] = Field(default_factory=list)
     movements: MovementParts = Field(default_factory=dict)
     units: UnitParts = Field(default_factory=dict)
+    sides: ListOf[str] = Field(default_factory=list)  # as in a board file
     knowledge: TableOf[WorldKnowledgePart] = Field(default_factory=dict)

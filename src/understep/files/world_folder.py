@@ -19,7 +19,8 @@ from pathlib import Path
 from typing import Any
 
 from understep.boards.board import Board
-from understep.checks import expect, path_of
+from understep.boards.units import MOST_SIDES
+from understep.checks import expect, path_of, text
 from understep.errors import BoardFileError, InputError
 from understep.files.board_file import load
 from understep.files.bounded import read_bytes, validated
@@ -97,6 +98,10 @@ def load_world(
         side: _read_known(each, f"knowledge.{side}.", movements, faults)
         for side, each in part.knowledge.items()
     }
+    for number, side in enumerate(part.sides):
+        faults.build(f"sides.{number}", text, "side", side)
+    if len(part.sides) > MOST_SIDES:
+        faults.add("sides", f"at most {MOST_SIDES}")
     faults.check(INDEX)
     files = _Files(folder, part.sector, names, rules)
     notes = Notes(folder / "notes", files.stamp)
@@ -104,7 +109,7 @@ def load_world(
         files.make, *part.size, sector=part.sector, memory=memory, save=files.keep, notes=notes
     )
     files.watch(world)
-    world.restore([unit for unit in units if unit is not None], edges, links, known)
+    world.restore([unit for unit in units if unit is not None], edges, links, known, part.sides)
     return world
 
 
@@ -198,6 +203,8 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
         parts |= ({"edges": edges} if edges else {}) | ({"links": links} if links else {})
         ends = {f"{col}.{row}": names[col, row] for col, row in sorted(names)}
         parts |= {"movements": movements, "units": units, "sectors": ends}
+        if world.sides != tuple(dict.fromkeys(unit.side for unit in world.units())):
+            parts["sides"] = list(world.sides)
         if known:
             parts["knowledge"] = {side: _write_known(each, words) for side, each in known.items()}
         write(folder / INDEX, as_text(parts))

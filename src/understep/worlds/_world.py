@@ -233,8 +233,16 @@ class World:
         return self._crew.unit(name)
 
     def units(self, side: str | None = None) -> tuple[Unit, ...]:
-        """All units, or those of a side, in the order they came."""
+        """All units, or those of a side, in the order they came.
+
+        Raises
+        ------
+        NameUnknownError
+            No unit of that side was ever added.
+        """
         self._live.follow()
+        if side is not None:
+            named("side", "side", side, self._crew.sides)
         return tuple(unit for unit in self._crew.in_order() if side in (None, unit.side))
 
     def add(self, unit: Unit, at: CellLike) -> Unit:
@@ -294,11 +302,12 @@ class World:
 
     def restore(
         self, units: Iterable[Unit], edges: Iterable[Laid] = (), links: Iterable[Link] = (),
-        known: Mapping[str, Known] | None = None,
+        known: Mapping[str, Known] | None = None, sides: Iterable[str] = (),
     ) -> None:  # fmt: skip
         """Take back what is not in sectors, as it was saved, without waking any.
 
-        In place of what is there. Whether units can stand there is not checked.
+        In place of what is there. Whether units can stand there is not checked. ``sides``: those
+        that take part, or did, where units do not tell.
 
         Raises
         ------
@@ -316,6 +325,7 @@ class World:
             all_inside(each.last.values(), [*each.edges.values(), *each.links.values()], whole)
         self._live.clear()
         self._fog.restore({} if known is None else known)
+        self._crew.sides = dict.fromkeys(sides)
         self._crew.restore(
             Listed(next(self._crew.serials), unit, self._covered(unit)) for unit in units
         )
@@ -495,6 +505,12 @@ class World:
         """What sides know that keep knowledge, beside what their sectors keep."""
         self._live.follow()
         return dict(self._fog.sides)
+
+    @property
+    def sides(self) -> tuple[str, ...]:
+        """The sides that have or had a unit here."""
+        self._live.follow()
+        return tuple(self._crew.sides)
 
     @property
     def fogged(self) -> tuple[str, ...]:
