@@ -130,7 +130,7 @@ def calls(board):
         "corner": (a, "NE"), "box": (a,), "compass": (grid.directions[0],), "bearing": (0,),
         "facing": (a, b), "flags": (grid.directions[:1],), "flip": ([a],), "snap": ([(1.0, 2.0)],),
         "side_facing": (a, b), "unpack": (3,), "carry": ([a], a, b),
-        "reframed": (us.Frame(),), "same_cells": (grid,), "mirror": ([a], a, "N"), "rectangle": (a, b),
+        "reframed": (us.Frame(),), "mirror": ([a], a, "N"), "rectangle": (a, b),
     }  # fmt: skip
     for owner, table in ((board, of_board), (grid, of_grid)):
         plain |= {getattr(owner, name): args for name, args in table.items()}

@@ -228,7 +228,7 @@ def test_an_estimate_never_changes_an_answer_nor_opens_more_cells(board, data):
             assert (route.turns, route.stops[-1]) == (reach[cell].turn, cell)
             # of cells that have more than one label, passed or before a dear diagonal, it can close
             # more of them
-            if reach.labelled == len(reach):
+            if reach._labelled == len(reach):
                 assert route.expanded <= len(reach)
 
 

@@ -40,7 +40,7 @@ def shut(board, unit, cell):
     return (
         board.blocked(cell, side=unit.side)
         or unit.side in board.terrains[board.terrain(cell)].closed_to
-        or any(unit.movement.over(name, kinds[name])[0] for name in board.features(cell))
+        or any(unit.movement._over(name, kinds[name])[0] for name in board.features(cell))
     )
 
 
@@ -79,7 +79,7 @@ def test_a_push_goes_straight_on_until_something_is_in_the_way(board, cells, cli
         elif push.hit == "feature":
             lying = {name for each in covered for name in board.features(each)}
             blocking = {
-                name for name in lying if unit.movement.over(name, board.feature_kinds[name])[0]
+                name for name in lying if unit.movement._over(name, board.feature_kinds[name])[0]
             }
             assert any(repr(name) in push.why for name in blocking)
         elif push.hit == "terrain":

@@ -68,7 +68,7 @@ class Attacks(Answer):
         self._of(board)
         if stands is None:
             here = np.array([board.grid.numbering.number(unit.at)])
-            stands = here if reach is None else reach.numbers
+            stands = here if reach is None else reach._numbers
         self._band = Band(board, unit, attack, stands)
         self._hits = Hits(board.grid, attack.pattern)
         self._units = {each.name: each for each in board.units()}  # as they are now
@@ -114,7 +114,7 @@ class Attacks(Answer):
     def _stand(self, place: int) -> Cell:
         return self._board.grid.numbering.cell_of(int(self._band.starts[place, 0]))
 
-    def first(self, target: str) -> Cell:
+    def _soonest_stand(self, target: str) -> Cell:
         """The stand from which it can attack one of its targets first."""
         unit = self._units[target]
         if self._simple(unit):
@@ -122,7 +122,7 @@ class Attacks(Answer):
             return self._stand(cast(int, place))
         return self._stand(next(iter(self._ways(unit))))
 
-    def places(self, target: str) -> list[int]:
+    def _places(self, target: str) -> list[int]:
         """The places, among the stands, from which it can affect a unit; none if it would not."""
         unit = self._unit(target)
         return list(self._ways(unit)) if self._meant(unit) else []
@@ -164,7 +164,7 @@ class Attacks(Answer):
         """
         numbering = self._board.grid.numbering
         if isinstance(what, str):
-            places = self.places(what)
+            places = self._places(what)
         else:
             places = self._band.stands(numbering.of(what)).tolist()
         return numbering.cells(self._band.starts[places, 0])
@@ -214,8 +214,8 @@ class Attacks(Answer):
     def _meant(self, other: Unit) -> bool:
         """Whether a unit is one that it would attack."""
         if other.name == self.unit.name:
-            return self.attack.low == 0 and self.attack.meets(own=True)
-        return self.attack.meets(other.side == self.unit.side)
+            return self.attack.low == 0 and self.attack._meets(own=True)
+        return self.attack._meets(other.side == self.unit.side)
 
     @cached_property
     def targets(self) -> tuple[str, ...]:
@@ -268,7 +268,7 @@ class Attacks(Answer):
             each.name
             for each in self._units.values()
             if each.name != self.unit.name
-            and self.attack.meets(own=each.side == self.unit.side)
+            and self.attack._meets(own=each.side == self.unit.side)
             and not hits.isdisjoint(board.covered(each))
         ]
         if self._meant(self.unit) and not hits.isdisjoint(board.covered(self.unit, stand)):
@@ -306,11 +306,11 @@ class Attacks(Answer):
                             ways[place] = number
         return dict(sorted(ways.items()))
 
-    def struck(self) -> IntArray:
+    def _struck(self) -> IntArray:
         """The numbers of all cells that it can affect, in order."""
-        return self.soonest(np.zeros(len(self._band.starts), dtype=np.int64))[0]
+        return self._soonest(np.zeros(len(self._band.starts), dtype=np.int64))[0]
 
-    def soonest(self, keys: IntArray) -> tuple[IntArray, IntArray]:
+    def _soonest(self, keys: IntArray) -> tuple[IntArray, IntArray]:
         """The same, and of each cell the least key of a stand from which it is affected.
 
         ``keys``: of every stand, in the order in which they are reached; none less than before.
@@ -437,4 +437,4 @@ def struck_by(board: Board, unit: Unit, reach: Reach) -> IntArray:
     attack = unit.attack
     if attack is not None and attack.pattern.shape == "cell":  # all that there is to it
         return aimed_at(board, unit, attack, reach)
-    return attacks_of(board, unit, None, reach).struck()
+    return attacks_of(board, unit, None, reach)._struck()

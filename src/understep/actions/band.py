@@ -47,13 +47,13 @@ def aimed_at(board: Board, unit: Unit, attack: Attack, reach: Reach) -> IntArray
     found = reach._quick if attack.measure == "grid" else None
     if found is not None:
         kept, aiming = lines(board), aiming_of(unit, attack)
-        far = attack.far(kept.span)
+        far = attack._far(kept.span)
         if attack.sight:
             kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
         struck = rows(board, aiming).struck(found, far)
         if struck is not None:
             return struck
-    return Band(board, unit, attack, reach.numbers).cells[0]
+    return Band(board, unit, attack, reach._numbers).cells[0]
 
 
 class Band:
@@ -150,7 +150,7 @@ class Band:
 
     @property
     def _far(self) -> int:
-        return self._attack.far(self._lines.span)
+        return self._attack._far(self._lines.span)
 
     @cached_property
     def _near(self) -> IntArray:

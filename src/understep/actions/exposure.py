@@ -24,7 +24,7 @@ def foes_of(board: Board, side: str) -> list[Unit]:
     """The units that could attack a side, in order."""
     return [
         each for each in board.units()
-        if each.side != side and each.attack is not None and each.attack.meets(own=False)
+        if each.side != side and each.attack is not None and each.attack._meets(own=False)
     ]  # fmt: skip
 
 
@@ -66,7 +66,7 @@ class Exposure:
     def _next(self, foe: Unit) -> _Next:
         where = next_turn(self._board, foe)
         attacks = attacks_of(self._board, foe, None, where)
-        return _Next(attacks.soonest(where.keys), where.arrivals)
+        return _Next(attacks._soonest(where._keys), where._arrivals)
 
     def of(self, unit: Unit, numbers: IntArray) -> NDArray[np.bool_]:
         """Which foes could attack a unit on each of some cells: ``(cells, foes)``.

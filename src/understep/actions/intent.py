@@ -134,11 +134,11 @@ def _meant(reach: Reach | Attacks, cell: CellLike | None) -> Intent:
     elif isinstance(reach, Reach):
         where, strikes = reach, None
         if reach.unit.attack is not None:
-            strikes = reach.derived.get("attacks")
+            strikes = reach._derived.get("attacks")
             if strikes is None:
                 strikes = attacks_of(reach.board, reach.unit, None, reach)
                 # the pointer moves on, and asks of the next cell
-                reach.derived["attacks"] = strikes
+                reach._derived["attacks"] = strikes
     else:
         raise InputError("reach", "must be a Reach, or Attacks", reach)
     board, unit = (reach.board, reach.unit)

@@ -173,7 +173,7 @@ class Prospects(Answer, Sequence[Prospect]):
             # all cells at once: the places of the stands are the rows
             attacks = Attacks(self._copy, part.unit, part.unit.attack, None, part.numbers)
             for column, name in enumerate(self.names):
-                found[attacks.places(name), column] = True
+                found[attacks._places(name), column] = True
         return found
 
     @cached_property
@@ -456,6 +456,6 @@ def prospects(
 def _part(board: Board, unit: Unit, turns: int | None) -> _Part:
     """The rows of a unit, where it can get."""
     found = reach(board, unit.name, turns=turns, known_to=False)
-    numbers = found.numbers
+    numbers = found._numbers
     cost, left, turn = (found.table(name).ravel()[numbers] for name in ("cost", "left", "turn"))
     return _Part(unit, numbers, cost, left, turn.astype(np.int64))

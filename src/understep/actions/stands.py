@@ -233,9 +233,9 @@ def _retreat(board: Board, unit: Unit, cell: Cell, dangers: Threats) -> Cost | N
     """The points from a cell to the nearest one that no foe can attack; None without one."""
     points = movement_of(unit).points
     away = reach(board, unit.name, at=cell, left=points, known_to=False)
-    numbers = away.numbers[:, None]
+    numbers = away._numbers[:, None]
     offsets = unit.movement.footprint
     if len(offsets) > 1:
         numbers = board.grid.numbering.numbers(board.grid.lattice.spread(away.cells.array, offsets))
-    safe = np.flatnonzero((dangers.counts(numbers) == 0).all(axis=1))
+    safe = np.flatnonzero((dangers._counted(numbers) == 0).all(axis=1))
     return away[away.cells[int(safe[0])]].cost if len(safe) else None

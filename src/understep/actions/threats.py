@@ -71,7 +71,7 @@ class _Foe(NamedTuple):
             return False
         # a unit can be in the way on a cell beside those entered; its zone reaches one cell farther
         near = changed.two if self.zoned else changed.one
-        return near.isdisjoint(self.where.entered)
+        return near.isdisjoint(self.where._entered)
 
 
 class KeptFoes(Watcher):
@@ -261,7 +261,7 @@ class Threats(Answer):
             found[row, foe.struck] = True
         return found.reshape(-1, self._board.grid.rows, self._board.grid.cols)
 
-    def counts(self, numbers: IntArray) -> NDArray[np.int32]:
+    def _counted(self, numbers: IntArray) -> NDArray[np.int32]:
         """How many can attack each of some cells, by number."""
         found: NDArray[np.int32] = self._counts[numbers]
         return found

@@ -113,7 +113,7 @@ def approach(
     wanted = [
         each
         for each in sights
-        if isinstance(each, Unit) and found.attack.meets(own=each.side == who.side)
+        if isinstance(each, Unit) and found.attack._meets(own=each.side == who.side)
     ]
     if not wanted:
         unknown = (each.why for each in sights if isinstance(each, Refusal))
@@ -158,7 +158,7 @@ def _numbers(argument: str, call: Score | None) -> Score:
 
 def _cost(found: Attacks, target: Unit) -> Cost:
     """The points to the nearest stand."""
-    return 0 if found.reach is None else found.reach[found.first(target.name)].cost
+    return 0 if found.reach is None else found.reach[found._soonest_stand(target.name)].cost
 
 
 def _strike(found: Attacks, target: Unit, stand: Stand) -> Plan:
@@ -179,7 +179,7 @@ def _nearer(
     None where no route leads to any.
     """
     unit, attack = found.unit, found.attack
-    far = attack.far(lines(board).span)
+    far = attack._far(lines(board).span)
     far += attack.pattern.size if attack.pattern.shape != "cell" else 0
     goals: dict[Cell, Unit] = {}
     # one search for all targets: the route ends at the nearest place of any
@@ -257,7 +257,7 @@ def withdraw(
     dangers = find_threats(board, who.side, known_to=False) if threats is None else threats
     # a large unit is attacked if any cell of it is, so the most exposed one counts
     areas = grid.lattice.spread(found.cells.array, who.movement.footprint)
-    exposure = dangers.counts(grid.numbering.numbers(areas)).max(axis=1)
+    exposure = dangers._counted(grid.numbering.numbers(areas)).max(axis=1)
     foes = [board.unit(name).at for name in dangers.foes]
     away = np.zeros(len(exposure), dtype=np.int64)
     if foes:

@@ -400,7 +400,7 @@ def _stands(board: Board, unit: Unit, target: str) -> list[Cell]:
     if unit.attack is None:
         raise InputError("units", "one has no attack", unit.name)
     goal = board.unit(target)
-    far = unit.attack.far(lines(board).span) + len(unit.movement.footprint)
+    far = unit.attack._far(lines(board).span) + len(unit.movement.footprint)
     far += unit.attack.pattern.size if unit.attack.pattern.shape != "cell" else 0
     grid = board.grid
     disks = (grid.disk(cell, far) for cell in board.covered(goal) if cell in grid)
@@ -413,4 +413,4 @@ def _stands(board: Board, unit: Unit, target: str) -> list[Cell]:
         return []
     stands = grid.numbering.numbers(np.array(near))
     attacks = Attacks(board, unit, unit.attack, None, stands)
-    return [near[place] for place in attacks.places(target)]
+    return [near[place] for place in attacks._places(target)]

@@ -94,13 +94,13 @@ class Attack(Described):
         if not isinstance(self.pattern, Pattern):
             raise InputError("pattern", "must be a Pattern", self.pattern)
 
-    def far(self, levels: float) -> int:
+    def _far(self, levels: float) -> int:
         """So many steps of the grid lead at most to what it can be aimed at.
 
         ``levels`` is by how much one cell lies above another.
         """
         return spanned(self.high + self.per_level * int(levels), self.measure)
 
-    def meets(self, own: bool) -> bool:
+    def _meets(self, own: bool) -> bool:
         """Whether it affects units of its own side, or of others."""
         return self.affects == "anyone" or (self.affects == "friend") == own

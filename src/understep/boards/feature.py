@@ -104,7 +104,7 @@ class Placed(NamedTuple):
 class MeetsFeatures(Protocol):
     """What features need to know of a movement."""
 
-    def over(self, name: str, kind: Feature) -> tuple[bool, Fraction | None, Fraction]:
+    def _over(self, name: str, kind: Feature) -> tuple[bool, Fraction | None, Fraction]:
         """What a feature of a kind does: blocks, points instead, points on top."""
 
 
@@ -112,7 +112,7 @@ def entered(
     movement: MeetsFeatures, base: Fraction | None, laid: Iterable[tuple[str, Feature]]
 ) -> Fraction | None:
     """Points to enter a cell on which features lie; ``base``: without them. None: never."""
-    met = [movement.over(*each) for each in laid]
+    met = [movement._over(*each) for each in laid]
     if any(blocks for blocks, *_ in met):
         return None
     instead = [cost for _, cost, _ in met if cost is not None]

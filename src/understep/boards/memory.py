@@ -192,7 +192,7 @@ class Memory(Board):
             for name, unit in own.items():
                 at = np.array(unit.at)
                 far = 1 + int(np.abs(unit.movement.footprint).sum(axis=1).max())
-                seen = None if unit.sight_per_level else unit.sees_far(0)
+                seen = None if unit.sight_per_level else unit._sees_far(0)
                 far += sum(truth.grid.size) if seen is None else seen
                 if ((low - far <= at) & (at <= high + far)).all():
                     asked.add(name)

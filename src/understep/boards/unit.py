@@ -46,13 +46,13 @@ class MovementLike(Protocol):
     def rule(self) -> Callable[[Site], Cost | str | None] | None:
         """What has the last word on the cost of a cell; None: nothing has."""
 
-    def cost_on(self, name: str, terrain: Terrain) -> Fraction | None:
+    def _cost_on(self, name: str, terrain: Terrain) -> Fraction | None:
         """Points to enter a cell of a terrain; None: never."""
 
-    def over(self, name: str, kind: Feature) -> tuple[bool, Fraction | None, Fraction]:
+    def _over(self, name: str, kind: Feature) -> tuple[bool, Fraction | None, Fraction]:
         """What a feature of a kind does: blocks, points instead, points on top."""
 
-    def across(self, name: str, kind: Edge) -> tuple[bool, Fraction | None, Fraction]:
+    def _across(self, name: str, kind: Edge) -> tuple[bool, Fraction | None, Fraction]:
         """What a closed edge of a kind does: blocks, points instead, points on top."""
 
 
@@ -144,7 +144,7 @@ class Unit(Described):
     def _usual(self, place: Field[Any]) -> Any:
         return self.movement.points if place.name == "left" else super()._usual(place)
 
-    def sees_far(self, levels: float) -> int | None:
+    def _sees_far(self, levels: float) -> int | None:
         """How many steps of the grid lead at most to what it sees; None: any number.
 
         ``levels`` is by how much one cell lies above another.

@@ -90,7 +90,7 @@ class Units:
         kind = self._contents.declared.terrains[name]
         if side in kind.closed_to:
             return None
-        usual = movement.cost_on(name, kind)
+        usual = movement._cost_on(name, kind)
         usual = entered(movement, usual, features) if features else usual
         if movement.rule is None:
             return usual
@@ -129,7 +129,7 @@ class Units:
                     code = int(contents.edges.array[key])
                     name = contents.edge_names[code - 1] if 0 < code < OPEN else ""
                     kinds = contents.declared.edge_kinds
-                    if name and unit.movement.across(name, kinds[name])[0]:
+                    if name and unit.movement._across(name, kinds[name])[0]:
                         pair = f"{tuple(a)} and {tuple(b)}"
                         return f"{unit.name!r} would stand across a {name!r} between {pair}"
         return ""
@@ -141,7 +141,7 @@ class Units:
             name = names.get(each)
             if name is not None and name != unit.name:
                 other = self.roster.values[name].unit
-                passing = getattr(unit.movement, "may_pass", None)
+                passing = getattr(unit.movement, "_may_pass", None)
                 passes = passing is not None and passing(other.side == unit.side)
                 tail = ": it may pass there, not stop" if passes else ""
                 return Refusal(f"{name!r} of the {other.side} stands on {tuple(at)}{tail}", (name,))
@@ -171,7 +171,7 @@ class Units:
     def barrier(self, movement: MovementLike, cell: Cell) -> str:
         """The kind of a feature on a cell that a movement cannot pass; else empty."""
         laid = self._contents.laid(self._grid.numbering.number(cell))
-        return next((name for name, kind in laid if movement.over(name, kind)[0]), "")
+        return next((name for name, kind in laid if movement._over(name, kind)[0]), "")
 
     def change(self, store: Any, keys: Any, new: Any, numbers: IntArray) -> None:
         """Write contents, unless a unit on one of the cells, by number, could not stand there."""

@@ -114,7 +114,7 @@ def geometry(route: Route, on: Board | None) -> Board:
     """The board whose frame counts for a route: its own, or another of the same cells."""
     if on is None:
         return route.board
-    if not isinstance(on, Board) or not on.grid.same_cells(route.board.grid):
+    if not isinstance(on, Board) or not on.grid._same_cells(route.board.grid):
         raise InputError("on", "must be a board of the same cells", on)
     return on
 

@@ -45,16 +45,16 @@ def _reach(board: Board, unit: Unit, places: Places, turns: int) -> dict[str, An
     found = reach(board, unit.name, turns=turns, known_to=False)
     index = board.grid.index(board.grid.cells)
     columns = {name: found.table(name)[index] for name in ("cost", "turn", "left")}
-    numbers = found.numbers
+    numbers = found._numbers
     routes: list[Any] = [None] * len(board.grid.cells)
-    for place, cells in zip(places.numbered(numbers), found.routes(), strict=True):
+    for place, cells in zip(places.numbered(numbers), found._routes(), strict=True):
         routes[place] = places.numbered(cells)
     listed = [_steps_of(route, routes) for route in routes]
     reasons: dict[str, int] = {}
     why = np.full(len(routes), -1, dtype=np.int64)
     for place, cell in enumerate(board.grid.cells):
         if routes[place] is None:
-            text = found.refusal(cell).why.replace(_in_reason(cell), HERE)
+            text = found._refusal(cell).why.replace(_in_reason(cell), HERE)
             why[place] = reasons.setdefault(text, len(reasons))
     return {
         "cost": _short(columns["cost"], routes), "left": _short(columns["left"], routes),

@@ -136,6 +136,6 @@ def heat(reach: Reach) -> Overlay:
     """
     if not isinstance(reach, Reach):
         raise InputError("reach", "must be a Reach", reach)
-    cells, costs = reach.columns()
+    cells, costs = reach._columns()
     rows = zip(Cells(cells), costs.tolist(), strict=True)
     return Overlay._of({cell: Mark("field", cost, f"{cost:g}") for cell, cost in rows})

@@ -131,7 +131,7 @@ class Frame(Described):
         x, y = points[..., 0], points[..., 1]
         return np.stack([x - y, x + y], axis=-1)
 
-    def matrix(self, corners: NDArray[np.float64]) -> NDArray[np.float64]:
+    def _matrix(self, corners: NDArray[np.float64]) -> NDArray[np.float64]:
         """The matrix from a plane of regular cells to the world, without the origin: 2 x 2."""
         size = np.ptp(self._turned(corners), axis=0)
         across, along = np.array(self.box(corners)) / size

@@ -80,12 +80,12 @@ class Grid:
         return self  # it never changes
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Grid) and self.frame == other.frame and self.same_cells(other)
+        return isinstance(other, Grid) and self.frame == other.frame and self._same_cells(other)
 
     def __hash__(self) -> int:
         return hash((self.frame, self._facts()))
 
-    def same_cells(self, other: Grid) -> bool:
+    def _same_cells(self, other: Grid) -> bool:
         """Whether another grid has the same cells and neighbors, wherever they lie.
 
         Raises
@@ -998,9 +998,9 @@ class Grid:
         if not isinstance(frame, Frame):
             raise InputError("frame", "must be a Frame", frame)
         exists = None if self.numbering.mask is None else self.exists
-        return self.resized(self.cols, self.rows, self.first, exists, frame=frame)
+        return self._resized(self.cols, self.rows, self.first, exists, frame=frame)
 
-    def resized(
+    def _resized(
         self, cols: int, rows: int, first: CellLike, exists: Any, moved: tuple[int, int] = (0, 0),
         frame: Frame | None = None,
     ) -> Self:  # fmt: skip

@@ -51,7 +51,7 @@ class Layout:
                 sizes, self._parts = np.array(self.frame.spacing), lattice.pitch
             matrix = np.diag(sizes) * [[1], [frame.down * rows[1]]]
         else:
-            matrix = frame.matrix(corners) * self.spot * rows
+            matrix = frame._matrix(corners) * self.spot * rows
         if self.frame.spacing is not None:
             self._home = lattice.spot(0, 0)
         self._to = tuple(matrix.ravel().tolist())
@@ -202,7 +202,7 @@ def _sized(frame: Frame, lattice: Lattice) -> Frame:
         box = replace(frame, spacing=None)
         corners = lattice.corner_spots * np.array(lattice.regular) / lattice.units
         steps = (middles[1:] - middles[0]) / 2 * np.array(lattice.regular) / lattice.units
-        seen = np.abs(steps @ replace(box, rotation=0).matrix(corners).T)
+        seen = np.abs(steps @ replace(box, rotation=0)._matrix(corners).T)
         width, height = box.box(corners)
         cell = across * width / float(seen[0, 0]), down * height / float(seen[1, 1])
     return replace(frame, spacing=None, cell=cell)

@@ -77,12 +77,12 @@ def resize(
     if fill is not None:
         named("fill", "terrain", fill, board.terrains)
     start = board.grid.first if first is None else near_cell(first, "first")
-    plain = board.grid.resized(cols, rows, start, None)
+    plain = board.grid._resized(cols, rows, start, None)
     known = board.grid.numbering.holds(plain.cells.array) | ~board.grid.numbering.covers(
         plain.cells.array
     )
     exists = known.reshape(plain.rows, plain.cols)
-    grid = plain if exists.all() else board.grid.resized(cols, rows, start, exists)
+    grid = plain if exists.all() else board.grid._resized(cols, rows, start, exists)
     return _moved(board, grid, (0, 0), fill, lost)
 
 
@@ -122,7 +122,7 @@ def shift(board: Board, cols: int, rows: int) -> Board:
     cols, rows = whole("cols", cols), whole("rows", rows)
     old = board.grid
     start = near_cell((old.first[0] + cols, old.first[1] + rows), "first")
-    grid = old.resized(*old.size, start, old.exists, (cols, rows))
+    grid = old._resized(*old.size, start, old.exists, (cols, rows))
     return _moved(board, grid, (cols, rows), None, "refuse")
 
 

@@ -32,7 +32,7 @@ def ahead(
         refusal = cannot_stop(board, unit, b)
         if refusal is not None:
             other = board.unit_at(b, layer=unit.layer)
-            passes = other is not None and movement.may_pass(other.side == unit.side)
+            passes = other is not None and movement._may_pass(other.side == unit.side)
             return None if passes else refusal
         met = wall(board, movement, a, b)
         text = met.text if met else steep(board, movement, a, b)

@@ -24,11 +24,11 @@ class Keepable(Protocol):
     unit: Unit
 
     @property
-    def labelled(self) -> int:
+    def _labelled(self) -> int:
         """How many labels it holds."""
 
     @property
-    def surroundings(self) -> tuple[IntArray, IntArray] | None:
+    def _surroundings(self) -> tuple[IntArray, IntArray] | None:
         """The first and last cell of all whose change could alter it; None: any."""
 
 
@@ -78,7 +78,7 @@ class KeptReaches(Watcher, Generic[R]):
         if state == self._board.state:
             return reach
         # looking through the changes would take longer than a new search
-        if reach.labelled < FEW_LABELS or not self._untouched(state, reach):
+        if reach._labelled < FEW_LABELS or not self._untouched(state, reach):
             return None
         with self._lock:
             if (name, turns) in self._known:
@@ -88,7 +88,7 @@ class KeptReaches(Watcher, Generic[R]):
     def _untouched(self, state: int, reach: R) -> bool:
         """Whether everything that has changed since lies outside of the cells that matter."""
         changed = self._board.changed_since(state)
-        box = reach.surroundings
+        box = reach._surroundings
         if changed is None or box is None:
             return False
         low, high = box
@@ -97,16 +97,16 @@ class KeptReaches(Watcher, Generic[R]):
 
     def keep(self, turns: int | None, reach: R) -> R:
         """Keep a reach, unless it is too large."""
-        labels = reach.labelled
+        labels = reach._labelled
         if labels <= MOST_LABELS:
             key = reach.unit.name, turns
             with self._lock:
                 before = self._known.pop(key, None)  # the last one kept is the last to go
                 self._known[key] = self._board.state, reach
-                self._held += labels + SMALL if before is None else labels - before[1].labelled
+                self._held += labels + SMALL if before is None else labels - before[1]._labelled
                 while self._held > MOST_IN_ALL:
                     oldest = self._known.pop(next(iter(self._known)))[1]
-                    self._held -= oldest.labelled + SMALL
+                    self._held -= oldest._labelled + SMALL
         return reach
 
 

@@ -78,7 +78,7 @@ class Met:
         other = self.board.unit_at(cell, layer=self.unit.layer)
         if other is not None and other.name != self.unit.name:
             own = other.side == self.unit.side
-            if self._relief.weights.friends or not self.movement.may_pass(own):
+            if self._relief.weights.friends or not self.movement._may_pass(own):
                 found.append(self._standing(other))
         return found
 
@@ -95,7 +95,7 @@ class Met:
             return []
         found = []
         for name, kind in contents.laid(number):
-            if self.movement.over(name, kind)[0]:
+            if self.movement._over(name, kind)[0]:
                 text = f"{name!r} at {spot} is in the way"
                 many = int(contents.features[name][number])
                 found += [
@@ -114,7 +114,7 @@ class Met:
             found.append(
                 Obstacle("terrain", f"{name!r} at {spot} is closed to the {side}", cell, (name,))
             )
-        elif self.movement.cost_on(name, ground) is None and not self._bridged(number):
+        elif self.movement._cost_on(name, ground) is None and not self._bridged(number):
             text = f"{name!r} at {spot} is impassable for {self.unit.name!r}"
             found.append(Obstacle("terrain", text, cell, (name,)))
         return found
@@ -122,7 +122,7 @@ class Met:
     def _bridged(self, number: int) -> bool:
         """Whether a feature on a cell costs instead of its terrain."""
         laid = self.board._contents.laid(number)
-        return any(self.movement.over(*each)[1] is not None for each in laid)
+        return any(self.movement._over(*each)[1] is not None for each in laid)
 
 
 def _nth(number: int) -> str:

@@ -83,7 +83,7 @@ def _shut_in(board: Board, unit: Unit, labels: Labels, home: Cell, goal: Cell, w
             continue
         place = int(board.grid.distance(home, cell)), numbering.number(cell), name
         # one who can be passed is in nobody's way but as a place to stop
-        passes = isinstance(rules, Movement) and rules.may_pass(other.side == unit.side)
+        passes = isinstance(rules, Movement) and rules._may_pass(other.side == unit.side)
         (others if passes else firm).append(place)
     # those it may pass stand where it cannot stop
     names = tuple(dict.fromkeys(name for _, _, name in sorted(firm or others)))

@@ -71,7 +71,7 @@ def wall(board: Board, movement: Movement, a: Cell, b: Cell) -> Obstacle | None:
     kind = board.edge(a, b)
     if kind is None or board.is_open(a, b):
         return None
-    if not movement.across(kind, board.edge_kinds[kind])[0]:
+    if not movement._across(kind, board.edge_kinds[kind])[0]:
         return None
     text = f"{kind!r} between {tuple(a)} and {tuple(b)}"
     return Obstacle("edge", text, b, (kind,), (a, b))

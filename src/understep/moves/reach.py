@@ -118,7 +118,7 @@ class Reach(Answer):
         return self._cells
 
     @property
-    def numbers(self) -> IntArray:
+    def _numbers(self) -> IntArray:
         """The same by number."""
         found = self._quick
         if found is None:
@@ -127,14 +127,14 @@ class Reach(Answer):
         return np.frombuffer(found.stands(), dtype=np.int64)
 
     @property
-    def keys(self) -> IntArray:
+    def _keys(self) -> IntArray:
         """Of the same the turn and what is spent in it, as one number that grows with both."""
         labels = self._labels
         found: IntArray = (labels.marks >> SHIFT)[labels.stops].astype(np.int64)
         return found
 
     @property
-    def arrivals(self) -> tuple[IntArray, IntArray]:
+    def _arrivals(self) -> tuple[IntArray, IntArray]:
         """All cells that it can enter, by number, in order, and the least key of each."""
         labels = self._labels
         numbers, first = np.unique(labels.cells, return_index=True)
@@ -151,17 +151,17 @@ class Reach(Answer):
         return not still_holds(self._board, self._state, self._labels.near)
 
     @cached_property
-    def derived(self) -> dict[str, Any]:
+    def _derived(self) -> dict[str, Any]:
         """What is made of it and kept with it."""
         return {}
 
     @property
-    def labelled(self) -> int:
+    def _labelled(self) -> int:
         """How much there is to it: the number of its labels."""
         return len(self._found)
 
     @cached_property
-    def surroundings(self) -> tuple[IntArray, IntArray] | None:
+    def _surroundings(self) -> tuple[IntArray, IntArray] | None:
         """A box around all cells whose change could alter it; None where none can be told."""
         return self._labels.box()
 
@@ -204,7 +204,7 @@ class Reach(Answer):
         cost = labels.mover.first - left if turn == 0 else int(labels.totals()[place])
         return Entry(found, labels.amount(cost), labels.left_in(turn + 1, left), turn + 1)
 
-    def refusal(self, cell: Cell) -> Refusal:
+    def _refusal(self, cell: Cell) -> Refusal:
         """Why the unit may not end on a cell, regardless of what is in its way."""
         stop = cannot_stop(self._board, self.unit, cell)
         return Refusal(self._beyond(cell)) if stop is None else stop
@@ -214,20 +214,20 @@ class Reach(Answer):
         limit = "any number of turns" if self._turns is None else amount(self._turns, "turn")
         return f"{tuple(cell)} is not within {limit} at {points_of(self.unit)}"
 
-    def routes(self) -> Iterator[IntArray]:
+    def _routes(self) -> Iterator[IntArray]:
         """The routes to its cells, in their order: of each the cells, by number."""
         way = heading(self._board, self.unit, None)
-        for labels in self._labels.tied_routes(self.numbers.tolist(), way):
+        for labels in self._labels.tied_routes(self._numbers.tolist(), way):
             yield self._labels.cells[labels].astype(np.int64)
 
     def _ahead(self, cell: Cell) -> Refusal | None:
         """What it meets first on the straight line to a cell, if that is in its way."""
         numbering = self._board.grid.numbering
-        home, met = numbering.cell_of(self._labels.home), self.entered
+        home, met = numbering.cell_of(self._labels.home), self._entered
         return ahead(self._board, self.unit, home, cell, lambda each: numbering.number(each) in met)
 
     @cached_property
-    def entered(self) -> frozenset[int]:
+    def _entered(self) -> frozenset[int]:
         """All cells it can enter, by number."""
         return frozenset(self._labels.cells.tolist())
 
@@ -293,7 +293,7 @@ class Reach(Answer):
         table[labels.cells[stops]] = values[stops]
         return table.reshape(grid.rows, grid.cols)
 
-    def columns(self) -> tuple[IntArray, NDArray[np.float64]]:
+    def _columns(self) -> tuple[IntArray, NDArray[np.float64]]:
         """The cells ``(n, 2)`` where it may end, nearest first, and their costs."""
         labels = self._labels
         stops = labels.stops

@@ -95,7 +95,7 @@ class Reaches(Mapping[str | Cell, Reach]):
         found = self._arrays()
         if found is not None:
             return found
-        every = [self[key].columns() for key in self]
+        every = [self[key]._columns() for key in self]
         offsets = np.cumsum([0, *(len(costs) for _, costs in every)])
         cells = np.concatenate([np.zeros((0, 2), dtype=np.int64), *(each for each, _ in every)])
         return ReachArrays(offsets, cells, np.concatenate([np.zeros(0), *(c for _, c in every)]))

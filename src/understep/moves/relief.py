@@ -217,7 +217,7 @@ class Relief:
     def _far(self) -> Iterator[tuple[tuple[int, int], int]]:
         """What is in the way of links and leaps, by the numbers of their two cells."""
         for (start, end), (price, kind) in self.board._contents.links.values.items():
-            if self.movement.along(kind, price) is not None:
+            if self.movement._along(kind, price) is not None:
                 weight = self._landing(self._grid.numbering.cell_of(end))
                 if weight < NEVER:
                     yield (start, end), weight

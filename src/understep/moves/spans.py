@@ -66,7 +66,7 @@ class Spans:
         grid = board.grid
         left, top = first.col - grid.first.col, first.row - grid.first.row
         whole = (first, (cols, rows)) == (grid.first, grid.size)
-        self._grid = inner = grid if whole else grid.resized(cols, rows, first, None)
+        self._grid = inner = grid if whole else grid._resized(cols, rows, first, None)
         self._first, self.cols, self._rows = first, cols, rows
 
         def part(layer: NDArray[Any]) -> NDArray[Any]:

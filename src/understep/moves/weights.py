@@ -45,7 +45,7 @@ class Weights:
     def openings(self) -> list[str]:
         """The terrains that are open to the unit, the cheapest first."""
         costs = {
-            name: self.movement.cost_on(name, kind)
+            name: self.movement._cost_on(name, kind)
             for name, kind in self.board.terrains.items()
             if self.unit.side not in kind.closed_to
         }
@@ -57,7 +57,7 @@ class Weights:
         board, contents, side = self.board, self.board._contents, self.unit.side
         cheapest = self.open_to
         costs = [
-            None if side in kind.closed_to else self.movement.cost_on(name, kind)
+            None if side in kind.closed_to else self.movement._cost_on(name, kind)
             for name, kind in board.terrains.items()
         ]
         least = None if not cheapest else costs[list(board.terrains).index(cheapest)]
@@ -69,7 +69,7 @@ class Weights:
         barred = np.array([side in kind.closed_to for kind in board.terrains.values()])[codes]
         weight = np.zeros(len(codes), dtype=np.int64)
         for name, counts in contents.features.items():
-            blocks, instead, add = self.movement.over(name, contents.declared.features[name])
+            blocks, instead, add = self.movement._over(name, contents.declared.features[name])
             lies = counts > 0
             if blocks:
                 weight += counts
@@ -101,7 +101,7 @@ class Weights:
         for number in self._grid.numbering.existing.tolist():
             code = cheapest if closed[number] else int(contents.terrain.array[number])
             laid = [
-                each for each in contents.laid(number) if not self.movement.over(*each)[0]
+                each for each in contents.laid(number) if not self.movement._over(*each)[0]
             ]  # fmt: skip
             level = float(contents.elevation.array[number])
             values = {name: layer[[number]].tolist()[0] for name, layer in layers.items()}
@@ -119,7 +119,7 @@ class Weights:
         found = np.zeros(self._grid.cols * self._grid.rows, dtype=np.int64)
         for other in self._others():
             own = other.side == self.unit.side
-            if self.friends or not self.movement.may_pass(own):
+            if self.friends or not self.movement._may_pass(own):
                 for cell in self.board.covered(other):
                     found[self._grid.numbering.number(cell)] = 1
         return found
@@ -135,7 +135,7 @@ class Weights:
         kinds = self.board.edge_kinds
         blocks = np.zeros(256, dtype=np.int32)
         for code, (name, kind) in enumerate(kinds.items(), 1):
-            blocks[code] = self.movement.across(name, kind)[0]
+            blocks[code] = self.movement._across(name, kind)[0]
         blocks[OPEN:] = 0
         codes = self.board._contents.edges.array.reshape(self._grid.cols * self._grid.rows, -1)
         if not blocks[: codes.max(initial=0) + 1].any():

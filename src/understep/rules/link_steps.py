@@ -50,7 +50,7 @@ class LinkSteps:
         """Start, end and cost of the links whose kind the movement takes."""
         found = []
         for (start, end), (cost, kind) in sorted(self._board._contents.links.values.items()):
-            price = self._movement.along(kind, cost)
+            price = self._movement._along(kind, cost)
             if price is not None:
                 found.append((start, end, price))
         return found

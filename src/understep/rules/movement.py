@@ -224,11 +224,11 @@ class Movement(Described):
         return self._rules
 
     @property
-    def cap(self) -> Fraction:
+    def _cap(self) -> Fraction:
         """The most points that a step costs; 0: it may cost anything."""
         return fraction(self.points) if self.one_step else Fraction(0)
 
-    def cost_on(self, name: str, terrain: Terrain) -> Fraction | None:
+    def _cost_on(self, name: str, terrain: Terrain) -> Fraction | None:
         """Points to enter a cell of a terrain by a straight step; None where it never can."""
         costs: Any = self.costs
         if not isinstance(costs, Mapping):
@@ -236,19 +236,19 @@ class Movement(Described):
         cost = costs.get(name, terrain.cost)
         return None if cost is None else fraction(cost)
 
-    def across(self, name: str, kind: Edge) -> tuple[bool, Fraction | None, Fraction]:
+    def _across(self, name: str, kind: Edge) -> tuple[bool, Fraction | None, Fraction]:
         """What a closed edge of a kind does: blocks, points in place of the terrain's, on top."""
         return _met(self.edges, name, kind)
 
-    def over(self, name: str, kind: Feature) -> tuple[bool, Fraction | None, Fraction]:
+    def _over(self, name: str, kind: Feature) -> tuple[bool, Fraction | None, Fraction]:
         """What a feature of a kind does: blocks, points in place of the terrain's, on top."""
         return _met(self.features, name, kind)
 
-    def may_pass(self, own: bool) -> bool:
+    def _may_pass(self, own: bool) -> bool:
         """Whether it may pass units of its own side, or of others."""
         return self.passes == "all" or (own and self.passes == "own")
 
-    def along(self, kind: str, cost: Fraction) -> Fraction | None:
+    def _along(self, kind: str, cost: Fraction) -> Fraction | None:
         """Points to take a link of a kind; None: never."""
         found = self.links.get(kind, cost)
         return None if found is None else fraction(found)

@@ -93,7 +93,7 @@ class Kinds:
             there = zip(features, facts[len(values) :], strict=True)
             laid = [(name, contents.declared.features[name]) for name, lies in there if lies]
             price = self._board._units.cost_of(movement, self._side, code, laid, level, values)
-            shut = any(movement.over(*each)[0] for each in laid)
+            shut = any(movement._over(*each)[0] for each in laid)
             kinds.append(self._kind(price, shut))
         if len(self.prices) > MOST_KINDS:
             raise CostError("rule", f"at most {MOST_KINDS} different costs", len(self.prices))

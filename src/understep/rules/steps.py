@@ -55,7 +55,7 @@ class StepTable(Watcher):
     ) -> None:
         meet(board, movement)
         self._board, self._movement, self._side = board, movement, side
-        self._parts, self._cap = parts, movement.cap
+        self._parts, self._cap = parts, movement._cap
         self._foes = None if foes is None else Foes(board, foes, side)
         self._grid = board.grid
         self._ways = len(board.grid.directions)
@@ -79,7 +79,7 @@ class StepTable(Watcher):
         factors = [None if factor is None else fraction(factor) for factor in (1, *ways)]
         # what an edge does, by its place: none, each kind
         edges: list[tuple[bool, Fraction | None, Fraction]] = [(False, None, Fraction(0))]
-        edges += [movement.across(name, kind) for name, kind in board.edge_kinds.items()]
+        edges += [movement._across(name, kind) for name, kind in board.edge_kinds.items()]
         base = [  # by diagonal or not, edge, kind of ground
             [
                 [
@@ -459,10 +459,10 @@ def step_table(
     Its scale tells such ``parts`` of a point apart, too. ``foes``: those that stand there close
     corners, if the movement says so.
     """
-    parts = lcm(parts, movement.cap.denominator)
+    parts = lcm(parts, movement._cap.denominator)
     layer = closing(board, movement) if foes else None
     who = board._contents.apart(side) if layer is None else side
-    key: tuple[Any, ...] = ("steps", movement.rules, who, layer, parts, movement.cap)
+    key: tuple[Any, ...] = ("steps", movement.rules, who, layer, parts, movement._cap)
     table = board._derived.get(key, lambda: StepTable(board, movement, who, parts, layer))
     table.refresh()
     return table

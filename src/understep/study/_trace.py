@@ -160,7 +160,7 @@ class _TracedSearch:
             other = self._board.unit_at(each, layer=self._unit.layer)
             if other is not None and other.name != self._unit.name:
                 own = other.side == self._unit.side
-                if cell == self.goal or not self._movement.may_pass(own):
+                if cell == self.goal or not self._movement._may_pass(own):
                     return True
         return False
 

@@ -55,8 +55,8 @@ def how_far(unit: Unit, template: Board, turns: int, levels: float) -> int:
         steps += turns
     strikes = 0
     if attack is not None:
-        strikes = attack.far(levels + 1) + attack.pattern.size
-    return steps + max(strikes, unit.sees_far(levels + 1) or 0) + rim_of(unit)
+        strikes = attack._far(levels + 1) + attack.pattern.size
+    return steps + max(strikes, unit._sees_far(levels + 1) or 0) + rim_of(unit)
 
 
 def leads(link: Link, rect: Rect) -> Iterator[Cell]:
@@ -88,7 +88,7 @@ def seen_from(land: Sectors, unit: Unit) -> Rect:
     rect = Rect.at(unit.at).grown(1)
     while True:
         levels = _height(land, rect) + 1 if unit.sight_per_level else 0
-        far = unit.sees_far(levels)
+        far = unit._sees_far(levels)
         reach = sum(land.size) if far is None else far + spread(unit.movement.footprint) + 1
         wanted = rect.joined(Rect.at(unit.at).grown(reach)).inside(*land.size) or rect
         if wanted == rect:
@@ -103,7 +103,7 @@ def sample(board: Board, terrains: Container[str] = ()) -> Board:
     """
     names = [name for name in board.terrains if not terrains or name in terrains]
     cols, first = 1 + len(board.feature_kinds), board.grid.first
-    made = board._empty(board.grid.resized(cols, len(names), first, None), only=names)
+    made = board._empty(board.grid._resized(cols, len(names), first, None), only=names)
     for row, name in enumerate(names, first.row):
         made.paint(name, [(first.col + col, row) for col in range(cols)])
     for col, kind in enumerate(board.feature_kinds, first.col + 1):

@@ -151,7 +151,7 @@ class Fog:
 
     def _too_far(self, unit: Unit) -> bool:
         """Whether a unit would have to look over too much land."""
-        far = unit.sees_far(0)
+        far = unit._sees_far(0)
         many = self._land.size[0] * self._land.size[1] if far is None else (2 * far + 1) ** 2
         return many > MOST_SEEN
 

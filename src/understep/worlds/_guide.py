@@ -158,7 +158,7 @@ class Guide:
     def links(self) -> Iterator[tuple[Cell, Cell, int]]:
         """The links from sector to sector that the movement can take, by direction, and costs."""
         for link in self._plot.links():
-            price = self._movement.along(link.kind, exact(link.cost, "cost"))
+            price = self._movement._along(link.kind, exact(link.cost, "cost"))
             if price is None:
                 continue
             whole = np.array([-(-price * self.scale // 1)], dtype=np.int64)

@@ -87,7 +87,7 @@ def cut(
         if board is None or not has_cells(board, rect):
             continue
         if made is None:
-            made = board._empty(board.grid.resized(*rect.size, (rect.left, rect.top), None))
+            made = board._empty(board.grid._resized(*rect.size, (rect.left, rect.top), None))
         elif not board._contents.declared.alike(made._contents.declared):
             rule = "must give the same terrains, edges and features for all sectors"
             raise InputError("make", rule, board)
@@ -95,7 +95,7 @@ def cut(
         exists[here] = board.grid.exists[there]
         made._contents.carry(board._contents, places(board.grid, made.grid))
     if made is not None and not exists.all():
-        whole, grid = made, made.grid.resized(*rect.size, (rect.left, rect.top), exists)
+        whole, grid = made, made.grid._resized(*rect.size, (rect.left, rect.top), exists)
         made = whole._empty(grid)
         made._contents.carry(whole._contents, places(whole.grid, grid))
     if made is None:
