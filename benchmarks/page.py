@@ -129,7 +129,7 @@ def drawn(found, path):
             sides, times = zip(*found[line].items(), strict=True)
             axes.plot(sides, times, style, color=look.INK, marker="o", label=line)
         axes.set(
-            xscale="log", yscale="log", xlabel="side of the board, in cells", ylim=(0.004, 3e3)
+            xscale="log", yscale="log", xlabel="side of the board, in cells", ylim=(0.001, 3e3)
         )
         axes.set_title(name, family="serif", loc="left", color=look.INK)
         axes.set_ylabel("milliseconds" if place == 0 else "")

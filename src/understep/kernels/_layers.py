@@ -829,7 +829,7 @@ class Layers:
             if plain == 0:
                 numbers[live - at] = self.number(item, self.starts)
                 row = cython.cast(cython.Py_ssize_t, numbers[live - at]) * ways
-                blank = blank | (codes[row] == 0)
+                blank = blank | ((codes[row] == 0) & (label[item] & 1 == 0))
             live += 1 - (label[item] & 1)  # closed: a better label of this cell came first
         if blank:
             for index in range(live - at):
