@@ -106,6 +106,12 @@ WRONG = {
         lambda: us.behaviors.Reservations().keep(small(), "scout", [(1, 1)]),
         "unit: must be a Unit",
     ),
+    "reserved for nobody": (
+        lambda: us.behaviors.Reservations().ends(small(), us.Unit("a", "b", us.Movement(1))),
+        "unit: must be a Unit that stands",
+    ),
+    "extent by name": (lambda: us.HexGrid.fit({"x": 3}, cell=(1, 1)), "extent: must"),
+    "endless extent": (lambda: us.HexGrid.fit([10**400, 1], cell=(1, 1)), "extent: must"),
     "remedy": (lambda: us.answers.Remedy().apply(None), "board: must be a Board"),
     "truth": (lambda: us.Attack(True), "low: must be a whole number"),
     "NumPy's truth": (lambda: us.view(small(), "scout", radius=np.True_), "radius: must be a"),

@@ -88,7 +88,7 @@ class Reservations:
         Raises
         ------
         InputError
-            ``board`` is not a Board, or ``unit`` not a Unit.
+            ``board`` is not a Board, or ``unit`` not a Unit that stands on one.
         CellError
             ``cells`` holds something that is not a cell.
         """
@@ -106,7 +106,7 @@ class Reservations:
         Raises
         ------
         InputError
-            ``board`` is not a Board, or ``unit`` not a Unit.
+            ``board`` is not a Board, or ``unit`` not a Unit that stands on one.
         """
         places = self._places(mine(board), _unit(unit))
         return sorted(places, key=lambda end: (-places[end].left, end[::-1]))
@@ -165,7 +165,7 @@ class Reservations:
         Raises
         ------
         InputError
-            ``board`` is not a Board, or ``unit`` not a Unit.
+            ``board`` is not a Board, or ``unit`` not a Unit that stands on one.
         CellError
             ``cells`` holds something that is not a cell.
         """
@@ -212,6 +212,7 @@ def _route(board: Board, unit: Unit, places: list[_Waypoint]) -> Route:
 
 
 def _unit(unit: object) -> Unit:
-    """A unit that is one."""
-    expect("unit", unit, Unit, "must be a Unit")
+    """A unit that is one, and stands on a board."""
+    placed = isinstance(unit, Unit) and unit.at is not None
+    expect("unit", unit if placed else None, Unit, "must be a Unit that stands on a board")
     return cast(Unit, unit)

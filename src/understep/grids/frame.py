@@ -114,7 +114,7 @@ class Frame(Described):
         """Whether rows count up the screen."""
         return self.rows == "up"
 
-    def box(self, corners: NDArray[np.float64]) -> tuple[float, float]:
+    def _box(self, corners: NDArray[np.float64]) -> tuple[float, float]:
         """Width and height of the box around a cell, given the corners ``(n, 2)`` of a regular one.
 
         As it is seen before any rotation.
@@ -134,7 +134,7 @@ class Frame(Described):
     def _matrix(self, corners: NDArray[np.float64]) -> NDArray[np.float64]:
         """The matrix from a plane of regular cells to the world, without the origin: 2 x 2."""
         size = np.ptp(self._turned(corners), axis=0)
-        across, along = np.array(self.box(corners)) / size
+        across, along = np.array(self._box(corners)) / size
         angle = math.radians(self.rotation)
         sin, cos = math.sin(angle), math.cos(angle)
         if self.rotation % 90 == 0:

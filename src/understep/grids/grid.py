@@ -10,7 +10,7 @@ from typing import Any, Literal, NamedTuple, Self, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.checks import expect, items, named, whole
+from understep.checks import items, named, whole
 from understep.errors import InputError
 from understep.grids import sets
 from understep.grids.cell import (
@@ -86,14 +86,7 @@ class Grid:
         return hash((self.frame, self._facts()))
 
     def _same_cells(self, other: Grid) -> bool:
-        """Whether another grid has the same cells and neighbors, wherever they lie.
-
-        Raises
-        ------
-        InputError
-            ``other`` is not a grid.
-        """
-        expect("other", other, Grid, "must be a grid")
+        """Whether another grid has the same cells and neighbors, wherever they lie."""
         return self is other or self._facts() == other._facts()
 
     def _facts(self) -> tuple[Any, ...]:
@@ -1095,7 +1088,7 @@ class Grid:
         for place in (0, 1):
             try:
                 size = float(extent[place])
-            except (TypeError, ValueError, IndexError):
+            except (TypeError, ValueError, LookupError, OverflowError):
                 size = math.nan
             if not 0 < size < math.inf or len(extent) != 2:
                 raise InputError("extent", "must be width and height, above 0", extent)

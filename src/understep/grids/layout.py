@@ -40,7 +40,7 @@ class Layout:
         #: Width and height of a spot, in regular cells.
         self.spot = np.array(lattice.regular) / lattice.units
         corners, frame = lattice.corner_spots * self.spot, _sized(self.frame, lattice)
-        self.cell_size: tuple[float, float] = frame.box(corners)
+        self.cell_size: tuple[float, float] = frame._box(corners)
         #: The spot that lies at the origin, and in how many parts matrices count a spot.
         self._home, self._parts = (0, 0), (1, 1)
         rows = [1, -1 if frame.mirrored else 1]
@@ -203,7 +203,7 @@ def _sized(frame: Frame, lattice: Lattice) -> Frame:
         corners = lattice.corner_spots * np.array(lattice.regular) / lattice.units
         steps = (middles[1:] - middles[0]) / 2 * np.array(lattice.regular) / lattice.units
         seen = np.abs(steps @ replace(box, rotation=0)._matrix(corners).T)
-        width, height = box.box(corners)
+        width, height = box._box(corners)
         cell = across * width / float(seen[0, 0]), down * height / float(seen[1, 1])
     return replace(frame, spacing=None, cell=cell)
 

@@ -55,6 +55,7 @@ class Found:
         As `sight.gather` writes them, in 64 bits each.
         """
         place: cython.Py_ssize_t
+        index: cython.int
         row: cython.int
         cell: cython.int
         low: cython.int

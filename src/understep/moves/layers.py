@@ -24,9 +24,8 @@ from understep.rules.zones import zones
 
 MOST_BUCKETS = 1 << 10
 MOST_KEYS = TOP - 1
-FEW_KEYS = (
-    1 << 18
-)  # enough for nearly every search: each takes up as many, until labels are cleared
+# enough for nearly every search: each takes up as many, until labels are cleared
+FEW_KEYS = 1 << 18
 NO_KINDS = view(NOTHING_WIDE)
 
 
