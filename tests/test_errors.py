@@ -103,8 +103,8 @@ WRONG = {
         "route: must be a route",
     ),
     "reserved for": (
-        lambda: us.behaviors.Reservations().keep(small(), "scout", [(1, 1)]),
-        "unit: must be a Unit",
+        lambda: us.behaviors.Reservations().keep(small(), "scout", []),
+        "unit: must be a Unit .*; got 'scout'",
     ),
     "reserved for nobody": (
         lambda: us.behaviors.Reservations().ends(small(), us.Unit("a", "b", us.Movement(1))),

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from fractions import Fraction
 from itertools import pairwise
-from typing import NamedTuple, cast
+from typing import NamedTuple
 
 from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.boards.unit import Unit
-from understep.checks import expect
+from understep.errors import InputError
 from understep.grids.cell import Cell, Cells, as_cells
 from understep.moves.answer import mine, points_left
 from understep.moves.route import Route, Step
@@ -92,8 +92,8 @@ class Reservations:
         CellError
             ``cells`` holds something that is not a cell.
         """
-        others = self._others(mine(board), _unit(unit))
-        way = [board.covered(unit, cell) for cell in as_cells(cells)]
+        way = _track(board, unit, cells)
+        others = self._others(board, unit)
         longest = max([len(way), *map(len, others.values())])
         way += way[-1:] * (longest - len(way))
         steps = enumerate(pairwise(way), start=1)
@@ -169,7 +169,7 @@ class Reservations:
         CellError
             ``cells`` holds something that is not a cell.
         """
-        way = [mine(board).covered(_unit(unit), cell) for cell in as_cells(cells)]
+        way = _track(board, unit, cells)
         self._ways[unit.name] = unit.layer, way
         self._version += 1
 
@@ -213,6 +213,12 @@ def _route(board: Board, unit: Unit, places: list[_Waypoint]) -> Route:
 
 def _unit(unit: object) -> Unit:
     """A unit that is one, and stands on a board."""
-    placed = isinstance(unit, Unit) and unit.at is not None
-    expect("unit", unit if placed else None, Unit, "must be a Unit that stands on a board")
-    return cast(Unit, unit)
+    if not isinstance(unit, Unit) or unit.at is None:
+        raise InputError("unit", "must be a Unit that stands on a board", unit)
+    return unit
+
+
+def _track(board: Board, unit: Unit, cells: Iterable[Cell]) -> Track:
+    """The cells that a unit takes up along its route."""
+    board, unit = mine(board), _unit(unit)
+    return [board.covered(unit, cell) for cell in as_cells(cells)]

@@ -66,7 +66,7 @@ class Edges:
             raise InputError("is_open", "only a door can be open", kind)
         expect("both", both, bool, "must be True or False")
         keys = np.array([there, back] if both else [there])
-        self._write(keys, code + OPEN * bool(is_open))
+        self._write(keys, code + OPEN * is_open)
 
     def open(self, a: CellLike, b: CellLike, is_open: bool) -> None:
         """Open or close a door."""
@@ -77,7 +77,7 @@ class Edges:
         if not code or not self._kinds[self._names[code - 1]].door:
             raise InputError("b", f"between it and {tuple(a)} there must be a door", tuple(b))
         same = int(codes[back]) % OPEN == code
-        self._write(np.array([there, back] if same else [there]), code + OPEN * bool(is_open))
+        self._write(np.array([there, back] if same else [there]), code + OPEN * is_open)
 
     def along(self, kind: str | None, cells: CellsLike) -> None:
         """Put edges between each cell and the next."""

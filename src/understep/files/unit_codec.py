@@ -67,6 +67,12 @@ def _read_unit(part: Any, name: str, movement: Movement) -> Unit:
     return found
 
 
+def write_sides(sides: tuple[str, ...], units: Iterable[Unit]) -> dict[str, list[str]]:
+    """The sides that take part, as a key of a file; none where the units say so, in this order."""
+    manned = tuple(dict.fromkeys(unit.side for unit in units))
+    return {} if sides == manned else {"sides": list(sides)}
+
+
 def write_units(
     units: Iterable[Unit], known: Mapping[str, Any], others: Iterable[Unit] = ()
 ) -> tuple[dict[str, Any], dict[str, Any], dict[Any, str]]:

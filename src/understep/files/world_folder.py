@@ -29,7 +29,13 @@ from understep.files.durable import PART, locked, replace, sync, write
 from understep.files.land_codec import read_edge, read_link, write_edges, write_links
 from understep.files.notes import Notes
 from understep.files.schema import WorldPart
-from understep.files.unit_codec import read_movements, read_unit, write_unit, write_units
+from understep.files.unit_codec import (
+    read_movements,
+    read_unit,
+    write_sides,
+    write_unit,
+    write_units,
+)
 from understep.files.writer import as_text, dump
 from understep.grids.cell import Cell
 from understep.worlds._fog import Known
@@ -203,8 +209,7 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
         parts |= ({"edges": edges} if edges else {}) | ({"links": links} if links else {})
         ends = {f"{col}.{row}": names[col, row] for col, row in sorted(names)}
         parts |= {"movements": movements, "units": units, "sectors": ends}
-        if world.sides != tuple(dict.fromkeys(unit.side for unit in world.units())):
-            parts["sides"] = list(world.sides)
+        parts |= write_sides(world.sides, world.units())
         if known:
             parts["knowledge"] = {side: _write_known(each, words) for side, each in known.items()}
         write(folder / INDEX, as_text(parts))

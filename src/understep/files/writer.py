@@ -10,7 +10,7 @@ import numpy as np
 from understep.boards.board import Board
 from understep.files.land_codec import write_land, write_rows
 from understep.files.schema import EDGE, FEATURE, FRAME, TERRAIN, VERSION
-from understep.files.unit_codec import write_unit, write_units
+from understep.files.unit_codec import write_sides, write_unit, write_units
 from understep.grids.hexes import HexGrid
 
 
@@ -37,8 +37,7 @@ def dump(board: Board) -> str:
             for name, default in board.properties.items()
         }
     parts |= write_land(board)
-    if board.sides != tuple(dict.fromkeys(unit.side for unit in board.units())):
-        parts["sides"] = list(board.sides)
+    parts |= write_sides(board.sides, board.units())
     parts |= {"movements": movements, "units": units}
     if board.turn is not None:
         facts = board.turn._asdict() | {"sides": list(board.turn.sides)}

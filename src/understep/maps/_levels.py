@@ -217,8 +217,8 @@ def _board(
     source: str,
 ) -> Board:
     """A board of rows of signs of any kind."""
-    named = isinstance(bottom_first, str) and bottom_first == "mirrored"
-    if type(bottom_first) is not bool and not named:
+    mirrored = isinstance(bottom_first, str) and bottom_first == "mirrored"
+    if type(bottom_first) is not bool and not mirrored:
         raise InputError("bottom_first", "must be True, False or 'mirrored'", bottom_first)
     if not (isinstance(grid, type) and issubclass(grid, Grid)) or grid is Grid:
         raise InputError("grid", "must be SquareGrid or HexGrid", grid)
@@ -242,7 +242,7 @@ def _board(
     if bottom_first:
         # which lines are shifted is counted from the other end then
         codes = codes[::-1]
-        if named or made.lattice.stagger != 2:
+        if mirrored or made.lattice.stagger != 2:
             made = made.flipped()
         else:
             made = make(width, height, exists=codes > 0, **kind)

@@ -133,8 +133,9 @@ def _by_layers(
     if known is None:
         return None
     home = _home(board, mover, start)
-    asked = _flood(board, mover, known, turns) if goals is None else None
-    if goals is not None:
+    if goals is None:
+        asked = _flood(board, mover, known, turns)
+    else:
         asked = _span_and_ring(board, mover, turns, True)
     if asked is None:
         return None
