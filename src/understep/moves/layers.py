@@ -133,9 +133,11 @@ class LayersWorkspace:
                 while search.run() < 0:
                     self.grow()
             elif at < len(starts):
-                more = max(2 * len(cells), 128 * len(starts), self._room)
-                cells = np.concatenate([cells, np.empty(more, dtype=np.int32)])
-                marks = np.concatenate([marks, np.empty(more, dtype=np.int64)])
+                old, filled = (cells, marks), ends[at]
+                more = len(cells) + max(2 * len(cells), 128 * len(starts), self._room)
+                cells, marks = np.empty(more, dtype=np.int32), np.empty(more, dtype=np.int64)
+                for new, was in zip((cells, marks), old, strict=True):
+                    new[:filled] = was[:filled]  # more would take up memory
         return cells[: ends[-1]], marks[: ends[-1]], ends.tolist()
 
     def seek(self, goals: list[int], slack: int) -> None:
