@@ -112,6 +112,67 @@ def test_other_columns_are_what_stands_fields_and_views_say(board, data):
         assert unseen[row] == len([cell for cell in seen if cell not in now])
 
 
+@st.composite
+def melees(draw):
+    """Units of simple rules close together, in the way of one another."""
+    cols, rows = draw(st.integers(2, 8)), draw(st.integers(1, 6))
+    grid = draw(
+        st.sampled_from([
+            us.HexGrid(cols, rows), us.HexGrid(cols, rows, top="flat"), us.SquareGrid(cols, rows),
+            us.SquareGrid(cols, rows, diagonals=True),
+        ])
+    )  # fmt: skip
+    board = us.Board(grid, {"turf": 1, "mud": 2, "ruin": us.Terrain(None, cover=2)})
+    places = draw(st.permutations(list(grid)))
+    for kind in ("mud", "ruin"):
+        board.paint(kind, [cell for cell in grid if draw(st.integers(0, 5)) == 0])
+    for number, cell in enumerate(places[: draw(st.integers(1, 7))]):
+        low = draw(st.sampled_from([0, 1, 1, 2]))
+        attack = us.Attack(
+            low, low + draw(st.sampled_from([0, 1, 2, 70])), sight=draw(st.booleans()),
+            affects=draw(st.sampled_from(["foe", "foe", "friend", "anyone"])),
+        )  # fmt: skip
+        rules = us.Movement(
+            draw(st.sampled_from([0, 1, 2, 4, 2.5])), passes=draw(st.sampled_from(["own", "none"])),
+            layer=draw(st.sampled_from(["ground", "ground", "ground", "air"])),
+            footprint=draw(st.sampled_from([[(0, 0)]] * 5 + [[(0, 0), (1, 0)]])),
+        )  # fmt: skip
+        left = draw(st.sampled_from([None, None, 0, 1, 9]))
+        side = draw(st.sampled_from(["ours", "theirs", "others"]))
+        unit = us.Unit(f"u{number}", side, rules, attack=attack, left=left)
+        if board.can_stand(unit, cell):
+            board.add(unit, at=cell)
+    return board
+
+
+@given(melees(), st.data())
+def test_rows_of_simple_rules_are_of_the_board_as_it_was(board, data):
+    assume(board.sides)
+    side = data.draw(st.sampled_from(board.sides))
+    check(board, side)
+    found, then = us.prospects(board, side), board.copy()
+    for unit in board.units():
+        board.put(unit.name, at=data.draw(st.sampled_from(list(us.reach(board, unit.name).cells))))
+    board.paint("mud", data.draw(st.sampled_from(list(board.grid))))
+    us.threats(board, side)
+    for row in found:
+        assert (set(row.foes), set(row.targets)) == asked(then, side, row.unit, row.cell), row
+
+
+def test_a_foe_that_gets_almost_everywhere_is_found_in_one_go_as_well():
+    board = us.Board(us.HexGrid(70, 40), {"turf": 1, "ruin": None})
+    board.paint("ruin", [(20, row) for row in range(39)])
+    bow = us.Attack(1, 3)
+    for name, side, points, cell in (
+        ("scout", "ours", 3, (19, 37)), ("pikes", "ours", 2, (60, 20)),
+        ("raider", "theirs", 100, (40, 20)), ("lookout", "theirs", 1, (0, 0)),
+    ):  # fmt: skip
+        board.add(us.Unit(name, side, us.Movement(points), attack=bow), at=cell)
+    found = check(board, "ours")
+    closing = found.at("scout", [(20, 39), (3, 2), (20, 39)])  # the only way past the ruin
+    assert [row.foes for row in closing] == [("raider",), ("raider", "lookout"), ("raider",)]
+
+
 def skirmish():
     """A board by the sluice, three a side."""
     board = us.Board(us.HexGrid(12, 9), {"turf": 1, "mud": 2, "ruin": us.Terrain(None, cover=1)})

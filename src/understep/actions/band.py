@@ -23,7 +23,7 @@ from understep.moves.reach import Reach
 from understep.rules.steps import step_table
 from understep.sight.lines import FINEST, Aiming, height, lines
 from understep.sight.look import HALF
-from understep.sight.rows import rows
+from understep.sight.rows import Bounds, Rows, rows
 from understep.sight.sees import sees
 
 HAIR = 1e-9
@@ -46,14 +46,28 @@ def aimed_at(board: Board, unit: Unit, attack: Attack, reach: Reach) -> IntArray
     """The cells that can be aimed at from anywhere that a unit can get, by number, in order."""
     found = reach._quick if attack.measure == "grid" else None
     if found is not None:
-        kept, aiming = lines(board), aiming_of(unit, attack)
-        far = attack._far(kept.span)
-        if attack.sight:
-            kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
-        struck = rows(board, aiming).struck(found, far)
+        kept, far = _rows(board, unit, attack)
+        struck = kept.struck(found, far)
         if struck is not None:
             return struck
     return Band(board, unit, attack, reach._numbers).cells[0]
+
+
+def rows_from(board: Board, unit: Unit, attack: Attack, stands: IntArray) -> Bounds | None:
+    """The rows of what can be aimed at from each of some stands; None: they are not kept."""
+    if attack.measure != "grid":
+        return None
+    kept, far = _rows(board, unit, attack)
+    return kept.bounds(stands, far)
+
+
+def _rows(board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int]:
+    """The rows of an attack, and how many steps lead at most to what is in one."""
+    kept, aiming = lines(board), aiming_of(unit, attack)
+    far = attack._far(kept.span)
+    if attack.sight:
+        kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
+    return rows(board, aiming), far
 
 
 class Band:

@@ -2,21 +2,32 @@
 
 from __future__ import annotations
 
-from functools import cached_property
-from typing import NamedTuple
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import Any, NamedTuple, TypeAlias, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
 from understep.actions.attacks import attacks_of
+from understep.actions.band import rows_from
+from understep.boards.attack import Attack
 from understep.boards.board import Board
-from understep.boards.footprint import feet
+from understep.boards.footprint import ONE, feet
 from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
+from understep.kernels import loader
+from understep.kernels.loader import blank, view
 from understep.moves.answer import movement_of
+from understep.moves.kept import kept
+from understep.moves.layers import layers_pool
+from understep.moves.mover import mover_of
 from understep.moves.reach import Reach, reach
 from understep.rules.movement import Movement
 
+Parts: TypeAlias = Sequence[tuple[Unit, IntArray]]
+
+MOST_AT_ONCE = 64  # foes; each takes a workspace of its own
 NEVER = 1 << 62  # the key of what is never got to
 
 
@@ -34,6 +45,112 @@ def next_turn(board: Board, foe: Unit) -> Reach:
     return reach(board, foe.name, left=None if foe.left == points else points, known_to=False)
 
 
+class Exposure:
+    """The foes of a side as they are now, and what they could do to its units elsewhere."""
+
+    def __init__(self, board: Board, copy: Board, side: str) -> None:
+        self._copy, self._side, self._pool = copy, side, layers_pool(board)
+        self.foes = foes_of(board, side)
+        self._askers = [_asker(board, copy, foe) for foe in self.foes]
+
+    def __getstate__(self) -> tuple[Board, str]:
+        return self._copy, self._side
+
+    def __setstate__(self, state: tuple[Board, str]) -> None:
+        copy, side = state
+        Exposure.__init__(self, copy, copy, side)
+
+    def of(self, parts: Parts) -> NDArray[np.bool_]:
+        """Which foes could attack each unit on each of its cells: ``(cells of all, foes)``.
+
+        Equal to `threats` after the unit was put there: it is in the way where it stands then, and
+        not where it stood.
+        """
+        among = _Among(self._copy, parts)
+        found = np.zeros((len(among.cells), len(self.foes)), dtype=bool)
+        every = list(range(len(self.foes)))
+        quick = [place for place in every if self._askers[place] is not None] if parts else []
+        slow = [place for place in every if self._askers[place] is None]
+        for start in range(0, len(quick), MOST_AT_ONCE):
+            slow += self._fill(among, quick[start : start + MOST_AT_ONCE], found)
+        searches: _Searches | None = None
+        for (unit, numbers), (start, end) in zip(parts, pairwise(among.bounds), strict=True):
+            # the kernel takes it that a unit stands on one cell
+            columns = slow if len(unit.movement.footprint) == 1 else every
+            if columns:
+                # units are moved on it, while others may ask the board
+                searches = searches or _Searches(self._copy.copy(), self.foes)
+                found[start:end, columns] = searches.of(unit, numbers, columns)
+        return found
+
+    def _fill(self, among: _Among, places: list[int], found: NDArray[np.bool_]) -> list[int]:
+        """Fill in what some foes could attack, all in one go; those whose attacks take more."""
+        workspaces = [self._pool.lease() for _ in places]
+        turns = among.next_turns()
+        for place, workspace in zip(places, workspaces, strict=True):
+            who, codes = among.layer(self.foes[place].layer)
+            turns.add(self._askers[place], workspace, view(who), view(codes))
+        rows: list[tuple[memoryview[Any], ...] | None] = []
+        for place, data in zip(places, turns.widest(), strict=True):
+            foe, stands = self.foes[place], np.frombuffer(data, dtype=np.int64)
+            known = rows_from(self._copy, foe, cast(Attack, foe.attack), stands)
+            rows.append(None if known is None else tuple(map(view, (stands, *known))))
+        out = np.zeros((len(places), len(among.cells)), dtype=np.uint8)
+        turns.judge(view(among.bounds), view(among.cells), rows, among.room(), list(map(view, out)))
+        found[:, places] = out.T
+        for workspace in workspaces:
+            self._pool.give_back(workspace)
+        return [place for place, known in zip(places, rows, strict=True) if known is None]
+
+
+def _asker(board: Board, copy: Board, foe: Unit) -> Any:
+    """What can tell in one go what a foe could attack; None: its rules take more."""
+    rules, attack = movement_of(foe), foe.attack
+    simple = rules.zones == "ignore" and not rules.foe_corners and rules.footprint == ONE
+    if not simple or attack is None or attack.pattern.shape != "cell":
+        return None
+    # layers that boards share are never written, but what a step table makes of them is
+    if len(mover_of(board, foe).table.layers_by_kind()[1]):
+        board = copy
+    asker = kept(board).asker(board.unit(foe.name), 1)
+    return None if asker is None else asker.apart(None)
+
+
+class _Among:
+    """Units that could stand elsewhere, and their cells, as the kernel takes them."""
+
+    def __init__(self, board: Board, parts: Parts) -> None:
+        self._board, self._units = board, [unit for unit, _ in parts]
+        every = [numbers for _, numbers in parts]
+        #: The cells of all units, by number, and where those of each begin and end.
+        self.cells = np.concatenate([np.zeros(0, np.int32), *every]).astype(np.int32)
+        self.bounds = np.cumsum([0, *map(len, every)]).astype(np.int32)
+        self._layers: dict[str, tuple[NDArray[np.uint8], NDArray[np.int32]]] = {}
+
+    def next_turns(self) -> Any:
+        """What finds out what foes can do while one of the units stands elsewhere."""
+        grid = self._board.grid
+        homes = np.array([grid.numbering.number(unit.at) for unit in self._units], np.int32)
+        around = grid.lattice.around(grid.numbering.cells_of(homes))
+        beside = np.where(grid.numbering.holds(around), grid.numbering.numbers(around), -1)
+        return loader.asker.NextTurns(view(homes), view(beside.astype(np.int32).ravel()))
+
+    def room(self) -> tuple[memoryview[Any], ...]:
+        """What it keeps for every cell, for each of the units' cells, and for each unit."""
+        places, rows = (blank(self._board.grid.cols * self._board.grid.rows, "i") for _ in "12")
+        soonest, entered = np.empty((2, len(self.cells)), np.int64)
+        near = np.empty(len(self._units), np.int32)
+        return view(places), view(rows), view(soonest), view(entered), view(near)
+
+    def layer(self, name: str) -> tuple[NDArray[np.uint8], NDArray[np.int32]]:
+        """Who stands where in a layer, a copy; and the code of each unit, 0 if in another."""
+        if name not in self._layers:
+            roster = self._board._roster
+            codes = [roster.code(unit.side) * (unit.layer == name) for unit in self._units]
+            self._layers[name] = roster.codes(name).copy(), np.array(codes, np.int32)
+        return self._layers[name]
+
+
 class _Next(NamedTuple):
     """What a foe can do in its next turn: cells by number, in order, each with a key.
 
@@ -49,44 +166,43 @@ class _Next(NamedTuple):
     entered: tuple[IntArray, IntArray]
 
 
-class Exposure:
-    """The foes of a side, and what they could do to its units elsewhere.
+class _Searches:
+    """The same for all rules; ``board`` is a copy that nobody else asks."""
 
-    ``board`` is a copy that nobody else asks.
-    """
+    def __init__(self, board: Board, foes: list[Unit]) -> None:
+        self._board, self._foes = board, foes
+        self._known: dict[int, _Next] = {}
 
-    def __init__(self, board: Board, side: str) -> None:
-        self._board, self.foes = board, foes_of(board, side)
-
-    @cached_property
-    def _now(self) -> list[_Next]:
-        """What each foe can do as units stand now."""
-        return [self._next(foe) for foe in self.foes]
+    def _now(self, place: int) -> _Next:
+        """What a foe can do as units stand now."""
+        if place not in self._known:
+            self._known[place] = self._next(self._foes[place])
+        return self._known[place]
 
     def _next(self, foe: Unit) -> _Next:
         where = next_turn(self._board, foe)
         attacks = attacks_of(self._board, foe, None, where)
         return _Next(attacks._soonest(where._keys), where._arrivals)
 
-    def of(self, unit: Unit, numbers: IntArray) -> NDArray[np.bool_]:
-        """Which foes could attack a unit on each of some cells: ``(cells, foes)``.
+    def of(self, unit: Unit, numbers: IntArray, places: list[int]) -> NDArray[np.bool_]:
+        """Which of some foes could attack a unit on each of some cells: ``(cells, foes)``.
 
-        Equal to `threats` after the unit was put there: it is in the way where it stands then, and
-        not where it stood. On a cell it can only take ways from a foe, none of which is shorter
-        than the shortest to a place where it makes a difference. Where a stand that can be got to
-        sooner does, nothing has to be searched again.
+        On a cell it can only take ways from a foe, none of which is shorter than the shortest to a
+        place where it makes a difference. Where a stand that can be got to sooner does, nothing has
+        to be searched again.
         """
-        found = np.zeros((len(numbers), len(self.foes)), dtype=bool)
-        if not len(numbers) or not self.foes:
+        found = np.zeros((len(numbers), len(places)), dtype=bool)
+        if not len(numbers):
             return found
         grid, open_ = self._board.grid, np.zeros(found.shape, dtype=bool)
         taken = feet(grid, numbers, unit.movement.footprint)
-        now = self._now  # before the unit is gone
+        foes = [self._foes[place] for place in places]
+        now = list(map(self._now, places))  # before the unit is gone
         home = np.array([self._board.grid.numbering.number(unit.at)])
         known: dict[tuple[object, ...], tuple[IntArray, IntArray]] = {}
         with self._board.trial():
             self._board.remove(unit.name)
-            for column, (foe, can) in enumerate(zip(self.foes, now, strict=True)):
+            for column, (foe, can) in enumerate(zip(foes, now, strict=True)):
                 rules = movement_of(foe)
                 wide = rules.zones != "ignore" or rules.foe_corners
                 key = rules.footprint, wide
@@ -109,7 +225,7 @@ class Exposure:
             with self._board.trial():
                 self._board.put(unit.name, at=self._board.grid.numbering.cell_of(int(numbers[row])))
                 for column in np.flatnonzero(open_[row]).tolist():
-                    struck = self._next(self.foes[column]).struck
+                    struck = self._next(foes[column]).struck
                     found[row, column] = _least(*struck, taken[row : row + 1])[0] < NEVER
         return found
 

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.actions.attacks import Attacks
-from understep.actions.band import aiming_of
+from understep.actions.band import aiming_of, rows_from
 from understep.actions.exposure import Exposure
 from understep.boards.board import Board
 from understep.boards.footprint import feet
@@ -19,9 +19,11 @@ from understep.checks import items, named
 from understep.errors import InputError
 from understep.grids.cell import Cell, Cells, CellsLike, IntArray
 from understep.grids.lattice import FloatArray
+from understep.kernels import loader
+from understep.kernels.loader import blank, view
 from understep.moves.answer import Answer, KnownTo, cannot_stop, known, mine
 from understep.moves.field import field
-from understep.moves.reach import reach
+from understep.moves.reach import Column, Reach, reach
 from understep.overlay import Mark, Overlay, plain_facts
 from understep.sight.look import HALF, look_of
 from understep.sight.rows import rows
@@ -62,13 +64,23 @@ class Prospect(NamedTuple):
 
 
 class _Part(NamedTuple):
-    """The rows of one unit: cells by number, and how it gets there."""
+    """The rows of one unit: cells by number, and how it gets there.
+
+    Attributes
+    ----------
+    places
+        Of cells that were given, where each is among those of the reach; -1: it cannot get there.
+    """
 
     unit: Unit
+    reach: Reach
     numbers: IntArray
-    cost: FloatArray
-    left: FloatArray
-    turn: IntArray
+    places: IntArray | None = None
+
+    def figures(self, column: Column) -> FloatArray:
+        """One figure for every row; NaN where it cannot get there."""
+        found = self.reach._figures(column)
+        return found if self.places is None else np.append(found, np.nan)[self.places]
 
 
 class Prospects(Answer, Sequence[Prospect]):
@@ -85,9 +97,12 @@ class Prospects(Answer, Sequence[Prospect]):
         The names of all units that the side knows of: the columns of `exposed` and `targets`.
     """
 
-    def __init__(self, board: Board, copy: Board, side: str, parts: Iterable[_Part]) -> None:
+    def __init__(
+        self, board: Board, copy: Board, side: str, foes: Exposure, parts: Iterable[_Part]
+    ) -> None:
         self._of(board)
         self._copy, self._parts, self.side = copy, tuple(parts), side
+        self._foes = foes
         self.unit, self.why, self.blockers = None, "", ()
         self.units = tuple(part.unit.name for part in self._parts)
         self.names = tuple(unit.name for unit in copy.units())
@@ -122,19 +137,20 @@ class Prospects(Answer, Sequence[Prospect]):
     @cached_property
     def cost(self) -> FloatArray:
         """The points to get there, ``(n,)`` float64; NaN where it cannot."""
-        found: FloatArray = self._each(lambda part: part.cost, np.zeros(0))
+        found: FloatArray = self._each(lambda part: part.figures("cost"), np.zeros(0))
         return found
 
     @cached_property
     def left(self) -> FloatArray:
         """The points left then, ``(n,)`` float64; NaN where it cannot get there."""
-        found: FloatArray = self._each(lambda part: part.left, np.zeros(0))
+        found: FloatArray = self._each(lambda part: part.figures("left"), np.zeros(0))
         return found
 
     @cached_property
     def turn(self) -> IntArray:
         """The turn in which it gets there, ``(n,)`` int64, the present one 1; 0 where it cannot."""
-        found: IntArray = self._each(lambda part: part.turn, np.zeros(0, dtype=np.int64))
+        turns = self._each(lambda part: part.figures("turn"), np.zeros(0))
+        found: IntArray = np.nan_to_num(turns).astype(np.int64)
         return found
 
     @cached_property
@@ -143,17 +159,11 @@ class Prospects(Answer, Sequence[Prospect]):
 
         As `threats` says after it was put there: it is in their way there, and not where it is now.
         """
-        # units are moved on it, while others may ask the copy
-        exposure = Exposure(self._copy.copy(), self.side)
-        columns = [self.names.index(foe.name) for foe in exposure.foes]
-
-        def ask(part: _Part) -> BoolArray:
-            found = np.zeros((len(part.numbers), len(self.names)), dtype=bool)
-            found[:, columns] = exposure.of(part.unit, part.numbers)
-            return found
-
-        made: BoolArray = self._each(ask, np.zeros((0, len(self.names)), dtype=bool))
-        return made
+        parts = [(part.unit, part.numbers) for part in self._parts]
+        found = np.zeros((len(self), len(self.names)), dtype=bool)
+        columns = [self.names.index(foe.name) for foe in self._foes.foes]
+        found[:, columns] = self._foes.of(parts)
+        return found
 
     @property
     def exposure(self) -> IntArray:
@@ -168,13 +178,47 @@ class Prospects(Answer, Sequence[Prospect]):
         return made
 
     def _targets(self, part: _Part) -> BoolArray:
-        found = np.zeros((len(part.numbers), len(self.names)), dtype=bool)
-        if part.unit.attack is not None and len(part.numbers):
+        unit, attack = part.unit, part.unit.attack
+        found = np.zeros((len(part.numbers), len(self.names)), dtype=np.uint8)
+        if attack is None or not len(part.numbers):
+            return found.view(bool)
+        # more is affected than who stands where it aims
+        wide = attack.pattern.shape != "cell" or (attack.low == 0 and attack._meets(own=True))
+        quick = not wide and self._standing
+        aims = rows_from(self._copy, unit, attack, part.numbers) if quick else None
+        if aims is None:
             # all cells at once: the places of the stands are the rows
-            attacks = Attacks(self._copy, part.unit, part.unit.attack, None, part.numbers)
+            attacks = Attacks(self._copy, unit, attack, None, part.numbers)
             for column, name in enumerate(self.names):
                 found[attacks._places(name), column] = True
-        return found
+        else:
+            friends = self._friends if attack._meets(own=True) else np.zeros_like(self._friends)
+            meant = friends | ~self._friends if attack._meets(own=False) else friends.copy()
+            meant[self.names.index(unit.name)] = False  # it is gone from where it stands now
+            starts, ends, pool = map(view, aims)
+            wanted, out = view(meant.view(np.uint8)), view(found.reshape(-1))
+            for standing in self._standing:
+                loader.sight.stand_in(starts, ends, pool, view(standing), wanted, out)
+        return found.view(bool)
+
+    @cached_property
+    def _friends(self) -> BoolArray:
+        """Which units are of the side, ``(names,)``."""
+        return np.array([unit.side == self.side for unit in self._copy.units()])
+
+    @cached_property
+    def _standing(self) -> list[NDArray[np.int32]]:
+        """By layer who stands on each cell, as one more than the place among `names`; 0: nobody.
+
+        Empty where there are units of several cells, which are as near as the nearest of these.
+        """
+        grid, units = self._copy.grid, self._copy.units()
+        if any(len(unit.movement.footprint) > 1 for unit in units):
+            return []
+        found = {unit.layer: blank(grid.cols * grid.rows, np.int32) for unit in units}
+        for place, unit in enumerate(units, 1):
+            found[unit.layer][grid.numbering.number(unit.at)] = place
+        return list(found.values())
 
     @cached_property
     def cover(self) -> FloatArray:
@@ -276,7 +320,7 @@ class Prospects(Answer, Sequence[Prospect]):
         """
         named("unit", "unit with prospects", unit, self.units)
         parts = [part for part in self._parts if part.unit.name == unit]
-        return Prospects(self._board, self._copy, self.side, parts)._as_of(self._state)
+        return Prospects(self._board, self._copy, self.side, self._foes, parts)._as_of(self._state)
 
     def at(self, unit: str, cells: CellsLike) -> Prospects:
         """The same for cells that are given, whether it can get there or not.
@@ -299,12 +343,10 @@ class Prospects(Answer, Sequence[Prospect]):
             if refusal is not None:
                 raise InputError("cells", f"it could not stand there: {refusal.why}", tuple(cell))
         numbers = numbering.numbers(array)
-        # row -1 is the one appended: a cell out of reach has no cost
-        rows = {number: row for row, number in enumerate(part.numbers.tolist())}
-        found = np.array([rows.get(number, -1) for number in numbers.tolist()], dtype=np.int64)
-        columns = (np.append(part.cost, np.nan)[found], np.append(part.left, np.nan)[found])
-        made = _Part(part.unit, numbers, *columns, np.append(part.turn, 0)[found])
-        return Prospects(self._board, self._copy, self.side, [made])._as_of(self._state)
+        places = {number: place for place, number in enumerate(part.reach._numbers.tolist())}
+        found = np.array([places.get(number, -1) for number in numbers.tolist()], dtype=np.int64)
+        made = _Part(part.unit, part.reach, numbers, found)
+        return Prospects(self._board, self._copy, self.side, self._foes, [made])._as_of(self._state)
 
     def _as_of(self, state: int) -> Prospects:
         self._state = state
@@ -443,19 +485,14 @@ def prospects(
     for unit in picture.units():  # what is found of the copy is kept with the board, too
         if unit.attack is not None:
             rows(picture, aiming_of(unit, unit.attack))
-    copy = picture.copy()
-    chosen = [copy.unit(name) for name in names]
+    chosen = [picture.unit(name) for name in names]
     for place, unit in enumerate(chosen):
         if unit.side != side:
             raise InputError("units", f"must be units of the {side}", unit.name)
         if unit in chosen[:place]:
             raise InputError("units", "must be named once each", unit.name)
-    return Prospects(picture, copy, side, [_part(copy, unit, turns) for unit in chosen])
-
-
-def _part(board: Board, unit: Unit, turns: int | None) -> _Part:
-    """The rows of a unit, where it can get."""
-    found = reach(board, unit.name, turns=turns, known_to=False)
-    numbers = found._numbers
-    cost, left, turn = (found.table(name).ravel()[numbers] for name in ("cost", "left", "turn"))
-    return _Part(unit, numbers, cost, left, turn.astype(np.int64))
+    found = [reach(picture, unit.name, turns=turns, known_to=False) for unit in chosen]
+    parts = [_Part(each.unit, each, each._numbers) for each in found]
+    # layers that boards share are never written, so that the foes stay as they are
+    copy = picture.copy()
+    return Prospects(picture, copy, side, Exposure(picture, copy, side), parts)

@@ -3,6 +3,8 @@ cimport cython
 from understep.kernels._layers cimport Layers, Rules
 
 cdef long long STOP
+cdef int SHIFT
+cdef long long LATE
 
 @cython.final
 cdef class Found:
@@ -29,3 +31,64 @@ cdef class Asker:
     cdef int number(self, object at) except -2
     @cython.locals(number=cython.int, count=cython.int, layers=Layers)
     cpdef ask(self, object at)
+    @cython.locals(old=Rules, rules=Rules)
+    cpdef apart(self, object who)
+
+@cython.final
+cdef class NextTurns:
+    cdef int[::1] homes
+    cdef int[::1] beside
+    cdef list turns
+    cdef NextTurn last
+    @cython.locals(foe=Asker, layers=Layers)
+    cpdef add(self, Asker asker, object workspace, object who, object codes)
+    @cython.locals(turn=NextTurn)
+    cpdef list widest(self)
+    @cython.locals(turn=NextTurn)
+    cpdef judge(self, object bounds, object cells, list rows, tuple room, list out)
+    @cython.locals(turn=NextTurn)
+    cdef finish(self, int judging)
+
+@cython.final
+cdef class NextTurn:
+    cdef Layers layers
+    cdef Rules rules
+    cdef int first
+    cdef NextTurn after
+    cdef int status  # 1 done, 0 not begun, -1 it lacks room
+    cdef int[::1] homes
+    cdef int[::1] beside
+    cdef int[::1] codes
+    cdef int[::1] bounds
+    cdef int[::1] cells
+    cdef unsigned char[::1] out
+    cdef long long[::1] stops
+    cdef int[::1] starts
+    cdef int[::1] ends
+    cdef int[::1] pool
+    cdef int[::1] places  # by cell, one more than where it is among those of the unit; 0: nowhere
+    cdef int[::1] rows  # by cell where its row is found
+    cdef long long[::1] soonest  # the least key of a stand from which a cell is struck
+    cdef long long[::1] entered  # and of entering the cell, if the unit would be in the way
+    cdef int[::1] near
+    cpdef take(self, object bounds, object cells, tuple rows, tuple room, object out)
+    cpdef int run(self, int judging) except -1
+    cdef int go_on(self, int judging) noexcept nogil
+    @cython.locals(done=cython.int)
+    cdef int flood_widely(self) noexcept nogil
+    @cython.locals(unit=cython.int, code=cython.int)
+    cdef void lift(self, int off) noexcept nogil
+    @cython.locals(count=cython.int)
+    cdef stands(self)
+    @cython.locals(units=cython.int, unit=cython.int, done=cython.int, index=cython.int)
+    cdef int judge_units(self) noexcept nogil
+    @cython.locals(status=cython.int)
+    cdef int flood(self) noexcept nogil
+    @cython.locals(index=cython.int, ways=cython.int, unit=cython.int)
+    cdef void find_near(self, int units) noexcept nogil
+    @cython.locals(low=cython.int, end=cython.int, index=cython.int, key=cython.longlong, cell=cython.int, place=cython.int, row=cython.int, other=cython.int)
+    cdef void judge(self, int unit) noexcept nogil
+    @cython.locals(index=cython.int, cell=cython.int, done=cython.int)
+    cdef int judge_closely(self, int unit) noexcept nogil
+    @cython.locals(index=cython.int, row=cython.int, other=cython.int)
+    cdef int strikes(self, int cell) noexcept nogil

@@ -1,7 +1,8 @@
 """The asker: a short reach is one call from Python, and little is made of what it finds.
 
 Most reaches are asked for a few cells, or how many there are; so marks and cells are only copied, and
-labels, cells and entries are made of them when they are asked for.
+labels, cells and entries are made of them when they are asked for. And what a foe could attack is one
+call for many places of many units.
 """
 
 from __future__ import annotations
@@ -13,7 +14,9 @@ try:
 except ImportError:
     from understep.kernels import _shim as cython
 
-from understep.kernels.marks import STOP
+from understep.kernels.marks import SHIFT, STOP
+
+LATE = 1 << 60  # the key of what is never got to
 
 
 class Found:
@@ -112,6 +115,22 @@ class Asker:
         self.cols = grid[2]
         self.rows = grid[3]
 
+    def apart(self, who) -> Asker:
+        """The same in a turn with all points, among others: the side codes on all cells, or None.
+
+        It heeds no longer where the unit goes.
+        """
+        old = self.rules
+        grid = self.left, self.top, self.cols, self.rows
+        rules = type(old)(old.own, old.points, old.stride, old.zoning, old.feet, old.foot)
+        rules.lay(
+            old.plain, old.ground, old.kinds, old.closed_to_all, old.blocked_to, old.unseen, old.place
+        )
+        rules.weigh(old.weight, old.common, old.now)
+        rules.compiled(old.codes, old.twice)
+        rules.among(old.who if who is None else who, old.means, old.held, old.held_own)
+        return Asker(self.mover, rules, old.points, self.limit, self.ring, grid, self.free, self.large)
+
     def number(self, at):
         """The number of a cell; -1: it is not on the board, or no pair of plain whole numbers."""
         if not isinstance(at, tuple) or len(at) != 2:
@@ -152,3 +171,203 @@ class Asker:
         data = layers.data(count) if count < self.large else workspace.take(count)
         self.free.append(workspace)
         return Found(self.mover, self.rules, number, count, data)
+
+
+class NextTurns:
+    """What foes can do in their next turns while units stand elsewhere, found for all in one go."""
+
+    def __init__(self, homes, beside) -> None:
+        """Take where the units stand now, and the cells beside each of these (-1: none)."""
+        self.homes, self.beside = homes, beside
+        self.turns, self.last = [], None
+
+    def add(self, asker, workspace, who, codes) -> None:
+        """Add a foe: who stands where, and the code of each unit, 0 if it is never in the way."""
+        foe = asker.apart(who)
+        layers = workspace.search
+        layers.begin(foe.rules, foe.rules.own, foe.first, foe.limit, foe.ring, -1, 0, 0)
+        self.last = NextTurn(layers, foe.rules, foe.first, self.homes, self.beside, codes, self.last)
+        self.turns.append((self.last, workspace))
+
+    def widest(self) -> list[bytearray]:
+        """For each foe all cells where it could stop if no unit were in its way, in 64 bits each."""
+        self.finish(0)
+        return [turn.stands() for turn, _ in self.turns]
+
+    def judge(self, bounds, cells, rows, room, out) -> None:
+        """Fill in who could attack which unit on which of its cells, a row for each foe: 0 no, 1 yes.
+
+        ``bounds``: where the cells of each unit begin and end among ``cells``. ``rows``: for each foe
+        the cells found before, where the row of each begins and ends, and the pool; None: it is left
+        out. ``room``: zeros for every cell; space for every cell, twice for each of ``cells``, and for
+        each unit.
+        """
+        for index, (turn, _) in enumerate(self.turns):
+            turn.status = 1 if rows[index] is None else 0
+            if rows[index] is not None:
+                turn.take(bounds, cells, rows[index], room, out[index])
+        self.finish(1)
+
+    def finish(self, judging):
+        """Do one of these for all foes; the lock is let go of once."""
+        while self.last is not None and self.last.run(judging) == 0:
+            for turn, workspace in self.turns:
+                if turn.status < 0:
+                    # the flood that lacks room ends first, then all of that foe's begin again
+                    workspace.grow()
+                    while turn.layers.run() < 0:
+                        workspace.grow()
+
+
+class NextTurn:
+    """What one foe can do.
+
+    A unit on a cell can only take ways from it, none of which is shorter than the shortest to a
+    place where the unit makes a difference. Where a stand that the foe gets to sooner decides, nothing
+    is searched again.
+    """
+
+    def __init__(self, layers, rules, first, homes, beside, codes, after) -> None:
+        self.layers, self.rules, self.first, self.after = layers, rules, first, after
+        self.homes, self.beside, self.codes = homes, beside, codes
+        self.status = 0
+
+    def take(self, bounds, cells, rows, room, out) -> None:
+        """Take the cells of all units, see `NextTurns.judge`."""
+        self.bounds, self.cells, self.out = bounds, cells, out
+        self.stops, self.starts, self.ends, self.pool = rows
+        self.places, self.rows, self.soonest, self.entered, self.near = room
+
+    def run(self, judging) -> int:
+        """Do all that is not done yet of this foe and those after it: 1 done, 0 one lacks room."""
+        done: cython.int
+        what: cython.int = judging
+        with cython.nogil:
+            done = self.go_on(what)
+        return done
+
+    def go_on(self, judging):
+        """See `run`."""
+        if self.status < 1:
+            self.status = -1
+            if (self.judge_units() if judging else self.flood_widely()) == 0:
+                return 0
+            self.status = 1
+        return 1 if self.after is None else self.after.go_on(judging)
+
+    def flood_widely(self):
+        """Flood as if no unit were in the way: 1 done, 0 it lacks room."""
+        self.lift(1)
+        done = self.flood()
+        self.lift(0)
+        return done
+
+    def lift(self, off):
+        """Take all units away, or put them back."""
+        for unit in range(len(self.homes)):
+            if self.codes[unit]:
+                code = 0 if off else self.codes[unit]
+                self.rules.who[self.homes[unit]] = cython.cast(cython.uchar, code)
+
+    def stands(self) -> bytearray:
+        """The cells of the last flood where the foe may stop."""
+        count = self.layers.closed
+        return Found(None, None, 0, count, self.layers.data(count)).stands()
+
+    def judge_units(self):
+        """Judge all cells of all units: 1 done, 0 a flood lacks room."""
+        units = cython.cast(cython.int, len(self.homes))
+        for index in range(len(self.stops)):
+            self.rows[self.stops[index]] = index
+        # one flood serves all units that make no difference where they stand
+        if self.flood() == 0:
+            return 0
+        self.find_near(units)
+        for unit in range(units):
+            if self.near[unit] == 0:
+                self.judge(unit)
+        for unit in range(units):
+            if self.codes[unit]:
+                self.rules.who[self.homes[unit]] = 0
+                done = self.judge_closely(unit)
+                self.rules.who[self.homes[unit]] = cython.cast(cython.uchar, self.codes[unit])
+                if done == 0:
+                    return 0
+        return 1
+
+    def flood(self):
+        """Find where the foe can get as things stand: 1 found, 0 it lacks room."""
+        self.layers.set_off(self.rules.own, self.first)
+        status = self.layers.flood()
+        if status < 0:
+            return 0
+        self.layers.finish(status)
+        return 1
+
+    def find_near(self, units):
+        """Find the units whose absence would let the foe in where they stand: it gets beside that."""
+        for index in range(self.layers.closed):
+            self.places[self.layers.order[index]] = 1
+        ways = self.layers.ways
+        for unit in range(units):
+            self.near[unit] = 0
+            for index in range(unit * ways, unit * ways + ways):
+                if self.codes[unit] and self.beside[index] >= 0 and self.places[self.beside[index]]:
+                    self.near[unit] = 1
+        for index in range(self.layers.closed):
+            self.places[self.layers.order[index]] = 0
+
+    def judge(self, unit):
+        """Judge the cells of a unit by the last flood: 0 no, 1 yes, 2 it takes a search."""
+        low = self.bounds[unit]
+        end = self.bounds[unit + 1]
+        for index in range(low, end):
+            self.places[self.cells[index]] = index - low + 1  # a cell may be there twice
+            self.soonest[index] = LATE
+            self.entered[index] = LATE
+        for index in range(self.layers.closed):
+            key = self.layers.marks[index] >> SHIFT
+            cell = self.layers.order[index]
+            place = self.places[cell]
+            if place and self.codes[unit]:
+                self.entered[low + place - 1] = key
+            if self.layers.marks[index] & STOP:
+                row = self.rows[cell]
+                for other in range(self.starts[row], self.ends[row]):
+                    place = self.places[self.pool[other]]
+                    if place and self.soonest[low + place - 1] == LATE:
+                        self.soonest[low + place - 1] = key
+        for index in range(low, end):
+            place = low + self.places[self.cells[index]] - 1
+            self.out[index] = 0
+            if self.soonest[place] < LATE:
+                self.out[index] = 1 if self.soonest[place] < self.entered[place] else 2
+        for index in range(low, end):
+            self.places[self.cells[index]] = 0
+
+    def judge_closely(self, unit):
+        """Judge a unit that is lifted, and the cells that take a search: 1 done, 0 it lacks room."""
+        if self.near[unit]:
+            if self.flood() == 0:
+                return 0
+            self.judge(unit)
+        for index in range(self.bounds[unit], self.bounds[unit + 1]):
+            if self.out[index] == 2:
+                cell = self.cells[index]
+                self.rules.who[cell] = cython.cast(cython.uchar, self.codes[unit])
+                done = self.flood()
+                self.rules.who[cell] = 0
+                if done == 0:
+                    return 0
+                self.out[index] = self.strikes(cell)
+        return 1
+
+    def strikes(self, cell):
+        """Whether the foe can attack a cell from where the last flood led."""
+        for index in range(self.layers.closed):
+            if self.layers.marks[index] & STOP:
+                row = self.rows[self.layers.order[index]]
+                for other in range(self.starts[row], self.ends[row]):
+                    if self.pool[other] == cell:
+                        return 1
+        return 0

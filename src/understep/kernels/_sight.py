@@ -445,6 +445,26 @@ def gather(
     return count
 
 
+def stand_in(
+    starts: cython.int[::1], ends: cython.int[::1], pool: cython.int[::1], places: cython.int[::1],
+    wanted: cython.uchar[::1], found: cython.uchar[::1],
+) -> None:
+    """Fill in which units stand in each of some rows of a pool, a line of ``found`` for each row.
+
+    ``places``: by cell, one more than the place of the unit there; 0: nobody. Of units that are not
+    ``wanted`` nothing is written.
+    """
+    many: cython.int = cython.cast(cython.int, len(wanted))
+    row: cython.int
+    index: cython.int
+    unit: cython.int
+    for row in range(len(starts)):
+        for index in range(starts[row], ends[row]):
+            unit = places[pool[index]]
+            if unit and wanted[unit - 1]:
+                found[cython.cast(cython.Py_ssize_t, row) * many + unit - 1] = 1
+
+
 def differ(
     lost: cython.int[::1], won: cython.int[::1], turns: cython.int[::1], cells: cython.int[::1],
     changes: cython.int[::1],

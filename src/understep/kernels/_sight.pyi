@@ -63,6 +63,9 @@ class Sight:
     ) -> int: ...
     def strikers(self, stands: int, cell: int, found: Array) -> int: ...
 
+def stand_in(
+    starts: Array, ends: Array, pool: Array, places: Array, wanted: Array, found: Array
+) -> None: ...
 def gather(
     starts: Array,
     ends: Array,

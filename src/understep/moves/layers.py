@@ -133,11 +133,11 @@ class LayersWorkspace:
                 while search.run() < 0:
                     self.grow()
             elif at < len(starts):
-                old, filled = (cells, marks), ends[at]
+                filled, old_cells, old_marks = ends[at], cells, marks
                 more = len(cells) + max(2 * len(cells), 128 * len(starts), self._room)
                 cells, marks = np.empty(more, dtype=np.int32), np.empty(more, dtype=np.int64)
-                for new, was in zip((cells, marks), old, strict=True):
-                    new[:filled] = was[:filled]  # more would take up memory
+                # what is not filled would take up memory
+                cells[:filled], marks[:filled] = old_cells[:filled], old_marks[:filled]
         return cells[: ends[-1]], marks[: ends[-1]], ends.tolist()
 
     def seek(self, goals: list[int], slack: int) -> None:

@@ -280,25 +280,28 @@ class Reach(Answer):
             An unknown column.
         """
         choice(column, Column, "column")
-        labels, grid = self._labels, self._board.grid
+        grid = self._board.grid
+        table = np.full(grid.cols * grid.rows, np.nan)
+        table[self._numbers] = self._figures(column)
+        return table.reshape(grid.rows, grid.cols)
+
+    def _figures(self, column: Column) -> NDArray[np.float64]:
+        """One figure for every cell where it may end, nearest first; see `table`."""
+        labels = self._labels
         stops = labels.stops
         if column == "turn":
-            values = labels.turns().astype(np.float64)
-        elif column == "cost":
-            values = labels.totals() / labels.mover.scale
-        else:
-            finer = np.array([float(part) for part in labels.mover.finer])
-            values = labels.left() / labels.mover.scale + finer[(labels.turns() > 1).astype(int)]
-        table = np.full(grid.cols * grid.rows, np.nan)
-        table[labels.cells[stops]] = values[stops]
-        return table.reshape(grid.rows, grid.cols)
+            return labels.turns(stops).astype(np.float64)
+        if column == "cost":
+            costs: NDArray[np.float64] = labels.totals()[stops] / labels.mover.scale
+            return costs
+        finer = np.array([float(part) for part in labels.mover.finer])
+        later = (labels.turns(stops) > 1).astype(int)
+        left: NDArray[np.float64] = labels.left(stops) / labels.mover.scale + finer[later]
+        return left
 
     def _columns(self) -> tuple[IntArray, NDArray[np.float64]]:
         """The cells ``(n, 2)`` where it may end, nearest first, and their costs."""
-        labels = self._labels
-        stops = labels.stops
-        cells = self._board.grid.numbering.cells_of(labels.cells[stops])
-        return cells, labels.totals()[stops] / labels.mover.scale
+        return self._board.grid.numbering.cells_of(self._numbers), self._figures("cost")
 
     def overlay(self) -> Overlay:
         """The reach as plain data: roles "start", "reach" (number: the turn) and "pass"."""

@@ -6,7 +6,7 @@ A row is found when it is first asked for, and again after an edit near it.
 from __future__ import annotations
 
 from threading import Lock
-from typing import Any
+from typing import Any, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +17,8 @@ from understep.grids.cell import IntArray
 from understep.kernels import loader
 from understep.kernels.loader import view
 from understep.sight.lines import Aiming, Lines, lines
+
+Bounds: TypeAlias = tuple[NDArray[np.int32], NDArray[np.int32], NDArray[np.int32]]
 
 MOST = 1 << 20  # entries that are kept, for one rule; then all are found anew
 FARTHEST = 64  # steps: rows of what reaches farther are not kept
@@ -73,25 +75,34 @@ class Rows(Watcher):
         twin._dirty = list(self._dirty)
         return twin
 
-    def union(self, numbers: IntArray, far: int) -> tuple[IntArray, IntArray] | None:
-        """All cells in the rows of some, in order, and for each the first of these rows it is in.
+    def bounds(self, numbers: IntArray, far: int) -> Bounds | None:
+        """Where the rows of some cells start and end, and the pool that they are in.
 
-        ``far``: so many steps lead at most to any. None where such rows are not kept.
+        None where such rows are not kept.
         """
         if far > FARTHEST:
             return None
         if self._dirty:
             self._forget(far)
-        kept, store = lines(self._board), self._store
-        with store.lock:
+        with (store := self._store).lock:
             starts = store.starts[numbers]
             if len(starts) and starts.min() < 0:
-                if not self._find(store, np.unique(numbers[starts < 0]), far, kept):
+                if not self._find(store, np.unique(numbers[starts < 0]), far, lines(self._board)):
                     return None
                 starts = store.starts[numbers]
-            ends, pool = store.ends[numbers], store.pool
-        most = min(int((ends - starts).sum()), len(store.starts))
-        met, mark = kept.marks(len(numbers))
+            return starts, store.ends[numbers], store.pool
+
+    def union(self, numbers: IntArray, far: int) -> tuple[IntArray, IntArray] | None:
+        """All cells in the rows of some, in order, and for each the first of these rows it is in.
+
+        ``far``: so many steps lead at most to any. None where such rows are not kept.
+        """
+        found = self.bounds(numbers, far)
+        if found is None:
+            return None
+        starts, ends, pool = found
+        most = min(int((ends - starts).sum()), self._board.grid.cols * self._board.grid.rows)
+        met, mark = lines(self._board).marks(len(numbers))
         cells, firsts = np.empty((2, most), dtype=np.int64)
         many = loader.sight.gather(
             view(starts), view(ends), view(pool), mark, view(met), view(cells), view(firsts)
