@@ -209,7 +209,7 @@ class NextTurns:
         self.finish(1)
 
     def finish(self, judging):
-        """Do one of these for all foes; the lock is let go of once."""
+        """Do one of these for all foes; the lock is released once."""
         while self.last is not None and self.last.run(judging) == 0:
             for turn, workspace in self.turns:
                 if turn.status < 0:
