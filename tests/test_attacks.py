@@ -210,6 +210,22 @@ def test_attacks_are_what_every_stand_tried_out_gives(board, who):
     assert set(marks.role("attack")) <= set(found) - set(found.reach)
 
 
+@given(armies(), st.data())
+def test_attacks_stay_as_they_were_while_the_board_goes_on(board, data):
+    name = data.draw(st.sampled_from(board.units())).name
+    found, same = us.attacks(board, name), us.attacks(board.copy(), name)
+    then = list(same), same.targets, same.why, same.reach.cells
+    for cell in data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=4)):
+        board.set_elevation(data.draw(st.integers(0, 3)), cell)
+        board.paint(data.draw(st.sampled_from(list(board.terrains))), cell)
+        us.attacks(board, name)  # the ground that others look over is found anew
+    assert (list(found), found.targets, found.why, found.reach.cells) == then
+    assert [cell in found for cell in board.grid] == [cell in same for cell in board.grid]
+    if found.stale:
+        with pytest.raises(us.errors.StaleError, match="the board has changed"):
+            found.stands(next(iter(board.grid)))
+
+
 @given(armies())
 def test_threats_are_the_sum_of_attacks_and_stands_are_ranked_by_them(board):
     threats = us.threats(board, against="ours")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from functools import cached_property
 from typing import Any, NamedTuple, cast
 
@@ -72,9 +72,7 @@ class Attacks(Answer):
         self._band = Band(board, unit, attack, stands)
         self._hits = Hits(board.grid, attack.pattern)
         self._units = {each.name: each for each in board.units()}  # as they are now
-        self._numbers, self._firsts = self._band.cells
         self.unit, self.blockers = unit, ()
-        self.why = "" if len(self._numbers) else f"{unit.name!r} can aim at no cell"
         #: How it attacks.
         self.attack = attack
         #: Where it can get first, from the same computation; None: it does not move.
@@ -83,11 +81,15 @@ class Attacks(Answer):
     def __repr__(self) -> str:
         return f"<Attacks of {self.unit.name!r}: {len(self)} cells>"
 
-    def _first(self, number: int) -> int | None:
-        """The place of the best stand for a cell, by number; None: it cannot aim there."""
-        place = int(self._numbers.searchsorted(number))
-        there = place < len(self._numbers) and self._numbers[place] == number
-        return int(self._firsts[place]) if there else None
+    @property
+    def why(self) -> str:  # type: ignore[override]
+        """Why it can aim at no cell; else empty."""
+        return "" if len(self._numbers) else f"{self.unit.name!r} can aim at no cell"
+
+    @property
+    def _numbers(self) -> IntArray:
+        """The cells it can aim at, by number, in order."""
+        return self._band.cells[0]
 
     @cached_property
     def cells(self) -> Cells:
@@ -102,7 +104,7 @@ class Attacks(Answer):
 
     def __contains__(self, cell: object) -> bool:
         grid = self._board.grid
-        return cell in grid and self._first(grid.numbering.of(cell)) is not None
+        return cell in grid and self._band.first(grid.numbering.of(cell)) is not None
 
     def _unit(self, name: str) -> Unit:
         """A unit as it was when asked."""
@@ -118,14 +120,18 @@ class Attacks(Answer):
         """The stand from which it can attack one of its targets first."""
         unit = self._units[target]
         if self._simple(unit):
-            place = self._first(self._board.grid.numbering.number(unit.at))
+            place = self._band.first(self._board.grid.numbering.number(unit.at))
             return self._stand(cast(int, place))
         return self._stand(next(iter(self._ways(unit))))
 
     def _places(self, target: str) -> list[int]:
         """The places, among the stands, from which it can affect a unit; none if it would not."""
         unit = self._unit(target)
-        return list(self._ways(unit)) if self._meant(unit) else []
+        if not self._meant(unit):
+            return []
+        if self._simple(unit):
+            return self._band.stands(self._board.grid.numbering.number(unit.at))
+        return list(self._ways(unit))
 
     def ways(self, what: str | CellLike) -> dict[Cell, Cell]:
         """The stands for a cell or a unit, nearest first, each with the cell to aim at from there.
@@ -147,7 +153,7 @@ class Attacks(Answer):
             ways = self._ways(target) if self._meant(target) else {}
         else:
             number = grid.numbering.of(what)
-            ways = dict.fromkeys(self._band.stands(number).tolist(), number)
+            ways = dict.fromkeys(self._band.stands(number), number)
         return {self._stand(place): grid.numbering.cell_of(aim) for place, aim in ways.items()}
 
     def stands(self, what: str | CellLike) -> Cells:
@@ -166,7 +172,7 @@ class Attacks(Answer):
         if isinstance(what, str):
             places = self._places(what)
         else:
-            places = self._band.stands(numbering.of(what)).tolist()
+            places = self._band.stands(numbering.of(what))
         return numbering.cells(self._band.starts[places, 0])
 
     def get(self, what: str | CellLike | None) -> Aim | Refusal:
@@ -220,16 +226,20 @@ class Attacks(Answer):
     @cached_property
     def targets(self) -> tuple[str, ...]:
         """The names of the units it can attack, in the order of the board."""
-        units: Iterable[Unit] = self._units.values()
-        if self.attack.pattern.shape == "cell" and self._board.state == self._state:
-            there = {*self._board._roster.on(self._numbers), self.unit.name}
-            units = (unit for unit in units if unit.name in there)
-        return tuple(unit.name for unit in units if self._meant(unit) and self._can(unit))
+        units, fresh = list(self._units.values()), self._board.state == self._state
+        found = fresh and self.attack.pattern.shape == "cell"
+        if found:
+            there = {*self._band.manned(), self.unit.name}
+            units = [unit for unit in units if unit.name in there]
+        return tuple([
+            unit.name for unit in units
+            if self._meant(unit) and ((found and self._simple(unit)) or self._can(unit))
+        ])  # fmt: skip
 
     def _can(self, target: Unit) -> bool:
         """Whether a unit can be affected from anywhere."""
         if self._simple(target):
-            return self._first(self._board.grid.numbering.number(target.at)) is not None
+            return self._band.first(self._board.grid.numbering.number(target.at)) is not None
         return bool(self._ways(target))
 
     def _simple(self, target: Unit) -> bool:
@@ -290,16 +300,15 @@ class Attacks(Answer):
                 disks = [grid.disk(cell, self.attack.pattern.size) for cell in aims]
                 aims = dict.fromkeys([*aims, *(cell for disk in disks for cell in disk)])
             for number in map(grid.numbering.number, aims):
-                if self._first(number) is not None:
-                    for place in band.stands(number).tolist():
-                        ways.setdefault(place, number)
+                for place in band.stands(number):
+                    ways.setdefault(place, number)
             if shape == "cell" and len(cells) > 1:  # it is as near as the nearest of its cells
                 least = band.gaps(grid.numbering.numbers(np.array(cells))).min(axis=1)
                 ways = {place: ways[place] for place in ways if least[place] >= self.attack.low}
         else:
             for number in self._numbers.tolist():
                 aim = grid.numbering.cell_of(number)
-                for place in band.stands(number).tolist():
+                for place in band.stands(number):
                     if place not in ways:
                         start = self._stand(place)
                         if any(cell in self._hits.cells(start, aim) for cell in cells):
@@ -316,7 +325,7 @@ class Attacks(Answer):
         ``keys``: of every stand, in the order in which they are reached; none less than before.
         """
         grid, pattern = self._board.grid, self.attack.pattern
-        numbers, firsts = self._numbers, self._firsts
+        numbers, firsts = self._band.cells
         if pattern.shape == "cell":
             return numbers, keys[firsts]
         if pattern.shape == "disk":
@@ -330,7 +339,7 @@ class Attacks(Answer):
             pairs = [
                 (each, place)
                 for number in numbers.tolist()
-                for place in self._band.stands(number).tolist()
+                for place in self._band.stands(number)
                 for each in self._hits.cells(self._stand(place), grid.numbering.cell_of(number))
             ]
             cells = np.array([cell for cell, _ in pairs], dtype=np.int64).reshape(-1, 2)

@@ -23,7 +23,7 @@ from understep.moves.reach import Reach
 from understep.rules.steps import step_table
 from understep.sight.lines import FINEST, Aiming, height, lines
 from understep.sight.look import HALF
-from understep.sight.rows import Bounds, Rows, rows
+from understep.sight.rows import Ranges, Rows, rows
 from understep.sight.sees import sees
 
 HAIR = 1e-9
@@ -46,24 +46,24 @@ def aimed_at(board: Board, unit: Unit, attack: Attack, reach: Reach) -> IntArray
     """The cells that can be aimed at from anywhere that a unit can get, by number, in order."""
     found = reach._quick if attack.measure == "grid" else None
     if found is not None:
-        kept, far = _rows(board, unit, attack)
+        kept, far = _rows(board, attack, aiming_of(unit, attack))
         struck = kept.struck(found, far)
         if struck is not None:
             return struck
     return Band(board, unit, attack, reach._numbers).cells[0]
 
 
-def rows_from(board: Board, unit: Unit, attack: Attack, stands: IntArray) -> Bounds | None:
+def rows_from(board: Board, unit: Unit, attack: Attack, stands: IntArray) -> Ranges | None:
     """The rows of what can be aimed at from each of some stands; None: they are not kept."""
     if attack.measure != "grid":
         return None
-    kept, far = _rows(board, unit, attack)
-    return kept.bounds(stands, far)
+    kept, far = _rows(board, attack, aiming_of(unit, attack))
+    return kept.of(stands, far)
 
 
-def _rows(board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int]:
+def _rows(board: Board, attack: Attack, aiming: Aiming) -> tuple[Rows, int]:
     """The rows of an attack, and how many steps lead at most to what is in one."""
-    kept, aiming = lines(board), aiming_of(unit, attack)
+    kept = lines(board)
     far = attack._far(kept.span)
     if attack.sight:
         kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
@@ -86,10 +86,18 @@ class Band:
         self._on_grid = attack.measure == "grid"  # else distances are judged here
         self._aiming = aiming_of(unit, attack)
         self._lines = lines(board)
+        #: What can be aimed at from each stand; None: it is found again when it is asked for.
+        self._ranges: Ranges | None = None
+        if self._on_grid:
+            kept, far = _rows(board, attack, self._aiming)
+            self._ranges = kept.of(stands, far)
+        if self._ranges is None:
+            _ = self.cells
 
     def __getstate__(self) -> dict[str, Any]:
         fresh = not self._board.altered_since(self._state)
-        return self.__dict__ | {"_lines": None, "_state": fresh}
+        _ = self.cells  # the rows are much more
+        return self.__dict__ | {"_lines": None, "_ranges": None, "_state": fresh}
 
     def __setstate__(self, state: dict[str, Any]) -> None:
         self.__dict__.update(state)
@@ -98,23 +106,15 @@ class Band:
 
     def _armed(self) -> Any:
         """The kernel, with this attack; another may have been there in between."""
-        if self._board.altered_since(self._state):
-            rule = "the board has changed since these attacks were worked out; ask for them anew"
-            raise StaleError(rule)
         starts = self.starts.astype(np.int32).ravel()
         return self._lines.armed(self._aiming, starts)
 
     @cached_property
     def cells(self) -> tuple[IntArray, IntArray]:
         """All cells that can be aimed at, in order, and for each the first stand that does."""
+        if self._ranges is not None:
+            return self._ranges.union(self._board)
         far = self._far
-        if self._attack.sight:
-            heights = self._aiming.eye, self._aiming.target
-            self._lines.countable(min(far, sum(self._board.grid.size)), heights)
-        if self._on_grid:
-            kept = rows(self._board, self._aiming).union(self.starts[:, 0], far)
-            if kept is not None:
-                return kept
         sight = self._armed()
         cols, lines_ = self._board.grid.size
         high = int(self.starts.max()) // cols - int(self.starts.min()) // cols + 2 * far + 1
@@ -130,14 +130,34 @@ class Band:
         order = np.argsort(cells[:count])
         return cells[:count][order].astype(np.int64), firsts[:count][order].astype(np.int64)
 
-    def stands(self, number: int) -> IntArray:
+    def first(self, number: int) -> int | None:
+        """The place of the best stand for a cell; None: it cannot be aimed at."""
+        numbers, firsts = self.cells
+        place = int(numbers.searchsorted(number))
+        there = place < len(numbers) and numbers[place] == number
+        return int(firsts[place]) if there else None
+
+    def stands(self, number: int) -> list[int]:
         """The places of the stands from which a cell can be aimed at."""
+        if self._board.altered_since(self._state):
+            rule = "the board has changed since these attacks were worked out; ask for them anew"
+            raise StaleError(rule)
+        if self._ranges is not None:
+            return self._ranges.holding(number)
+        if self.first(number) is None:
+            return []
         found = np.empty(len(self.starts), dtype=np.int32)
         count = self._armed().strikers(len(self.starts), number, view(found))
         stands: IntArray = found[:count].astype(np.int64)
         if not self._on_grid:
             stands = stands[self._inside(np.array([number]))[stands, 0]]
-        return stands
+        return list(map(int, stands))
+
+    def manned(self) -> set[str]:
+        """The names of the units on the cells that can be aimed at."""
+        if self._ranges is not None:
+            return self._ranges.manned(self._board)
+        return set(self._board._roster.on(self.cells[0]))
 
     def gaps(self, numbers: IntArray) -> IntArray:
         """How far cells are from each stand, ``(stands, cells)``; `ANY` where no steps lead."""

@@ -445,6 +445,55 @@ def gather(
     return count
 
 
+def ranges(
+    starts: cython.int[::1], ends: cython.int[::1], numbers: cython.longlong[::1],
+    begin: cython.int[::1], end: cython.int[::1],
+) -> int:
+    """Write where the rows of some cells begin and end in a pool: 1 done, 0 one is not known."""
+    index: cython.int
+    for index in range(len(numbers)):
+        begin[index] = starts[numbers[index]]
+        end[index] = ends[numbers[index]]
+        if begin[index] < 0:
+            return 0
+    return 1
+
+
+def holding(
+    starts: cython.int[::1], ends: cython.int[::1], pool: cython.int[::1], number: int
+) -> list[int]:
+    """The places of the rows of a pool that a cell is in."""
+    cell: cython.int = number
+    row: cython.int
+    index: cython.int
+    found = []
+    for row in range(len(starts)):
+        for index in range(starts[row], ends[row]):
+            if pool[index] == cell:
+                found.append(row)
+                break
+    return found
+
+
+def manned(
+    starts: cython.int[::1], ends: cython.int[::1], pool: cython.int[::1], who: cython.uchar[::1],
+    stamp: int, met: cython.int[::1],
+) -> list[int]:
+    """The cells of some rows of a pool on which somebody stands, each once; ``met`` as in `gather`."""
+    mark: cython.int = stamp
+    row: cython.int
+    index: cython.int
+    cell: cython.int
+    found = []
+    for row in range(len(starts)):
+        for index in range(starts[row], ends[row]):
+            cell = pool[index]
+            if who[cell] and met[cell] < mark:
+                met[cell] = mark
+                found.append(cell)
+    return found
+
+
 def stand_in(
     starts: cython.int[::1], ends: cython.int[::1], pool: cython.int[::1], places: cython.int[::1],
     wanted: cython.uchar[::1], found: cython.uchar[::1],

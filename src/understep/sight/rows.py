@@ -6,7 +6,7 @@ A row is found when it is first asked for, and again after an edit near it.
 from __future__ import annotations
 
 from threading import Lock
-from typing import Any, TypeAlias
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,10 +18,42 @@ from understep.kernels import loader
 from understep.kernels.loader import view
 from understep.sight.lines import Aiming, Lines, lines
 
-Bounds: TypeAlias = tuple[NDArray[np.int32], NDArray[np.int32], NDArray[np.int32]]
-
 MOST = 1 << 20  # entries that are kept, for one rule; then all are found anew
 FARTHEST = 64  # steps: rows of what reaches farther are not kept
+
+
+class Ranges(NamedTuple):
+    """The rows of some stands, as they were: where each starts and ends in a pool."""
+
+    starts: NDArray[np.int32]
+    ends: NDArray[np.int32]
+    pool: NDArray[np.int32]
+
+    def union(self, board: Board) -> tuple[IntArray, IntArray]:
+        """All cells in any of them, in order, and for each the first of the rows it is in."""
+        most = min(int((self.ends - self.starts).sum()), board.grid.cols * board.grid.rows)
+        met, mark = lines(board).marks(len(self.starts))
+        cells, firsts = np.empty((2, most), dtype=np.int64)
+        out = view(met), view(cells), view(firsts)
+        many = loader.sight.gather(*self._views(), mark, *out)
+        return cells[:many], firsts[:many]
+
+    def holding(self, number: int) -> list[int]:
+        """The places of the rows that a cell is in."""
+        return loader.sight.holding(*self._views(), number)
+
+    def manned(self, board: Board) -> set[str]:
+        """The names of the units that stand on a cell in any of them."""
+        roster, grid, found = board._roster, board.grid, set[str]()
+        for codes, names in roster.standing.values():
+            met, mark = lines(board).marks()
+            args = view(codes.array), mark, view(met)
+            for number in loader.sight.manned(*self._views(), *args):
+                found.add(names[grid.numbering.cell_of(number)])
+        return found
+
+    def _views(self) -> tuple[memoryview, memoryview, memoryview]:
+        return view(self.starts), view(self.ends), view(self.pool)
 
 
 class _Store:
@@ -75,8 +107,8 @@ class Rows(Watcher):
         twin._dirty = list(self._dirty)
         return twin
 
-    def bounds(self, numbers: IntArray, far: int) -> Bounds | None:
-        """Where the rows of some cells start and end, and the pool that they are in.
+    def of(self, numbers: IntArray, far: int) -> Ranges | None:
+        """The rows of some cells; ``far``: so many steps lead at most to any cell in one.
 
         None where such rows are not kept.
         """
@@ -84,33 +116,22 @@ class Rows(Watcher):
             return None
         if self._dirty:
             self._forget(far)
+        out = np.empty((2, len(numbers)), dtype=np.int32)
+        starts, ends = out
         with (store := self._store).lock:
-            starts = store.starts[numbers]
-            if len(starts) and starts.min() < 0:
-                if not self._find(store, np.unique(numbers[starts < 0]), far, lines(self._board)):
+            args = view(np.array(numbers, dtype=np.int64)), view(starts), view(ends)
+            if loader.sight.ranges(view(store.starts), view(store.ends), *args) == 0:
+                missing = np.unique(numbers[store.starts[numbers] < 0])
+                if not self._find(store, missing, far, lines(self._board)):
                     return None
-                starts = store.starts[numbers]
-            return starts, store.ends[numbers], store.pool
-
-    def union(self, numbers: IntArray, far: int) -> tuple[IntArray, IntArray] | None:
-        """All cells in the rows of some, in order, and for each the first of these rows it is in.
-
-        ``far``: so many steps lead at most to any. None where such rows are not kept.
-        """
-        found = self.bounds(numbers, far)
-        if found is None:
-            return None
-        starts, ends, pool = found
-        most = min(int((ends - starts).sum()), self._board.grid.cols * self._board.grid.rows)
-        met, mark = lines(self._board).marks(len(numbers))
-        cells, firsts = np.empty((2, most), dtype=np.int64)
-        many = loader.sight.gather(
-            view(starts), view(ends), view(pool), mark, view(met), view(cells), view(firsts)
-        )
-        return cells[:many], firsts[:many]
+                loader.sight.ranges(view(store.starts), view(store.ends), *args)
+            return Ranges(starts, ends, store.pool)
 
     def struck(self, found: Any, far: int) -> IntArray | None:
-        """As `union`, of all stands that an asker has found. None where one is not known yet."""
+        """All cells in the rows of the stands that an asker has found, in order.
+
+        None where one is not known yet.
+        """
         if far > FARTHEST:
             return None
         if self._dirty:
