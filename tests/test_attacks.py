@@ -213,6 +213,8 @@ def test_attacks_are_what_every_stand_tried_out_gives(board, who):
 @given(armies(), st.data())
 def test_attacks_stay_as_they_were_while_the_board_goes_on(board, data):
     name = data.draw(st.sampled_from(board.units())).name
+    if data.draw(st.booleans()):
+        arm(board, board.unit(name), attack=us.Attack(1, 4))
     found, same = us.attacks(board, name), us.attacks(board.copy(), name)
     then = list(same), same.targets, same.why, same.reach.cells
     for cell in data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=4)):
