@@ -7,6 +7,7 @@ from typing import Any, Generic, Protocol, TypeVar
 
 from understep.boards.board import Board
 from understep.boards.derived import Watcher
+from understep.boards.store import Layer
 from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
 from understep.moves.answer import movement_of
@@ -16,7 +17,6 @@ MOST_LABELS = 1 << 16  # a larger reach is not kept
 MOST_IN_ALL = 1 << 20  # labels of all reaches of a board
 SMALL = 64  # labels, about, that a reach takes besides its own
 MOST_ASKERS = 1 << 10
-MOST_TURNS = 1 << 4  # that are kept for one unit
 FEW_LABELS = 512  # a smaller one is found again sooner than changes are looked through
 
 
@@ -44,44 +44,48 @@ class KeptReaches(Watcher, Generic[R]):
         self._board = board
         self._known: dict[tuple[str, int | None], tuple[int, R]] = {}
         self._held, self._lock = 0, Lock()
-        #: By unit and turns what answers, and who stood where in which layer.
-        self._askers: dict[str, dict[int | None, tuple[Any, Any]]] = {}
+        #: What answers, and the layer it stands in as it was made of it, by name and turns.
+        self._askers: dict[tuple[str, int | None], tuple[Any, Layer, Any]] = {}
+        self._turns: dict[str, list[int | None]] = {}
         #: What answers until any unit moves.
         self._brief: dict[tuple[str, int | None], Any] = {}
 
     def touched(self, _numbers: IntArray) -> None:
         """Askers hold as long as no ground changes; of reaches, states tell what has changed."""
-        self._askers.clear()
-        self._brief.clear()
+        self._clear()
 
     def manned(self, name: str) -> None:
         """And as long as the unit is the same; where others stand they look up."""
-        self._askers.pop(name, None)
-        self._brief.clear()
+        for turns in self._turns.pop(name, ()):
+            self._askers.pop((name, turns), None)
+        self._brief = {}
         # a unit alone on the board is asked otherwise
         if len(self._board._roster.values) <= 2:
-            self._askers.clear()
+            self._clear()
+
+    def _clear(self) -> None:
+        self._askers, self._turns, self._brief = {}, {}, {}
 
     def asker(self, unit: Unit, turns: int | None) -> Any:
         """What answers where a unit can get, as long as it holds; None: only a search does."""
-        who = self._board._roster.codes(unit.layer)
-        known = self._askers.get(unit.name)
-        if known is not None and turns in known:
-            found, among = known[turns]
-            # a layer is replaced when it is written while a copy of the board shares it
-            if among is who:
-                return found
         key = unit.name, turns
+        known = self._askers.get(key)
+        # an array is replaced when it is written while a copy of the board shares it
+        if known is not None and known[1].array is known[2]:
+            return known[0]
         if key in self._brief:
             return self._brief[key]
-        found = asker_of(self._board, unit, turns)
         # a game can ask for any number of turns
+        if len(self._askers) + len(self._brief) >= MOST_ASKERS:
+            self._clear()
+        found = asker_of(self._board, unit, turns)
         if found is None or movement_of(unit).zones != "ignore":
-            self._brief = {} if len(self._brief) >= MOST_ASKERS else self._brief
             self._brief[key] = found
         else:
-            known = {} if known is None or len(known) >= MOST_TURNS else known
-            self._askers[unit.name] = known | {turns: (found, who)}
+            layer = self._board._roster.layer(unit.layer).codes
+            if known is None:
+                self._turns.setdefault(unit.name, []).append(turns)
+            self._askers[key] = found, layer, layer.array
         return found
 
     def share(self, board: Board) -> KeptReaches[R]:
