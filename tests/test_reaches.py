@@ -20,6 +20,7 @@ def same(board, cells, turns, threads):
         assert list(map(tuple, every[part].tolist())) == list(map(tuple, reach))
         assert costs[part].tolist() == [float(reach[each].cost) for each in reach]
         assert many[cell].plain() == reach.plain()
+        assert many[cell].doubt == reach.doubt
         assert not many[cell].stale
 
 

@@ -113,7 +113,7 @@ def _asker(board: Board, copy: Board, foe: Unit) -> Any:
     if len(mover_of(board, foe).table.layers_by_kind()[1]):
         board = copy
     asker = kept(board).asker(board.unit(foe.name), 1)
-    return None if asker is None else asker.apart(None)
+    return None if asker is None or not asker.plain else asker.apart(None)
 
 
 class _Among:

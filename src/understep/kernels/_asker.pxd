@@ -13,14 +13,19 @@ cdef class Found:
     cdef readonly int home
     cdef readonly int count
     cdef readonly object data
+    cdef readonly object steps
 
 @cython.final
 cdef class Asker:
     cdef object mover
     cdef Rules rules
+    cdef readonly int plain  # whether costs go by cells
     cdef int first
     cdef int limit
+    cdef int few
     cdef int ring
+    cdef object table
+    cdef object views  # of the table, as the rules have them
     cdef int left
     cdef int top
     cdef int cols
@@ -29,8 +34,13 @@ cdef class Asker:
     cdef int large  # of so many cells the arrays are given away
     @cython.locals(col=cython.longlong, row=cython.longlong)
     cdef int number(self, object at) except -2
-    @cython.locals(number=cython.int, count=cython.int, layers=Layers)
-    cpdef ask(self, object at)
+    @cython.locals(number=cython.int, layers=Layers)
+    cpdef ask(self, object at, long long date)
+    @cython.locals(count=cython.int, layers=Layers)
+    cpdef flood(self, object workspace, int number, long long date)
+    @cython.locals(limit=cython.int, status=cython.int)
+    cdef int flood_by_steps(self, object workspace, Layers layers, int number, long long date) except -1
+    cdef bytearray steps_of(self, Layers layers, int count)
     @cython.locals(old=Rules, rules=Rules)
     cpdef apart(self, object who)
 
@@ -92,3 +102,6 @@ cdef class NextTurn:
     cdef int judge_closely(self, int unit) noexcept nogil
     @cython.locals(index=cython.int, row=cython.int, other=cython.int)
     cdef int strikes(self, int cell) noexcept nogil
+
+@cython.locals(index=cython.int)
+cpdef list unfit(Layers layers, Rules rules, int[::1] numbers)

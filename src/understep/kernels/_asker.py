@@ -22,11 +22,13 @@ LATE = 1 << 60  # the key of what is never got to
 class Found:
     """What a flood left: for every cell its mark, then every cell by number, in one row of bytes.
 
-    Of a large one the arrays themselves.
+    Of a large one the arrays themselves. Where costs go by steps there are the codes of each cell's
+    steps, too, else None.
     """
 
-    def __init__(self, mover, rules, home, count, data) -> None:
+    def __init__(self, mover, rules, home, count, data, steps) -> None:
         self.mover, self.rules, self.home, self.count, self.data = mover, rules, home, count, data
+        self.steps = steps
 
     def __len__(self) -> int:
         return self.count
@@ -105,11 +107,15 @@ class Found:
 
 
 class Asker:
-    """One question of one unit: where it can get from a cell, on one state of its board."""
+    """One question of one unit: where it can get from a cell, as long as its rules are the same."""
 
-    def __init__(self, mover, rules, first, limit, ring, grid, free, large) -> None:
-        self.mover, self.rules, self.first, self.limit = mover, rules, first, limit
+    def __init__(self, mover, rules, plain, first, limit, few, ring, grid, free, large) -> None:
+        """Take the rules, and the bounds of keys: the least that serves mostly, and that of all."""
+        self.mover, self.rules, self.plain, self.first = mover, rules, plain, first
+        self.limit, self.few = limit, few
         self.ring, self.large, self.free = ring, large, free
+        self.table = mover.table
+        self.views = self.table.views
         self.left = grid[0]
         self.top = grid[1]
         self.cols = grid[2]
@@ -129,7 +135,10 @@ class Asker:
         rules.weigh(old.weight, old.common, old.now)
         rules.compiled(old.codes, old.twice)
         rules.among(old.who if who is None else who, old.means, old.held, old.held_own)
-        return Asker(self.mover, rules, old.points, self.limit, self.ring, grid, self.free, self.large)
+        return Asker(
+            self.mover, rules, self.plain, old.points, self.limit, self.few, self.ring, grid, self.free,
+            self.large,
+        )
 
     def number(self, at):
         """The number of a cell; -1: it is not on the board, or no pair of plain whole numbers."""
@@ -147,10 +156,11 @@ class Asker:
         row = row - self.top
         return row * self.cols + col if 0 <= col < self.cols and 0 <= row < self.rows else -1
 
-    def ask(self, at) -> Found | None:
+    def ask(self, at, date) -> Found | None:
         """Flood from a cell, or from where the unit stands; None: a search has to answer.
 
         It has where no workspace is free, and where the unit could not stand: it finds the words.
+        ``date``: the state of the board.
         """
         number = self.rules.own if at is None else self.number(at)
         if number < 0:
@@ -160,17 +170,66 @@ class Asker:
         except IndexError:
             return None
         layers = workspace.search
-        if number != self.rules.own and not layers.stands(self.rules, number):
+        stands = number == self.rules.own or layers.stands(self.rules, number)
+        # the ground says so already where costs go by cells
+        stands = stands and (self.plain or number == self.rules.own or self.table.can_stand(number))
+        found = self.flood(workspace, number, date) if stands else None
+        # one that was broken off is not used again
+        if found is not None or not stands:
             self.free.append(workspace)
-            return None
-        count = layers.ask(self.rules, number, self.first, self.limit, self.ring)
-        # it asked for more room, and goes on where it was
-        while count < 0:
-            workspace.grow()
-            count = layers.closed if layers.run() == 0 else -1
+        return found
+
+    def flood(self, workspace, number, date) -> Found | None:
+        """Flood from a cell; None: there are too many costs, and the workspace is of no use."""
+        layers = workspace.search
+        if not self.plain:
+            if self.flood_by_steps(workspace, layers, number, date) == 0:
+                return None
+            count = layers.closed
+        else:
+            count = layers.ask(self.rules, number, self.first, self.limit, self.ring)
+            # it asked for more room, and goes on where it was
+            while count < 0:
+                workspace.grow()
+                count = layers.closed if layers.run() == 0 else -1
+        steps = None if self.plain else self.steps_of(layers, count)
         data = layers.data(count) if count < self.large else workspace.take(count)
-        self.free.append(workspace)
-        return Found(self.mover, self.rules, number, count, data)
+        return Found(self.mover, self.rules, number, count, data, steps)
+
+    def flood_by_steps(self, workspace, layers, number, date):
+        """Flood by the codes of a step table, which are compiled on the way: 0 where they are too wide."""
+        workspace.label()
+        # a bound of all turns there could be would use up the numbers in a few searches
+        limit = self.few
+        layers.begin(self.rules, number, self.first, limit, self.ring, -1, 0, date)
+        status = layers.run()
+        while status or (limit < self.limit and layers.cut_short()):
+            if status == -1:
+                self.table.fill_around(layers.wants())
+                if self.table.views is not self.views:
+                    return 0
+            elif status == -2:
+                workspace.grow()
+            else:
+                limit = self.limit
+                layers.begin(self.rules, number, self.first, limit, self.ring, -1, 0, date)
+            status = layers.run()
+        return 1
+
+    def steps_of(self, layers, count):
+        """The codes of the steps from each cell that was closed."""
+        index: cython.Py_ssize_t
+        way: cython.int
+        ways: cython.int = layers.ways
+        at: cython.Py_ssize_t
+        found = bytearray(count * ways)
+        steps: cython.uchar[::1] = found
+        codes: cython.uchar[::1] = self.rules.codes
+        for index in range(count):
+            at = cython.cast(cython.Py_ssize_t, layers.order[index]) * ways
+            for way in range(ways):
+                steps[index * ways + way] = codes[at + way]
+        return found
 
 
 class NextTurns:
@@ -272,7 +331,7 @@ class NextTurn:
     def stands(self) -> bytearray:
         """The cells of the last flood where the foe may stop."""
         count = self.layers.closed
-        return Found(None, None, 0, count, self.layers.data(count)).stands()
+        return Found(None, None, 0, count, self.layers.data(count), None).stands()
 
     def judge_units(self):
         """Judge all cells of all units: 1 done, 0 a flood lacks room."""
@@ -371,3 +430,12 @@ class NextTurn:
                     if self.pool[other] == cell:
                         return 1
         return 0
+
+
+def unfit(layers, rules, numbers) -> list[int]:
+    """The places of the cells on which a mover could not stand, where costs go by cells."""
+    found = []
+    for index in range(len(numbers)):
+        if not layers.stands(rules, numbers[index]):
+            found.append(index)
+    return found

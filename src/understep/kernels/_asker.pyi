@@ -6,6 +6,7 @@ class Found:
     home: int
     count: int
     data: Any
+    steps: bytearray | None
     def __len__(self) -> int: ...
     def stands(self) -> bytearray: ...
     def struck(
@@ -18,18 +19,22 @@ class Found:
     ) -> bytearray | None: ...
 
 class Asker:
+    plain: int
     def __init__(
         self,
         mover: Any,
         rules: Any,
+        plain: int,
         first: int,
         limit: int,
+        few: int,
         ring: int,
         grid: tuple[int, int, int, int],
         free: list[Any],
         large: int,
     ) -> None: ...
-    def ask(self, at: object) -> Found | None: ...
+    def ask(self, at: object, date: int) -> Found | None: ...
+    def flood(self, workspace: Any, number: int, date: int) -> Found | None: ...
     def apart(self, who: memoryview[Any] | None) -> Asker: ...
 
 class NextTurns:
@@ -46,3 +51,5 @@ class NextTurns:
         room: tuple[memoryview[Any], ...],
         out: list[memoryview[Any]],
     ) -> None: ...
+
+def unfit(layers: Any, rules: Any, numbers: memoryview[Any]) -> list[int]: ...

@@ -236,9 +236,9 @@ class Layers:
         return done
 
     def stands(self, rules, number):
-        """Whether the mover of a plain flood could stand on a cell."""
+        """Whether a mover could stand on a cell, as far as others, and costs by cells, let it."""
         self.rules = rules
-        self.plain = 1
+        self.plain = self.rules.plain
         spot = self.spot_of(number)
         if self.state[spot]:  # a hole
             return 0

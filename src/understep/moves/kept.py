@@ -79,7 +79,7 @@ class KeptReaches(Watcher, Generic[R]):
         if len(self._askers) + len(self._brief) >= MOST_ASKERS:
             self._clear()
         found = asker_of(self._board, unit, turns)
-        if found is None or movement_of(unit).zones != "ignore":
+        if found is None or not found.plain or movement_of(unit).zones != "ignore":
             self._brief[key] = found
         else:
             layer = self._board._roster.layer(unit.layer).codes

@@ -389,7 +389,7 @@ def reach(
     if plain and (before := keeping.find(unit, turns)) is not None:
         return before
     asker = keeping.asker(who, turns) if left is None else None
-    quick = None if asker is None else asker.ask(at)
+    quick = None if asker is None else asker.ask(at, board.state)
     if quick is not None:
         found = Reach(board, who, turns, quick)
     else:

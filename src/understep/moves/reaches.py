@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from functools import cached_property
+from functools import cached_property, partial
 from typing import NamedTuple, TypeVar
 
 import numpy as np
@@ -14,7 +14,7 @@ from understep.boards.board import Board
 from understep.checks import items, whole
 from understep.errors import InputError
 from understep.grids.cell import Cell, Cells, CellsLike, IntArray, one_cell
-from understep.moves.answer import KnownTo, known, mine, turn_limit
+from understep.moves.answer import KnownTo, doubtful, known, mine, turn_limit
 from understep.moves.mover import mover_of, table_of
 from understep.moves.reach import Reach, reach
 from understep.moves.search import Floods
@@ -186,13 +186,19 @@ def _from_cells(
     parts = [numbers[start : start + size] for start in range(0, len(cells), size)]
     mover = mover_of(board, who)
     done = _spread(lambda part: Floods(board, mover, part, turns), parts, threads)
-    served = all(part.found for part in done)
+    keys = Cells(cells)
+    if not all(part.found for part in done):
+        # costs go by steps, or the search cell by cell is asked: one by one, and now
+        singly = partial(reach, board, unit, turns=turns, known_to=False)
+        found = _spread(lambda cell: singly(at=cell), list(keys), threads)
+        return Reaches(keys, found.__getitem__)
+
+    unsure = [size * number + each for number, part in enumerate(done) for each in part.doubtful]
+    doubts = {place: doubtful(board, who, keys[place]) for place in unsure}
 
     def make(place: int) -> Reach:
-        if not served:  # rules that only the search cell by cell knows
-            return reach(board, unit, turns=turns, at=cells[place], known_to=False)
         found = Reach(board, who, turns, done[place // size].labels(place % size))
-        found._state = state
+        found._state, found.doubt = state, doubts.get(place, "")
         return found
 
     def arrays() -> ReachArrays | None:
@@ -204,10 +210,7 @@ def _from_cells(
         offsets = np.concatenate([[0], np.cumsum(counts)])
         return ReachArrays(offsets, board.grid.numbering.cells_of(reached), costs)
 
-    found = Reaches(Cells(cells), make, arrays)
-    if not served:
-        list(found.values())  # found now, not when the board may have changed
-    return found
+    return Reaches(keys, make, arrays)
 
 
 def _spread(work: Callable[[T], R], every: list[T], threads: int) -> list[R]:

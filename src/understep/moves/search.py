@@ -15,6 +15,7 @@ from understep.boards.unit import Unit
 from understep.errors import CostError
 from understep.grids.cell import Cell, IntArray
 from understep.kernels import loader
+from understep.kernels.loader import view
 from understep.kernels.marks import SHIFT, STOP
 from understep.moves.answer import points_left
 from understep.moves.layers import FEW_KEYS, MOST_KEYS, LayersWorkspace, Ready, layers_pool, ready
@@ -132,24 +133,19 @@ def _by_layers(
     known = ready(board, mover)
     if known is None:
         return None
-    home = _home(board, mover, start)
+    home, space = _home(board, mover, start), layers_pool(board)
     if goals is None:
-        asked = _flood(board, mover, known, turns)
+        asker = _asker(board, mover, known, turns)
+        if asker is None:
+            return None
+        workspace = space.lease()
+        found = asker.flood(workspace, home, board.state)
+        labels = None if found is None else Labels.of(board, found)
     else:
         asked = _span_and_ring(board, mover, turns, True)
-    if asked is None:
-        return None
-    space = layers_pool(board)
-    workspace = space.lease()
-    labels: Labels | None
-    if goals is None and known.plain:
-        closed = workspace.search.ask(known.rules, home, mover.first, *asked)
-        while closed < 0:
-            workspace.grow()
-            closed = workspace.search.run() or workspace.search.tally()[0]
-        labels = Labels(board, mover, *workspace.take(closed), home, closed)
-        labels.rules = known.rules
-    else:
+        if asked is None:
+            return None
+        workspace = space.lease()
         labels = _guided(board, mover, workspace, known, home, asked, goals)
     if labels is not None:  # a workspace that was broken off is not used again
         space.give_back(workspace)
@@ -160,8 +156,10 @@ def asker_of(board: Board, unit: Unit, turns: int | None) -> Any:
     """What answers where a unit can get, until the board changes; None: only `search` does."""
     mover = mover_of(board, unit)
     known = ready(board, mover)
-    if known is None or not known.plain:
-        return None
+    return None if known is None else _asker(board, mover, known, turns)
+
+
+def _asker(board: Board, mover: Mover, known: Ready, turns: int | None) -> Any:
     asker = known.askers.get(turns)
     if asker is None:
         asked = _flood(board, mover, known, turns)
@@ -169,7 +167,9 @@ def asker_of(board: Board, unit: Unit, turns: int | None) -> Any:
             return None
         grid, free = board.grid, layers_pool(board).free
         shape = *grid.numbering.first, grid.cols, grid.rows
-        asker = loader.asker.Asker(mover, known.rules, mover.first, *asked, shape, free, LARGE)
+        (limit, ring), few = asked, max(FEW_KEYS, mover.stride)
+        bounds = mover.first, limit, min(limit, few), ring
+        asker = loader.asker.Asker(mover, known.rules, known.plain, *bounds, shape, free, LARGE)
         known.askers[turns] = asker
     return asker
 
@@ -197,8 +197,10 @@ class Floods:
         self._board, self._mover, self._starts = board, mover, starts
         known = ready(board, mover)
         asked = None if known is None else _span_and_ring(board, mover, turns, False)
-        #: Whether it has floods: not where only the search cell by cell serves.
+        #: Whether it has floods: only where costs go by cells.
         self.found = False
+        #: The places of those that start where the mover could not stand.
+        self.doubtful: list[int] = []
         if known is not None and known.plain and asked is not None:
             self.found, self._rules = True, known.rules
             space = layers_pool(board)
@@ -207,6 +209,7 @@ class Floods:
             self._cells: NDArray[np.int32] = done[0]
             self._marks: IntArray = done[1]
             self._ends: list[int] = done[2]
+            self.doubtful = loader.asker.unfit(workspace.search, self._rules, view(starts))
             space.give_back(workspace)
 
     def labels(self, place: int) -> Labels:
@@ -252,14 +255,14 @@ def _span_and_ring(
 
 def _guided(
     board: Board, mover: Mover, workspace: LayersWorkspace, known: Any, home: int,
-    asked: tuple[int, int], goals: list[int] | None,
+    asked: tuple[int, int], goals: list[int],
 ) -> Labels | None:  # fmt: skip
-    """Search for goals, or flood where costs go by steps; None: there are too many costs."""
+    """Search for goals; None: there are too many costs."""
     table, kernel_search = mover.table, workspace.search
-    cheapest = table.cheapest if goals is not None else 0
-    goal, slack = (-1, 0) if goals is None else _middle(board, goals, cheapest)
+    cheapest = table.cheapest
+    goal, slack = _middle(board, goals, cheapest)
     workspace.label()
-    workspace.seek(goals if goals is not None and len(goals) > 1 else [], slack)
+    workspace.seek(goals if len(goals) > 1 else [], slack)
     most, ring = asked
     # a bound of all turns there could be would use up the numbers in a few searches
     limit = min(most, max(FEW_KEYS, mover.stride))

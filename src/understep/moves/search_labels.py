@@ -46,7 +46,7 @@ class Labels:
     keys: tuple[int, int] | None = None
     #: Where the marks hold states and no directions yet: the rules of the flood, codes of steps.
     rules: Any = None
-    rows = NOTHING
+    rows: NDArray[np.uint8] = NOTHING
     _totals: IntArray | None = None
     _tied: IntArray | None = None
 
@@ -74,6 +74,8 @@ class Labels:
             cells = np.frombuffer(data, np.int32, count, 8 * count)
         labels = cls(board, found.mover, cells, marks, found.home, count)
         labels.rules = found.rules
+        if found.steps is not None:
+            labels.rows = np.frombuffer(found.steps, np.uint8).reshape(count, -1)
         return labels
 
     def __len__(self) -> int:

@@ -442,6 +442,12 @@ class StepTable(Watcher):
         self._lay_layers()
         return [link for link in links if self._filler.can_stand(link[1])]
 
+    def can_stand(self, number: int) -> bool:
+        """Whether a unit can stand on a cell, by number, as far as ground and walls go."""
+        with self._lock:
+            self._lay_layers()
+            return bool(self._filler.can_stand(number))
+
     def standing(self) -> NDArray[np.uint8]:
         """Whether a unit can stand on each cell, by number, as far as ground and walls go."""
         found = np.zeros(self._grid.cols * self._grid.rows, dtype=np.uint8)
