@@ -2,6 +2,7 @@
 
 import copy
 import pickle
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
@@ -215,6 +216,17 @@ def test_prospects_keep_what_was_asked_and_say_when_it_is_stale():
     assert found.plain()["rows"][0]["cell"] == [2, 2]
     assert found.get((3, 2)).value[0] == next(row for row in rows if row.cell == (3, 2))
     assert {mark.role for mark in found.overlay().values()} == {"reach", "threat"}
+
+
+def test_many_threads_find_the_same_prospects():
+    board = skirmish()
+    with ThreadPoolExecutor(4) as pool:
+        for row in range(2, 8):
+            board.put("wrec 0", at=(8, row))
+            board.put("ward 2", at=(3, row))
+            alone = {side: list(us.prospects(board.copy(), side)) for side in board.sides}
+            found = pool.map(lambda side: (side, list(us.prospects(board, side))), board.sides * 8)
+            assert all(alone[side] == rows for side, rows in found)
 
 
 def test_what_prospects_refuse():

@@ -10,7 +10,7 @@ import understep as us
 from understep.study._proof_boards import edit, random_board
 from understep.study._shrink import fresh
 
-KINDS = ["reach", "route", "field", "areas", "view", "attacks", "threats"]
+KINDS = ["reach", "at", "route", "field", "areas", "view", "attacks", "threats"]
 
 
 def answer(board, kind, seed):
@@ -19,6 +19,7 @@ def answer(board, kind, seed):
     unit, cell = rng.choice(board.units()), rng.choice(board.grid.cells)
     given = {
         "reach": lambda: us.reach(board, unit.name, turns=rng.randrange(1, 4)),
+        "at": lambda: us.reach(board, unit.name, at=cell),
         "route": lambda: us.route(board, unit.name, cell, turns=3),
         "field": lambda: us.field(board, unit.name, [cell]),
         "areas": lambda: us.areas(board, unit.name),
