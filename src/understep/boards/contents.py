@@ -203,6 +203,8 @@ class Contents:
     def laid(self, number: int) -> list[tuple[str, Feature]]:
         """The kinds of features that lie on a cell."""
         kinds = self.declared.features
+        if not kinds:
+            return []
         return [(name, kinds[name]) for name, counts in self.features.items() if counts[number]]
 
     @property
@@ -224,7 +226,11 @@ class Contents:
 
     def blocked(self, number: int, side: str | None) -> bool:
         """Whether a cell is blocked to everybody, or to a side."""
-        return any(len(each) and each[number] for each in (self.blocks(None), self.blocks(side)))
+        for each in (None, side):
+            blocks = self.blocks(each)
+            if len(blocks) and blocks[number]:
+                return True
+        return False
 
     def knows(self, numbers: Any) -> Any:
         """Which of some cells were ever seen."""

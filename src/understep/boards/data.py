@@ -58,7 +58,10 @@ def data_table(argument: str, facts: Any) -> DataTable:
 def _kept(place: str, value: Any, depth: int, room: int) -> tuple[Any, int]:
     """A value in a form that does not change, and how many more there may be."""
     value = value.item() if isinstance(value, np.generic) else value
-    if isinstance(value, str):
+    if type(value) in (int, float):
+        if not abs(value) <= LARGEST:
+            raise InputError(place, "must be finite", value)
+    elif isinstance(value, str):
         text(place, value, empty=True)
     elif isinstance(value, Mapping | list | tuple):
         items: Any = value.items() if isinstance(value, Mapping) else enumerate(value)
@@ -74,9 +77,6 @@ def _kept(place: str, value: Any, depth: int, room: int) -> tuple[Any, int]:
             if room < 0:
                 break
         return DataTable(found) if table else DataList(found), room
-    elif type(value) in (int, float):
-        if not abs(value) <= LARGEST:
-            raise InputError(place, "must be finite", value)
     elif value is not None and type(value) is not bool:
         raise InputError(place, f"must be a JSON value: {JSON_VALUES}", value)
     return value, room
