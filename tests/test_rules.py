@@ -214,7 +214,10 @@ def test_an_answer_as_plain_data_says_it_all():
         {"cell": [0, 0], "cost": 0, "left": 3, "turn": 1},
         {"cell": [0, 1], "cost": 1, "left": 2, "turn": 1},
     ]
-    assert reach.plain()["passing"] == [[2, 0]]
+    assert (reach.plain()["passing"], reach.plain()["doubt"]) == ([[2, 0]], "")
+    beyond = us.route(board, "S", goals=(1, 1), accept="nearest", at=(1, 1)).plain()
+    assert beyond["doubt"] == us.reach(board, "S", at=(1, 1)).plain()["doubt"] != ""
+    assert us.route(board, "S", goals=(1, 1), accept="nearest").plain()["shortfall"] != ""
     route = us.route(board, "S", goals=(3, 1))
     assert route.plain() == {
         "unit": "S", "goal": [3, 1], "ok": True, "cost": 5, "turns": 2,
@@ -226,6 +229,7 @@ def test_an_answer_as_plain_data_says_it_all():
             {"cell": [3, 1], "direction": "S", "cost": 1, "turn": 2, "left": 0},
         ],
         "stops": [[1, 0], [3, 1]], "why": "", "blockers": [], "nearest": [3, 1],
+        "shortfall": "", "doubt": "",
     }  # fmt: skip
     marks = {tuple(mark["cell"]): mark["role"] for mark in route.overlay().plain()["marks"]}
     assert marks == {

@@ -319,7 +319,7 @@ class Reach(Answer):
         """The reach as plain lists and numbers, for JSON."""
         entries = map(self.__getitem__, self.cells)
         facts = {"turns": self._turns, "cells": entries, "passing": self.passing}
-        return super().plain() | plain_facts(facts)
+        return super().plain() | plain_facts(facts | {"doubt": self.doubt})
 
 
 def reach(

@@ -94,6 +94,8 @@ class Route(Answer):
         "steps",
         "stops",
         "nearest",
+        "shortfall",
+        "doubt",
     )
 
     unit: Unit
