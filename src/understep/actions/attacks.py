@@ -116,13 +116,21 @@ class Attacks(Answer):
     def _stand(self, place: int) -> Cell:
         return self._board.grid.numbering.cell_of(int(self._band.starts[place, 0]))
 
-    def _soonest_stand(self, target: str) -> Cell:
-        """The stand from which it can attack one of its targets first."""
+    @cached_property
+    def _keys(self) -> IntArray:
+        """Of each stand, in order, how soon it gets there, as a number that grows with the way."""
+        return (
+            np.zeros(len(self._band.starts), np.int64) if self.reach is None else self.reach._keys
+        )
+
+    def _soon(self, target: str) -> int:
+        """How soon it can attack one of its targets, as such a number."""
         unit = self._units[target]
         if self._simple(unit):
             place = self._band.first(self._board.grid.numbering.number(unit.at))
-            return self._stand(cast(int, place))
-        return self._stand(next(iter(self._ways(unit))))
+        else:
+            place = next(iter(self._ways(unit)))
+        return int(self._keys[cast(int, place)])
 
     def _places(self, target: str) -> list[int]:
         """The places, among the stands, from which it can affect a unit; none if it would not."""
@@ -317,14 +325,11 @@ class Attacks(Answer):
 
     def _struck(self) -> IntArray:
         """The numbers of all cells that it can affect, in order."""
-        return self._soonest(np.zeros(len(self._band.starts), dtype=np.int64))[0]
+        return self._soonest()[0]
 
-    def _soonest(self, keys: IntArray) -> tuple[IntArray, IntArray]:
-        """The same, and of each cell the least key of a stand from which it is affected.
-
-        ``keys``: of every stand, in the order in which they are reached; none less than before.
-        """
-        grid, pattern = self._board.grid, self.attack.pattern
+    def _soonest(self) -> tuple[IntArray, IntArray]:
+        """The same, and of each cell the least key of a stand from which it is affected."""
+        grid, pattern, keys = self._board.grid, self.attack.pattern, self._keys
         numbers, firsts = self._band.cells
         if pattern.shape == "cell":
             return numbers, keys[firsts]

@@ -182,7 +182,7 @@ class _Searches:
     def _next(self, foe: Unit) -> _Next:
         where = next_turn(self._board, foe)
         attacks = attacks_of(self._board, foe, None, where)
-        return _Next(attacks._soonest(where._keys), where._arrivals)
+        return _Next(attacks._soonest(), where._arrivals)
 
     def of(self, unit: Unit, numbers: IntArray, places: list[int]) -> NDArray[np.bool_]:
         """Which of some foes could attack a unit on each of some cells: ``(cells, foes)``.

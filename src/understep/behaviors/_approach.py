@@ -13,7 +13,6 @@ from understep.actions.threats import threats as find_threats
 from understep.behaviors._plan import Plan, along, reserve, stay
 from understep.behaviors._reservations import Reservations
 from understep.boards.board import Board
-from understep.boards.cost import Cost
 from understep.boards.refusal import Refusal
 from understep.boards.unit import Unit
 from understep.checks import expect, items, real
@@ -129,7 +128,7 @@ def approach(
         )
         now = [each for each in group if each.name in within]
         # the sort is stable: of equally near ones the weakest comes first
-        for target in sorted(now, key=lambda each: _cost(found, each)):
+        for target in sorted(now, key=lambda each: found._soon(each.name)):
             for stand in ranked(board, found, target.name, order, threats):
                 plan = reserve(board, _strike(found, target, stand), reserved)
                 if plan is not None:
@@ -154,11 +153,6 @@ def _numbers(argument: str, call: Score | None) -> Score:
         return real(argument, known, "must return numbers")
 
     return ask
-
-
-def _cost(found: Attacks, target: Unit) -> Cost:
-    """The points to the nearest stand."""
-    return 0 if found.reach is None else found.reach[found._soonest_stand(target.name)].cost
 
 
 def _strike(found: Attacks, target: Unit, stand: Stand) -> Plan:
