@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
+from itertools import chain
 
 import numpy as np
 
@@ -17,7 +18,6 @@ from understep.boards.refusal import Refusal
 from understep.boards.unit import Unit
 from understep.checks import expect, items, real
 from understep.errors import InputError
-from understep.grids.cell import Cell, Cells
 from understep.moves.answer import KnownTo, amount, known, sought
 from understep.moves.ask import route
 from understep.moves.reach import reach
@@ -175,18 +175,25 @@ def _nearer(
     unit, attack = found.unit, found.attack
     far = attack._far(lines(board).span)
     far += attack.pattern.size if attack.pattern.shape != "cell" else 0
-    goals: dict[Cell, Unit] = {}
+    grid, lattice = board.grid, board.grid.lattice
+    # a stand is near enough if any cell that the unit covers is
+    steps = lattice.nearby(far + len(unit.movement.footprint) - 1)[0]
+    around: dict[str, list[int]] = {}
+    for target in group:
+        cells = [cell for cell in board.covered(target) if cell in grid]
+        around[target.name] = grid.numbering.inside(lattice.spread(np.array(cells), steps)).tolist()
+    near = np.array(list(dict.fromkeys(chain(*around.values()))), dtype=np.int64)
+    areas = lattice.spread(grid.numbering.cells_of(near), unit.movement.footprint)
+    whole = near[grid.numbering.holds(areas).all(axis=1)]
+    elsewhere = Attacks(board, unit, attack, None, whole)
+    found_at: dict[int, Unit] = {}
     # one search for all targets: the route ends at the nearest place of any
     for target in group:
-        cells = [cell for cell in board.covered(target) if cell in board.grid]
-        # a stand is near enough if any cell that the unit covers is
-        span = far + len(unit.movement.footprint) - 1
-        around = Cells(dict.fromkeys(c for cell in cells for c in board.grid.disk(cell, span)))
-        areas = board.grid.lattice.spread(around.array, unit.movement.footprint)
-        whole = around.array[board.grid.numbering.holds(areas).all(axis=1)]
-        elsewhere = Attacks(board, unit, attack, None, board.grid.numbering.numbers(whole))
-        for cell in elsewhere.ways(target.name):
-            goals.setdefault(cell, target)  # the first in the order of the group
+        able = set(whole[elsewhere._places(target.name)].tolist())
+        for number in around[target.name]:
+            if number in able:
+                found_at.setdefault(number, target)  # the first in the order of the group
+    goals = {grid.numbering.cell_of(number): target for number, target in found_at.items()}
     if not goals:
         return None
     way = route(board, unit.name, list(goals), known_to=False)
