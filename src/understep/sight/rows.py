@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.derived import Watcher
+from understep.boards.footprint import ONE
 from understep.grids.cell import IntArray
 from understep.kernels import loader
 from understep.kernels.loader import view
@@ -187,8 +188,11 @@ class Rows(Watcher):
         if store.used + most > MOST:
             store.clear()
             return self._find(store, numbers, far, kept)
-        spread = grid.lattice.spread(grid.numbering.cells_of(numbers), feet)
-        sight = kept.armed(aiming, grid.numbering.numbers(spread).astype(np.int32).ravel())
+        starts = numbers
+        if aiming.feet != ONE:
+            spread = grid.lattice.spread(grid.numbering.cells_of(numbers), feet)
+            starts = grid.numbering.numbers(spread).ravel()
+        sight = kept.armed(aiming, starts.astype(np.int32))
         met, mark = kept.marks(len(numbers))
         found, owners = store.room(most), np.empty(most, dtype=np.int32)
         many = sight.strike(len(numbers), far, mark, 1, view(met), view(found), view(owners))
