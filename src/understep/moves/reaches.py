@@ -182,7 +182,7 @@ def _from_cells(
     cells = board.grid.numbering.require_all(at, "at").reshape(-1, 2)
     numbers, state = board.grid.numbering.numbers(cells).astype(np.int32), board.state
     # more parts than threads: the first that is done takes another
-    size = -(-len(cells) // (1 if threads == 1 else 4 * threads)) or 1
+    size = -(-len(cells) // (1 if threads == 1 else 2 * threads)) or 1
     parts = [numbers[start : start + size] for start in range(0, len(cells), size)]
     mover = mover_of(board, who)
     done = _spread(lambda part: Floods(board, mover, part, turns), parts, threads)
@@ -194,7 +194,8 @@ def _from_cells(
         return Reaches(keys, found.__getitem__)
 
     unsure = [size * number + each for number, part in enumerate(done) for each in part.doubtful]
-    doubts = {place: doubtful(board, who, keys[place]) for place in unsure}
+    starts = zip(unsure, map(board.grid.numbering.cell_of, numbers[unsure].tolist()), strict=True)
+    doubts = {place: doubtful(board, who, cell) for place, cell in starts}
 
     def make(place: int) -> Reach:
         found = Reach(board, who, turns, done[place // size].labels(place % size))
