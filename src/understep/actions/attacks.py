@@ -70,6 +70,7 @@ class Attacks(Answer):
             here = np.array([board.grid.numbering.number(unit.at)])
             stands = here if reach is None else reach._numbers
         self._band = Band(board, unit, attack, stands)
+        # a pattern of many cells is turned once for each direction
         self._hits = Hits(board.grid, attack.pattern)
         self._units = {each.name: each for each in board.units()}  # as they are now
         self.unit, self.blockers = unit, ()
@@ -197,6 +198,7 @@ class Attacks(Answer):
         """
         grid = self._board.grid
         if isinstance(what, str):
+            # on the board of a side, that there is no such unit would tell what is hidden
             side = self._board._contents.known_by
             if side and what not in self._units:
                 return Refusal(f"the {side} know of no unit {what!r}")
@@ -210,6 +212,7 @@ class Attacks(Answer):
             if isinstance(found, Refusal):
                 return found
             cell = what = found
+        # the same search says that it can, and why not
         ways = self.ways(what)
         if not ways:
             return Refusal(self._band.why_not(cell))
@@ -289,6 +292,7 @@ class Attacks(Answer):
             and self.attack._meets(own=each.side == self.unit.side)
             and not hits.isdisjoint(board.covered(each))
         ]
+        # it has moved to the stand by then
         if self._meant(self.unit) and not hits.isdisjoint(board.covered(self.unit, stand)):
             found.append(self.unit.name)
         return tuple(found)
@@ -297,6 +301,7 @@ class Attacks(Answer):
         """The stands from which a unit can be affected, by place, each with the cell to aim at."""
         grid, band = self._board.grid, self._band
         if target.name == self.unit.name:
+            # no pattern that turns affects the stand itself
             whole = self.attack.pattern.shape in ("cell", "disk")
             return dict(enumerate(band.starts[:, 0].tolist())) if whole else {}
         cells = self._board.covered(target)
@@ -305,6 +310,7 @@ class Attacks(Answer):
         if shape in ("cell", "disk"):
             aims: Any = [cell for cell in cells if cell in grid]
             if shape == "disk":
+                # aimed at any cell near enough, it reaches the unit
                 disks = [grid.disk(cell, self.attack.pattern.size) for cell in aims]
                 aims = dict.fromkeys([*aims, *(cell for disk in disks for cell in disk)])
             for number in map(grid.numbering.number, aims):
@@ -314,6 +320,7 @@ class Attacks(Answer):
                 least = band.gaps(grid.numbering.numbers(np.array(cells))).min(axis=1)
                 ways = {place: ways[place] for place in ways if least[place] >= self.attack.low}
         else:
+            # what turns with its aim has to be tried out from each stand
             for number in self._numbers.tolist():
                 aim = grid.numbering.cell_of(number)
                 for place in band.stands(number):
@@ -339,6 +346,7 @@ class Attacks(Answer):
             )
             inside = grid.numbering.holds(around)
             found = grid.numbering.numbers(around[inside])
+            # the first stand for an aim is the soonest for all that the aim affects
             least = np.broadcast_to(keys[firsts][:, None], inside.shape)[inside]
         else:
             pairs = [
@@ -360,6 +368,7 @@ class Attacks(Answer):
         is both, and "target" (text: the name) for units it can attack.
         """
         marks = {} if self.reach is None else dict(self.reach.overlay())
+        # where it can end is drawn as such, even if it could aim there
         for cell in self.cells:
             if marks.get(cell, Mark("pass")).role == "pass":
                 marks[cell] = Mark("attack")

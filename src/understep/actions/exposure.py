@@ -85,6 +85,7 @@ class Exposure:
 
     def _fill(self, among: _Among, places: list[int], found: NDArray[np.bool_]) -> list[int]:
         """Fill in what some foes could attack, all in one go; those whose attacks take more."""
+        # one for each, as the kernel takes no other while the lock is released
         workspaces = [self._pool.lease() for _ in places]
         turns = among.next_turns()
         for place, workspace in zip(places, workspaces, strict=True):
@@ -106,6 +107,7 @@ class Exposure:
 def _asker(board: Board, copy: Board, foe: Unit) -> Any:
     """What can tell in one go what a foe could attack; None: its rules take more."""
     rules, attack = movement_of(foe), foe.attack
+    # others heed what is beside a unit, or take more than a cell
     simple = rules.zones == "ignore" and not rules.foe_corners and rules.footprint == ONE
     if not simple or attack is None or attack.pattern.shape != "cell":
         return None
@@ -130,7 +132,9 @@ class _Among:
     def next_turns(self) -> Any:
         """What finds out what foes can do while one of the units stands elsewhere."""
         grid = self._board.grid
+        # by number, as the kernel knows cells
         homes = np.array([grid.numbering.number(unit.at) for unit in self._units], np.int32)
+        # who gets beside a unit would get onto its cell, were it gone
         around = grid.lattice.around(grid.numbering.cells_of(homes))
         beside = np.where(grid.numbering.holds(around), grid.numbering.numbers(around), -1)
         return loader.asker.NextTurns(view(homes), view(beside.astype(np.int32).ravel()))

@@ -161,6 +161,7 @@ class Prospects(Answer, Sequence[Prospect]):
         """
         parts = [(part.unit, part.numbers) for part in self._parts]
         found = np.zeros((len(self), len(self.names)), dtype=bool)
+        # who cannot attack has a column, too: of targets it may be one
         columns = [self.names.index(foe.name) for foe in self._foes.foes]
         found[:, columns] = self._foes.of(parts)
         return found
@@ -343,6 +344,7 @@ class Prospects(Answer, Sequence[Prospect]):
             if refusal is not None:
                 raise InputError("cells", f"it could not stand there: {refusal.why}", tuple(cell))
         numbers = numbering.numbers(array)
+        # looked up in the reach itself, of which these may be some cells already
         places = {number: place for place, number in enumerate(part.reach._numbers.tolist())}
         found = np.array([places.get(number, -1) for number in numbers.tolist()], dtype=np.int64)
         made = _Part(part.unit, part.reach, numbers, found)
@@ -491,6 +493,7 @@ def prospects(
             raise InputError("units", f"must be units of the {side}", unit.name)
         if unit in chosen[:place]:
             raise InputError("units", "must be named once each", unit.name)
+    # reaches are kept with the board, and stay as they are when it goes on
     found = [reach(picture, unit.name, turns=turns, known_to=False) for unit in chosen]
     parts = [_Part(each.unit, each, each._numbers) for each in found]
     # layers that boards share are never written, so that the foes stay as they are

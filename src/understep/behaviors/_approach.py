@@ -185,11 +185,13 @@ def _nearer(
     near = np.array(list(dict.fromkeys(chain(*around.values()))), dtype=np.int64)
     areas = lattice.spread(grid.numbering.cells_of(near), unit.movement.footprint)
     whole = near[grid.numbering.holds(areas).all(axis=1)]
+    # one for all targets: what can be seen from a cell is found once
     elsewhere = Attacks(board, unit, attack, None, whole)
     found_at: dict[int, Unit] = {}
     # one search for all targets: the route ends at the nearest place of any
     for target in group:
         able = set(whole[elsewhere._places(target.name)].tolist())
+        # in the order of rings around it, so that of equal places the nearest is gone to
         for number in around[target.name]:
             if number in able:
                 found_at.setdefault(number, target)  # the first in the order of the group

@@ -157,6 +157,7 @@ class Knowledge(Generic[B]):
         grid = self._memory.grid
         known = self._memory._contents.knows(np.arange(grid.cols * grid.rows))
         counts = self._memory.counts.array
+        # what is seen now is known, so that the sum is 2
         found = (known.astype(np.uint8) + (counts > 0)).reshape(grid.rows, grid.cols)
         return np.where(grid.exists, found, 0).astype(np.uint8)
 
@@ -184,6 +185,7 @@ class Knowledge(Generic[B]):
         """The cells never seen that are next to one that was, row by row."""
         grid = self._memory.grid
         known = self.table() > 0
+        # from the known cells outwards: on most boards they are fewer
         rim = grid.lattice.around(
             grid.numbering.cells_of(np.flatnonzero(known & grid.exists))
         ).reshape(-1, 2)
@@ -203,6 +205,7 @@ class Knowledge(Generic[B]):
             ``name`` is not a name.
         """
         expect("name", name, str, "must name a unit")
+        # no word about names that nobody ever saw: it would give them away
         return self._memory.last.values.get(name)
 
     @property
@@ -211,6 +214,7 @@ class Knowledge(Generic[B]):
         memory, found = self._memory, []
         for unit in memory.last.values.values():
             numbers = [memory.grid.numbering.number(cell) for cell in memory.covered(unit)]
+            # where it was last is seen now, and it is not there: it is somewhere else
             if unit.name not in memory.roster.values and not memory.counts.array[numbers].any():
                 found.append(unit)
         return tuple(found)
@@ -238,10 +242,12 @@ class Knowledge(Generic[B]):
             if change.store is memory.roster:
                 listed = change.new if change.old is ABSENT else change.old
                 if listed.unit.side != self.side:
+                    # of several changes the first one says whether it was there
                     units[change.keys] = change.old is not ABSENT
         here = {unit.name for unit in memory.units()}
         met = tuple(sorted(name for name, there in units.items() if name in here and not there))
         lost = tuple(sorted(name for name, there in units.items() if there and name not in here))
+        # what was seen in between, and is not now, has not changed
         touched, counts = _earliest(changes, memory.counts)
         now, before = memory.counts.array[touched] > 0, counts > 0
         learned, was = _earliest(changes, memory._contents.stores.get(("unseen", None)))

@@ -165,6 +165,7 @@ class Memory(Board):
         self, lost: list[IntArray], won: list[IntArray]
     ) -> tuple[IntArray, NDArray[np.int32]]:
         """The cells that are seen by more units than before, or by fewer, in order; by how many."""
+        # made at first use: most boards are never in fog
         if self._turns is None:
             self._turns = np.zeros(len(self.counts.array), dtype=np.int32)
         gone, come = (np.concatenate([NONE, *each]).astype(np.int32) for each in (lost, won))
@@ -179,6 +180,7 @@ class Memory(Board):
         """What its units see now, of those that see something else than before; None: are gone."""
         side, roster, views = self.side, truth._roster.values, self.views.values
         every = (
+            # ground that changes may hide more, or less, from any of them
             roster.values() if len(cells) else [roster[name] for name in names if name in roster]
         )
         own = {each.unit.name: each.unit for each in every if each.unit.side == side}
@@ -187,6 +189,7 @@ class Memory(Board):
             if (name in own or name in views) and not self._looks(name, own.get(name))
         }  # fmt: skip
         if len(cells):
+            # most changes are too far from most units to matter
             places = truth.grid.numbering.cells_of(cells)
             low, high = places.min(axis=0), places.max(axis=0)
             for name, unit in own.items():
@@ -200,6 +203,7 @@ class Memory(Board):
         for name in sorted(asked):
             known = views.get(name)
             view = self.look(truth, own[name]) if name in own else None
+            # written only where it differs: each write is a step of the journal
             if known is None or view is None or not np.array_equal(known, view):
                 found[name] = view
         return found
@@ -209,6 +213,7 @@ class Memory(Board):
         listed = self._roster.values.get(name)
         if listed is None or unit is None or name not in self.views.values:
             return False
+        # as the side has it, which is how it was when it last looked
         before = listed.unit
         if before.at != unit.at or before.movement.footprint != unit.movement.footprint:
             return False
@@ -230,6 +235,7 @@ class Memory(Board):
         known = self._roster.values
         for name in names:
             listed = truth._roster.values.get(name)
+            # to the side, whom it does not see is as good as gone
             if listed is not None and not self._sees(listed):
                 listed = None
             if listed != known.get(name):
@@ -245,10 +251,12 @@ class Memory(Board):
         for name, listed in found.items():
             if listed is not None:
                 sides = self._roster.sides
+                # a side takes part, to this one, from when it is first met
                 if listed.unit.side not in sides.values:
                     self._branch.write(sides, listed.unit.side, len(sides.values) + 1)
                 self._branch.write(self._roster, name, listed)
         for name, listed in found.items():
+            # of who left the board it was seen to go; others are remembered
             gone = listed is None and name not in truth._roster.values
             if listed is not None and listed.unit.side != self.side:
                 self._branch.write(self.last, name, listed.unit)

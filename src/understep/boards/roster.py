@@ -72,6 +72,7 @@ class Roster(Table[str, Listed]):
         try:
             return self.standing[name]
         except KeyError:
+            # a byte a cell: searches read it, and boards with units alone in it are few
             codes = np.zeros(self._grid.cols * self._grid.rows, dtype=np.uint8)
             self.standing[name] = Standing(Layer(codes), {})
             return self.standing[name]
@@ -88,8 +89,10 @@ class Roster(Table[str, Listed]):
         """Set a unit down, somewhere else, or take it off the board."""
         old = self.values.get(key)
         self._ordered = None
+        # who is there, and in which order, changes only then
         if old is None or isinstance(value, Absent) or old.serial != value.serial:
             self._names = None
+        # a change of data or points leaves the layers alone
         if old is not None and not isinstance(value, Absent) and old.stands_like(value):
             super().put(key, value)
             return
@@ -108,12 +111,14 @@ class Roster(Table[str, Listed]):
 
     def where(self, _key: str, old: Listed | Absent, new: Listed | Absent) -> Any:
         """The cells a unit left and entered."""
+        # both: what was there is free, what is there is taken
         listed = [each for each in (old, new) if not isinstance(each, Absent)]
         return [self._grid.numbering.number(cell) for each in listed for cell in each.cells]
 
     def on(self, numbers: NDArray[Any]) -> list[str]:
         """The names of the units on some cells, by number, each once."""
         found: dict[str, None] = {}
+        # most edits are of one cell, on which nobody stands
         if len(numbers) == 1 and not any(
             codes.array.item(numbers[0]) for codes, _ in self.standing.values()
         ):
@@ -169,6 +174,7 @@ class Roster(Table[str, Listed]):
         """All units, in the order they were added."""
         if self._ordered is None:
             values = self.values
+            # sorting is left out where only facts of units have changed
             if self._names is None:
                 self._names = sorted(values, key=lambda name: values[name].serial)
             self._ordered = tuple([values[name].unit for name in self._names])

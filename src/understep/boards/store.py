@@ -77,6 +77,7 @@ class Layer:
             setattr(self, name, value)
         if self.fresh is not None:
             size, dtype = state["array"]
+            # a large board that nobody painted takes a few bytes in a pickle
             self.array = np.full(size, self.fresh, dtype)
 
     def get(self, keys: Any) -> Any:
@@ -107,6 +108,7 @@ class Layer:
     def differing(self, other: Layer, numbers: IntArray | None) -> Iterator[IntArray]:
         """The cells, of some or of all, whose value is another in ``other``."""
         alike = self.fresh is not None and self.fresh == other.fresh
+        # boards that were copied share most of their arrays
         if self.array is other.array or alike:
             return
         if numbers is None:
@@ -158,6 +160,7 @@ class EdgeLayer(Layer):
 
     def near(self, numbers: IntArray) -> IntArray:
         """The keys of edges around cells, as met from both sides."""
+        # an edge is there twice, and each of its cells may be the one asked for
         there, back, _ = self.sides(numbers, range(self._ways))
         return np.union1d(there, back)
 
@@ -166,6 +169,7 @@ class EdgeLayer(Layer):
         grid, many = self._grid, self._ways
         cells = grid.numbering.cells_of(numbers)
         others = cells[:, None] + grid.lattice.deltas[grid.lattice.lines(cells)][:, ways]
+        # at the rim of the board there is no other side
         home, way = np.nonzero(there := grid.numbering.holds(others))
         other, way = grid.numbering.numbers(others[there]), np.array(ways)[way]
         return numbers[home] * many + way, other * many + (way + many // 2) % many, other
@@ -176,6 +180,7 @@ class EdgeLayer(Layer):
         cells = self._grid.numbering.cells_of(homes)
         beyond = cells + self._grid.lattice.deltas[self._grid.lattice.lines(cells), ways]
         exists = self._grid.numbering.holds(beyond)
+        # numbers of cells that do not exist would be beyond the array
         other = place[np.where(exists, self._grid.numbering.numbers(beyond), 0)]
         kept = exists & (place[homes] >= 0) & (other >= 0)
         yield (place[homes] * self._ways + ways)[kept], values[kept]
@@ -232,6 +237,7 @@ class PairTable(Table[CellPair, tuple[Fraction, str]]):
     def differing(self, other: PairTable, numbers: IntArray | None) -> Iterator[CellPair]:
         """The pairs, with an end on some cells or all, whose link is another in ``other``."""
         if self.values or other.values:
+            # most boards have no links at all
             near = None if numbers is None else set(numbers.tolist())
             for key in sorted(self.values.keys() | other.values.keys()):
                 if self.get(key) != other.get(key) and (near is None or not near.isdisjoint(key)):

@@ -45,6 +45,7 @@ def finish_figure(drawn: Any, path: str | os.PathLike[str] | None) -> None:
     from matplotlib.text import Text
 
     for part in drawn.findobj(Text):
+        # names may hold dollar signs
         part.set_parse_math(False)
         part.set_text(printable(part.get_text()))
     if path is not None:
@@ -54,6 +55,7 @@ def finish_figure(drawn: Any, path: str | os.PathLike[str] | None) -> None:
 def picture_path(path: Any) -> Path:
     """The path of a file that a figure can be written to, or refuse it."""
     found = path_of("path", path)
+    # Matplotlib would write other formats, which nobody looks at here
     if found.suffix not in ENDINGS:
         raise InputError("path", f"must end in {', '.join(ENDINGS)}", str(path))
     return found
@@ -72,6 +74,7 @@ def new_figure(size: tuple[int, int]) -> Figure:
         raise InputError("size", rule, size)
     wide, high = (whole("size", each, NARROW, BROAD) / 100 for each in pixels)
     drawn = Figure(figsize=(wide, high), dpi=100, facecolor=look.PAPER)
+    # no window, and nothing that lives on in pyplot
     FigureCanvasAgg(drawn)
     return drawn
 
@@ -80,6 +83,7 @@ def extent(board: Board) -> tuple[FloatArray, FloatArray]:
     """The lowest and highest x and y of a drawing of a board, elevation and its sides included."""
     tops = board.corners(board.grid.cells)
     levels = board.elevation[board.grid.index(board.grid.cells)]
+    # raised ground has sides down to the lowest level
     fall = board.grid.frame.lift * (levels - min(0.0, board.elevation.min()))
     down = np.stack([0 * fall, board.grid.frame.down * fall], -1)[:, None]
     return _span(tops, tops + down)
@@ -109,6 +113,7 @@ class Canvas:
         #: What raised ground hides; None: all ground is level.
         self.behind = None
         if self.drop.any():
+            # picked at its middle, a cell that shows is found itself
             shows = (board.cells_at(board.center(self.cells))[0] == self.cells.array).all(axis=1)
             self.seen = frozenset(itertools.compress(self.cells, shows.tolist()))
             self.behind = Behind(self.cells, self.polygons, self.drop, self.down)
@@ -143,6 +148,7 @@ class Canvas:
         for place, (start, end) in enumerate(itertools.pairwise(points)):
             if not near[place]:
                 continue
+            # either half lies on a cell of its own, each on its level
             middle = (start + end) / 2
             for half, cell in (((start, middle), cells[place]), ((middle, end), cells[place + 1])):
                 parts = self.split(np.array(half), cell)
@@ -172,6 +178,7 @@ class Canvas:
         """The small pattern of each terrain, where it shows and nothing is written."""
         from matplotlib.collections import LineCollection
 
+        # in so small a cell it would be noise
         if self.points < FINEST:
             return
         codes = self.board.terrain_codes()[self.grid.index(self.cells)]
@@ -192,6 +199,7 @@ class Canvas:
         widest = max(len(line) for whole in texts.values() for line in whole.split("\n"))
         lines = max(whole.count("\n") for whole in texts.values()) + 1
         wide, high = np.array(self.cell) / min(self.cell) * self.points
+        # one size for all, so that a table of numbers reads as one
         size = min(wide / max(widest, 4) * 1.1, high / lines * 0.7, self.points * 0.3)
         if size < SMALLEST:
             return
@@ -230,6 +238,7 @@ class Canvas:
                 )  # fmt: skip
         for link in self.board.links():
             x, y = self.board.center([link.a, link.b]).T
+            # paper below it, so that it shows on dark ground, too
             self.axes.plot(x, y, color=look.PAPER, lw=3.6, zorder=2.6)
             self.axes.plot(x, y, color=look.INK, lw=1.6, ls=look.LINK, zorder=2.7)
             ends = slice(None) if link.both else slice(1, 2)
@@ -244,6 +253,7 @@ class Canvas:
             return list(self.grid.outline(np.array(cells)))
         inside, found = set(cells), []
         for cell in cells:
+            # mirrored, corners run the other way round than directions
             corners = self.board.corners(cell)[:: -1 if self.grid.lattice.mirrored else 1]
             sides = zip(corners, np.roll(corners, -1, axis=0), strict=True)
             for way, side in zip(self.grid.lattice.edge_ways, sides, strict=True):
@@ -260,6 +270,7 @@ class Canvas:
         way = overlay.role("start", "route", "turn-end", "goal")
         if len(way) > 1 and (overlay.role("route") or overlay.role("goal")):
             shown, hidden = self.along(way)
+            # a light edge lifts it off the ground
             self.strokes(shown, look.PAPER, 4.2, "-", 4)
             self.strokes(shown, ink, 2, dashes, 5)
             self.strokes(hidden, ink, 1.2, look.DOTTED, 5)
@@ -273,6 +284,7 @@ class Canvas:
                 if many[number] > FEW:  # a line around them, and one marker
                     mine = [cell for cell in cells if overlay[cell].number == number]
                     self.strokes(self.outline(mine), ROLES[role].ink, 1.6, look.DASHES[2], 4)
+                    # somewhere in the middle of them
                     kept = mine[len(mine) // 2]
                     cells = [cell for cell in cells if cell == kept or cell not in set(mine)]
             for cell in cells:
@@ -352,6 +364,7 @@ class Canvas:
             for unit in mine:
                 covered = self.board.covered(unit)
                 x, y = self.board.center(covered).mean(axis=0)
+                # a token alone would not show how large it is
                 for line in self.outline(list(covered)) if len(covered) > 1 else ():
                     inner = line + (line.mean(axis=0) - line) * 0.08
                     fill = look.fill(self.board, number, self._sides)
@@ -369,6 +382,7 @@ class Canvas:
 
         number, size = look.side_number(self.board, units[0]), self.points * size
         fill = look.fill(self.board, number, self._sides)
+        # letters have to stand out from a colour that the game chose
         dark = sum(to_rgb(fill)) / 3 < look.DARK
         (shapes,) = self.axes.plot(
             *np.array(points).T, look.SIDES[number][0], ms=size * 0.5, mew=1.4, zorder=6,
@@ -393,7 +407,9 @@ class Canvas:
         self.axes.set_ylim(self.low[1] - pad, self.high[1] + pad)
         if self.down > 0:
             self.axes.invert_yaxis()
+        # below and to the right is where legends go
         self.axes.set_aspect("equal", anchor="NW")
         self.axes.set_axis_off()
+        # the title grows with the figure, up to the size of a headline
         size = min(15.0, 6 + self.axes.figure.bbox.height / 80)
         self.axes.set_title(title, color=look.INK, size=size, family="serif", loc="left")

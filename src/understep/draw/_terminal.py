@@ -86,6 +86,7 @@ def terminal(
     grid = board.grid
     room = 4 if grid.cols * 4 + 2 <= width else 2
     roles = "label", "back", "onward"  # without a direction: from a link or leap
+    # what is written on cells decides how wide they are
     texts = {each: layer[each].text or "*" for layer in laid for each in layer.role(*roles)}
     if labels is not None:
         texts = label_texts(board, labels)
@@ -100,6 +101,7 @@ def terminal(
     rows = range(0 if corner is None else corner.row - grid.first[1], grid.rows)
     if edges and room == 4 and not texts:
         canvas.hint()
+    # every second column is half a cell lower: a row takes two lines
     halves = (0, 1) if grid.lattice.stagger == 2 else (None,)
     lines = []
     for row in rows:
@@ -107,6 +109,7 @@ def terminal(
             number = str(grid.first[1] + row) if numbers and not half else ""
             aside = Text(number.rjust(max(0, margin - 1)).ljust(margin))
             lines.append(aside + canvas.line(row, shifted=half))
+    # the first row is at the bottom there, as in a figure
     if grid.frame.mirrored:
         lines.reverse()
     if numbers:
@@ -127,6 +130,7 @@ def legend(board: Board, *answers: Any) -> Text:
     lines = [Text("  ").join(parts)]
     lying = Counter(dict.fromkeys(board.feature_kinds, 0))
     for each, cells in board.features():
+        # one entry for a kind, however many lie there
         lying[each] += len(cells)
     if lying.total():
         words = ", ".join(
@@ -179,6 +183,7 @@ class _TextCanvas:
                 self.features.setdefault(cell, board.feature_kinds[kind].glyph or "?")
         self.marks: dict[Cell, Mark] = dict(Overlays(laid).flat())
         grid = board.grid
+        # half a cell is left for the shift of every second row
         fit = max(1, (width - room // 2) // room)
         # of a board that is too wide, the columns around what is to be seen
         seen = (
@@ -202,6 +207,7 @@ class _TextCanvas:
         for place, col in enumerate(self.shown):
             number = str(first + col)
             at = place * self.room + (1 if self.room == 4 else 0)
+            # a number that would run into the one before is left out
             if len(found) < at or not found:
                 found = found.ljust(at) + number
         return found
@@ -212,6 +218,7 @@ class _TextCanvas:
         for edge in board.edges():
             for a, b in ((edge.a, edge.b), (edge.b, edge.a)):
                 (x, y), (other_x, other_y) = board.grid.center([a, b])
+                # a hair more than equal, so that slanting edges do not flicker between both
                 if abs(other_x - x) > abs(other_y - y) * 1.01:
                     sign = "|" if other_x < x else ""
                 else:
@@ -240,6 +247,7 @@ class _TextCanvas:
             tint = self.tints[self.codes[row, col]]
             content, ink = self.content(cell, self.glyphs[self.codes[row, col]])
             text.append(content, f"{ink} on {tint}")
+        # else copied text would end in blanks
         text.rstrip()
         return text
 
@@ -259,6 +267,7 @@ class _TextCanvas:
         sign = " "
         if mark is not None and mark.role == "field":
             text = mark.text or ""
+            # a cost that has no room is cut to a whole number, not in its digits
             if len(text) > self.room - 1:
                 text = f"{min(mark.number or 0, 10 ** max(self.room - 1, 2) - 1):.0f}"
             return text.rjust(max(self.room - 1, 2)).ljust(self.room), "black"

@@ -62,6 +62,7 @@ class Faults:
 
     def add(self, place: str, what: str) -> None:
         """Note one."""
+        # a file of another format has thousands, and the first few tell
         if len(self.found) < MOST_FAULTS:
             self.found.append((place, what))
         else:
@@ -85,6 +86,7 @@ def number(value: Any, argument: str) -> Any:
     """A number as it is, or a text such as "1/3" as a fraction."""
     if not isinstance(value, str):
         return value
+    # before it is made: a power of ten could take up all memory
     if len(value) > 29 or not re.fullmatch(FRACTION, value, re.ASCII):
         raise InputError(argument, "a text must be a fraction such as '1/3'", value)
     above, _, below = value.partition("/")
@@ -93,6 +95,7 @@ def number(value: Any, argument: str) -> Any:
 
 def shown(cost: Any) -> int | float | str:
     """A cost as JSON shows it: a number where that reads back exactly, else a fraction."""
+    # a number that reads back as another would change a level by saving it
     whole = fraction(cost)
     value = plain(whole)
     return value if exact(value, "cost") == whole else f"{whole.numerator}/{whole.denominator}"
@@ -134,6 +137,7 @@ class Form:
         places: dict[str, Any] = {}
         # the order of the dataclass is that of the file
         for each in fields(kind):
+            # what the reader has to look up elsewhere comes apart
             if not each.init or each.name in apart:
                 continue
             way = self._ways[each.name] = _way(hints[each.name])
@@ -158,6 +162,7 @@ class Form:
         given = {
             name: self._ways[name].read(getattr(part, name), name)
             for name in self._ways
+            # others have the defaults of the class, which may be of this release
             if name in part.model_fields_set
         }
         return self._kind(**given, **apart)
@@ -184,6 +189,7 @@ def _way(hint: Any) -> FieldCodec:
         return _table(_way(inner[1]))
     if _is_kind(origin, Iterable):
         return _many(inner)
+    # in a file there are only lists, so that a class of pairs is one, too
     if _is_kind(hint, tuple):  # a class of its own, of what it is a tuple of
         return _way(hint.__orig_bases__[0])
     if is_dataclass(hint):
@@ -224,6 +230,7 @@ def _union(options: list[Any]) -> FieldCodec:
         if words:
             literal: Any = Literal
             form = literal[tuple(words)] | form
+        # a movement has one cost for all terrains, or one for each
         table = _way(tables[0]) if tables else None
         if table is not None:
             form = table.form | form

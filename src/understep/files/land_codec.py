@@ -85,6 +85,7 @@ def read_rows(
         faults.add(f"{place}rows", f"must be {rows}, as the grid has; there are {len(lines)}")
     found: dict[str, list[int]] = {}
     for row, line in enumerate(lines[:rows]):
+        # each row by itself, so that all wrong rows are named at once
         if len(line) != cols:
             what = f"must have {cols} glyphs, as the grid; it has {len(line)}"
             faults.add(f"{place}rows.{row}", what)
@@ -103,6 +104,7 @@ def write_rows(board: Board, known: NDArray[np.bool_]) -> list[str]:
     """The rows of glyphs; a blank where a cell is not known, or does not exist."""
     glyphs = [kind.glyph or "?" for kind in board.terrains.values()]
     codes = np.where(known & board.grid.exists, board.terrain_codes(), len(glyphs))
+    # the code after the last terrain: what is not known there must not show
     glyphs.append(NO_CELL)
     return ["".join(glyphs[code] for code in row) for row in codes.tolist()]
 
@@ -145,9 +147,11 @@ def _read_elevation(
 
 
 def _write_elevation(board: Board) -> list[Any]:
+    # most boards are flat
     if not board.elevation.any():
         return []
     return [
+        # as people write levels
         [int(level) if level == int(level) else level for level in row]
         for row in board.elevation.tolist()
     ]
@@ -204,6 +208,7 @@ def _write_features(board: Board) -> list[dict[str, Any]]:
 def _read_values(
     board: Board, parts: dict[str, list[ValuePart]], place: str, faults: Faults
 ) -> None:
+    # a property has a type and a default: it must be declared
     for name in parts.keys() - board.properties.keys():
         faults.add(f"{place}.{name}", "no property of this name in this file")
     for name, values in parts.items():
@@ -219,6 +224,7 @@ def _write_values(board: Board) -> dict[str, Any]:
         found: dict[Any, list[list[int]]] = {}
         values = board.values(name)[board.grid.index(cells)].tolist()
         for cell, value in zip(cells, values, strict=True):
+            # cells that are alike share one entry
             if value != default:
                 found.setdefault(value, []).append(list(cell))
         every[name] = [{"value": value, "cells": cells} for value, cells in found.items()]
@@ -246,6 +252,7 @@ def read_land(
     board: Board, part: LandPart, terrain: dict[str, list[int]], place: str, faults: Faults
 ) -> None:
     """All that lies on cells, onto a board; ``place`` is where its part stands in the file."""
+    # terrain first: walls, features and blocks are laid over it
     for name, numbers in terrain.items():
         board.paint(name, board.grid.numbering.cells_of(np.array(numbers)))
     for key, codec in CODECS.items():

@@ -73,6 +73,7 @@ class Grid:
     def __reduce__(self) -> tuple[Any, ...]:
         facts = self._own() | {"first": self.first, "frame": self.frame}
         if self.numbering.mask is not None:
+            # of its own: a view would take the whole board along
             facts["exists"] = np.array(self.exists)
         return _made, (type(self), self.cols, self.rows, facts)
 
@@ -137,6 +138,7 @@ class Grid:
     def __contains__(self, cell: object) -> bool:
         try:
             col, row = cast(Any, cell)
+            # a half lies on no cell; a number of NumPy is as good as one of Python
             same = col == int(col) and row == int(row)
             return bool(same and self.numbering.has(int(col), int(row)))
         except (TypeError, ValueError, OverflowError):
@@ -249,6 +251,7 @@ class Grid:
         >>> grid.unpack(road[grid.index((1, 1))])
         ('S', 'W')
         """
+        # without any cells given, the rim of the board and its holes are found
         numbers = self.numbering.existing
         if cells is not None:
             chosen = self.numbering.require_all(cells).reshape(-1, 2)
@@ -333,6 +336,7 @@ class Grid:
         one, other = plain_numbers(a), plain_numbers(b)
         single = one is not None and other is not None
         if single:
+            # single cells are what games ask for in loops: no arrays for them
             (ax, ay), (bx, by) = self.lattice.to_plane(*one), self.lattice.to_plane(*other)  # type: ignore[misc]
         else:
             starts, ends = cells_array(a, "a"), cells_array(b, "b")
@@ -368,6 +372,7 @@ class Grid:
         if (ax, ay) == (bx, by):
             return None
         along = self.lattice.along(bx - ax, by - ay)
+        # of two equally near the first, so that it is always the same
         return self.directions[along.index(max(along))]
 
     def ring(self, cell: CellLike, radius: int) -> Cells:
@@ -513,6 +518,7 @@ class Grid:
         """
         around = near_cell(about, "about")
         turns = whole("steps", steps)
+        # clockwise is what is seen, not how rows are counted
         image = self.lattice.turning(-turns if self.frame.mirrored else turns)
         return sets.moved(self.numbering, cells, around, around, image)
 
@@ -784,6 +790,7 @@ class Grid:
         """
         array = points_array(points)
         cells, inside = self.cells_at(array)
+        # few points are off the board: only these are looked at one by one
         for place in map(tuple, np.argwhere(~inside)):
             cells[place] = self.layout.snap(array[place], self._rim)
         return self.center(cells)
@@ -834,6 +841,7 @@ class Grid:
     @cached_property
     def extent(self) -> Box:
         """The box around all cells in the world: the size of the canvas that holds them."""
+        # inner cells reach no farther
         points = self.corners(self._rim).reshape(-1, 2)
         low, high = points.min(axis=0), points.max(axis=0)
         return Box(*low.tolist(), *(high - low).tolist())
@@ -971,6 +979,7 @@ class Grid:
         choice(before, Side, "before")
         ends = np.array([near_cell(a, "a"), near_cell(b, "b")])
         x, y = np.diff(self.center(ends), axis=0)[0].tolist()
+        # straight up or down it looks where it looked before
         return before if abs(x) <= 1e-9 * math.hypot(x, y) else "right" if x > 0 else "left"
 
     def reframed(self, frame: Frame) -> Self:
@@ -1040,6 +1049,7 @@ class Grid:
         low = array.min(axis=0)
         cols, rows = (array.max(axis=0) - low + 1).tolist()
         first = tuple(low.tolist())
+        # first the rectangle around them, which says where each belongs
         whole = cls(cols, rows, first=first, **kind)
         exists = np.zeros((rows, cols), dtype=bool)
         exists[whole.index(array)] = True
@@ -1092,6 +1102,7 @@ class Grid:
                 size = math.nan
             if not 0 < size < math.inf or len(extent) != 2:
                 raise InputError("extent", "must be width and height, above 0", extent)
+            # a width of just so many cells holds as many, even where the division is off by a bit
             sizes.append(size / frame.cell[place] + 1e-9)  # type: ignore[index]
         cols, rows = cls._fitting(*sizes, **kind)
         if min(cols, rows) < 1:

@@ -128,6 +128,7 @@ class Asker:
         """
         old = self.rules
         grid = self.left, self.top, self.cols, self.rows
+        # those of a mover follow it when it moves; these do not
         rules = type(old)(old.own, old.points, old.stride, old.zoning, old.feet, old.foot)
         rules.lay(
             old.plain, old.ground, old.kinds, old.closed_to_all, old.blocked_to, old.unseen, old.place
@@ -222,6 +223,7 @@ class Asker:
         way: cython.int
         ways: cython.int = layers.ways
         at: cython.Py_ssize_t
+        # an edit compiles them anew, and ties are read of how they were
         found = bytearray(count * ways)
         steps: cython.uchar[::1] = found
         codes: cython.uchar[::1] = self.rules.codes
@@ -336,6 +338,7 @@ class NextTurn:
     def judge_units(self):
         """Judge all cells of all units: 1 done, 0 a flood lacks room."""
         units = cython.cast(cython.int, len(self.homes))
+        # where all units were lifted it could stop on more cells, never on fewer
         for index in range(len(self.stops)):
             self.rows[self.stops[index]] = index
         # one flood serves all units that make no difference where they stand
@@ -356,6 +359,7 @@ class NextTurn:
 
     def flood(self):
         """Find where the foe can get as things stand: 1 found, 0 it lacks room."""
+        # the question is the same, who stands where is not
         self.layers.set_off(self.rules.own, self.first)
         status = self.layers.flood()
         if status < 0:
@@ -394,10 +398,12 @@ class NextTurn:
                 row = self.rows[cell]
                 for other in range(self.starts[row], self.ends[row]):
                     place = self.places[self.pool[other]]
+                    # cells were closed nearest first, so that the first stand is the soonest
                     if place and self.soonest[low + place - 1] == LATE:
                         self.soonest[low + place - 1] = key
         for index in range(low, end):
             place = low + self.places[self.cells[index]] - 1
+            # no way to such a stand leads over the cell, or beside where it makes a difference
             self.out[index] = 0
             if self.soonest[place] < LATE:
                 self.out[index] = 1 if self.soonest[place] < self.entered[place] else 2

@@ -146,6 +146,7 @@ def mine(board: Board) -> Board:
 
 def known(board: Board, unit: str | None, known_to: KnownTo) -> Board:
     """The board as a side knows it: by default that of a unit, if it keeps any knowledge."""
+    # nobody keeps any knowledge: the board is what everybody knows
     if not mine(board)._memories.values and not isinstance(known_to, str):
         return board
     if known_to is None and unit is not None:
@@ -167,6 +168,7 @@ def sought(board: Board, name: str) -> Unit | Refusal:
 
     So a unit out of sight is no error, nor one that has left the board unseen.
     """
+    # that there is no such unit may be all that is hidden from the side
     side = board._contents.known_by
     if side and isinstance(name, str) and name not in board._roster.values:
         return Refusal(f"the {side} know of no unit {name!r}")
@@ -184,6 +186,7 @@ def gap(board: Board, unit: Unit, other: Unit, at: Cell | None = None) -> int:
     """The distance of two units, of where one would stand: the least between their cells."""
     grid = board.grid
     mine, theirs = (np.array(board.covered(*each)) for each in ((unit, at), (other,)))
+    # a large unit may reach beyond the rim
     here, there = mine[grid.numbering.holds(mine)], theirs[grid.numbering.holds(theirs)]
     return int(grid.distance(here[:, None], there).min())
 
@@ -215,6 +218,7 @@ def still_holds(board: Board, state: int, near: Callable[[], NDArray[np.bool_]])
     """Whether no cell has changed that an answer of an earlier state looked at."""
     if board.state == state:
         return True
+    # data is the game's own: no answer depends on it
     changed = board._changes.cells(state, data=False)
     if changed is None:
         return False

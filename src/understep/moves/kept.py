@@ -56,6 +56,7 @@ class KeptReaches(Watcher, Generic[R]):
 
     def manned(self, name: str) -> None:
         """And as long as the unit is the same; where others stand they look up."""
+        # those of other units look up who stands where when they are asked
         for turns in self._turns.pop(name, ()):
             self._askers.pop((name, turns), None)
         self._brief = {}

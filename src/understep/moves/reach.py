@@ -103,6 +103,7 @@ class Reach(Answer):
         return None if isinstance(found, Labels) or len(found) >= LARGE else found
 
     def __getstate__(self) -> dict[str, Any]:
+        # compiled objects cannot be pickled, labels can
         return super().__getstate__() | {"_found": self._labels}
 
     def __repr__(self) -> str:
@@ -137,6 +138,7 @@ class Reach(Answer):
     def _arrivals(self) -> tuple[IntArray, IntArray]:
         """All cells that it can enter, by number, in order, and the least key of each."""
         labels = self._labels
+        # nearest first, so that the first label of a cell has its least key
         numbers, first = np.unique(labels.cells, return_index=True)
         return numbers.astype(np.int64), (labels.marks >> SHIFT)[first].astype(np.int64)
 
@@ -169,6 +171,7 @@ class Reach(Answer):
         if self._places is None:
             labels = self._labels
             stops = np.flatnonzero(labels.stops)
+            # made at once for all: who asks for one cell asks for more
             self._places = dict(zip(labels.cells[stops].tolist(), stops.tolist(), strict=True))
         return self._places.get(self._board.grid.numbering.number(cell))
 
@@ -201,6 +204,7 @@ class Reach(Answer):
         key = int(labels.marks[place]) >> SHIFT
         turn, used = divmod(key, labels.mover.stride)
         left = labels.mover.stride - 1 - used
+        # in the first turn what is left says what was spent; later, waits come in between
         cost = labels.mover.first - left if turn == 0 else int(labels.totals()[place])
         return Entry(found, labels.amount(cost), labels.left_in(turn + 1, left), turn + 1)
 
@@ -294,6 +298,7 @@ class Reach(Answer):
         if column == "cost":
             costs: NDArray[np.float64] = labels.totals()[stops] / labels.mover.scale
             return costs
+        # what the scale leaves out of a turn's points is left over, too
         finer = np.array([float(part) for part in labels.mover.finer])
         later = (labels.turns(stops) > 1).astype(int)
         left: NDArray[np.float64] = labels.left(stops) / labels.mover.scale + finer[later]
@@ -312,6 +317,7 @@ class Reach(Answer):
         for cell, turn, stop in rows:
             # of two labels of a cell the sooner one is drawn
             marks.setdefault(Cell(*cell), Mark("reach" if stop else "pass", turn))
+        # last, as it may stop where it starts
         marks[Cell(*cells[0])] = Mark("start", 1, self.unit.name)
         return Overlay._of(marks)
 

@@ -193,6 +193,7 @@ def _from_cells(
         found = _spread(lambda cell: singly(at=cell), list(keys), threads)
         return Reaches(keys, found.__getitem__)
 
+    # now, as the board may have changed when a reach is looked up
     unsure = [size * number + each for number, part in enumerate(done) for each in part.doubtful]
     starts = zip(unsure, map(board.grid.numbering.cell_of, numbers[unsure].tolist()), strict=True)
     doubts = {place: doubtful(board, who, cell) for place, cell in starts}

@@ -68,10 +68,12 @@ class Relief:
                 here = feet[:, foot]
                 there = np.where(here >= 0, self._near[here, way], -1)
                 good = there >= 0
+                # what the unit stands on already is not entered again
                 fresh = (p + vectors[way][0], q + vectors[way][1]) not in places
                 add = np.full(len(here), NEVER)
                 add[good] = self._single(here[good], there[good], way, diagonal, fresh)
                 weight[:, way] += add
+                # a large unit pays for the dearest of the cells it enters
                 price[good, way] = np.maximum(price[good, way], self.weights.price[there[good]])
                 price[good, way] += self.weights.solid[here[good], way]
             if diagonal and self.movement.diagonal is None:
@@ -90,6 +92,7 @@ class Relief:
         price = prices[near] + self.weights.solid
         ways = near.shape[1]
         rounded = self._grid.kind == "square" and ways == 8
+        # on hexes without slopes there is nothing to look at step by step
         for way in range(ways) if rounded or len(self._slopes.layer()) else ():
             good = np.flatnonzero(near[:, way] >= 0)
             weight[good, way] += NEVER * self._steep(good, near[good, way])
@@ -119,6 +122,7 @@ class Relief:
             return np.zeros(len(here), dtype=bool)
         levels = self.board._contents.elevation.array
         gap = (levels[there] - levels[here]) * rules.grain
+        # to whole parts, as the step rules count them: a half must not be off by a bit
         parts = np.where(gap >= 0, gap + 0.5, 0.5 - gap).astype(np.int64)
         steep: NDArray[np.bool_] = np.where(gap >= 0, parts > rules.climb, parts > rules.drop)
         return steep
@@ -152,6 +156,7 @@ class Relief:
         for one, foot in places.items():
             for along, (x, y) in enumerate(vectors):
                 other = (one[0] + x, one[1] + y)
+                # a wall that it stood across before is no news
                 before = (one[0] + p, one[1] + q), (other[0] + p, other[1] + q)
                 if other not in places or all(each in places for each in before):
                     continue
@@ -176,12 +181,14 @@ class Relief:
         if heaviest >= MOST_CODES // MOST_PRICE:  # prices do not matter that much
             price = np.ones_like(price)
             weight = np.minimum(weight, MOST_CODES // 2)
+        # a thing more is worse than any price, so that both fit into one number
         price = np.minimum(price, MOST_PRICE)
         each = weight * MOST_PRICE + price - 1
         each[~open_] = (heaviest + 1) * MOST_PRICE
         there = np.zeros((heaviest + 1) * MOST_PRICE + 1, dtype=bool)
         there[each] = True
         there[-1] = False
+        # of all weights there could be few occur: they fit into two bytes
         code = np.cumsum(there, dtype=np.int64) + 1  # 0 and 1 lead nowhere
         code[-1] = 1
         codes = code.astype(np.uint16)[each]
@@ -211,6 +218,7 @@ class Relief:
     def first_shut(self, way: list[Cell]) -> tuple[Cell, Cell]:
         """The first step of a way that these rules forbid, or its last."""
         pairs = list(pairwise(way))
+        # no step is shut where only several together are: then the last one is shown
         shut = (pair for pair in pairs if self.taken(*pair)[0] >= NEVER)
         return next(shut, pairs[-1] if pairs else (way[0], way[0]))
 
@@ -243,6 +251,7 @@ class Relief:
         if direction is None:
             return weight, False
         step = int(self._steps[0][start, self._grid.lattice.way(direction)])
+        # a link may lead to a neighbor, too: the lighter of both counts
         return (step, True) if step <= weight else (weight, False)
 
     def _landing(self, cell: Cell) -> int:

@@ -60,6 +60,7 @@ class Weights:
             None if side in kind.closed_to else self.movement._cost_on(name, kind)
             for name, kind in board.terrains.items()
         ]
+        # what is cleared is turned into the ground that suits the unit best
         least = None if not cheapest else costs[list(board.terrains).index(cheapest)]
         shut = np.array([cost is None for cost in costs])
         price = np.array([float(least or 0 if cost is None else cost) for cost in costs])
@@ -71,6 +72,7 @@ class Weights:
         for name, counts in contents.features.items():
             blocks, instead, add = self.movement._over(name, contents.declared.features[name])
             lies = counts > 0
+            # each feature is a thing of its own to be taken away
             if blocks:
                 weight += counts
             if instead is not None:
@@ -86,6 +88,7 @@ class Weights:
             known = "unknown" in self.rules and cheapest
             weight = np.where(unseen, 0 if known else NEVER, weight)
             prices = np.where(unseen, float(least or 0), prices)
+        # no remedy makes a hole into a cell
         weight[~self._grid.exists.ravel()] = NEVER
         if self.movement.rule is not None:
             weight = weight + NEVER * self._ruled_out(closed)
@@ -105,6 +108,7 @@ class Weights:
             ]  # fmt: skip
             level = float(contents.elevation.array[number])
             values = {name: layer[[number]].tolist()[0] for name, layer in layers.items()}
+            # a rule is asked once for cells that are alike: it may be slow
             site = code, tuple(name for name, _ in laid), level, tuple(values.values())
             if site not in known:
                 cost = board._units.cost_of(
@@ -136,8 +140,10 @@ class Weights:
         blocks = np.zeros(256, dtype=np.int32)
         for code, (name, kind) in enumerate(kinds.items(), 1):
             blocks[code] = self.movement._across(name, kind)[0]
+        # codes from here on are of doors that are open
         blocks[OPEN:] = 0
         codes = self.board._contents.edges.array.reshape(self._grid.cols * self._grid.rows, -1)
+        # most boards have no edge that blocks
         if not blocks[: codes.max(initial=0) + 1].any():
             none = np.zeros(codes.shape, dtype=np.int32)
             return none, none

@@ -32,6 +32,7 @@ class Ranges(NamedTuple):
 
     def union(self, board: Board) -> tuple[IntArray, IntArray]:
         """All cells in any of them, in order, and for each the first of the rows it is in."""
+        # no cell is listed twice
         most = min(int((self.ends - self.starts).sum()), board.grid.cols * board.grid.rows)
         met, mark = lines(board).marks(len(self.starts))
         cells, firsts = np.empty((2, most), dtype=np.int64)
@@ -46,6 +47,7 @@ class Ranges(NamedTuple):
     def manned(self, board: Board) -> set[str]:
         """The names of the units that stand on a cell in any of them."""
         roster, grid, found = board._roster, board.grid, set[str]()
+        # a cell can be taken once in each layer
         for codes, names in roster.standing.values():
             met, mark = lines(board).marks()
             args = view(codes.array), mark, view(met)
@@ -117,6 +119,7 @@ class Rows(Watcher):
             return None
         if self._dirty:
             self._forget(far)
+        # copies: rows that are found later move where others start
         out = np.empty((2, len(numbers)), dtype=np.int32)
         starts, ends = out
         with (store := self._store).lock:

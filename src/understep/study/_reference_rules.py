@@ -47,6 +47,7 @@ class ReferenceRules:
         #: The cells of foes that count as closed corners.
         self.foes = {cell for foe in foes for cell in board.covered(foe)}
         self.foes = self.foes if self.moves.foe_corners else set()
+        # the board stays as it is, and each is asked for thousands of times
         self.meaning, self.stands = cache(self._meaning), cache(self._stands)
         self.price, self.held = cache(self._price), self._held()
         self.steps = cache(lambda cell, dear=0: list(self._steps(cell, dear)))
@@ -65,6 +66,7 @@ class ReferenceRules:
 
     def covered(self, anchor: Cell) -> list[Cell | None]:
         """The cells it takes up there; None for one that is off the board."""
+        # most units: axial coordinates are not needed
         if len(self.moves.footprint) == 1:
             return [anchor if anchor in self.grid else None]
         found = []
@@ -99,6 +101,7 @@ class ReferenceRules:
             elif said is kind:
                 instead += [] if kind.cost is None else [exactly(kind.cost)]
                 more += exactly(kind.add)
+        # a bridge has a price of its own, even over what is impassable
         if instead or cost is not None:
             base: Any = min(instead) if instead else exactly(cost)
             cost = plain(base + more)
@@ -123,6 +126,7 @@ class ReferenceRules:
     def _stands(self, anchor: Cell) -> bool:
         """Whether ground and walls let it be there."""
         cells = self.covered(anchor)
+        # all of it, not its anchor alone, has to have ground
         if any(cell is None or self.price(cell) is None for cell in cells):
             return False
         inside = [cell for cell in cells if cell is not None]
@@ -137,6 +141,7 @@ class ReferenceRules:
                 continue
             own = other.side == self.unit.side
             passes = self.moves.passes == "all" or (own and self.moves.passes == "own")
+            # in the order of the alphabet the worst comes first
             found = min(found, "pass" if passes else "blocked")
         return found
 
@@ -153,6 +158,7 @@ class ReferenceRules:
                     if self.square and cell.col != near.col and cell.row != near.row:
                         corners = Cell(cell.col, near.row), Cell(near.col, cell.row)
                         ways = [(cell, each, near) for each in corners if each in self.grid]
+                    # around a corner a guard reaches by either way
                     if not self._walled(cell, near) and any(
                         not any(self._walled(a, b) for a, b in pairwise(way)) for way in ways
                     ):
@@ -205,6 +211,7 @@ class ReferenceRules:
             clear = [each for each in ways if each is not None]
             if len(clear) < (2 if self.moves.corners == "both" else 1):
                 return None
+            # of two ways around it takes the one whose edges add less
             add += min(clear)
             if self.moves.diagonal is None:
                 return None
@@ -231,6 +238,7 @@ class ReferenceRules:
             ]
             known = [price for price in prices if price is not None]
             if end is not None and len(known) == len(prices) and self.stands(end):
+                # a large unit pays for its dearest cell
                 yield ReferenceStep(way, end, max(known))
 
     def _steps(self, cell: Cell, dear: int) -> Iterator[ReferenceStep]:
@@ -266,6 +274,7 @@ class ReferenceRules:
                     yield land
                 blocked = self.board.blocked(land) or self.board.blocked(land, side=self.unit.side)
                 leapt = leap.terrains is None or self.board.terrain(land) in leap.terrains
+                # it may land there, but not fly on over it
                 if blocked or not leapt or self._barred(land):
                     break
                 before = land

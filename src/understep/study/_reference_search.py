@@ -51,6 +51,7 @@ class ReferenceSearch:
         self.start = State(unit.at, 0, -left, 0)
         self.states, todo = {self.start}, [self.start]
         while todo:
+            # in any order: it tries all there is, and needs no shortest first
             for state in self.after(todo.pop()):
                 if state not in self.states:
                     self.states.add(state)
@@ -81,9 +82,11 @@ class ReferenceSearch:
         moves, lacking, (_, cell, price) = self.rules.moves, state.lacking, step
         price, ends = self.rules.capped(price), False
         if moves.zones != "ignore" and not self.rules.held.isdisjoint(self.rules.covered(cell)):
+            # a zone takes all that would be left
             ends = moves.zones == "end"
             price += 0 if isinstance(moves.zones, str) else exactly(moves.zones)
             price = self.rules.capped(price)
+        # no turn can end where the unit may only pass
         if lacking + price > 0 or (ends and self.rules.meaning(cell) == "pass"):
             return None
         after = Fraction(0) if ends else lacking + price
@@ -92,6 +95,7 @@ class ReferenceSearch:
 
     def rested(self, state: State) -> State:
         """The state after a wait for the next turn."""
+        # what is lacking is below zero as long as points are left
         lacking = -self.full - min(-state.lacking, self.carry)
         return State(state.cell, state.turn + 1, lacking, 0)
 
@@ -130,7 +134,9 @@ class ReferenceSearch:
                     if step is None:  # a wait changes nothing
                         every[label][last] = min(way, every[label].get(last, way))
                         continue
+                    # of equal ways, steps in the order of directions, links and leaps last
                     place = (step.way, 0, 0) if step.way is not None else (99, *step.cell[::-1])
+                    # a link or leap has no direction that could change
                     bends = None not in (last, step.way) and last != step.way
                     found = ReferenceRoute(
                         way.cost + paid, way.shunned + weights.get(step.cell, 0),
@@ -147,6 +153,7 @@ class ReferenceSearch:
         for state in self.states:
             places[state.cell, state.dear].append(state)
         for (cell, dear), states in places.items():
+            # there it can wait for any later turn, so that the best state is enough
             if not dear and cell not in self.passing:
                 found.add(min(states))
                 continue
@@ -195,6 +202,7 @@ class ReferenceSearch:
     def _onward(self, label: State) -> Iterator[tuple[State, ReferenceStep | None, Fraction]]:
         """Where a wait or a step leads from a label, perhaps after waiting where it may stop."""
         stops = self.rules.meaning(label.cell) == "stop"
+        # a wait makes the next diagonal step the cheaper one again
         if stops and label.dear and label.turn + 1 < self.turns:
             yield self.rested(label), None, Fraction(0)
         last = self.turns if stops else label.turn + 1
@@ -220,6 +228,7 @@ def costs_to(rules: ReferenceRules, goals: Iterable[Cell]) -> dict[Cell, Fractio
                 price = rules.capped(step.price)
                 into[step.cell, rules.next_dear(dear, step)].append((cell, dear, price))
     todo = list(found)
+    # it grows while it is gone through
     for end in todo:
         for cell, dear, price in into[end]:
             known, cost = found.get((cell, dear)), found[end] + price

@@ -92,6 +92,7 @@ class Fog:
         for side in sector.fogged:
             if side not in self.sides:
                 sector.lift_fog(side)
+        # a sector is no board of the game: nothing there can be undone
         sector.forget()
 
     def attach(self, board: Board, rect: Rect) -> None:
@@ -107,9 +108,11 @@ class Fog:
         for key in self._land.keys(rect):
             sector = self._land.land(key).board
             if sector is not None:
+                # where nobody ever was there is no sector, and all is as the side has it
                 place = places(sector.grid, board.grid)
                 memory._contents.carry(sector._memory(side)._contents, place)
         with memory._branch.following():
+            # those across sectors belong to none, and are kept here
             for edge in known.edges.values():
                 if rect.holds((edge.a, edge.b)):
                     memory.set_edge(edge.a, edge.b, edge.kind, both=edge.both, is_open=edge.is_open)
@@ -126,6 +129,7 @@ class Fog:
         """Take to a board what units see there that stand elsewhere, or are gone."""
         views: dict[str, dict[str, IntArray | None]] = {}
         for unit in units:
+            # who stands there and sees nothing beyond it is looked after by the board
             there = unit.name in board._roster.values
             if unit.side not in self.sides or (there and self._whole(rect, unit)):
                 continue
@@ -192,6 +196,7 @@ class Fog:
         cells = np.array(list(changes.cells()), dtype=np.int64).reshape(-1, 2)
         if len(cells):
             for name, sight in list(self._sights.items()):
+                # what changed beyond all that it may see is nothing to it
                 if sight.rect.within(cells).any():
                     del self._sights[name]
                     if name in self._crew.listed and name not in found:
@@ -212,6 +217,7 @@ class Fog:
             found = Changes.of(memory, changes, edges, links, self._land.side)
             self._write(side, found)
             learned += [(side, found)] if found.land else []
+            # of a board whose journal has forgotten, all are looked at
             names = {each.keys for each in changes or () if each.store is memory.last}
             for name in memory.last.values if changes is None else names:
                 self._last_seen(known, memory, name)
