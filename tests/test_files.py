@@ -302,7 +302,7 @@ def with_change(*path, value):
         (("terrain",), {}, "terrain", "at least 1"),
         (("terrain", "wall", "glyph"), "##", "terrain.wall", "one visible character"),
         (("terrain", "wall", "glyph"), ".", "terrain.wall", "has this glyph"),
-        (("terrain", "wall", "tint"), "red", "terrain.wall", "must be a colour"),
+        (("terrain", "wall", "tint"), "red", "terrain.wall", "a colour must be like"),
         (("terrain", "wall", "pattern"), "stripes", "terrain.wall.pattern", "'bricks'"),
         (("terrain", "wall", "cost"), -1, "terrain.wall", "never negative"),
         (("terrain", "wall", "cost"), "three", "terrain.wall", "a fraction such as"),

@@ -161,7 +161,7 @@ def test_an_image_goes_there_and_back(kind, scale, data, tmp_path_factory):
         (b"", {"#000000": "turf"}, "is no image that can be read"),
         (np.zeros((2, 2)), {"#000000": "turf"}, "image: must be uint8"),
         (np.zeros((0, 2, 3), np.uint8), {"#000000": "turf"}, "has no pixels"),
-        (np.zeros((1, 1, 3), np.uint8), {"black": "turf"}, "a colour is written like '#a0b4c8'"),
+        (np.zeros((1, 1, 3), np.uint8), {"black": "turf"}, "a colour must be like '#6b8a3c'"),
         (np.zeros((1, 1, 3), np.uint8), {"#000000": "turff"}, "must name a terrain"),
         (np.zeros((1, 1, 3), np.uint8), {}, "legend: must have a colour"),
     ],

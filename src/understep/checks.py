@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import os
+import re
 import sys
 from collections.abc import Collection, Mapping
 from dataclasses import MISSING, Field, fields
@@ -17,6 +18,7 @@ K = TypeVar("K")
 
 LARGEST = sys.float_info.max
 ABOVE_ZERO = math.ulp(0.0)
+COLOR = r"^#[0-9a-fA-F]{6}$"
 
 
 class Limits(NamedTuple):
@@ -75,6 +77,13 @@ def text(argument: str, value: object, *, what: str = "", empty: bool = False) -
     except UnicodeEncodeError as error:
         rule = f"holds {value[error.start]!r}, half of a character, which no file can hold"
         raise InputError(argument, rule, value) from None
+
+
+def color_of(argument: str, value: Any, what: str = "a colour") -> str:
+    """Return a colour, given as a text such as "#6b8a3c", or refuse it."""
+    if not isinstance(value, str) or not re.fullmatch(COLOR, value):
+        raise InputError(argument, f"{what} must be like '#6b8a3c'", value)
+    return value
 
 
 def path_of(argument: str, value: Any) -> Path:

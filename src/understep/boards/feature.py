@@ -8,8 +8,8 @@ from fractions import Fraction
 from typing import Annotated, Any, NamedTuple, Protocol
 
 from understep.boards.cost import Cost, rounded
-from understep.boards.terrain import GLYPH, MOST_COVER, TINT, height, look_of
-from understep.checks import Described, Limits, kinds_table
+from understep.boards.terrain import GLYPH, MOST_COVER, height, look_of
+from understep.checks import COLOR, Described, Limits, kinds_table
 from understep.errors import InputError
 from understep.grids.cell import Cells
 
@@ -68,7 +68,7 @@ class Feature(Described):
     hides: bool = False
     cover: Annotated[float, Limits(0, MOST_COVER)] = 0.0
     glyph: Annotated[str, Limits(pattern=GLYPH)] | None = None
-    tint: Annotated[str, Limits(pattern=TINT)] | None = None
+    tint: Annotated[str, Limits(pattern=COLOR)] | None = None
 
     def __post_init__(self) -> None:
         for name in ("blocks", "hides"):

@@ -13,6 +13,7 @@ from understep.boards.board import Board
 from understep.boards.changes import Marked
 from understep.boards.contents import Contents
 from understep.boards.journal import STATES, Branch, Change
+from understep.boards.knowledge import NONE
 from understep.boards.roster import Listed, Roster
 from understep.boards.store import ABSENT, Layer, Table
 from understep.boards.unit import Unit
@@ -20,7 +21,6 @@ from understep.errors import JournalError
 from understep.grids.cell import IntArray
 from understep.kernels import loader
 
-NONE = np.zeros(0, dtype=np.int64)
 Look: TypeAlias = Callable[[Board, Unit], IntArray]
 
 

@@ -11,6 +11,7 @@ from understep.errors import NameUnknownError, NameWarning
 
 USES = ("costs", "terrain"), ("edges", "edge"), ("features", "feature"), ("links", "link")
 ALIKE = 0.75  # of 1, from where on two names are taken for each other
+MOST_WARNED = 1 << 12  # names of which it is known that they were warned of
 _warned: set[tuple[str, str, str]] = set()
 
 
@@ -59,6 +60,8 @@ def meet(board: Any, movement: Any, side: str | None = None) -> None:
             known = _known(board, movement, side)[each.kind]
             raise NameUnknownError(each.argument, each.kind, each.name, known)
         if each.close and (fault := (each.kind, each.name, each.close)) not in _warned:
+            if len(_warned) >= MOST_WARNED:  # a game can make up any number of names
+                _warned.clear()
             _warned.add(fault)
             warnings.warn(each.text, NameWarning, stacklevel=3)
 

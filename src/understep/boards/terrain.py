@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Mapping
 from dataclasses import KW_ONLY, dataclass, replace
 from typing import Annotated, Any, Literal, Protocol, TypeAlias, TypeVar, cast, get_args
 
 from understep.boards.cost import Cost, rounded
-from understep.checks import Described, Limits, items, named, real, text
+from understep.checks import COLOR, Described, Limits, color_of, items, named, real, text
 from understep.errors import InputError
 
 TintPattern = Literal[
@@ -17,7 +16,6 @@ TintPattern = Literal[
 MOST = 255
 MOST_COVER = 10**6
 GLYPH = r"^\S$"
-TINT = r"^#[0-9a-fA-F]{6}$"
 
 
 @dataclass(frozen=True, repr=False)
@@ -63,7 +61,7 @@ class Terrain(Described):
     cost: Cost | None = 1
     _: KW_ONLY
     glyph: Annotated[str, Limits(pattern=GLYPH)] | None = None
-    tint: Annotated[str, Limits(pattern=TINT)] | None = None
+    tint: Annotated[str, Limits(pattern=COLOR)] | None = None
     pattern: TintPattern = "plain"
     hazard: Cost = 0
     cover: Annotated[float, Limits(0, MOST_COVER)] = 0.0
@@ -142,8 +140,8 @@ def look_of(glyph: object, tint: object) -> None:
     seen = isinstance(glyph, str) and len(glyph) == 1 and glyph.isprintable() and glyph != " "
     if glyph is not None and not seen:
         raise InputError("glyph", "must be one visible character", glyph)
-    if tint is not None and not re.fullmatch(TINT, str(tint)):
-        raise InputError("tint", "must be a colour like '#a0b4c8'", tint)
+    if tint is not None:
+        color_of("tint", tint)
 
 
 def height(cover: object) -> float:

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from typing import Any
 
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain
 from understep.boards.unit import Unit
-from understep.checks import expect
-from understep.errors import InputError
+from understep.checks import color_of, expect
 
 PAPER = "#f6efdf"
 INK = "#3a3228"
@@ -125,8 +123,7 @@ def chosen(sides: Mapping[str, str] | None) -> Mapping[str, str]:
     """Colours that were chosen for some sides, such as "#6b8a3c"; refuse others."""
     expect("sides", sides, (Mapping, type(None)), "must give colours by side, or be None")
     for side, color in (sides or {}).items():
-        if not isinstance(color, str) or not re.fullmatch(r"#[0-9a-fA-F]{6}", color):
-            raise InputError("sides", f"the colour of {side!r} must be like '#6b8a3c'", color)
+        color_of("sides", color, f"the colour of {side!r}")
     return sides or {}
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -11,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.checks import expect, path_of, whole
+from understep.checks import color_of, expect, path_of, whole
 from understep.errors import MOST_FAULTS, BoardFileError, InputError, MissingExtraError
 from understep.files.schema import MOST_CELLS
 from understep.grids.grid import Grid
@@ -89,8 +88,7 @@ def color_ids(
     expect("legend", legend, Mapping, "must map colours to names")
     colors = []
     for color in legend:
-        if not isinstance(color, str) or not re.fullmatch(r"#[0-9a-fA-F]{6}", color):
-            raise InputError("legend", "a colour is written like '#a0b4c8'", color)
+        color_of("legend", color)
         colors.append([int(color[place : place + 2], 16) for place in (1, 3, 5)])
     if not colors:
         raise InputError("legend", "must have a colour", legend)
