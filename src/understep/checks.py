@@ -86,11 +86,14 @@ def color_of(argument: str, value: Any, what: str = "a colour") -> str:
     return value
 
 
-def path_of(argument: str, value: Any) -> Path:
-    """Return a path, given as a text or a path, or refuse it."""
+def path_of(argument: str, value: Any, endings: tuple[str, ...] = ()) -> Path:
+    """Return a path, given as a text or a path, or refuse it; with one of some endings, if any."""
     if not isinstance(value, str | os.PathLike) or "\0" in os.fspath(value):
         raise InputError(argument, "must be a path", value)
-    return Path(value)
+    found = Path(value)
+    if endings and found.suffix not in endings:
+        raise InputError(argument, f"must end in {', '.join(endings)}", str(value))
+    return found
 
 
 def named(argument: str, kind: str, value: object, known: Collection[str]) -> str:

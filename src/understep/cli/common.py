@@ -11,7 +11,8 @@ import click
 from rich.console import Console
 
 import understep as us
-from understep.draw._canvas import picture_path
+from understep.checks import path_of
+from understep.draw._look import PAGES, PICTURES
 from understep.errors import InputError, UnderstepError, printable
 from understep.maps._shipped import SHIPPED
 
@@ -99,25 +100,19 @@ class CellArgument(click.ParamType):  # type: ignore[type-arg]
         return us.Cell(*numbers)
 
 
-class PictureFile(click.Path):
-    """A file to draw into, refused before anything is done if no figure can be written there."""
+class OutputFile(click.Path):
+    """A file to write, refused before anything is done if its ending is none of some."""
+
+    def __init__(self, endings: tuple[str, ...]) -> None:
+        super().__init__(dir_okay=False)
+        self._endings = endings
 
     def convert(self, value: Any, param: Any, ctx: Any) -> Any:
         """Check the ending."""
         try:
-            picture_path(value)
+            path_of("path", value, self._endings)
         except InputError as error:
             self.fail(str(error), param, ctx)
-        return super().convert(value, param, ctx)
-
-
-class PageFile(click.Path):
-    """A file to write a page into, refused before anything is done if its ending is another."""
-
-    def convert(self, value: Any, param: Any, ctx: Any) -> Any:
-        """Check the ending."""
-        if not str(value).endswith(".html"):
-            self.fail(f"{value!r} must end in .html", param, ctx)
         return super().convert(value, param, ctx)
 
 
@@ -170,12 +165,12 @@ def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
         command
     )
     command = click.option(
-        "--html", type=PageFile(dir_okay=False), expose_value=False, callback=write,
+        "--html", type=OutputFile(PAGES), expose_value=False, callback=write,
         help="Write a page to explore in a browser into FILE (.html).",
     )(command)  # fmt: skip
     return click.option(
         "--png",
-        type=PictureFile(dir_okay=False),
+        type=OutputFile(PICTURES),
         help="Draw a figure into FILE (.png, .svg, .pdf).",
     )(command)
 

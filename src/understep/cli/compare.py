@@ -10,7 +10,8 @@ from rich.console import Console
 from rich.table import Table
 
 import understep as us
-from understep.cli.common import BoardArgument, CellArgument, PageFile, PictureFile, say
+from understep.cli.common import BoardArgument, CellArgument, OutputFile, say
+from understep.draw._look import PAGES, PICTURES
 
 
 @click.command(context_settings={"ignore_unknown_options": True})
@@ -18,10 +19,8 @@ from understep.cli.common import BoardArgument, CellArgument, PageFile, PictureF
 @click.argument("unit")
 @click.argument("to", type=CellArgument())
 @click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
-@click.option("--png", type=PictureFile(dir_okay=False), help="Draw them side by side into FILE.")
-@click.option(
-    "--html", type=PageFile(dir_okay=False), help="Write a page to step through A* into FILE."
-)
+@click.option("--png", type=OutputFile(PICTURES), help="Draw them side by side into FILE.")
+@click.option("--html", type=OutputFile(PAGES), help="Write a page to step through A* into FILE.")
 @click.option("--gif", type=click.Path(dir_okay=False), help="Write A* as an animation.")
 def compare(
     board: us.Board, unit: str, to: us.Cell, as_json: bool, png: str | None, html: str | None,

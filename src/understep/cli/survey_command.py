@@ -19,7 +19,8 @@ from rich.progress import Progress
 from rich.table import Table
 
 import understep as us
-from understep.cli.common import PictureFile, say
+from understep.cli.common import OutputFile, say
+from understep.draw._look import PICTURES
 from understep.errors import printable
 from understep.study._survey_questions import QUESTIONS
 from understep.worlds._delta import MOST_SEED
@@ -56,9 +57,7 @@ class SeedsArgument(click.ParamType):  # type: ignore[type-arg]
     help="Write survey.csv and survey.json there, and continue an interrupted run.",
 )  # fmt: skip
 @click.option("--json", "as_json", is_flag=True, help="Print JSON for programs.")
-@click.option(
-    "--png", type=PictureFile(dir_okay=False), help="Draw a chart into FILE (.png, .svg, .pdf)."
-)
+@click.option("--png", type=OutputFile(PICTURES), help="Draw a chart into FILE (.png, .svg, .pdf).")
 def survey(
     folder: Path | None,
     seeds: range | None,

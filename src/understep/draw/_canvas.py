@@ -6,7 +6,6 @@ import itertools
 import os
 from collections import Counter
 from collections.abc import Container, Iterable, Mapping, Sequence
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -30,7 +29,6 @@ if TYPE_CHECKING:
     from matplotlib.lines import Line2D
     from matplotlib.text import Text
 
-ENDINGS = (".png", ".svg", ".pdf")
 FINEST = 5.0  # points of type: patterns in smaller cells would be a blur
 HIDDEN = 0.35  # how opaque what stands behind raised ground is
 MANY = len(look.ROUTES)
@@ -49,16 +47,8 @@ def finish_figure(drawn: Any, path: str | os.PathLike[str] | None) -> None:
         part.set_parse_math(False)
         part.set_text(printable(part.get_text()))
     if path is not None:
-        drawn.savefig(picture_path(path))
-
-
-def picture_path(path: Any) -> Path:
-    """The path of a file that a figure can be written to, or refuse it."""
-    found = path_of("path", path)
-    # Matplotlib would write other formats, which nobody looks at here
-    if found.suffix not in ENDINGS:
-        raise InputError("path", f"must end in {', '.join(ENDINGS)}", str(path))
-    return found
+        # Matplotlib would write other formats, which nobody looks at here
+        drawn.savefig(path_of("path", path, look.PICTURES))
 
 
 def new_figure(size: tuple[int, int]) -> Figure:

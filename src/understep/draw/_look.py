@@ -10,6 +10,7 @@ from understep.boards.terrain import Terrain
 from understep.boards.unit import Unit
 from understep.checks import color_of, expect
 
+PICTURES, PAGES = (".png", ".svg", ".pdf"), (".html",)  # endings of files
 PAPER = "#f6efdf"
 INK = "#3a3228"
 FAINT = "#8d8170"

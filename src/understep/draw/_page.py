@@ -15,7 +15,7 @@ from understep.draw._roles import role_of
 from understep.draw._scene import Places, scene
 from understep.draw._stack import ON_ROUTE, Layer, stack
 from understep.draw._unit_sheet import TURNS, side_threats, unit_sheet
-from understep.errors import InputError, MissingExtraError
+from understep.errors import MissingExtraError
 from understep.moves.explain import Explanation
 
 
@@ -74,9 +74,7 @@ def page(
     turns = whole("turns", turns, 1, 9)
     expect("title", title, (str, type(None)), "must be a text, or None")
     chosen = look.chosen(sides)
-    file = None if path is None else path_of("path", path)
-    if file is not None and file.suffix != ".html":
-        raise InputError("path", "must end in .html", str(path))
+    file = None if path is None else path_of("path", path, look.PAGES)
     moments, others = _moments(answers)
     board = drawn_board(board, others)
     made = scene(board, chosen) | sheets(board, turns)
