@@ -396,3 +396,32 @@ def test_a_unit_asked_again_after_an_undo_does_not_read_steps_of_the_edit():
     assert us.route(board, "pikes", (3, 0)).cost == 4  # both units share a table of steps
     board.undo()
     assert us.route(board, "scout", (3, 0)).plain() == before
+
+
+@pytest.mark.parametrize("apart", ["copy", "trial", "neither"])
+@pytest.mark.parametrize("wall", [False, True])
+def test_who_came_back_by_an_undo_is_in_the_way_again(apart, wall):
+    board = us.Board(us.SquareGrid(7, 1), {"turf": 1}, edges={"wall": us.Edge(blocks=True)})
+    if wall:  # costs go by steps
+        board.set_edge((5, 0), (6, 0), "wall")
+    scout = us.Unit("scout", "wardens", us.Movement(6, passes="none"))
+    board.add(scout, at=(0, 0))
+    for name, col in (("pikes", 3), ("raider", 6)):
+        board.add(us.Unit(name, "wreckers", us.Movement(6)), at=(col, 0))
+    before = us.reach(board, "scout").cells
+    paused = us.route(board, "scout", (4, 0), budget=1)
+    if apart == "trial":
+        with board.trial():
+            board.put("pikes", at=(5, 0))
+            board.copy()
+    else:
+        board.put("pikes", at=(5, 0))
+        kept = [board.copy()] if apart == "copy" else []
+        board.undo()
+        assert len(kept) < 2
+    assert us.reach(board, "scout", at=(0, 0)).cells == before == us.reach(board, "scout").cells
+    assert set(us.reaches(board, "scout", at=[(1, 0)])[1, 0].cells) == set(before)
+    assert not us.route(board, "scout", (4, 0))
+    while paused.paused:
+        paused = paused.resume()
+    assert not paused

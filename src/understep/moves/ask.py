@@ -31,6 +31,7 @@ from understep.moves.answer import (
 )
 from understep.moves.avoid import Avoid, weights
 from understep.moves.goals import Accept, Goals, goals_of, no_goal, shut
+from understep.moves.kept import kept
 from understep.moves.mover import table_of
 from understep.moves.no_route import as_near, no_route
 from understep.moves.route import Route, Step, make_route, refused
@@ -321,14 +322,16 @@ def advanced(
     except StopIteration as end:
         return cast(Route, end.value)
 
+    writes = kept(board).writes
+
     def resume() -> Route:
-        if board.state != paused._state:  # what was searched may be wrong now
+        # what was searched may be wrong now, and its layers others even where all was undone
+        if kept(board).writes != writes:
             return asked()
         return advanced(board, unit, goal, going, asked)
 
     why = "the search is paused: resume() goes on"
-    paused = refused(board, unit, goal, why, (), lambda: unit.at, _resume=resume)
-    return paused
+    return refused(board, unit, goal, why, (), lambda: unit.at, _resume=resume)
 
 
 def sixteenths(weight: float) -> int:

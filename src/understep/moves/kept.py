@@ -44,6 +44,8 @@ class KeptReaches(Watcher, Generic[R]):
         self._board = board
         self._known: dict[tuple[str, int | None], tuple[int, R]] = {}
         self._held, self._lock = 0, Lock()
+        #: How often the board was written to; a change that is undone counts twice.
+        self.writes = 0
         #: What answers, and the layer it stands in as it was made of it, by name and turns.
         self._askers: dict[tuple[str, int | None], tuple[Any, Layer, Any]] = {}
         self._turns: dict[str, list[int | None]] = {}
@@ -52,10 +54,12 @@ class KeptReaches(Watcher, Generic[R]):
 
     def touched(self, _numbers: IntArray) -> None:
         """Askers hold as long as no ground changes; of reaches, states tell what has changed."""
+        self.writes += 1
         self._clear()
 
     def manned(self, name: str) -> None:
         """And as long as the unit is the same; where others stand they look up."""
+        self.writes += 1
         # those of other units look up who stands where when they are asked
         for turns in self._turns.pop(name, ()):
             self._askers.pop((name, turns), None)

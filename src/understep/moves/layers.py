@@ -159,10 +159,8 @@ def _lists(room: int) -> list[NDArray[Any]]:
 
 @dataclass(slots=True)
 class Ready:
-    """The rules of a mover as the search by layers takes them, for one state of the board."""
+    """The rules of a mover as the search by layers takes them."""
 
-    state: int
-    views: Any  # of the step table
     laid: tuple[Any, ...]  # what the rules are made of
     bounds: tuple[Any, ...]  # what decides which searches serve, and how many keys they take
     rules: Any
@@ -176,8 +174,7 @@ class Ready:
         if self.rules is not None:
             self.rules.stand(own)
         floods = self.floods if alike else {}
-        same = self.state, self.views, self.laid, self.bounds, self.rules, self.plain
-        return Ready(*same, floods, {})
+        return Ready(self.laid, self.bounds, self.rules, self.plain, floods, {})
 
 
 def ready(board: Board, mover: Mover) -> Ready | None:
@@ -186,12 +183,12 @@ def ready(board: Board, mover: Mover) -> Ready | None:
     They are made anew only when what they are made of has been replaced, and set last of all, as
     threads may ask at once.
     """
-    table, known = mover.table, cast(Ready | None, mover.ready)
+    known = cast(Ready | None, mover.ready)
     held: tuple[Any, ...] = ()
     if mover.zoning:  # counts follow when they are asked for
         held = zones(board, mover.movement.layer).counts(mover.unit.side)
-    if known is None or known.state != board.state or known.views is not table.views:
-        known = mover.ready = _made_ready(board, mover, known, held)
+    # a state that was undone comes back, layers that were copied meanwhile do not
+    known = mover.ready = _made_ready(board, mover, known, held)
     return known if known.rules is not None else None
 
 
@@ -206,7 +203,6 @@ def _made_ready(board: Board, mover: Mover, old: Ready | None, held: tuple[Any, 
     same = old is not None and bounds == old.bounds and len(laid) == len(old.laid)
     # layers are replaced when they are written, so that identity tells
     if old is not None and same and all(map(is_, laid, old.laid)):
-        old.state = board.state
         return old
     rules = None
     unfit = mover.carry or mover.zoning == 1 or table.layers > 1 or table.free_steps
@@ -215,7 +211,7 @@ def _made_ready(board: Board, mover: Mover, old: Ready | None, held: tuple[Any, 
     narrow = len(table.views[0]) > 0 and not mover.zoning
     if not unfit and not table.far_steps and (by_kind is not None or narrow):
         rules = _rules(board, mover, ground, held)
-    return Ready(board.state, table.views, laid, bounds, rules, by_kind is not None, {}, {})
+    return Ready(laid, bounds, rules, by_kind is not None, {}, {})
 
 
 def _rules(

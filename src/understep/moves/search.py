@@ -267,7 +267,7 @@ def _guided(
     # a bound of all turns there could be would use up the numbers in a few searches
     limit = min(most, max(FEW_KEYS, mover.stride))
     ask = partial(kernel_search.begin, known.rules, home, mover.first)
-    ask(limit, ring, goal, cheapest, known.state)
+    ask(limit, ring, goal, cheapest, board.state)
     while (status := kernel_search.run()) != 1:
         if status == -1:
             views = table.views
@@ -278,7 +278,7 @@ def _guided(
             workspace.grow()
         elif limit < most and kernel_search.cut_short():
             limit = most
-            ask(limit, ring, goal, cheapest, known.state)
+            ask(limit, ring, goal, cheapest, board.state)
         else:
             break
     closed, answers, found, expanded = kernel_search.tally()
