@@ -101,7 +101,7 @@ class CellArgument(click.ParamType):  # type: ignore[type-arg]
 
 
 class OutputFile(click.Path):
-    """A file to write, refused before anything is done if its ending is none of some."""
+    """A file to write, refused before anything is done if it has another ending."""
 
     def __init__(self, endings: tuple[str, ...]) -> None:
         super().__init__(dir_okay=False)
