@@ -282,6 +282,20 @@ def test_threats_are_the_sum_of_attacks_and_stands_are_ranked_by_them(board):
     assert keys == sorted(keys)
 
 
+@pytest.mark.parametrize("measure", ["grid", "straight", "path"])
+def test_an_attack_over_heights_that_cannot_be_compared_is_refused(measure):
+    board = us.Board(us.SquareGrid(9000, 1), {"turf": 1})
+    board.set_elevation(10**6, (5, 0))
+    far = us.Attack(1, 1000, measure=measure, per_level=1)
+    board.add(us.Unit("archer", "wardens", us.Movement(1), eye=10**6, attack=far), at=(0, 0))
+    for moving in (False, True):
+        with pytest.raises(us.errors.InputError, match="heights cannot be compared exactly"):
+            us.attacks(board, "archer", moving=moving)
+    board.add(us.Unit("raider", "wreckers", us.Movement(1)), at=(99, 0))
+    with pytest.raises(us.errors.InputError, match="heights cannot be compared exactly"):
+        us.threats(board, against="wreckers")
+
+
 def test_why_an_attack_is_none():
     board = us.Board(us.HexGrid(14, 7), {"turf": 1, "reeds": us.Terrain(2, cover=2)})
     archer = us.Unit("archer", "wardens", us.Movement(points=1), attack=us.Attack(3, 4))

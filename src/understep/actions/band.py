@@ -44,9 +44,9 @@ def aiming_of(unit: Unit, attack: Attack) -> Aiming:
 
 def aimed_at(board: Board, unit: Unit, attack: Attack, reach: Reach) -> IntArray:
     """The cells that can be aimed at from anywhere that a unit can get, by number, in order."""
-    found = reach._quick if attack.measure == "grid" else None
-    if found is not None:
-        kept, far = _rows(board, attack, aiming_of(unit, attack))
+    found, known = reach._quick, _rows(board, unit, attack)
+    if found is not None and known is not None:
+        kept, far = known
         struck = kept.struck(found, far)
         if struck is not None:
             return struck
@@ -55,19 +55,23 @@ def aimed_at(board: Board, unit: Unit, attack: Attack, reach: Reach) -> IntArray
 
 def rows_from(board: Board, unit: Unit, attack: Attack, stands: IntArray) -> Ranges | None:
     """The rows of what can be aimed at from each of some stands; None: they are not kept."""
-    if attack.measure != "grid":
+    known = _rows(board, unit, attack)
+    if known is None:
         return None
-    kept, far = _rows(board, attack, aiming_of(unit, attack))
+    kept, far = known
     return kept.of(stands, far)
 
 
-def _rows(board: Board, attack: Attack, aiming: Aiming) -> tuple[Rows, int]:
-    """The rows of an attack, and how many steps lead at most to what is in one."""
-    kept = lines(board)
+def _rows(board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
+    """The rows of an attack, and how many steps lead at most to what is in one.
+
+    None where distances are no grid distances. Heights that cannot be compared so far are refused.
+    """
+    kept, aiming = lines(board), aiming_of(unit, attack)
     far = attack._far(kept.span)
     if attack.sight:
         kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
-    return rows(board, aiming), far
+    return (rows(board, aiming), far) if attack.measure == "grid" else None
 
 
 class Band:
@@ -84,13 +88,9 @@ class Band:
                 grid.lattice.spread(grid.numbering.cells_of(stands), offsets)
             )
         self._on_grid = attack.measure == "grid"  # else distances are judged here
-        self._aiming = aiming_of(unit, attack)
         self._lines = lines(board)
         #: What can be aimed at from each stand; None: it is found again when it is asked for.
-        self._ranges: Ranges | None = None
-        if self._on_grid:
-            kept, far = _rows(board, attack, self._aiming)
-            self._ranges = kept.of(stands, far)
+        self._ranges = rows_from(board, unit, attack, stands)
         if self._ranges is None:
             _ = self.cells
 
@@ -107,7 +107,7 @@ class Band:
     def _armed(self) -> Any:
         """The kernel, with this attack; another may have been there in between."""
         starts = self.starts.astype(np.int32).ravel()
-        return self._lines.armed(self._aiming, starts)
+        return self._lines.armed(aiming_of(self._unit, self._attack), starts)
 
     @cached_property
     def cells(self) -> tuple[IntArray, IntArray]:

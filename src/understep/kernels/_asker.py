@@ -171,9 +171,10 @@ class Asker:
         except IndexError:
             return None
         layers = workspace.search
-        stands = number == self.rules.own or layers.stands(self.rules, number)
-        # the ground says so already where costs go by cells
-        stands = stands and (self.plain or number == self.rules.own or self.table.can_stand(number))
+        # where costs go by cells, these tell whether the ground lets it stand there, too
+        stands = number == self.rules.own or (
+            layers.stands(self.rules, number) and (self.plain or self.table.can_stand(number))
+        )
         found = self.flood(workspace, number, date) if stands else None
         # one that was broken off is not used again
         if found is not None or not stands:
