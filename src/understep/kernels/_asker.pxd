@@ -36,10 +36,8 @@ cdef class Asker:
     cdef int number(self, object at) except -2
     @cython.locals(number=cython.int, layers=Layers)
     cpdef ask(self, object at, long long date)
-    @cython.locals(count=cython.int, layers=Layers)
+    @cython.locals(count=cython.int, layers=Layers, status=cython.int)
     cpdef flood(self, object workspace, int number, long long date)
-    @cython.locals(limit=cython.int, status=cython.int)
-    cdef int flood_by_steps(self, object workspace, Layers layers, int number, long long date) except -1
     cdef bytearray steps_of(self, Layers layers, int count)
     @cython.locals(old=Rules, rules=Rules)
     cpdef apart(self, object who)
@@ -105,3 +103,6 @@ cdef class NextTurn:
 
 @cython.locals(index=cython.int)
 cpdef list unfit(Layers layers, Rules rules, int[::1] numbers)
+
+@cython.locals(layers=Layers, most=cython.int, status=cython.int)
+cpdef int drive(object workspace, Rules rules, object table, object views, int start, int first, int few, int limit, int ring, int goal, int cheapest, long long date) except -3

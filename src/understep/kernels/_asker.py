@@ -185,7 +185,11 @@ class Asker:
         """Flood from a cell; None: there are too many costs, and the workspace is of no use."""
         layers = workspace.search
         if not self.plain:
-            if self.flood_by_steps(workspace, layers, number, date) == 0:
+            status = drive(
+                workspace, self.rules, self.table, self.views, number, self.first, self.few, self.limit,
+                self.ring, -1, 0, date,
+            )
+            if status < 0:
                 return None
             count = layers.closed
         else:
@@ -197,26 +201,6 @@ class Asker:
         steps = None if self.plain else self.steps_of(layers, count)
         data = layers.data(count) if count < self.large else workspace.take(count)
         return Found(self.mover, self.rules, number, count, data, steps)
-
-    def flood_by_steps(self, workspace, layers, number, date):
-        """Flood by the codes of a step table, which are compiled on the way: 0 where they are too wide."""
-        workspace.label()
-        # a bound of all turns there could be would use up the numbers in a few searches
-        limit = self.few
-        layers.begin(self.rules, number, self.first, limit, self.ring, -1, 0, date)
-        status = layers.run()
-        while status or (limit < self.limit and layers.cut_short()):
-            if status == -1:
-                self.table.fill_around(layers.wants())
-                if self.table.views is not self.views:
-                    return 0
-            elif status == -2:
-                workspace.grow()
-            else:
-                limit = self.limit
-                layers.begin(self.rules, number, self.first, limit, self.ring, -1, 0, date)
-            status = layers.run()
-        return 1
 
     def steps_of(self, layers, count):
         """The codes of the steps from each cell that was closed."""
@@ -446,3 +430,30 @@ def unfit(layers, rules, numbers) -> list[int]:
         if not layers.stands(rules, numbers[index]):
             found.append(index)
     return found
+
+
+def drive(
+    workspace, rules, table, views, start, first, few, limit, ring, goal, cheapest, date
+) -> int:
+    """Search, see `Layers.begin`: 0 all closed, 1 goal found, -1 its costs are too wide for codes.
+
+    With few keys first: a bound of all turns there could be would use up the numbers in a few
+    searches. ``views``: those of the table that the rules have; its steps are compiled on the way.
+    """
+    layers = workspace.search
+    workspace.label()
+    most = few
+    layers.begin(rules, start, first, most, ring, goal, cheapest, date)
+    status = layers.run()
+    while status < 0 or (status == 0 and most < limit and layers.cut_short()):
+        if status == -1:
+            table.fill_around(layers.wants())
+            if table.views is not views:
+                return -1
+        elif status == -2:
+            workspace.grow()
+        else:
+            most = limit
+            layers.begin(rules, start, first, most, ring, goal, cheapest, date)
+        status = layers.run()
+    return status

@@ -53,3 +53,17 @@ class NextTurns:
     ) -> None: ...
 
 def unfit(layers: Any, rules: Any, numbers: memoryview[Any]) -> list[int]: ...
+def drive(
+    workspace: Any,
+    rules: Any,
+    table: Any,
+    views: Any,
+    start: int,
+    first: int,
+    few: int,
+    limit: int,
+    ring: int,
+    goal: int,
+    cheapest: int,
+    date: int,
+) -> int: ...

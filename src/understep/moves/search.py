@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Generator
 from fractions import Fraction
-from functools import partial
 from typing import Any, TypeAlias, TypeVar, cast
 
 import numpy as np
@@ -167,11 +166,16 @@ def _asker(board: Board, mover: Mover, known: Ready, turns: int | None) -> Any:
             return None
         grid, free = board.grid, layers_pool(board).free
         shape = *grid.numbering.first, grid.cols, grid.rows
-        (limit, ring), few = asked, max(FEW_KEYS, mover.stride)
-        bounds = mover.first, limit, min(limit, few), ring
+        limit, ring = asked
+        bounds = mover.first, limit, _few(mover, limit), ring
         asker = loader.asker.Asker(mover, known.rules, known.plain, *bounds, shape, free, LARGE)
         known.askers[turns] = asker
     return asker
+
+
+def _few(mover: Mover, limit: int) -> int:
+    """So many keys of all that there can be, which nearly every search does with."""
+    return min(limit, max(FEW_KEYS, mover.stride))
 
 
 def _flood(
@@ -258,30 +262,14 @@ def _guided(
     asked: tuple[int, int], goals: list[int],
 ) -> Labels | None:  # fmt: skip
     """Search for goals; None: there are too many costs."""
-    table, kernel_search = mover.table, workspace.search
-    cheapest = table.cheapest
+    table, cheapest = mover.table, mover.table.cheapest
     goal, slack = _middle(board, goals, cheapest)
-    workspace.label()
     workspace.seek(goals if len(goals) > 1 else [], slack)
-    most, ring = asked
-    # a bound of all turns there could be would use up the numbers in a few searches
-    limit = min(most, max(FEW_KEYS, mover.stride))
-    ask = partial(kernel_search.begin, known.rules, home, mover.first)
-    ask(limit, ring, goal, cheapest, board.state)
-    while (status := kernel_search.run()) != 1:
-        if status == -1:
-            views = table.views
-            table.fill_around(kernel_search.wants())
-            if table.views is not views:  # too many costs for a byte
-                return None
-        elif status == -2:
-            workspace.grow()
-        elif limit < most and kernel_search.cut_short():
-            limit = most
-            ask(limit, ring, goal, cheapest, board.state)
-        else:
-            break
-    closed, answers, found, expanded = kernel_search.tally()
+    limit, ring = asked
+    bounds = home, mover.first, _few(mover, limit), limit, ring, goal, cheapest, board.state
+    if loader.asker.drive(workspace, known.rules, table, table.views, *bounds) < 0:
+        return None
+    closed, answers, found, expanded = workspace.search.tally()
     labels = Labels(board, mover, *workspace.take(closed), home, expanded)
     labels.found, labels.answers = found, answers
     if found < 0:  # ties are read when they are asked for
