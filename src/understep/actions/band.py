@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from understep.boards.attack import Attack
 from understep.boards.board import Board
-from understep.boards.cost import fraction
+from understep.boards.cost import Cost, fraction
 from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
 from understep.errors import StaleError
@@ -32,14 +32,19 @@ ANY = 1 << 28  # a distance that nothing exceeds
 
 def aiming_of(unit: Unit, attack: Attack) -> Aiming:
     """How an attack is aimed; distances that are not grid distances left aside."""
-    eye, target = height(unit.eye, "eye"), height(HALF, "target")
+    return _aiming(attack, unit.eye, unit.movement.footprint)
+
+
+@lru_cache(1 << 8)
+def _aiming(attack: Attack, eye: Cost, footprint: tuple[tuple[int, int], ...]) -> Aiming:
     up, down = (
         -1 if each is None else int(fraction(each) * FINEST) for each in (attack.up, attack.down)
     )
     gaps = 0, ANY, 0
     if attack.measure == "grid":
         gaps = attack.low, attack.high, attack.per_level
-    return Aiming(*gaps, int(attack.sight), up, down, eye, target, unit.movement.footprint)
+    heights = height(eye, "eye"), height(HALF, "target")
+    return Aiming(*gaps, int(attack.sight), up, down, *heights, footprint)
 
 
 def aimed_at(board: Board, unit: Unit, attack: Attack, reach: Reach) -> IntArray:

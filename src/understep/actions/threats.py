@@ -25,14 +25,9 @@ from understep.overlay import Mark, Overlay, plain_facts
 MOST_DISKS = 1 << 12  # that are kept
 
 
-class _Near(NamedTuple):
-    """The cells within one step of some, and within two, by number."""
-
-    one: frozenset[int]
-    two: frozenset[int]
-
-
-NOWHERE = _Near(frozenset(), frozenset())
+# how a cell is marked where something has changed not far from it
+NEXT, WITHIN_TWO = 2, 1
+NOWHERE = bytearray()
 NOBODY = np.zeros(0, dtype=np.int64)
 
 
@@ -59,19 +54,18 @@ class _Foe(NamedTuple):
         place = int(self.struck.searchsorted(number))
         return place < len(self.struck) and int(self.struck[place]) == number
 
-    def holds(self, unit: Unit, changed: _Near) -> bool:
-        """Whether it still holds where other units are on some cells, with those around them."""
+    def holds(self, unit: Unit, near: bytearray) -> bool:
+        """Whether it still holds where other units have changed; ``near`` marks the cells there."""
         old = self.unit
         # points left, facing and data do not matter to its next turn
         if old is not unit and (old.at, old.movement, old.attack, old.eye, old.side) != (
             unit.at, unit.movement, unit.attack, unit.eye, unit.side,
         ):  # fmt: skip
             return False
-        if self.wide and changed.two:
-            return False
+        if not near:
+            return True
         # a unit can be in the way on a cell beside those entered; its zone reaches one cell farther
-        near = changed.two if self.zoned else changed.one
-        return near.isdisjoint(self.where._entered)
+        return not self.wide and not self.where._enters(near, WITHIN_TWO if self.zoned else NEXT)
 
 
 class KeptFoes(Watcher):
@@ -80,7 +74,7 @@ class KeptFoes(Watcher):
     def __init__(self) -> None:
         self._last: dict[str, tuple[int, dict[str, _Foe]]] = {}
         self._known: dict[str, tuple[int, dict[str, _Foe]]] = {}
-        self._disks: dict[int, _Near] = {}
+        self._disks: dict[int, tuple[list[int], list[int]]] = {}
 
     def touched(self, numbers: IntArray) -> None:
         """States tell what has changed."""
@@ -112,8 +106,9 @@ class KeptFoes(Watcher):
         return found
 
     def _keep(
-        self, board: Board, against: str, found: dict[str, _Foe], state: int, changed: _Near | None
-    ) -> None:
+        self, board: Board, against: str, found: dict[str, _Foe], state: int,
+        changed: bytearray | None,
+    ) -> None:  # fmt: skip
         """Keep for after a trial what was found of foes whom it does not touch.
 
         ``changed``: what may differ from a state whose foes are known.
@@ -127,31 +122,39 @@ class KeptFoes(Watcher):
             kept = {foe.unit.name: foe for foe in fresh if foe.holds(foe.unit, near)}
             self._known[against] = base, before | kept
 
-    def _changed(self, board: Board, state: int) -> _Near | None:
-        """The cells where something may differ from an earlier state, and those around them.
+    def _changed(self, board: Board, state: int) -> bytearray | None:
+        """By cell how near it lies to where something may differ from an earlier state.
 
-        None where that is not known, as with links, which lead anywhere.
+        Empty where nothing does; None where that is not known, as with links, which lead anywhere.
         """
         if state == board.state:
             return NOWHERE
         numbers = None if board._contents.links.values else board._changes.of_units(state)
-        if numbers is None:
-            return None
+        if not numbers:
+            return None if numbers is None else NOWHERE
         # on a large board units come everywhere in time
         if len(self._disks) > MOST_DISKS:
             self._disks.clear()
-        every = [self._disk(board, number) for number in numbers]
-        return _Near(*(frozenset().union(*disks) for disks in zip(NOWHERE, *every, strict=True)))
+        disks = [self._disk(board, number) for number in numbers]
+        near = bytearray(board.grid.cols * board.grid.rows)
+        for _, two in disks:
+            for number in two:
+                near[number] = WITHIN_TWO
+        for one, _ in disks:
+            for number in one:
+                near[number] = NEXT
+        return near
 
-    def _disk(self, board: Board, number: int) -> _Near:
-        """The cells around one."""
+    def _disk(self, board: Board, number: int) -> tuple[list[int], list[int]]:
+        """The cells within one step of one, and those within two, by number."""
         known = self._disks.get(number)
         if known is None:
             grid = board.grid
             cell = grid.numbering.cell_of(number)
-            disks = (grid.disk(cell, radius).array for radius in (1, 2))
-            known = _Near(*(frozenset(grid.numbering.numbers(disk).tolist()) for disk in disks))
-            self._disks[number] = known
+            one, two = (
+                grid.numbering.numbers(grid.disk(cell, radius).array).tolist() for radius in (1, 2)
+            )
+            known = self._disks[number] = one, two
         return known
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from threading import Lock
-from typing import Any, TypeVar, cast
+from typing import Any, TypeVar
 
 from understep.grids.cell import IntArray
 
@@ -37,14 +37,14 @@ T = TypeVar("T", bound=Watcher)
 class Derived:
     """Watchers by key."""
 
-    def __init__(self, watchers: dict[tuple[Any, ...], Watcher]) -> None:
+    def __init__(self, watchers: dict[tuple[Any, ...], Any]) -> None:
         self._watchers = watchers
         #: Those that heed units, as long as there are so many watchers.
         self._of_units: tuple[int, list[Watcher]] = -1, []
 
     def get(self, key: tuple[Any, ...], make: Callable[[], T]) -> T:
         """What is kept under a key; made where it is not there yet."""
-        found = self._watchers.get(key)
+        found: T | None = self._watchers.get(key)
         if found is None:
             found = make()
             with _lock:
@@ -56,7 +56,7 @@ class Derived:
                         del self._watchers[old]
                         self._watchers.pop(MOVERS, None)
                 self._of_units = -1, []
-        return cast(T, found)
+        return found
 
     def touched(self, numbers: IntArray, sight: bool) -> None:
         """Notify of changed cells, and whether that can change what is seen."""

@@ -54,6 +54,24 @@ class Found:
         del found[8 * kept :]
         return found
 
+    def enters(self, near, least) -> bool:
+        """Whether it led to a cell that bears so much."""
+        index: cython.int
+        low: cython.int = least
+        near_: cython.uchar[::1] = near
+        data: bytearray = self.data
+        if cython.compiled:
+            bytes_: cython.p_char = data
+            cells = cython.cast(cython.p_int, bytes_ + 8 * self.count)
+        else:
+            cells = memoryview(data)[8 * self.count :].cast("i")
+        for index in range(self.count):
+            if near_[cells[index]] >= low:
+                break
+        else:
+            return False
+        return True
+
     def struck(self, starts, ends, pool, stamp, met) -> bytearray | None:
         """The cells in the rows of its stands, each once and in order; None: a row is not known.
 

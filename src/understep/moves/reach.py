@@ -224,6 +224,14 @@ class Reach(Answer):
         for labels in self._labels.tied_routes(self._numbers.tolist(), way):
             yield self._labels.cells[labels].astype(np.int64)
 
+    def _enters(self, near: bytearray, least: int) -> bool:
+        """Whether it can enter a cell, by number, that bears so much."""
+        found = self._quick
+        if found is not None:
+            entered: bool = found.enters(near, least)
+            return entered
+        return bool((np.frombuffer(near, np.uint8)[self._labels.cells] >= least).any())
+
     def _ahead(self, cell: Cell) -> Refusal | None:
         """What it meets first on the straight line to a cell, if that is in its way."""
         numbering = self._board.grid.numbering
