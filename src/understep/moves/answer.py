@@ -240,7 +240,10 @@ def heading(board: Board, unit: Unit, facing: str | int | None) -> int:
 
 def turn_limit(turns: int | None) -> int | None:
     """A number of turns; None: any number."""
-    return None if turns is None else whole("turns", turns, 1)
+    # every reach passes here, nearly always with 1
+    if turns is None or (type(turns) is int and turns > 0):
+        return turns
+    return whole("turns", turns, 1)
 
 
 def doubtful(board: Board, unit: Unit, start: Cell | None) -> str:

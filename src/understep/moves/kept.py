@@ -104,7 +104,7 @@ class KeptReaches(Watcher, Generic[R]):
             return None
         state, reach = known
         # the state stands for all that is on the board
-        if state == self._board.state:
+        if state == self._board._journal.state:
             return reach
         # looking through the changes would take longer than a new search
         if reach._labelled < FEW_LABELS or not self._untouched(state, reach):

@@ -83,7 +83,7 @@ class Reach(Answer):
     _cells: Cells | None = None
 
     def __init__(self, board: Board, unit: Unit, turns: int | None, found: Any) -> None:
-        self._board, self._state = board, board.state
+        self._board, self._state = board, board._journal.state
         # labels, or what an asker found: most reaches are asked for little of what is in there
         self._found, self._turns = found, turns
         #: The unit, as it was when asked.
@@ -403,7 +403,7 @@ def reach(
     if plain and (before := keeping.find(unit, turns)) is not None:
         return before
     asker = keeping.asker(who, turns) if left is None else None
-    quick = None if asker is None else asker.ask(at, board.state)
+    quick = None if asker is None else asker.ask(at, board._journal.state)
     if quick is not None:
         found = Reach(board, who, turns, quick)
     else:
