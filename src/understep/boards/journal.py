@@ -73,16 +73,20 @@ class Journal:
 
     def _write(self, store: Store, keys: Any, new: Any) -> None:
         # the old values are read first: they are what undo puts back
-        before = self.state
-        change = Change(before, store, keys, store.get(keys), new)
+        old = store.get(keys)
         self._put(store, keys, new)
-        self.state = next(STATES)
         if self._open:
-            self._open[-1].changes.append(change)
-        else:
-            self._push(JournalStep(before, self.state, [change]))
-            # what was undone cannot follow another change
-            self._undone.clear()
+            self.record(store, keys, old, new)
+            return
+        before, self.state = self.state, next(STATES)
+        self._push(JournalStep(before, self.state, [Change(before, store, keys, old, new)]))
+        # what was undone cannot follow another change
+        self._undone.clear()
+
+    def record(self, store: Store, keys: Any, old: Any, new: Any) -> None:
+        """Remember what was written, as part of the batch or trial that is under way."""
+        self._open[-1].changes.append(Change(self.state, store, keys, old, new))
+        self.state = next(STATES)
 
     def _put(self, store: Store, keys: Any, values: Any) -> None:
         """Set values, and notify of it."""
@@ -376,13 +380,18 @@ class Branch:
             self._put(store, keys, new, tells)
 
     def _put(self, store: Store, keys: Any, new: Any, tells: bool) -> None:
-        write = self.main._write  # a span is open
+        record, version = self.main.record, self._version  # a span is open
         if tells:
-            write(self._version, None, next(STATES))
+            before, version.state = version.state, next(STATES)
+            record(version, None, before, version.state)
         owned = self._owned.get(id(store))
         if owned is None:
             owned = self._owned[id(store)] = Owned(self, store)
-        write(owned, keys, new)
+        # as the main journal writes, which would ask for all of it by way of the owner
+        old = store.get(keys)
+        store.put(keys, new)
+        self.notify(store, keys)
+        record(owned, keys, old, new)
 
     def own(self, changes: list[Change]) -> list[Change]:
         """Those of some changes of the main journal that are the branch's own."""

@@ -7,7 +7,6 @@ from copy import deepcopy
 from typing import Any, TypeAlias
 
 import numpy as np
-from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.changes import Marked
@@ -40,7 +39,6 @@ class Memory(Board):
     views: Table[str, IntArray]  # what each of its units sees, by number
     last: Table[str, Unit]  # units of others, as they were last seen
     look: Look
-    _turns: NDArray[np.int32] | None = None  # 0 for every cell, to count with
 
     def __init__(self, truth: Board, side: str, look: Look, land: bool) -> None:
         """Make the memory of a side that has seen nothing yet, or only the land."""
@@ -134,60 +132,49 @@ class Memory(Board):
         self, truth: Board, views: dict[str, IntArray | None], names: set[str], cells: IntArray
     ) -> None:
         """Take over views that are others now, units that changed, and cells."""
-        seen, turned = self._count(views) if views else (NONE, NONE)
+        seen = turned = NONE
+        if views:
+            seen, turned = self._count(views)
         if len(cells):
             seen = np.union1d(seen, cells[self.counts.array[cells] > 0])
-        self._learn(truth._contents, seen)
+        if len(seen):
+            self._learn(truth._contents, seen)
         if len(turned):
             names = names.union(truth._units.on(turned), self._units.on(turned))
-        now, known = truth._roster.values, self._roster.values
-        self._meet(truth, sorted(name for name in names if name in now or name in known))
+        self._meet(truth, sorted(names))
 
     def _count(self, views: dict[str, IntArray | None]) -> tuple[IntArray, IntArray]:
         """Take over what some units see: the cells that came into sight, and all that turned."""
         known = self.views.values
-        lost = [known[name] for name in views if name in known]
-        won = [numbers for numbers in views.values() if numbers is not None]
-        touched, more = self._differing(lost, won)
-        old = self.counts.array[touched]
-        new = old + more
-        seen, faded = touched[old == 0], touched[new == 0]
-        turned = np.concatenate([seen, faded])
-        # by whom a cell is seen, it does not tell; only whether
+        lost = _in_order([known[name] for name in views if name in known])
+        won = _in_order([numbers for numbers in views.values() if numbers is not None])
+        cells, both = np.empty((2, len(lost) + len(won)), dtype=np.int64)
+        new, out = np.empty(len(cells), dtype=np.int32), (lost, won, self.counts.array)
+        every = map(loader.view, (*out, cells, new, both))
+        many, first, turns = loader.sight.differ(*every)
+        turned = both[:turns]
         # the counts say whether a cell is seen at all; views are kept to take them back
         for name, view in views.items():
             self._branch.write(self.views, name, ABSENT if view is None else view, tells=False)
-        if len(touched):
-            self._branch.write(self.counts, touched, new, tells=len(turned) > 0)
-        return seen, turned
-
-    def _differing(
-        self, lost: list[IntArray], won: list[IntArray]
-    ) -> tuple[IntArray, NDArray[np.int32]]:
-        """The cells that are seen by more units than before, or by fewer, in order; by how many."""
-        # made at first use: most boards are never in fog
-        if self._turns is None:
-            self._turns = np.zeros(len(self.counts.array), dtype=np.int32)
-        gone, come = (np.concatenate([NONE, *each]).astype(np.int32) for each in (lost, won))
-        cells, changes = np.empty((2, len(gone) + len(come)), dtype=np.int32)
-        count = loader.sight.differ(*map(loader.view, (gone, come, self._turns, cells, changes)))
-        order = cells[:count].argsort()
-        return cells[:count][order].astype(np.int64), changes[:count][order]
+        # by whom a cell is seen, it does not tell; only whether
+        if many:
+            self._branch.write(self.counts, cells[:many], new[:many], tells=turns > 0)
+        return turned[:first], turned
 
     def _views_of(
         self, truth: Board, names: set[str], cells: IntArray
     ) -> dict[str, IntArray | None]:
         """What its units see now, of those that see something else than before; None: are gone."""
         side, roster, views = self.side, truth._roster.values, self.views.values
-        every = (
-            # ground that changes may hide more, or less, from any of them
-            roster.values() if len(cells) else [roster[name] for name in names if name in roster]
-        )
-        own = {each.unit.name: each.unit for each in every if each.unit.side == side}
-        asked = {
-            name for name in names
-            if (name in own or name in views) and not self._looks(name, own.get(name))
-        }  # fmt: skip
+        own, asked = dict[str, Unit](), set[str]()
+        # ground that changes may hide more, or less, from any of them
+        for name in roster if len(cells) else names:
+            listed = roster.get(name)
+            if listed is not None and listed.unit.side == side:
+                own[name] = listed.unit
+        for name in names:
+            if (name in own or name in views) and not self._looks(name, own.get(name)):
+                asked.add(name)
         if len(cells):
             # most changes are too far from most units to matter
             places = truth.grid.numbering.cells_of(cells)
@@ -221,8 +208,6 @@ class Memory(Board):
 
     def _learn(self, contents: Contents, numbers: IntArray) -> None:
         """Take over what lies on cells, where that is not known as it is."""
-        if not len(numbers):
-            return
         for key, keys, values in self._contents.differing(contents, numbers):
             self._branch.write(self._contents.store(key), keys, values)
         unseen = numbers[~self._contents.knows(numbers)]
@@ -240,6 +225,8 @@ class Memory(Board):
                 listed = None
             if listed != known.get(name):
                 found[name] = listed
+        if not found:
+            return
         # first all leave, then all arrive: two units may have changed places
         for name, listed in found.items():
             old = known.get(name)
@@ -273,6 +260,13 @@ class Memory(Board):
         """Its changes since a state of the true board, the last first; None if not known."""
         changes = self._branch.main.changes_since(state)
         return None if changes is None else self._branch.own(changes)
+
+
+def _in_order(lists: list[IntArray]) -> IntArray:
+    """The numbers of several lists, each in order, as one that is."""
+    if len(lists) == 1:
+        return lists[0]
+    return np.sort(np.concatenate([NONE, *lists]))
 
 
 def sight_of(unit: Unit) -> tuple[Any, ...]:

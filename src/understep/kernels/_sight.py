@@ -515,28 +515,47 @@ def stand_in(
 
 
 def differ(
-    lost: cython.int[::1], won: cython.int[::1], turns: cython.int[::1], cells: cython.int[::1],
-    changes: cython.int[::1],
-) -> int:
-    """Write the cells of two lists whose counts differ, and by how much: those won against those lost.
+    lost: cython.longlong[::1], won: cython.longlong[::1], counts: cython.int[::1],
+    cells: cython.longlong[::1], changed: cython.int[::1], turned: cython.longlong[::1],
+) -> tuple[int, int, int]:
+    """Write the cells that one list holds more often than another, in order, and their new counts.
 
-    A cell may stand in a list more than once. ``turns`` holds 0 for all cells, and does so again.
+    Both lists are in order. ``turned``: first the cells whose count was 0, then those that have 0
+    now. Returns how many cells differ, how many of them had 0, and how many are turned.
     """
     gone: cython.int = len(lost)
     come: cython.int = len(won)
+    first: cython.int = 0
+    second: cython.int = 0
     place: cython.int
-    cell: cython.int
+    cell: cython.longlong
+    more: cython.int
     count: cython.int = 0
+    found: cython.int = 0
+    turns: cython.int
     with cython.nogil:
-        for place in range(gone):
-            turns[lost[place]] -= 1
-        for place in range(come):
-            turns[won[place]] += 1
-        for place in range(gone + come):
-            cell = lost[place] if place < gone else won[place - gone]
-            if turns[cell] != 0:
+        while first < gone or second < come:
+            if second == come or (first < gone and lost[first] < won[second]):
+                cell = lost[first]
+            else:
+                cell = won[second]
+            more = 0
+            while first < gone and lost[first] == cell:
+                more -= 1
+                first += 1
+            while second < come and won[second] == cell:
+                more += 1
+                second += 1
+            if more != 0:
                 cells[count] = cell
-                changes[count] = turns[cell]
-                turns[cell] = 0
+                changed[count] = counts[cell] + more
                 count += 1
-    return count
+                if counts[cell] == 0:
+                    turned[found] = cell
+                    found += 1
+        turns = found
+        for place in range(count):
+            if changed[place] == 0:
+                turned[turns] = cells[place]
+                turns += 1
+    return count, found, turns
