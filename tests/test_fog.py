@@ -4,6 +4,7 @@ import contextlib
 import copy
 import dataclasses
 import itertools
+import pickle
 
 import numpy as np
 import pytest
@@ -134,12 +135,21 @@ class Model:
         }  # fmt: skip
 
 
+def tells_apart(change, before, model):
+    """Whether a difference is that of two models."""
+    assert set(change.appeared) == model.seen - before.seen
+    assert set(change.faded) == before.seen - model.seen
+    assert set(change.discovered) == model.cells.keys() - before.cells.keys()
+    foes = [{n for n, u in m.units.items() if u.side != "ours"} for m in (before, model)]
+    assert (set(change.met), set(change.lost)) == (foes[1] - foes[0], foes[0] - foes[1])
+
+
 @given(fogged(), st.data())
 def test_knowledge_is_what_was_seen_and_is_undone_with_the_board(made, data):
     board, knowledge = made
     model = Model(board, knowledge)
     model.check(board, knowledge)
-    done, undone = [], []
+    done, undone, late = [], [], []
     cells = list(board.grid)
     for _ in range(data.draw(st.integers(1, 8))):
         before, state, kept = model.copied(), board.state, knowledge.board.state
@@ -171,15 +181,17 @@ def test_knowledge_is_what_was_seen_and_is_undone_with_the_board(made, data):
                     edit(board, data.draw, cells)
                     edit(board, data.draw, cells)
             model.look(board)
-            change = knowledge.changes(state)
-            assert set(change.appeared) == model.seen - before.seen
-            assert set(change.faded) == before.seen - model.seen
-            assert set(change.discovered) == model.cells.keys() - before.cells.keys()
-            foes = [{n for n, u in m.units.items() if u.side != "ours"} for m in (before, model)]
-            assert (set(change.met), set(change.lost)) == (foes[1] - foes[0], foes[0] - foes[1])
             if board.state != state:
                 done.append(before)
                 undone = []
+        # the last is asked for its parts now, when the board has changed again
+        for change, *models in late:
+            tells_apart(change, *models)
+        late = [(knowledge.changes(state), before, model.copied())]
+        if data.draw(st.booleans()):
+            tells_apart(pickle.loads(pickle.dumps(late[0][0])), before, model)
+    for change, *models in late:
+        tells_apart(change, *models)
         model.check(board, knowledge)
         twin = board.copy()
         model.check(twin, twin.knowledge("ours"))
@@ -308,6 +320,28 @@ def chooser(seed):
         return strategy.elements[int(rng.integers(len(strategy.elements)))]
 
     return draw
+
+
+def test_what_an_undo_takes_out_of_sight_is_told():
+    board = us.Board(us.SquareGrid(12, 3), {"turf": 1})
+    board.add(us.Unit("scout", "wardens", us.Movement(6), sight=2), at=(0, 1))
+    board.add(us.Unit("pikes", "wreckers", us.Movement(6)), at=(6, 1))
+    knowledge, states = us.fog(board, "wardens"), []
+    for col in (3, 4):
+        states.append(board.state)
+        board.put("scout", at=(col, 1))
+    there, ahead = knowledge.cells_seen("now"), board.state
+    assert knowledge.changes(states[0]).met == ("pikes",)
+    assert board.undo()
+    assert board.undo()
+    change = knowledge.changes(ahead)
+    assert (change.met, change.lost, change.discovered) == ((), ("pikes",), ())
+    assert set(change.faded) == {*there} - {*knowledge.cells_seen("now")}
+    assert set(change.appeared) == {*knowledge.cells_seen("now")} - {*there}
+    # one that is asked late tells of then
+    board.redo()
+    assert change.lost == ("pikes",)
+    assert (0, 1) in change.appeared
 
 
 def test_what_fog_tells_and_refuses():

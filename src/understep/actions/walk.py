@@ -8,7 +8,7 @@ from typing import Literal, NamedTuple, TypeAlias
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost, fraction, plain, rounded
-from understep.boards.knowledge import Difference
+from understep.boards.difference import Difference
 from understep.boards.unit import Unit
 from understep.errors import InputError, NameUnknownError
 from understep.grids.cell import Cell, Cells

@@ -226,7 +226,7 @@ class Journal:
                 break
         found = []
         for entry in reversed(self._undone):
-            back = [each._replace(old=each.new, new=each.old) for each in reversed(entry.changes)]
+            back = [_undone(change) for change in reversed(entry.changes)]
             found.insert(0, JournalStep(entry.after, entry.before, back))
             if entry.after == state:
                 return found
@@ -245,10 +245,15 @@ class Journal:
                 break
         found = []
         for entry in reversed(self._undone):
-            found += entry.changes
+            found += map(_undone, entry.changes)
             if entry.after == state:
                 return found
         return None
+
+
+def _undone(change: Change) -> Change:
+    """A change the other way round."""
+    return change._replace(old=change.new, new=change.old)
 
 
 class Span:
@@ -396,9 +401,9 @@ class Branch:
     def own(self, changes: list[Change]) -> list[Change]:
         """Those of some changes of the main journal that are the branch's own."""
         return [
-            change._replace(store=change.store.store)
-            for change in changes
-            if isinstance(change.store, Owned) and change.store.branch is self
+            Change(before, owned.store, *rest)
+            for before, owned, *rest in changes
+            if isinstance(owned, Owned) and owned.branch is self
         ]
 
     def changes_since(self, state: int) -> list[Change] | None:

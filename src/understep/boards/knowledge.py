@@ -4,50 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import Any, Generic, Literal, NamedTuple, Protocol, TypeAlias, TypeVar
+from typing import Any, Generic, Literal, Protocol, TypeAlias, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.contents import Contents
+from understep.boards.difference import Difference
 from understep.boards.journal import Change
 from understep.boards.roster import Roster
-from understep.boards.store import ABSENT, Layer, Table
+from understep.boards.store import Layer, Table
 from understep.boards.unit import Unit
 from understep.checks import expect
 from understep.errors import StaleError
-from understep.grids.cell import Cell, CellLike, Cells, IntArray
+from understep.grids.cell import Cell, CellLike, Cells
 from understep.grids.grid import Grid
 from understep.grids.systems import choice
 from understep.overlay import Mark, Overlay, plain_facts, small_picture
 
 Status: TypeAlias = Literal["never", "before", "now"]
-NONE, NO_CELLS = np.zeros(0, dtype=np.int64), Cells()
 STATUS: tuple[Status, ...] = ("never", "before", "now")
-
-
-class Difference(NamedTuple):
-    """How what a side knows has changed; made by `Knowledge.changes`.
-
-    Attributes
-    ----------
-    appeared
-        The cells seen now that were not, row by row.
-    faded
-        The cells that were seen and are not now.
-    discovered
-        Those seen now, or remembered, that were never seen before.
-    met
-        The names of units of others that are seen now and were not.
-    lost
-        The names of those that were seen and are not now.
-    """
-
-    appeared: Cells
-    faded: Cells
-    discovered: Cells
-    met: tuple[str, ...]
-    lost: tuple[str, ...]
 
 
 B = TypeVar("B")
@@ -223,7 +199,7 @@ class Knowledge(Generic[B]):
         """How it has changed since an earlier `Board.state`.
 
         Known are the states before each change of the board that could be undone, or rolled back at
-        the end of a trial.
+        the end of a trial, and those after each that could be made again.
 
         Raises
         ------
@@ -237,27 +213,7 @@ class Knowledge(Generic[B]):
         changes = memory.own_changes(state)
         if changes is None:
             raise StaleError(f"what changed since state {state} is not known any more")
-        units: dict[str, bool] = {}  # whether they stood there before
-        for change in changes:  # the last first
-            if change.store is memory.roster:
-                listed = change.new if change.old is ABSENT else change.old
-                if listed.unit.side != self.side:
-                    # of several changes the first one says whether it was there
-                    units[change.keys] = change.old is not ABSENT
-        here = {unit.name for unit in memory.units()}
-        met = tuple(sorted(name for name, there in units.items() if name in here and not there))
-        lost = tuple(sorted(name for name, there in units.items() if there and name not in here))
-        # what was seen in between, and is not now, has not changed
-        touched, counts = _earliest(changes, memory.counts)
-        now, before = memory.counts.array[touched] > 0, counts > 0
-        learned, was = _earliest(changes, memory._contents.stores.get(("unseen", None)))
-        new = learned[memory._contents.knows(learned) & (was == 1)]
-        numbering = memory.grid.numbering
-        appeared, faded, discovered = (
-            numbering.cells(cells) if len(cells) else NO_CELLS
-            for cells in (touched[now & ~before], touched[before & ~now], new)
-        )
-        return Difference(appeared, faded, discovered, met, lost)
+        return Difference(memory, changes)
 
     def overlay(self) -> Overlay:
         """The knowledge as plain data.
@@ -277,14 +233,3 @@ class Knowledge(Generic[B]):
         remembered = {unit.name: unit.at for unit in self.remembered}
         facts = {"side": self.side, "table": self.table().tolist()}
         return plain_facts(facts | {"units": units, "remembered": remembered})
-
-
-def _earliest(changes: list[Change], layer: Any) -> tuple[IntArray, IntArray]:
-    """The cells of a layer that some changes concern, in order, and what they held before all."""
-    mine = [change for change in reversed(changes) if change.store is layer]
-    if len(mine) <= 1:  # its keys are in order
-        return (mine[0].keys, mine[0].old) if mine else (NONE, NONE)
-    keys = np.concatenate([np.zeros(0, np.int64), *(change.keys for change in mine)])
-    old = np.concatenate([np.zeros(0, np.int64), *(change.old for change in mine)])
-    cells, first = np.unique(keys, return_index=True)
-    return cells, old[first]

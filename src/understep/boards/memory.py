@@ -11,8 +11,8 @@ import numpy as np
 from understep.boards.board import Board
 from understep.boards.changes import Marked
 from understep.boards.contents import Contents
+from understep.boards.difference import NONE
 from understep.boards.journal import STATES, Branch, Change
-from understep.boards.knowledge import NONE
 from understep.boards.roster import Listed, Roster
 from understep.boards.store import ABSENT, Layer, Table
 from understep.boards.unit import Unit
