@@ -7,6 +7,7 @@ import inspect
 import json
 import re
 import sys
+from functools import cached_property
 from pathlib import Path
 
 import understep as us
@@ -63,7 +64,7 @@ def members(kind: type) -> list[tuple[str, str, str]]:
     for name, made in ((n, m) for part in reversed(parts) for n, m in vars(part).items()):
         if name.startswith("_") or not (inspect.getdoc(made) or "").strip():
             continue
-        if isinstance(made, property):
+        if isinstance(made, (property, cached_property)):
             found[name] = ("", first(made))
         elif isinstance(made, (classmethod, staticmethod)):
             found[name] = (signature(getattr(kind, name)), first(getattr(kind, name)))
