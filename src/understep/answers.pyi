@@ -9,9 +9,9 @@ from understep.actions.stands import Stands as Stands
 from understep.actions.threats import Threats as Threats
 from understep.actions.walk import Stride as Stride
 from understep.actions.walk import Walk as Walk
+from understep.boards.difference import Difference as Difference
 from understep.boards.edges import Laid as Laid
 from understep.boards.feature import Placed as Placed
-from understep.boards.difference import Difference as Difference
 from understep.boards.knowledge import Knowledge as Knowledge
 from understep.boards.refusal import Refusal as Refusal
 from understep.boards.turn import Turn as Turn
