@@ -24,6 +24,10 @@ def exact(value: Any, argument: str, place: str = "") -> Fraction:
     """
     if type(value) is int and 0 <= value <= LARGEST:  # as most costs are
         return Fraction(value)
+    # what was counted before needs no rounding
+    counted = isinstance(value, Fraction) and value.denominator <= FINEST
+    if counted and 0 <= value.numerator <= LARGEST * value.denominator:
+        return Fraction(value)
     known = isinstance(value, int | float | Fraction | np.integer | np.floating)
     if not known or type(value) is bool:
         raise CostError(argument, "a cost is a number (None: impassable)", value, place)

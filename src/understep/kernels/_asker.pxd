@@ -3,6 +3,7 @@ cimport cython
 from understep.kernels._layers cimport Layers, Rules
 
 cdef long long STOP
+cdef int NEVER
 cdef int SHIFT
 cdef long long LATE
 
@@ -103,6 +104,9 @@ cdef class NextTurn:
 
 @cython.locals(index=cython.int)
 cpdef list unfit(Layers layers, Rules rules, int[::1] numbers)
+
+@cython.locals(spot=cython.int, beside=cython.bint, way=cython.int, cost=cython.int)
+cpdef int step_cost(Layers layers, Rules rules, int start, int end)
 
 @cython.locals(layers=Layers, most=cython.int, status=cython.int)
 cpdef int drive(object workspace, Rules rules, object table, object views, int start, int first, int few, int limit, int ring, int goal, int cheapest, long long date) except -3

@@ -14,7 +14,7 @@ try:
 except ImportError:
     from understep.kernels import _shim as cython
 
-from understep.kernels.marks import SHIFT, STOP
+from understep.kernels.marks import NEVER, SHIFT, STOP
 
 LATE = 1 << 60  # the key of what is never got to
 
@@ -448,6 +448,20 @@ def unfit(layers, rules, numbers) -> list[int]:
         if not layers.stands(rules, numbers[index]):
             found.append(index)
     return found
+
+
+def step_cost(layers, rules, start, end):
+    """What the step from a cell to another takes, where costs go by cells; -1: none leads there."""
+    spot = layers.spot_of(end)
+    beside = False
+    for way in range(layers.ways):
+        beside = beside or spot - layers.steps[way] == layers.spot_of(start)
+    if not beside or layers.state[spot]:  # not next to it, or a hole
+        return -1
+    layers.rules = rules
+    layers.plain = 1
+    cost = rules.weight[layers.look(spot, end)]
+    return -1 if cost == NEVER else cost
 
 
 def drive(

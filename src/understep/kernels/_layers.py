@@ -97,6 +97,7 @@ class Layers:
         self.across = address[5]
         self.pair = 2 * self.wide - self.skewed
         self.second = self.wide - self.skewed * self.parity
+        # lines are told by a product and a shift, as a division would take longer than the rest
         self.per_pair = (1 << 40) // self.pair + 1
         self.starts, self.state, self.first, self.last, self.met = starts, state, first, last, met
         self.offered = offered
@@ -133,6 +134,7 @@ class Layers:
         self.points = self.rules.points
         self.stride = self.rules.stride
         self.limit = limit
+        # keys of a single turn need no division to tell the turn
         self.one_turn = limit == self.stride
         self.ring, self.goal = ring, goal
         self.cheapest = cheapest if goal >= 0 else 0
@@ -143,6 +145,7 @@ class Layers:
             self.goal_line = self.line(self.goal_spot)
             self.goal_along = self.goal_spot - self.base - self.goal_line * self.wide
             self.several = len(self.targets) > 0
+        # only where costs go by cells is the first way to a cell the best one
         self.flooding = goal < 0 and self.plain
         if self.flooding == 0:
             self.open_window(rules, date)
@@ -164,6 +167,7 @@ class Layers:
             for spot in range(len(self.label)):  # pages that were never written are left alone
                 if 0 != self.label[spot] != BLOCKED:
                     self.label[spot] = 0
+        # labels of earlier searches lie below those of this one, so that they need not be cleared
         self.top += self.limit + 1
 
     def set_off(self, start, first):
@@ -195,7 +199,7 @@ class Layers:
         status: cython.int
         self.begin(rules, start, first, limit, ring, -1, 0, 0)
         status = self.run()
-        return self.closed if status == 0 else status
+        return self.closed if status == 0 else status  # a full array is less than 0
 
     def many(self, rules, starts, at, first, limit, ring, cells, marks, ends) -> int:
         """Flood from one cell after another, see `begin`: how many were done, from one ``at`` on.
@@ -219,6 +223,7 @@ class Layers:
         with cython.nogil:
             for index in range(done, many):
                 end = ends_[index]
+                # `begin` has set off for the first one already
                 if self.closed:
                     self.set_off(starts_[index], points)
                 status = self.flood()
@@ -226,6 +231,7 @@ class Layers:
                     done = -1 - index
                     break
                 self.finish(status)
+                # the last one is found again when there is room: it is one of many
                 if end + self.closed > len(cells_):
                     break
                 for label in range(self.closed):
@@ -301,7 +307,7 @@ class Layers:
             if self.ends:
                 self.found = self.order[0]
             # where it is only supposed to stand, it may find others when it looks again
-            self.looks[self.start] = cython.cast(cython.uchar, self.look_there)
+            self.looks[self.start] = cython.cast(cython.uchar, self.look_there)  # see `set_off`
 
     def list_marks(self):
         """Put cells and marks into place where no goal was found, with states where ties are to come."""
@@ -331,6 +337,7 @@ class Layers:
             state[spot] = 0
             order[index] = self.number(spot, starts)
         bucket = self.ring + 1
+        # cells that nobody gets into were met, too, and never closed
         while self.first[bucket]:
             at = self.first[bucket]
             end = self.end_of_chunk(bucket)
@@ -364,6 +371,7 @@ class Layers:
         The last bit of a label says "closed" up to here, and "not listed yet" from here on.
         """
         if self.label[item] & 1:
+            # the bit of closed labels tells which are not on the list yet
             self.label[item] = self.label[item] - 1
             self.order[self.closed] = item
             self.closed += 1
@@ -535,6 +543,7 @@ class Layers:
         both = line + along
         line = line if line >= 0 else -line
         along = along if along >= 0 else -along
+        # steps add up where there are no diagonals
         if self.measure == 0:
             return line + along
         most = line if line > along else along

@@ -63,6 +63,10 @@ class Mover:
         first, full = points_left(self.unit), fraction(self.movement.points)
         return first - Fraction(self.first, self.scale), full - Fraction(self.points, self.scale)
 
+    def left_after(self, used: int) -> Fraction:
+        """The points of the first turn that are left when so many parts are used."""
+        return points_left(self.unit) - Fraction(used, self.scale)
+
     @property
     def dearest(self) -> int:
         """No step costs more."""

@@ -16,7 +16,6 @@ from understep.grids.cell import Cell, IntArray
 from understep.kernels import loader
 from understep.kernels.loader import view
 from understep.kernels.marks import SHIFT, STOP
-from understep.moves.answer import points_left
 from understep.moves.layers import FEW_KEYS, MOST_KEYS, LayersWorkspace, Ready, layers_pool, ready
 from understep.moves.layers import MOST_BUCKETS as LAYERS_BUCKETS
 from understep.moves.mover import Mover, mover_of
@@ -98,7 +97,17 @@ def step(
     None where no such step can be taken in this turn, by the rules and units of the board. ``dear``
     says whether this one is dear, where diagonal steps alternate.
     """
-    asked = _Query(board, mover_of(board, unit), None, 1, start, PLAIN, most=1, dear=dear)
+    mover = mover_of(board, unit)
+    known = ready(board, mover)
+    # what a cell costs is the same from all sides there: no search has to be set up
+    if known is not None and known.plain:
+        space = layers_pool(board)
+        workspace = space.lease()
+        places = map(board.grid.numbering.number, (start, end))
+        cost = loader.asker.step_cost(workspace.search, known.rules, *places)
+        space.give_back(workspace)
+        return None if not 0 <= cost <= mover.first else (mover.left_after(cost), False)
+    asked = _Query(board, mover, None, 1, start, PLAIN, most=1, dear=dear)
     try:
         return asked.step(board.grid.numbering.number(end))
     finally:
@@ -373,8 +382,7 @@ class _Query:
         if not found:
             return None
         key, place = min(found)
-        used = key - (mover.stride - 1 - mover.first)
-        return points_left(mover.unit) - Fraction(used, mover.scale), place == 1
+        return mover.left_after(key - (mover.stride - 1 - mover.first)), place == 1
 
 
 def _rise(board: Board, mover: Mover, turns: int, estimates: int) -> int:
