@@ -101,18 +101,21 @@ def approach(
     for name, call in (("score", score), ("weakness", weakness)):
         if call is not None and not callable(call):
             raise InputError(name, "must be a function of a unit, or None", call)
-    every = [each.name for each in board.units()] if targets is None else targets
-    names = items("targets", every, rule)
+    names = None if targets is None else items("targets", targets, rule)
     if who.attack is None:
         return stay(board, who, "approach", reserved, None, "it has no attack")
     found = attacks(board, unit, known_to=False)
-    for name in names:
-        expect("targets", name, str, rule)
-    sights = [sought(board, name) for name in names if name != unit]
+    sights: Iterable[Unit | Refusal] = board.units()
+    if names is not None:
+        for name in names:
+            expect("targets", name, str, rule)
+        sights = [sought(board, name) for name in names]
     wanted = [
         each
         for each in sights
-        if isinstance(each, Unit) and found.attack._meets(own=each.side == who.side)
+        if isinstance(each, Unit)
+        and each.name != unit
+        and found.attack._meets(own=each.side == who.side)
     ]
     if not wanted:
         unknown = (each.why for each in sights if isinstance(each, Refusal))

@@ -18,7 +18,6 @@ ROAD = "#c9a86a"
 DOOR = "#9c5a1e"
 RIM = "#00000026"  # around every cell
 FACE = "#a8987e"  # the side of raised ground
-WASH = "#c2571a"  # reach
 ROUTE = "#8c1c13"
 TURNS = ("#b0480f", "#7d4f9e", "#2c6b73", "#6b6b2a")  # isochrone of each turn, then again
 #: And its dashes, to be told apart without colour.

@@ -12,6 +12,7 @@ from understep.boards.cost import Cost, fraction
 from understep.boards.derived import MOVERS, Watcher
 from understep.boards.unit import Unit
 from understep.moves.answer import movement_of, points_left
+from understep.rules.movement import Movement
 from understep.rules.steps import StepTable, step_table
 
 MOST = 1 << 10  # movers that a board keeps
@@ -75,7 +76,9 @@ class Mover:
     def follow(self, board: Board, unit: Unit) -> Mover:
         """The mover of the unit elsewhere, or with other points left, if its rules are the same."""
         old = self.unit
-        counted = type(unit.left) is int and type(old.left) is int  # others ask for finer parts
+        # what is left can ask for finer parts where it counts
+        whole = type(unit.left) is int and type(old.left) is int
+        counted = whole or not _counts_left(self.movement)
         if unit.movement is not old.movement or unit.side != old.side or not counted:
             return self
         twin = Mover.__new__(Mover)
@@ -123,6 +126,11 @@ def _counted(points: Cost) -> int | Fraction:
     return points if type(points) is int else fraction(points)
 
 
+def _counts_left(movement: Movement) -> bool:
+    """Whether the last part of a turn's points counts: what is left is carried over, or taken."""
+    return bool(movement.carry or movement.one_step or movement.zones == "end")
+
+
 def mover_of(board: Board, unit: Unit) -> Mover:
     """The mover of a unit, up to date with its board."""
     return board._derived.get(MOVERS, Movers).find(board, unit)
@@ -136,6 +144,6 @@ def table_of(board: Board, unit: Unit) -> StepTable:
     """
     movement = movement_of(unit)
     every = movement.points, movement.carry, unit.left
-    full = movement.carry or movement.one_step or movement.zones == "end"
+    full = _counts_left(movement)
     parts = lcm(*(_counted(each).denominator for each in every)) if full else 1
     return step_table(board, movement, unit.side, parts=parts, foes=True)
