@@ -177,6 +177,10 @@ def test_lines_that_are_no_edits_do_nothing():
             '[{"unit": "scout", "to": {"sight": 1%s}}]' % ("0" * 40),
             "sight: must be a whole number from",
         ),
+        (
+            '[{"part": "elevation", "at": [[1, 1]], "to": 1%s}]' % ("0" * 400),
+            "is no edit of a part: .*too large",
+        ),
         ('[{"unit": "scout", "to": ""}]', "to: must be facts of a unit, or null"),
     ):
         with pytest.raises(us.errors.InputError, match=message):

@@ -224,6 +224,8 @@ def test_bearings_and_sides_are_those_on_the_screen(grid):
     [
         (lambda g: g.center((1.5, 2)), r"cells are whole numbers, not float64; got \(1.5, 2\)"),
         (lambda g: g.cell_at("here"), "point: must be two numbers"),
+        (lambda g: g.cell_at(("1", "2")), "point: must be two numbers"),
+        (lambda g: g.cell_at((10**400, 0)), "point: must be two numbers"),
         (lambda g: g.cell_at((np.nan, 0)), "point: must be finite"),
         (lambda g: g.cells_at([(0, 0), (np.inf, 0)]), r"points: must be finite; got \[inf, 0.0\]"),
         (lambda g: g.cells_at([(0, 0, 0)]), r"must be numbers \(..., 2\)"),

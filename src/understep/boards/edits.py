@@ -158,7 +158,7 @@ def _replayed(board: Any, edit: Any, rules: Rules) -> None:
         raise InputError("edit", "must name a unit, a side, a part, or a fact of the board", edit)
     try:
         DO[what](board, edit, rules)
-    except (KeyError, TypeError, ValueError, IndexError) as error:
+    except (LookupError, TypeError, ValueError, OverflowError) as error:
         if isinstance(error, UnderstepError):
             raise
         raise InputError("edit", f"is no edit of a {what}: {error!r}", edit) from None

@@ -131,8 +131,8 @@ class Layout:
         """The address of the cell whose polygon holds a world point; None where all are far."""
         try:
             x, y = point
-            x, y = float(x), float(y)
-        except (TypeError, ValueError):
+            x, y = float(x + 0.0), float(y + 0.0)  # a sum, as texts could be read as numbers
+        except (TypeError, ValueError, OverflowError):
             raise InputError("point", "must be two numbers (x, y)", point) from None
         if not (math.isfinite(x) and math.isfinite(y)):
             raise InputError("point", "must be finite", point)
