@@ -41,6 +41,7 @@ def strong(
         for start in range(cython.cast(cython.int, stands.shape[0])):
             if stands[start] == 0 or seen[start]:
                 continue
+            # the walk keeps its own stack: recursion could be as deep as the board has cells
             order += 1
             seen[start] = order
             low[start] = order
@@ -62,6 +63,7 @@ def strong(
                         if staggered:
                             line = ((row if staggered == 1 else cell - row * cols) + parity) & 1
                         other = cell + shifts[line * directions + step]
+                # links come after all directions; the number of the last one tells which is next
                 elif link_at.shape[0]:
                     line = link_at[cell] if step == directions else link_next[step - directions]
                     if line:
@@ -81,10 +83,12 @@ def strong(
                         path[depth] = other
                         way[depth] = 0
                         depth += 1
+                    # only from what is still on the stack a way leads back to here
                     elif area[other] < 0 and seen[other] < low[cell]:
                         low[cell] = seen[other]
                 elif step < 0:  # no more steps from here
                     depth -= 1
+                    # no way leads back before it, so that all above it on the stack are one area
                     if low[cell] == seen[cell]:
                         other = -1
                         while other != cell:

@@ -26,6 +26,7 @@ def leaving(here, facing, turning, slots, rest, blemish):
     flaws = 0
     for direction in range(slots):
         way = here * slots + direction
+        # no tied route leaves in that direction
         if rest[way] < 0:
             continue
         worse = blemish[way]
@@ -105,12 +106,14 @@ def choose(
     worse: cython.longlong
     with cython.nogil:
         for here in range(goals):
+            # a label is ready when all that follow it are, from the goals back
             if ways[here] == 0:
                 ready[waiting] = here
                 waiting += 1
         while waiting:
             waiting -= 1
             here = ready[waiting]
+            # what is ahead of it, in whichever direction that is best
             best = 0
             flaws = 0
             if here >= goals:  # a goal has nothing to come

@@ -137,6 +137,7 @@ class Layers:
         # keys of a single turn need no division to tell the turn
         self.one_turn = limit == self.stride
         self.ring, self.goal = ring, goal
+        # without a goal nothing is estimated
         self.cheapest = cheapest if goal >= 0 else 0
         self.goal_spot = -1
         self.several = 0
@@ -361,6 +362,7 @@ class Layers:
                 self.list_label(item)
         self.ends = self.closed
         at = 0
+        # the list grows as labels are read
         while at < self.closed:
             self.marks[at] = self.mark_of(self.order[at])
             at += 1
@@ -386,8 +388,10 @@ class Layers:
         mark = cython.cast(cython.longlong, key) << SHIFT
         if seen & PASS == 0:
             mark = mark | STOP
+        # nothing leads to the start at a lower key
         for way in range(self.ways if item != self.start else 0):
             other = item - self.steps[way]
+            # a label counts only where the mover gets in
             if self.looks[other] > MET or other == self.start:
                 cost = self.rules.weight[seen] if self.plain else self.step_cost(other, way)
                 if self.arrival(self.top - (self.label[other] >> 1), cost) == key:
@@ -426,6 +430,7 @@ class Layers:
                 for way in range(self.ways if index else 0):
                     other = self.order[index] - self.steps[way]
                     source = self.label[other] - 1
+                    # labels of other cells were never cleared, so that the cell is compared, too
                     if 0 <= source < count and self.order[source] == other:
                         place = cython.cast(cython.Py_ssize_t, source) * self.ways + way
                         if self.rules.plain:
@@ -463,6 +468,7 @@ class Layers:
     def line(self, spot):
         """The line of a place; by a product, several times faster than a division."""
         at = spot - self.base
+        # two lines together are always equally long; one of them is shifted
         two = cython.cast(cython.int, at * self.per_pair >> 40)
         return 2 * two + (at - two * self.pair >= self.second)
 
@@ -482,6 +488,7 @@ class Layers:
 
     def look(self, spot, number):
         """The same, where more has a say than the ground."""
+        # by steps the table tells the cost: any state that is no barrier does
         seen = 3
         if self.plain:
             seen = 1 if self.barred(number) else self.rules.place[self.kind(number)]
@@ -495,6 +502,7 @@ class Layers:
         shift = self.rules.feet if self.skewed and (self.line(spot) + self.parity) & 1 else 0
         for foot in range(self.rules.feet):
             at = number + self.rules.foot[shift + foot]
+            # a part of a large unit would lie off the board
             if at < 0 or at >= len(self.rules.who):
                 return MET  # no step leads there
             if self.rules.means[self.rules.who[at]] > worst and not self.covers(at):
@@ -580,6 +588,7 @@ class Layers:
         else:
             at = self.used * CHUNK
             self.used += 1
+        # no chunk after it yet
         self.chunks[at] = 0
         if full:
             self.chunks[full - CHUNK] = at
@@ -604,6 +613,7 @@ class Layers:
         """Where the items of a bucket's first chunk end."""
         at = self.first[bucket]
         end = self.last[bucket]
+        # the last chunk of a bucket is partly filled, others are full
         return end if at < end <= at + 64 else at + 64
 
     def take_chunk(self, bucket, end):
@@ -681,6 +691,7 @@ class Layers:
                 state[spot] = cython.cast(cython.uchar, seen)
                 bucket = offered[seen]
                 self.put(spot, bucket, chunks, last)
+                # what nobody gets into waits for nothing
                 kept += bucket <= ring
             self.waiting += kept
 
@@ -822,6 +833,7 @@ class Layers:
         closed = self.closed
         several = self.several
         goal = self.goal_spot
+        # labels above it are of the first turn, where no division is needed
         second_turn = 2 * (top - stride) + 2
         full = 2 * self.points
         count = 0
@@ -872,6 +884,7 @@ class Layers:
                 if one_turn == 0 and cost > left:
                     offered = after - cost if cost <= full else 0
                 before = label[spot]
+                # no branch, as none could be foretold
                 better = (offered > before) & (offered > least)
                 label[spot] = offered if better else before
                 met[count] = spot
@@ -896,6 +909,7 @@ class Layers:
                 number = self.number(spot, starts)
                 seen = self.glance(spot, number, direct, ground, place, who)
                 looks[spot] = cython.cast(cython.uchar, seen)
+                # what was looked at is cleared from the first to the last
                 if spot < self.first_look:
                     self.first_look = spot
                 if spot > self.last_look:
@@ -906,6 +920,7 @@ class Layers:
                     else:
                         known = 2 * (top - self.arrival(top - (known >> 1), self.rules.weight[seen]))
                     label[spot] = known if known > least else least
+            # too far, or it cannot be entered
             if known <= least or seen == 1:
                 continue
             rank = top - (known >> 1)

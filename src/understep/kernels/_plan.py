@@ -42,9 +42,11 @@ def search(
         while size and keys[0] < state[1]:
             node = nodes[0]
             if not done[node]:
+                # the caller works out where the node leads, and calls again
                 if first[node] < 0:
                     found = node
                     break
+                # asked before anything is taken, so that the same call can be made again
                 if size + count[node] > room:
                     found = -2
                     break
@@ -53,6 +55,7 @@ def search(
             other = nodes[size]
             hole = 0
             while 4 * hole + 1 < size:
+                # four children a node: fewer levels to sink through than with two
                 edge = 4 * hole + 1
                 for end in range(edge + 1, min(edge + 4, size)):
                     if keys[end] < keys[edge]:
@@ -66,7 +69,9 @@ def search(
             nodes[hole] = other
             if done[node]:
                 continue
+            # a node can be queued several times; the first entry has the least key
             done[node] = 1
+            # the goal lies in its sector, but a better way may lead over others
             if rest[node] >= 0 and far[node] + rest[node] < state[1]:
                 state[1] = far[node] + rest[node]
                 state[2] = node

@@ -49,6 +49,7 @@ class Search:
         self.shifts = shifts
         self.directions = len(shifts) // 2
         self.deltas, self.pad, self.cols = deltas, pad, cols
+        # a product is several times faster than a division, see `row`
         self.per_col = 1.0 / cols
         self.staggered, self.parity, self.layer, self.measure = staggered, parity, layer, measure
         self.mark, self.lowest, self.first, self.last = mark, lowest, first, last
@@ -131,11 +132,13 @@ class Search:
         self.stride, self.points, self.carry, self.offers = stride, points, carry, offers
         self.limit = turns * stride
         self.span = span
+        # marks of this search lie below those of all earlier ones, which need not be cleared
         self.epoch -= span + CHAINS
         self.ring, self.weight, self.most = ring, weight, most
         self.missed = NEVER_MISSED
         self.closed, self.expanded, self.ends, self.passes = 0, 0, 0, 0
         self.fars, self.used, self.spare, self.age, self.waiting = 1, 1, 0, 0, 0
+        # cells and keys are 0 or more
         self.found, self.best, self.wanted = -1, -1, -1
         for index in range(ring + 1):
             self.first[index], self.last[index] = 0, 0
@@ -148,10 +151,12 @@ class Search:
                 self.goal_row = 2 * self.goal_row + ((self.goal_col + self.parity) & 1)
         self.floor = stride - 1 - first + self.estimate(start)
         self.mark[start + self.pad] = (self.epoch + stride - 1 - first) << SHIFT
+        # counted only where steps can cost nothing, and linked only where there are links
         if len(self.hops):
             self.hops[start] = 0
         if len(self.via):
             self.via[start] = 0
+        # an item holds the kind of its line, too: one look less when it is closed
         self.push(2 * start + self.line(start), self.floor)
 
     def run(self) -> int:
@@ -199,6 +204,7 @@ class Search:
 
     def complete(self):
         """Put cell and mark of every closed label into place; a flood did most of it as it went."""
+        # then all of it was written on the way
         if self.goal < 0 and self.passes == 0 and len(self.via) == 0:
             return
         for index in range(self.closed):
@@ -231,6 +237,7 @@ class Search:
             item = self.order[index]
             if self.goal_label(item):
                 self.list_label(item)
+        # those of goals come first
         self.ends = self.closed
         while at < self.closed:
             known = self.marks[at]
@@ -249,6 +256,7 @@ class Search:
                 else:
                     if not known & WAITED:
                         continue
+                    # a wait leads from the layer of dear diagonals to the other
                     cell = self.order[at] + self.layer
                     turn -= 1
                 self.list_before(cell, turn)
@@ -341,6 +349,7 @@ class Search:
         if self.feet == 1:
             worst = self.means[self.who[cell]]
             return 0 if worst and cell == self.own else worst
+        # of all cells that the mover takes up the worst counts
         worst = 0
         for foot in range(self.feet):
             at = cell + self.foot[line * self.feet + foot]
@@ -353,12 +362,14 @@ class Search:
         cell = self.place(cell)
         for foot in range(self.feet):
             at = cell + self.foot[line * self.feet + foot]
+            # its own side holds cells, too, and nobody is stopped by that
             if self.held[at] > self.held_own[at]:
                 return 1
         return 0
 
     def covers(self, cell):
         """Whether the mover itself stands on a cell now."""
+        # its cells lie otherwise in a shifted line
         shift = self.line(self.own) * self.feet
         for foot in range(self.feet):
             if self.own + self.foot[shift + foot] == cell:
@@ -393,6 +404,7 @@ class Search:
                     row, col, self.mouth_row[mouth], self.mouth_col[mouth]
                 )
                 least = rest if rest < least else least
+        # other goals may be nearer than the one in the middle by so much
         least = least - self.slack if least > self.slack else 0
         return least if self.weight == PLAIN else least * self.weight >> 4
 
@@ -606,6 +618,7 @@ class Search:
         safe = 0
         steps = 0
         counting = len(self.hops) > 0
+        # looked up once: a store through one of these could change any, as far as C can know
         costs = self.costs
         shifts = self.shifts
         mark = self.mark
@@ -652,6 +665,7 @@ class Search:
                     continue
                 if self.weight != PLAIN:
                     self.pass_back[-1 - item] = self.pass_back[-1 - item] | EXPANDED
+            # rows of a large table lie farther apart than 32 bits can tell
             base = cython.cast(cython.Py_ssize_t, cell) * directions
             if self.code(base) == 0:
                 self.wanted = cell
@@ -677,6 +691,7 @@ class Search:
                 self.found_key = key
                 if self.weight != PLAIN:
                     return 1
+            # most searches stay in the first turn
             turn = key // self.stride if key >= self.stride else 0
             left = (turn + 1) * self.stride - 1 - key
             fresh = (turn + 2) * self.stride - 1 - self.points
@@ -704,6 +719,7 @@ class Search:
                     cost = self.zoned(cost)
                 if cost <= left:
                     offered = key + (left if ends else cost)
+                # it waits for the next turn, which it can only where it may stop
                 elif may_stop and carry == 0 and cost <= self.points and fresh + cost < self.limit:
                     offered = fresh + (self.points if ends else cost)
                 elif may_stop and carry:
@@ -815,6 +831,7 @@ class Search:
     def offer_wait(self, cell, key):
         """Offer to wait for the next turn, in which the first diagonal step is not a dear one."""
         target = cell - self.layer
+        # all points of the next turn
         key = (key // self.stride + 2) * self.stride - 1 - self.points
         if key < self.limit:
             self.offer(target, 0, key, WAITED, 0, -1)
@@ -857,6 +874,7 @@ class Search:
             return
         after = steps + 1 if offered == key else 0
         meaning = self.meaning(target, line)
+        # where its turn ends it would have to stop
         if meaning == 2 or (meaning == 1 and ends):
             return
         if meaning == 1 or (self.layer and target >= self.layer):
@@ -870,6 +888,7 @@ class Search:
         """An entry more for a label that a link or leap leads to; -1 stands for no such source."""
         if source < 0:
             return entry
+        # entries are never removed: labels of the same search may share them
         self.far_from[self.fars] = source
         self.far_next[self.fars] = entry
         self.fars += 1

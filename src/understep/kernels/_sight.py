@@ -73,6 +73,7 @@ class Sight:
 
         Opposite corners and steps have opposite products.
         """
+        # corners opposite to each other lie on opposite sides of a line
         half = self.sides >> 1
         right = x
         down = y
@@ -81,6 +82,7 @@ class Sight:
             product = right * self.corners[2 * side + 1] - down * self.corners[2 * side]
             self.across[side] = product
             self.across[side + half] = -product
+        # columns and rows of hexes are not equally far apart
         right *= self.wide
         down *= self.high
         for side in range(half):
@@ -146,6 +148,7 @@ class Sight:
                 side = self.tracks[track]
                 passed = self.passes[track]
                 track += 1
+                # the highest bit tells that the line touches a corner
                 if side >= 128:
                     side -= 128
                     self.touches = 1
@@ -197,9 +200,11 @@ class Sight:
         # lines of the same shape have the same track, wherever they start
         x = self.x_of(to_col, to_row) - self.x_of(col, row)
         y = self.y_of(to_col, to_row) - self.y_of(col, row)
+        # heights are those of ground and eye, in thousandths of a level
         low = self.ground[start] + eye
         rise = self.ground[end] + height - low
         track = -1
+        # short lines were followed before, one for each shape
         if -self.span <= x and x <= self.span and -self.span <= y and y <= self.span:
             place = 2 * ((x + self.span) * (2 * self.span + 1) + y + self.span)
             track = self.places[place]
@@ -236,6 +241,7 @@ class Sight:
         x = x if x >= 0 else -x
         y = y if y >= 0 else -y
         if self.staggered == 1:
+            # rows lie three apart where a cell is two wide
             y = y // 3
             return y + ((x - y if x > y else 0) >> 1)
         if self.staggered == 2:
@@ -300,6 +306,7 @@ class Sight:
         """Whether a cell can be attacked from a stand, by its place; its middle is given."""
         first = stand * self.feet
         # a large unit attacks from the nearest of its cells
+        # farther than any cell
         gap = 1 << 30
         for foot in range(first, first + self.feet):
             far = self.distance(x - self.spots[2 * foot], y - self.spots[2 * foot + 1])
@@ -319,6 +326,7 @@ class Sight:
             far += cython.cast(cython.int, self.gain * (-rise // 1000))
         if gap > far:
             return 0
+        # asked last of all, as it takes longest
         if self.needs == 0:
             return 1
         for foot in range(first, first + self.feet):

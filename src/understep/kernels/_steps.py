@@ -32,6 +32,7 @@ class Filler:
         self.cols, self.rows, self.directions, self.staggered = cols, rows, directions, staggered
         self.parity, self.deltas, self.exists, self.price_at = parity, deltas, exists, price_at
         self.open_at, self.height_at, self.changed, self.row = open_at, height_at, changed, row
+        # codes 0 and 1 are taken: not compiled yet, and no step
         self.count = 2
         self.over = -1
 
@@ -65,6 +66,7 @@ class Filler:
         code: cython.int
         self.codes, self.wide, self.costs, self.twice, self.slots = codes, wide, costs, twice, slots
         self.brief, self.count = brief, count
+        # the most frequent costs find their code by one look
         self.brief[BRIEF - 1] = 1  # no step
         self.twice[0] = 2 * NEVER
         self.twice[1] = 2 * NEVER
@@ -97,6 +99,7 @@ class Filler:
     def run(self, numbers, index):
         """How many of some cells follow each other in one row, from an index on."""
         first = numbers[index]
+        # a line has room for the cell at each end, too
         most = min(LINE - 2, self.cols - first % self.cols, len(numbers) - index)
         count = 1
         while count < most and numbers[index + count] == first + count:
@@ -225,8 +228,10 @@ class Filler:
             return NO
         met = self.edge(cell, direction)
         turn = (self.diagonals & direction & 1) * (1 + layer)
+        # of alternating diagonals a dear one has prices of its own
         cost = self.prices[(turn * self.edges + met) * self.many + self.kind(at)] + self.add[met]
         if turn:
+            # directions go around in eighths: the ways around a corner are those on either side
             before = self.around(col, row, (direction + 7) & 7, 2)
             after = self.around(col, row, (direction + 1) & 7, 6)
             ways = (before < NO) + (after < NO)
@@ -240,6 +245,7 @@ class Filler:
                 cost += parts * self.rise if parts <= self.climb else NO
             else:
                 cost += parts * self.fall if parts <= self.drop else NO
+        # several refusals add up, and one value stands for all of them
         return min(cost, NO)
 
     def around(self, col, row, side, turn):
@@ -261,6 +267,7 @@ class Filler:
     def leaps_from(self, cell):
         """Write the leaps from a cell, along each straight direction."""
         directions = self.directions
+        # diagonals are every second direction
         straight = 2 if directions == 8 else 1
         here = self.levels[cell] if len(self.levels) else 0
         for way in range(directions // straight):
@@ -272,6 +279,7 @@ class Filler:
             top = here
             # from a hole of the board nothing leaps
             for over in range(self.over + 1 if self.number(x, y) >= 0 else 0):
+                # no leap crosses a wall
                 if self.wall[self.edge(at, direction)]:
                     break
                 index = 2 * (self.line(x, y) * directions + direction)
@@ -289,6 +297,7 @@ class Filler:
                     else:
                         down = int(0.5 - gap)
                 if self.enterable(at) and up <= self.leap_up and down <= self.leap_down:
+                    # what lies between must not rise above both ends
                     if len(self.levels) == 0 or top <= here or top <= self.levels[at]:
                         bits = bits | (1 << over)
                 if not self.passed[self.ground[at]] or self.shut[self.kind(at)]:
@@ -314,6 +323,7 @@ class Filler:
         if self.alike:
             for y in range(row + 1 if below else row - 1, row + 2):
                 self.read(col, y, count)
+        # of alternating diagonals each cell has steps twice
         for layer in range(self.layers):
             # the first direction last of all
             for index in range(1, self.directions + 1):
@@ -338,6 +348,7 @@ class Filler:
             if cell >= 0:
                 kind = self.kind(cell)
                 clear = self.opened[kind] and not self.blocked(cell)
+            # corners ask for it without walls, which are patched in afterwards
             self.open_at[spot] = cell >= 0 and self.turned(cell, clear)
             for turn in range(self.diagonals * self.layers + 1):
                 cost = self.prices[turn * self.edges * self.many + kind] if clear else FAR
@@ -346,6 +357,7 @@ class Filler:
                 height = self.levels[cell] * self.grain
                 parts = int(abs(height) + 0.5)
                 self.height_at[spot] = cython.cast(cython.int, parts if height >= 0 else -parts)
+            # what leads off the board is found by the rule for single steps
             if cell < 0:
                 for direction in range(self.directions):
                     self.change(index - 1, row, direction, count)
@@ -424,6 +436,7 @@ class Filler:
         start = LINE * ((row + 3) % 3)
         other = LINE if self.staggered == 2 else 0
         for index in range(count):
+            # 0: the row does not tell, and the rule for single steps does
             code = 0
             if self.alike and not (self.changed[start + index] >> direction) & 1:
                 code = self.brief[self.row[index + other * (index & 1)]]
@@ -431,6 +444,7 @@ class Filler:
                 code = self.code_of(self.full_step(col + index, row, direction, layer))
                 if code == 0:
                     return 1
+            # two bytes a code where one is not enough
             if len(self.wide):
                 self.wide[base] = cython.cast(cython.ushort, code)
             else:
@@ -440,6 +454,7 @@ class Filler:
 
     def full_step(self, col, row, direction, layer):
         """The cost of a step of a unit; each of its cells takes it, the dearest counts."""
+        # a unit of one cell has no cells of its own to compare
         if self.feet == 1:
             return self.step(col, row, direction, layer)
         line = self.line(col, row)
@@ -456,6 +471,7 @@ class Filler:
     def slot_of(self, cost):
         """The slot that holds the code of a cost, or the empty one where it goes."""
         # open addressing: the table is at most a quarter full, so that a search ends soon
+        # their number is a power of two
         mask = len(self.slots) - 1
         slot = (cost ^ (cost >> 16) ^ (cost >> 32)) & mask
         while self.slots[slot] and self.costs[self.slots[slot]] >> SHIFT != cost:
@@ -466,6 +482,7 @@ class Filler:
         """The code of a cost, a new one if need be; 0 where there is no room."""
         if cost >= NO:
             return 1
+        # before the cap: rows hold costs as they were before it
         brief = min(cost, BRIEF - 2)
         if self.cap and cost > self.cap:
             cost = self.cap

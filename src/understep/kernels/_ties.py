@@ -34,6 +34,8 @@ def chain(
         for index in range(cells.shape[0]):
             known = slot[cells[index]]
             mate[index] = cython.cast(cython.int, known & LABEL) if known >> 32 == token else -1
+            # a number of this search goes with it, so that slots of earlier ones need not be
+            # cleared
             slot[cells[index]] = (token << 32) | index
 
 
@@ -56,6 +58,7 @@ class Ties:
         The direction after the last stands for links, which are entries; then comes a wait. A step
         or a wait is one way, -1.
         """
+        # bits above those of directions are for links and waits
         bit = direction
         if direction >= self.directions:
             bit = 9 + direction - self.directions
@@ -86,6 +89,7 @@ class Ties:
         else:  # by a wait, a turn ago
             cell += self.layer
             turn -= 1
+        # where the mover may stop a cell has one label; where it only passes, one for each turn
         other = cython.cast(cython.int, self.slot[cell] & LABEL)
         if self.marks[other] & STOP and not (self.layer and cell >= self.layer):
             return other
@@ -136,6 +140,7 @@ class Ties:
             for label in range(1, self.cells.shape[0]):
                 least = -1
                 for direction in range(self.directions + 2):
+                    # several links can lead there at the same cost
                     entry = self.entry(label, direction)
                     while entry:
                         other = self.before(label, direction, entry)
@@ -178,6 +183,7 @@ class Ties:
                     while entry:
                         other = self.before(label, direction, entry)
                         while other >= 0:
+                            # each label is listed once, when it is first met
                             if seat[other] < 0:
                                 seat[other] = count
                                 ties[count] = other

@@ -141,6 +141,7 @@ def route(
     >>> tuple(us.route(board, "scout", goals=(3, 1), accept="adjacent").goal)
     (2, 1)
     """
+    # a paused route asks all of it again where the board has changed meanwhile
     asked = partial(
         route, board, unit, goals, prefer=prefer, facing=facing, turns=turns, accept=accept,
         via=via, at=at, left=left, avoid=avoid, weight=weight, budget=budget, known_to=known_to,
@@ -158,6 +159,7 @@ def route(
     stages = [[cell] for cell in as_cells(via)]
     for (cell,) in stages:
         board.grid.numbering.require(cell, "via")
+    # a piece that is not the best would spoil those after it
     if stages and ask.weight > PLAIN:
         raise InputError("weight", "must be 1 for a route through cells", weight)
     if not cells:
@@ -225,6 +227,7 @@ class _RouteQuestion(NamedTuple):
         return replace(found, expanded=labels.expanded, seconds=took, bound=labels.bound())
 
     def _beside(self, cells: list[Cell]) -> list[Cell]:
+        # what is beside a large unit is no matter of one cell
         one = self.unit.movement.footprint == ONE
         near = (each for cell in cells for each in self.board.grid.neighbors(cell))
         return list(dict.fromkeys(near)) if one else []
@@ -256,6 +259,7 @@ class _RouteQuestion(NamedTuple):
         from understep.moves.areas import areas
 
         found = areas(self.board, movement_of(self.unit), side=self.unit.side)
+        # looked up once: the straight line asks for many cells
         onward = found._reached([found[home]])
         return lambda cell: found[cell] is not None and bool(onward[found[cell]])
 
@@ -263,6 +267,7 @@ class _RouteQuestion(NamedTuple):
         """That more turns would do, if they would."""
         if self.turns is None:
             return ""
+        # only how many turns it takes is asked for, which is the same of all tied routes
         ever = yield from self._replace(turns=None, prefer="first").route(cells, "exact")
         needs = ever.turns
         what = str(tuple(cells[0])) if len(cells) == 1 else "any of the goals"
@@ -273,6 +278,7 @@ class _RouteQuestion(NamedTuple):
         rules = movement_of(self.unit)
         most = fraction(rules.points) + fraction(rules.carry)
         table = table_of(self.board, self.unit)
+        # no step can be too dear
         if table.dearest <= most * table.scale:
             return ""
         # with points enough, is there a way at all, and which step is too dear?
@@ -280,6 +286,7 @@ class _RouteQuestion(NamedTuple):
         labels = yield from searching(
             self.board, rich, self.budget, goals=numbers, turns=1, start=self.start
         )
+        # in a zone a step takes all that is left, however much
         if labels.found < 0 or rules.zones == "end":
             return ""
         goal = self.board.grid.numbering.cell_of(labels.found)
@@ -296,6 +303,7 @@ class _RouteQuestion(NamedTuple):
         """The route to the cell nearest to some that cannot be reached."""
         refused = no_route(self.unit, labels, cells, closed)
         home = self.board.grid.numbering.cell_of(labels.home)
+        # which of equally near cells is best takes their weights to tell
         equal = as_near(self.unit, labels, cells or [home])[: 1 if self.avoid is None else None]
         if len(equal) == 1:  # the ways there are known already
             found = self._read(labels, equal[0])
@@ -305,6 +313,7 @@ class _RouteQuestion(NamedTuple):
 
     def _read(self, labels: Labels, goal: Cell, **facts: Any) -> Route:
         """The route to a cell, read off what a search has found."""
+        # of a weighted search not all ties are known: there is nothing to prefer
         exact = self.weight == PLAIN
         return make_route(
             self.unit, self.board.state, labels, goal, self.prefer if exact else "first",
@@ -364,6 +373,7 @@ def _by_way_of(
             turn += last.turn - 1
             unit = ask.unit.changed(left=last.left)
             way = -1 if last.direction is None else ask.board.grid.lattice.way(last.direction)
+            # so that a turn at the joint counts as one
             ask = ask._replace(unit=unit, start=piece.goal, facing=way)
     return joined(pieces)
 
@@ -373,6 +383,7 @@ def joined(pieces: list[Route]) -> Route:
     steps: list[Step] = []
     cells = [pieces[0].cells[0]]
     for piece in pieces:
+        # a piece counts its turns from its own first
         before = steps[-1].turn - 1 if steps else 0
         steps += [step._replace(turn=step.turn + before) for step in piece.steps]
         cells += list(piece.cells)[1:]

@@ -191,6 +191,7 @@ def _explained(board: Board, who: Unit, goal: Cell) -> Explanation:
     obstacles, remedy = list(best.things), best.remedy
     if remedy is not None and (remedy.turns > 1 or remedy.points):
         obstacles.append(_shortage(who, goal, remedy))
+    # one change is the fewest there can be; of more, only what was counted exactly
     sure = remedy is not None and (best.size <= 1 or (best.exact and _countable(board, who)))
     return Explanation(who, goal, tuple(obstacles), turns, remedy, sure)
 
@@ -218,8 +219,10 @@ def _fewest(board: Board, who: Unit, goal: Cell) -> _Change | None:
     """
     rules = heeded(board, movement_of(who))
     best = untried = None
+    # units of its own side are in its way only where nothing else helps
     for friends in (False, True):
         for many in range(len(rules) + 1):
+            # as many rules lifted as the best has things and rules cannot be fewer
             if best is not None and (friends or many >= best.size):
                 return best
             for some in combinations(rules, many):
@@ -240,6 +243,7 @@ def _ruled(board: Board, who: Unit, rules: tuple[str, ...], way: list[Cell]) -> 
     movement = movement_of(who)
     found = []
     for rule in rules:
+        # with all others lifted, this one alone can forbid a step
         kept = [each for each in rules if each != rule]
         heeding = Relief(board, who, frozenset(kept), False)
         step = heeding.first_shut(way)
@@ -267,6 +271,7 @@ def _closed(board: Board, who: Unit, cell: Cell) -> str:
 def _tried(board: Board, who: Unit, goal: Cell, change: _Change) -> _Change | None:
     """The change with its remedy, made on a copy; None: that was not sufficient."""
     for rules in (change.rules, (*change.rules, "zone")):
+        # only such zones can stop it where nothing is in its way
         if rules is not change.rules and movement_of(who).zones != "end":
             break
         remedy, twin = _made(board, who, change, rules)
@@ -314,6 +319,7 @@ def _remade(board: Board, who: Unit, remedy: Remedy, name: str = "") -> Board:
     remedy.apply(twin)
     if remedy.rules:
         twin._units.remake(who.name, {"movement": lift(movement_of(who), remedy.rules)})
+        # a new movement would give it points of its own
         twin._units.alter(who.name, left=who.left)
     return twin
 
@@ -351,6 +357,7 @@ class _Trial:
 
     def turns(self) -> int | None:
         """How many turns it takes; None: there is no route."""
+        # quicker than a search that would find no end
         if self._goal != self._unit.at and cannot_stop(self._board, self._unit, self._goal):
             return None
         labels = self._labels(None, None)
@@ -366,6 +373,7 @@ class _Trial:
         needs = Fraction(ceil(needs * 1000), 1000)  # a few digits are enough
         if movement_of(self._unit).zones == "end":  # the last step takes all points there are
             needs = self._fewest(left, needs)
+        # tried before it is promised
         if needs <= 0 or self._labels(left + needs, 1).found < 0:
             return None
         return needs

@@ -96,6 +96,7 @@ def shut(board: Board, unit: Unit, home: Cell, cells: list[Cell]) -> dict[Cell, 
     """The cells of some on which a unit could not end, from wherever, and why not."""
     found = {}
     for cell in cells:
+        # where it stands it may stay, even in an obstacle
         refusal = None if cell == home else cannot_stop(board, unit, cell)
         if refusal is not None:
             found[cell] = refusal
@@ -104,6 +105,7 @@ def shut(board: Board, unit: Unit, home: Cell, cells: list[Cell]) -> dict[Cell, 
 
 def in_words(cells: list[Cell], refusals: dict[Cell, Refusal]) -> Refusal:
     """That none of some cells will do, all of them refused."""
+    # each cell once, in the order they were given
     first = [refusals[cell].why for cell in dict.fromkeys(cells)]
     more = [f"and {len(first) - MOST_REASONS} more are as bad"] if len(first) > MOST_REASONS else []
     names = dict.fromkeys(name for each in refusals.values() for name in each.blockers)

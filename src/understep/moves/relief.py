@@ -70,6 +70,7 @@ class Relief:
                 good = there >= 0
                 # what the unit stands on already is not entered again
                 fresh = (p + vectors[way][0], q + vectors[way][1]) not in places
+                # a part of it would lie off the board
                 add = np.full(len(here), NEVER)
                 add[good] = self._single(here[good], there[good], way, diagonal, fresh)
                 weight[:, way] += add
@@ -79,6 +80,7 @@ class Relief:
             if diagonal and self.movement.diagonal is None:
                 weight[:, way] = NEVER
             weight[:, way] += self._across(feet, way, places, vectors)
+        # it does not stand there, so that no way begins there
         weight[(feet < 0).any(axis=1)] = NEVER
         return weight, price
 
@@ -100,6 +102,7 @@ class Relief:
                 weight[good, way] += self._round(good, way)
                 if self.movement.diagonal is None:
                     weight[:, way] = NEVER
+        # nor in a hole
         weight[~self._grid.exists.ravel()] = NEVER
         return weight.astype(np.int32), price.astype(np.int32)
 
@@ -142,6 +145,7 @@ class Relief:
                 if self.movement.foe_corners:
                     weigh[exists] += self.weights.foes[side[exists]]
             ways.append(weigh)
+        # of two ways around a corner one is enough, unless the rule says both
         least: IntArray = np.minimum(*ways)
         return ways[0] + ways[1] if self.movement.corners == "both" else least
 
@@ -206,6 +210,7 @@ class Relief:
             view(codes.ravel()), view(table), view(layered(grid, 1)), grid.cols, grid.rows,
             *grid.numbering.staggering, 0, *self._chains(),
         )  # fmt: skip
+        # the spread went back from the goal, so that it leads on from everywhere
         at = home(self.unit.at)
         if cost[at] < 0:
             return None
@@ -231,6 +236,7 @@ class Relief:
                     yield (start, end), weight
         if self.movement.leap is not None:
             table = step_table(self.board, self.movement, self.unit.side)
+            # leaps are known once steps are compiled
             table.fill()
             for start, end in table._leaps(np.arange(len(self._cells))).tolist():
                 yield (start, end), int(self.weights.lying[end] - self.weights.ground[end])

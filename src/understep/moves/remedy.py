@@ -127,6 +127,7 @@ def revealed(board: Board, name: str) -> Board:
     twin = board.copy()
     unseen = np.flatnonzero(board._contents.unseen)
     stores = {key: part for key, part in twin._contents.stores.items() if key[0] != "unseen"}
+    # without a side: what it did not know is known now
     made = Contents(twin.grid, twin._contents.declared, stores)
     twin._set_up(made, twin._roster, twin._journal)
     code = made.terrain_names.index(name)
@@ -152,8 +153,10 @@ def remedy_of(things: list[Obstacle], open_to: str, rules: Iterable[str]) -> Rem
 
 def with_text(remedy: Remedy, things: list[Obstacle]) -> Remedy:
     """The same with its text; ``things`` are what it takes away."""
+    # the remedy names edges by their cells alone
     kinds = {each.between: each.names[0] for each in things if each.kind == "edge"}
     gone = [repr(name) for name in remedy.units]
+    # a cell can hold several of a kind
     gone += [f"the {kind!r} at {tuple(cell)}" for kind, cell in dict.fromkeys(remedy.features)]
     gone += [f"the block at {tuple(cell)}" for _, cell in dict.fromkeys(remedy.blocks)]
     gone += [f"the {kinds[a, b]!r} between {tuple(a)} and {tuple(b)}" for a, b in remedy.edges]

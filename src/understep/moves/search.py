@@ -67,9 +67,7 @@ def searching(
 ) -> Steps[Labels]:  # fmt: skip
     """Search as `search` does; pause whenever a budget of cells is spent."""
     if budget is None:
-        return search(
-            board, unit, goals=goals, turns=turns, start=start, weight=weight
-        )  # fmt: skip
+        return search(board, unit, goals=goals, turns=turns, start=start, weight=weight)
     mover = mover_of(board, unit)
     asked = _Query(board, mover, goals, turns, start, weight, most=budget)
     try:
@@ -124,6 +122,7 @@ def steps_from(
     asked = _Query(board, mover_of(board, unit), None, 1, start, PLAIN, most=1, dear=dear)
     try:
         found = []
+        # in the order of cells, as a set has none
         for end in sorted({end for end, _ in asked.mover.table.steps(asked.home)}):
             taken = asked.step(end)
             if taken is not None:
@@ -168,6 +167,7 @@ def asker_of(board: Board, unit: Unit, turns: int | None) -> Any:
 
 
 def _asker(board: Board, mover: Mover, known: Ready, turns: int | None) -> Any:
+    # kept with the rules, so that it goes when they do
     asker = known.askers.get(turns)
     if asker is None:
         asked = _flood(board, mover, known, turns)
@@ -350,6 +350,7 @@ class _Query:
     def run(self, budget: int) -> bool:
         """Search to the end, or until a budget of cells is spent (0: none); whether it ended."""
         kernel_search = self._workspace.search
+        # each time it lacks steps or room, until it has ended
         while (status := kernel_search.run()) < 0:
             if status == PAUSED and budget:
                 kernel_search.pause(budget)
@@ -376,6 +377,7 @@ class _Query:
         kernel_search = workspace.search
         while (status := kernel_search.run()) < 0 and kernel_search.tally()[0] == 0:
             self._go_on(status)
+        # a diagonal step may lead to the layer of dear ones
         places = [end, end + workspace.layer] if workspace.layer else [end]
         keys = [kernel_search.offered(place) for place in places]
         found = [(key, place) for place, key in enumerate(keys) if key >= 0]

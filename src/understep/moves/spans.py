@@ -29,8 +29,10 @@ def charged(movement: Movement, scale: int, costs: IntArray) -> IntArray:
     unless no step costs it more than a full turn.
     """
     points = fraction(movement.points)
+    # then a dearer step takes a full turn, and no more
     if movement.one_step and points:
         return np.where(costs < NEVER, np.minimum(costs, -(-points * scale // 1)), NEVER)
+    # what is saved up counts, too
     most = int((points + fraction(movement.carry if points else 0)) * scale)
     return np.where(costs <= most, costs, NEVER)
 
@@ -41,11 +43,13 @@ def priced(table: StepTable, movement: Movement) -> tuple[IntArray, int]:
     Of shape ``(cells, directions)``; `NEVER` where there is no step, or one too dear for all points
     of a turn. Alternating diagonals count at their mean, and are too dear if the first one is.
     """
+    # the whole rectangle is read
     table.fill()
     costs = np.asarray(table.views[2]) >> SHIFT
     codes = table.codes.reshape(table.layers, *table.by_cell().shape)
     found: IntArray = charged(movement, table.scale, costs)[codes[0]]
     if table.layers == 2:
+        # of alternating diagonals the mean of both, so that no order has to be known
         found = np.where(found < NEVER, found + costs[codes[1]], NEVER)
     return found, table.scale * table.layers
 
@@ -65,6 +69,7 @@ class Spans:
         prices, self.scale = priced(table, movement)
         grid = board.grid
         left, top = first.col - grid.first.col, first.row - grid.first.row
+        # mostly it is the whole board, of which nothing has to be cut out
         whole = (first, (cols, rows)) == (grid.first, grid.size)
         self._grid = inner = grid if whole else grid._resized(cols, rows, first, None)
         self._first, self.cols, self._rows = first, cols, rows
@@ -108,6 +113,7 @@ class Spans:
     def _spread(self, cell: tuple[int, int], side: int) -> IntArray:
         grid, places = self._grid, self.cols * self._rows
         cost = np.full(places, -1, dtype=np.int64)
+        # nothing leads to where it could not stand
         if side == 0 and not self.stands(cell):
             return cost
         codes = self._ways[side]

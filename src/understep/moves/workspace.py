@@ -89,6 +89,7 @@ class Workspace:
     def grow(self, heap: bool) -> None:
         """Double the room for labels."""
         old = self.arrays
+        # so that copying takes no longer, in all, than filling did
         self._room = max(512, 2 * self._room)
         self._heap = self._heap or heap
         linked = self._via is not None
