@@ -162,6 +162,7 @@ class Contents:
 
     def key_of(self, store: Any) -> PartKey | None:
         """The part that a store holds; None where it holds none."""
+        # parts are only ever added
         if len(self._keys) != len(self.stores):
             self._keys = {id(each): key for key, each in self.stores.items()}
         return self._keys.get(id(store))
@@ -203,6 +204,7 @@ class Contents:
     def laid(self, number: int) -> list[tuple[str, Feature]]:
         """The kinds of features that lie on a cell."""
         kinds = self.declared.features
+        # most boards have none
         if not kinds:
             return []
         return [(name, kinds[name]) for name, counts in self.features.items() if counts[number]]
@@ -252,6 +254,7 @@ class Contents:
 
         On some cells, by number, or on all. Both hold the same names, in any order.
         """
+        # in the order of both, so that writes come in the same order everywhere
         for key in {**self.stores, **other.stores}:
             if key[0] != "unseen":
                 mine, theirs = self.store(key), other.translated(key, self)
@@ -287,6 +290,7 @@ class Contents:
         mine, theirs = (list(getattr(each.declared, names)) for each in (self, other))
         if mine == theirs:
             return None
+        # codes that no name has stay as they are
         codes = np.arange(256, dtype=np.uint8)
         first = int(names == "edge_kinds")  # code 0 means no edge
         for code, name in enumerate(mine, first):

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 
 from understep.boards.contents import OPEN, Contents, PartKey
 from understep.boards.derived import Watcher
-from understep.boards.journal import Change, Owned, Version
+from understep.boards.journal import Change, Owned, Version, reverted
 from understep.boards.roster import Listed
 from understep.boards.spelled import spelled
 from understep.boards.store import Absent, EdgeLayer, Layer, PairTable
@@ -70,6 +70,7 @@ class Places:
         """That of one cell."""
         found = self._known.get(number)
         if found is None:
+            # forgotten all at once: which are asked for next cannot be told
             if len(self._known) >= MOST_CELLS:
                 self._known.clear()
             found = self._known[number] = self.sum(np.array([number]))
@@ -82,6 +83,7 @@ class Places:
         for lane in range(2):
             bits = _mixed(cells, lane)
             low = int((bits & np.uint64(0xFFFFFFFF)).sum())
+            # in halves, as a sum of 64 bits would overflow
             total += (low + (int((bits >> half).sum()) << 32)) << (64 * lane)
         return total & MASK
 
@@ -116,13 +118,14 @@ class Tally(Watcher):
             if journal.opened is not None and journal.opened not in self._known:
                 # a trial goes back there, and the next one begins there
                 changes = journal.changes_since(journal.opened) or []
-                before = self._after(found, [_back(change) for change in changes])
+                before = self._after(found, [reverted(change) for change in changes])
                 if before is not None:
                     self._keep(journal.opened, before)
         return found
 
     def _keep(self, state: int, totals: Totals) -> None:
         self._known[state] = totals
+        # the oldest goes first
         if len(self._known) > KEPT:
             self._known.popitem(last=False)
 
@@ -140,6 +143,7 @@ class Tally(Watcher):
 
     def _after(self, totals: Totals, changes: list[Change]) -> Totals | None:
         """Sums after some changes; None where a side has begun or ceased to know things."""
+        # what it knows would have to be counted from the start
         if any(change.store is self._board._memories for change in changes):
             return None
         found = dict(totals)
@@ -157,6 +161,7 @@ class Tally(Watcher):
         if isinstance(store, Version):
             return None
         found = self._stores.get(id(store))
+        # stores come when they are first written, and a number may be another's by then
         if found is None or found[1][-1] is not store:
             self._stores = {id(each[-1]): (owner, each) for owner, each in self._every()}
             found = self._stores.get(id(store))
@@ -243,6 +248,7 @@ def _words(key: PartKey, contents: Contents | None) -> Any:
     def word(value: Any, *more: Any) -> int:
         if key[0] == "terrain" and contents is not None:
             return hashed(key, contents.terrain_names[value])
+        # a layer that was never made must count as one that holds its default
         if value == default:
             return 0
         if key[0] == "edges" and contents is not None:
@@ -271,11 +277,6 @@ def _unit(unit: Unit) -> int:
         data = _text(unit.data) if unit.data else ""
         found = unit.__dict__[MARK] = hashed(facts, unit.left, unit.facing, data)
     return found
-
-
-def _back(change: Change) -> Change:
-    """A change the other way round."""
-    return change._replace(old=change.new, new=change.old)
 
 
 def digest(board: Any) -> str:

@@ -40,6 +40,7 @@ class Edges:
             rule = f"must be next to {tuple(start)}; an edge stands between neighbors"
             raise CellError("b", rule, tuple(end))
         there = self._grid.lattice.way(way)
+        # directions go around, so that the opposite one is half of them on
         back = (there + self._ways // 2) % self._ways
         number = self._grid.numbering.number
         return number(start) * self._ways + there, number(end) * self._ways + back
@@ -76,6 +77,7 @@ class Edges:
         code = int(codes[there]) % OPEN
         if not code or not self._kinds[self._names[code - 1]].door:
             raise InputError("b", f"between it and {tuple(a)} there must be a door", tuple(b))
+        # met from one side only, or another kind from the other
         same = int(codes[back]) % OPEN == code
         self._write(np.array([there, back] if same else [there]), code + OPEN * is_open)
 
@@ -90,6 +92,7 @@ class Edges:
         inside = np.zeros(self._grid.cols * self._grid.rows, dtype=bool)
         inside[numbers] = True
         there, back, other = self._contents.edges.sides(numbers, self._grid.lattice.edge_ways)
+        # between two cells of the set there is no edge
         rim = ~inside[other]
         self._write(np.concatenate([there[rim], back[rim]]), self._kind(kind))
 
@@ -113,6 +116,7 @@ class Edges:
             back = int(self._grid.numbering.numbers(other)) * ways + (way + ways // 2) % ways
             code = int(codes[key])
             both = int(codes[back]) == code
+            # it was listed from its other cell
             if both and back < key:
                 continue
             a, b = Cell(*cells[0].tolist()), Cell(*other.tolist())

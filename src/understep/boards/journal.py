@@ -226,7 +226,7 @@ class Journal:
                 break
         found = []
         for entry in reversed(self._undone):
-            back = [_undone(change) for change in reversed(entry.changes)]
+            back = [reverted(change) for change in reversed(entry.changes)]
             found.insert(0, JournalStep(entry.after, entry.before, back))
             if entry.after == state:
                 return found
@@ -245,13 +245,13 @@ class Journal:
                 break
         found = []
         for entry in reversed(self._undone):
-            found += map(_undone, entry.changes)
+            found += map(reverted, entry.changes)
             if entry.after == state:
                 return found
         return None
 
 
-def _undone(change: Change) -> Change:
+def reverted(change: Change) -> Change:
     """A change the other way round."""
     return change._replace(old=change.new, new=change.old)
 

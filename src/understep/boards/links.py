@@ -52,6 +52,7 @@ class Links:
         if len(links.values) + 1 + both > MOST_LINKS:
             raise InputError("a", f"a board has at most {MOST_LINKS} links", tuple(a))
         facts = exact(cost, "cost"), kind
+        # one step to undo, both ways
         with self._journal.span(keeps=True):
             self._journal.write(links, (start, end), facts)
             if both:
@@ -81,6 +82,7 @@ class Links:
         links = self._contents.links.values
         found = []
         for (start, end), facts in sorted(links.items()):
+            # of another cost or kind, they are two links
             both = links.get((end, start)) == facts
             if start == home or (home is None and not (both and end < start)):
                 a, b = self._grid.numbering.cell_of(start), self._grid.numbering.cell_of(end)

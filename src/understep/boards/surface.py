@@ -39,6 +39,7 @@ def numbers_of(grid: Grid, cells: Where) -> IntArray:
     masked = grid.numbering.masked(cells)
     if masked is not None:
         return masked
+    # asked cell by cell, as a function of one
     if callable(cells):
         cells = [cell for cell in grid if cells(cell)]
     return grid.numbering.numbers(grid.numbering.require_all(cells).reshape(-1, 2))
@@ -87,6 +88,7 @@ class Surface:
             return box
         levels = self._contents.elevation.array[every]
         points = self._grid.corners(self._grid.numbering.cells_of(every), level=levels)
+        # the foot of raised cells is seen, too
         ends = [(box.x, box.y), (box.x + box.width, box.y + box.height)]
         points = np.concatenate([points.reshape(-1, 2), ends])
         low, high = points.min(axis=0), points.max(axis=0)

@@ -36,6 +36,7 @@ class Units:
     ) -> None:
         self._contents, self.roster, self._journal = contents, roster, journal
         self._grid, self._hides = contents.grid, hides
+        # a board that was copied or loaded has units already
         start = 1 + max((listed.serial for listed in roster.values.values()), default=-1)
         self.serials = itertools.count(start)
 
@@ -88,6 +89,7 @@ class Units:
         """What a movement says of a cell: points, None for never, or why its rule says never."""
         name = self._contents.terrain_names[code]
         kind = self._contents.declared.terrains[name]
+        # even a rule of the movement cannot open it
         if side in kind.closed_to:
             return None
         usual = movement._cost_on(name, kind)
@@ -139,8 +141,10 @@ class Units:
         names = self.roster.layer(unit.layer).names
         for each in self.covered(unit, at):
             name = names.get(each)
+            # its own body is not in its way
             if name is not None and name != unit.name:
                 other = self.roster.values[name].unit
+                # a movement of the game's own may not tell
                 passing = getattr(unit.movement, "_may_pass", None)
                 passes = passing is not None and passing(other.side == unit.side)
                 tail = ": it may pass there, not stop" if passes else ""
@@ -159,6 +163,7 @@ class Units:
             return f"{tuple(cell)} is closed to the {unit.side}"
         if unit.side in contents.declared.terrains[name].closed_to:
             return f"{name!r} at {tuple(cell)} is closed to the {unit.side}"
+        # a feature is named before the ground below it
         barrier = self.barrier(unit.movement, cell)
         if barrier:
             return f"{barrier!r} at {tuple(cell)} is in the way of {unit.name!r}"
@@ -212,6 +217,7 @@ class Units:
         for each in cells:
             other = names.get(each)
             if other is not None and other != unit.name:
+                # its name would tell the side who it is
                 hidden = self._hides(unit.side, other)
                 who = "a hidden unit" if hidden else f"unit {other!r}"
                 raise OccupiedError("at", f"{who} stands on {tuple(each)}", tuple(cell))
@@ -241,6 +247,7 @@ class Units:
     def move(self, name: str, at: Cell, **facts: Any) -> None:
         """Set a unit down where it is known that it can stand, with facts known to be right."""
         serial, old, _ = self.roster.values[name]
+        # nothing is checked: every step was, just before
         unit = old.changed(at=at, **facts)
         self._journal.write(self.roster, name, Listed(serial, unit, self.covered(unit)))
 
@@ -255,6 +262,7 @@ class Units:
         """Give a unit other facts, those left out as they are, where it could stand with them."""
         old = self.find(name)
         given = {key: fact for key, fact in facts.items() if fact is not SAME}
+        # a unit checks its facts when it is made
         unit = replace(old, **given)
         if "movement" in given:
             full, now = fraction(unit.movement.points), fraction(old.left)
@@ -272,6 +280,7 @@ class Units:
     def move_before(self, name: str, other: str) -> None:
         """Give a unit its place in the order of units before another."""
         order = [unit.name for unit in self.roster.in_order() if unit.name != name]
+        # serials are given anew in the same order, so that all stay apart
         order.insert(order.index(other), name)
         serials = sorted(listed.serial for listed in self.roster.values.values())
         for each, serial in zip(order, serials, strict=True):
@@ -291,6 +300,7 @@ class Units:
         """The unit of a name."""
         try:
             return self.roster.values[name].unit
+        # what cannot be a key is no name either
         except (KeyError, TypeError):
             raise NameUnknownError("unit", "unit", name, self.roster.values) from None
 
@@ -298,6 +308,7 @@ class Units:
         """The unit that stands on a cell, in a layer or in any."""
         found = self._grid.numbering.require(cell)
         expect("layer", layer, (str, type(None)), "must name a layer, or be None")
+        # "ground" first, where most units are
         for each in self.layers if layer is None else (layer,):
             standing = self.roster.standing.get(each)
             if standing is not None and found in standing.names:
