@@ -122,6 +122,7 @@ class Band:
         far = self._far
         sight = self._armed()
         cols, lines_ = self._board.grid.size
+        # no more rows than these can hold an aim
         high = int(self.starts.max()) // cols - int(self.starts.min()) // cols + 2 * far + 1
         met, mark = self._lines.marks()
         cells, firsts = np.empty((2, min(high, lines_) * cols), dtype=np.int32)
@@ -132,6 +133,7 @@ class Band:
             stands, aims = np.nonzero(self._inside(self._near))
             pairs = stands.astype(np.int32), self._near[aims].astype(np.int32)
             count = sight.strike_at(len(stands), *map(view, pairs), mark, *out)
+        # they were found stand by stand
         order = np.argsort(cells[:count])
         return cells[:count][order].astype(np.int64), firsts[:count][order].astype(np.int64)
 
@@ -155,6 +157,7 @@ class Band:
         count = self._armed().strikers(len(self.starts), number, view(found))
         stands: IntArray = found[:count].astype(np.int64)
         if not self._on_grid:
+            # the kernel knows distances on the grid only
             stands = stands[self._inside(np.array([number]))[stands, 0]]
         return list(map(int, stands))
 
@@ -172,6 +175,7 @@ class Band:
             return np.where(there, self._paths[:, places], ANY)
         cells, starts = (grid.numbering.cells_of(each) for each in (numbers, self.starts))
         measure: Metric = "straight" if self._attack.measure == "straight" else "steps"
+        # of a large unit the nearest of its cells counts
         gaps: IntArray = grid.distance(starts[:, :, None], cells, measure=measure).min(axis=1)
         return gaps
 
@@ -181,6 +185,7 @@ class Band:
         gaps = self.gaps(numbers)
         above = levels[self.starts[:, :1]] - levels[numbers]
         above = np.round(above * FINEST).astype(np.int64)
+        # full levels only, up as down
         more = attack.per_level * np.sign(above) * (np.abs(above) // FINEST)
         hair = HAIR if attack.measure == "straight" else 0  # a root may be off by a bit
         inside: NDArray[np.bool_] = gaps >= attack.low - hair
@@ -209,6 +214,7 @@ class Band:
     @cached_property
     def _paths(self) -> IntArray:
         """How many steps lead from each stand to each cell near: ``(stands, cells)``."""
+        # an attack goes over cells one by one, whatever its unit is like
         rules = replace(movement_of(self._unit), footprint=ONE, leap=None)
         table = step_table(self._board, rules, self._unit.side)
         grid, near = self._board.grid, self._near
@@ -226,6 +232,7 @@ class Band:
         gaps[rim[:, :-1]] = 0
         for far in range(1, self._far + 1):
             rim[:, :-1] = np.any([rim[:, source] for source in sources], axis=0) & (gaps == ANY)
+            # nothing leads on from what was reached
             if not rim.any():
                 break
             gaps[rim[:, :-1]] = far

@@ -198,6 +198,7 @@ class Prospects(Answer, Sequence[Prospect]):
             meant[self.names.index(unit.name)] = False  # it is gone from where it stands now
             starts, ends, pool = map(view, aims)
             wanted, out = view(meant.view(np.uint8)), view(found.reshape(-1))
+            # a cell can be taken once in each layer
             for standing in self._standing:
                 loader.sight.stand_in(starts, ends, pool, view(standing), wanted, out)
         return found.view(bool)
@@ -257,6 +258,7 @@ class Prospects(Answer, Sequence[Prospect]):
                     for cell in board.grid.numbering.cells(part.numbers)
                 )
             ]
+            # without a cell it would be of floats
             return np.array(found, dtype=np.int64)
 
         made: IntArray = self._each(ask, np.zeros(0, dtype=np.int64))
@@ -320,6 +322,7 @@ class Prospects(Answer, Sequence[Prospect]):
             There are no rows of that unit.
         """
         named("unit", "unit with prospects", unit, self.units)
+        # reaches and foes are shared: nothing is found anew
         parts = [part for part in self._parts if part.unit.name == unit]
         return Prospects(self._board, self._copy, self.side, self._foes, parts)._as_of(self._state)
 
@@ -477,6 +480,7 @@ def prospects(
     ('raider',)
     """
     named("side", "side", side, mine(board).sides)
+    # by default a side asks by what it knows
     if known_to is None and side in board.fogged:
         known_to = side
     picture = known(board, None, known_to)

@@ -158,6 +158,7 @@ def push(
 def _pushed(board: Board, who: Unit, way: int, cells: int, climb: Cost | None) -> Push:
     """Move a unit cell by cell, as far as it can be pushed."""
     rules = _forced(movement_of(who), climb)
+    # walls, corners and slopes are those of any step
     table = step_table(board, rules, who.side)
     path = [who.at]
     fall = deepest = 0.0
@@ -172,9 +173,11 @@ def _pushed(board: Board, who: Unit, way: int, cells: int, climb: Cost | None) -
         hit, why, names = _stopped(board, who, there)
         if not hit and table.rows(np.array([board.grid.numbering.number(here)]))[0, way] < 2:
             hit, why, names = _step_blocked(board, who, rules, here, there)
+        # last, so that it is known how deep it would have fallen
         if not hit and (hindrance := board._units.hindrance(who, there)):
             hit, why, names = "terrain", hindrance, (board.terrain(there),)
         if hit:
+            # what stops it on level ground does so before it falls
             below = max(drop, 0.0) if hit == "terrain" else 0.0
             return Push(who, Cells(path), short, hit, why, names, there, fall, deepest, below)
         fall, deepest = fall + max(drop, 0.0), max(drop, deepest)
@@ -223,6 +226,7 @@ def _step_blocked(
         sides = corners(board.grid, a, b)
         around = [[wall for wall in walls if side in wall.between] for side in sides]
         straight = [wall for wall in walls if wall.between == (a, b)]
+        # then one closed way around the corner is enough
         both = rules.corners == "both"
         if straight or (walls and (any if both else all)(around)):
             return "edge", walls[0].text, walls[0].names

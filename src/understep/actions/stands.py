@@ -220,7 +220,9 @@ def _stand(
     covered = [each for each in board.covered(unit, cell) if each in grid]
     exposure = None if dangers is None else dangers[cell]
     if dangers is not None and len(covered) > 1:
+        # a foe that can attack several of its cells counts once
         exposure = len({name for each in covered for name in dangers.by(each)})
+    # a foe aims at the cell with the least
     cover = min(board.terrains[board.terrain(each)].cover for each in covered)
     cost = found.reach[cell].cost if found.reach is not None else 0
     retreat: Cost | None = None
@@ -232,10 +234,12 @@ def _stand(
 def _retreat(board: Board, unit: Unit, cell: Cell, dangers: Threats) -> Cost | None:
     """The points from a cell to the nearest one that no foe can attack; None without one."""
     points = movement_of(unit).points
+    # after its attack it goes on with all points of the next turn
     away = reach(board, unit.name, at=cell, left=points, known_to=False)
     numbers = away._numbers[:, None]
     offsets = unit.movement.footprint
     if len(offsets) > 1:
         numbers = board.grid.numbering.numbers(board.grid.lattice.spread(away.cells.array, offsets))
+    # cells come nearest first
     safe = np.flatnonzero((dangers._counted(numbers) == 0).all(axis=1))
     return away[away.cells[int(safe[0])]].cost if len(safe) else None

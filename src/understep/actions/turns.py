@@ -164,6 +164,7 @@ class Turns:
         """
         if self.board.unit(unit).side != self.side:
             raise InputError("unit", f"is not of the {self.side}, whose turn it is", unit)
+        # points and attacks are one step to undo
         with self.board.batch():
             self.board.set_left(unit, 0)
             self._use({**dict(self._turn.used), unit: self._attacks})
@@ -196,6 +197,7 @@ class Turns:
         4
         """
         expect("who", who, str, "must name a unit or side")
+        # a unit may be named like a side: then it is meant with that side's units
         names = [unit.name for unit in self.board.units() if who in (unit.name, unit.side)]
         if not names and who not in self.board.sides:
             known = [*(unit.name for unit in self.board.units()), *self.board.sides]

@@ -163,6 +163,7 @@ class _Search:
                 {cell: each for cell, each in least.items() if cell not in taken}
                 for unit, least in enumerate(self._least) if unit not in moved
             ]  # fmt: skip
+            # ways to deal goals out grow with their number as powers of two
             large = len(set().union(*rest)) > MOST_MATCHED
             self._bounds[moved, taken] = _loosely(rest) if large else _matched(rest)
         return self._bounds[moved, taken]
@@ -175,6 +176,7 @@ class _Search:
         moved, taken = {each.unit for each in state.moves}, {each.goal for each in state.moves}
         for place, least in enumerate(self._least):
             if place not in moved:
+                # of equally near goals row by row, so that the order is the same everywhere
                 near = sorted(least, key=lambda cell: (least[cell], cell[::-1]))
                 for goal in [cell for cell in near if cell not in taken][:few]:
                     yield place, goal
@@ -183,6 +185,7 @@ class _Search:
         """The state after one more unit has moved; None where it finds no way."""
         self.tried += 1
         with self.board.trial():
+            # in the order of the moves: each makes room for those after it
             for each in state.moves:
                 self.board.put(self.units[each.unit].name, at=each.end)
             found = route(self.board, self.units[place].name, goal, known_to=False)
@@ -213,15 +216,18 @@ class _Search:
         def offer(state: _State) -> None:
             push(self._ended(state).total, state, None, ends=True)
             for move in self.tries(state):
+                # no route is searched for before its bound comes up
                 least = _sum(state.total, (0, *self._least[move[0]][move[1]]))
                 push(_sum(least, self.bound(state.moves, move)), state, move, ends=False)
 
         offer(start)
         while self.tried <= most:
             _, _, _, state, move, ends = heapq.heappop(queue)
+            # its total is at most the bound of all that is left
             if ends or move is None:
                 return self._ended(state), True
             after = self.after(state, *move)
+            # who is where is what counts for the rest, not in which order they came
             if after is not None and known.get(after.key, NOTHING) > after.total:
                 known[after.key] = after.total
                 offer(after)
@@ -258,6 +264,7 @@ def _loosely(rest: list[dict[Cell, tuple[int, Fraction]]]) -> Total:
     """What units take at least: each its nearest goal, even one that another takes."""
     without = sum(not least for least in rest)
     goals = len(set[Cell]().union(*rest))
+    # some stay without one, and which does the least cannot be told
     if len(rest) - without > goals:
         return len(rest) - goals, 0, Fraction(0)
     turns = sum(min(turns for turns, _ in least.values()) for least in rest if least)
@@ -357,6 +364,7 @@ def coordinate(
     chosen = [board.unit(name) for name in names]
     if len({unit.name for unit in chosen}) < len(chosen):
         raise InputError("units", "must be named once each", names)
+    # units are moved on it to see who is in whose way
     copy = board.copy()
     if goals is None and target is not None:
         each = [_stands(copy, unit, target) for unit in chosen]

@@ -73,6 +73,7 @@ def patrol(
     """
     board = known(board, unit, known_to)
     who, goal = board.unit(unit), _waypoint(board, waypoints, passed, back)
+    # it has come to it, and goes for the next
     if goal == who.at:
         passed += 1
         goal = _waypoint(board, waypoints, passed, back)
@@ -94,6 +95,7 @@ def _waypoint(board: Board, waypoints: CellsLike, passed: int, back: bool) -> Ce
     expect("back", back, bool, "must be True or False")
     if not back or len(cells) < 3:
         return cells[passed % len(cells)]
+    # there and back again; the ends count once each
     place = passed % (2 * len(cells) - 2)
     return cells[place if place < len(cells) else 2 * len(cells) - 2 - place]
 
@@ -163,6 +165,7 @@ def follow(
     kept = None if before is None or before.target != target else before.route
     if (
         kept is not None
+        # at its end there is nothing left to go
         and who.at in list(kept.cells)[:-1]
         and gap(board, who, other, kept.goal) <= near
     ):

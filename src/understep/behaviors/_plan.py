@@ -158,6 +158,7 @@ def along(
 
 def _nearest_free(board: Board, unit: Unit, goal: Cell, reserved: Reservations) -> Route | None:
     """The way to the cell nearest to a goal that leaves others alone; None: no cell is nearer."""
+    # over the terrain alone: who is in the way now may have gone by then
     costs = field(board, unit.name, [goal], known_to=False)
     here = unit.at
     ranked = [

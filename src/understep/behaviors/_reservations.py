@@ -119,6 +119,7 @@ class Reservations:
     def _places(self, board: Board, unit: Unit) -> dict[Cell, _Waypoint]:
         """What `_search` finds, kept for the same question."""
         asked = board.state, unit.name, self._version
+        # each question of a plan asks for it again
         if self._found[0] != asked:
             self._found = asked, self._search(board, unit)
         return self._found[1]
@@ -140,6 +141,7 @@ class Reservations:
             after: dict[tuple[Cell, bool], _Waypoint] = {}
             for place in places:
                 moving, here = unit.changed(left=place.left), board.covered(unit, place.cell)
+                # a way that crosses itself gains nothing but time
                 gone = {each.cell for each in place.back()}
                 for cell, dear, left in steps_from(board, moving, place.cell, place.dear):
                     at, known = (cell, dear), after.get((cell, dear))

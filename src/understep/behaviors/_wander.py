@@ -61,6 +61,7 @@ def wander(
     board = known(board, unit, known_to)
     found = reach(board, unit, known_to=False)
     who, cells = found.unit, found.cells
+    # the first cell is where it stands
     for place in draw.permutation(np.arange(1, len(cells))).tolist():
         way = found.route_to(cells[place])
         wanted = Plan(who, "wander", way, cells[place], None, None, (_one_of(len(cells) - 1),))
