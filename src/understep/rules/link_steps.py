@@ -49,6 +49,7 @@ class LinkSteps:
     def _taken(self) -> list[tuple[int, int, Fraction]]:
         """Start, end and cost of the links whose kind the movement takes."""
         found = []
+        # in the order of cells, so that ties are the same whichever link was laid first
         for (start, end), (cost, kind) in sorted(self._board._contents.links.values.items()):
             price = self._movement._along(kind, cost)
             if price is not None:
@@ -85,6 +86,7 @@ class LinkSteps:
             return
         grid, every = self._board.grid, self._taken()
         ends = np.array([end for _, end, _ in every], dtype=np.int64)
+        # whether one can land there hangs on all that the unit would take up
         landed = grid.lattice.spread(grid.numbering.cells_of(ends), self._movement.footprint)
         self._watched = np.unique(grid.numbering.inside(landed))
         taken = table.standable(every)

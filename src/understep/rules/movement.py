@@ -191,6 +191,7 @@ class Movement(Described):
 
     def __getstate__(self) -> dict[str, Any]:
         rule = self.rule
+        # pickle finds a function by its name again, and these have none in their module
         inner = not getattr(rule, "__qualname__", "").replace("_", "").replace(".", "").isalnum()
         # cloudpickle takes these, too
         if rule is not None and inner and "cloudpickle" not in sys.modules:

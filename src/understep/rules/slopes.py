@@ -60,6 +60,7 @@ class Slopes:
 
     def layer(self) -> FloatArray:
         """The levels of every cell, by number; empty where they do not matter."""
+        # on a flat board no step has to look at levels
         return self._levels if self.matters and self._low < self._high else NONE
 
     @property
@@ -78,6 +79,7 @@ class Slopes:
         if not self.matters or not len(numbers):
             return True
         levels = self._levels[numbers]
+        # limits of costs hold as long as no level is lower or higher
         inside = self._low <= levels.min() and levels.max() <= self._high
         return inside and (self.grain == GRAINS[-1] or _fits(levels, self.grain))
 

@@ -95,6 +95,7 @@ class StepTable(Watcher):
         adds = [add for *_, add in edges]
         self._slopes = slopes = Slopes(board, movement)
         self._links = LinkSteps(board, movement)
+        # what a zone adds is counted with steps, though no step holds it
         zone = [] if isinstance(movement.zones, str) else [fraction(movement.zones)]
         every = [*parts, *adds, slopes.rise, slopes.fall, *self._links.costs(), *zone]
         leap = movement.leap
@@ -108,6 +109,7 @@ class StepTable(Watcher):
         costs = (cost for part in base for row in part for cost in row)
         self._prices = np.array([NO if cost is None else self.whole(cost) for cost in costs])
         known = self._prices[self._prices < NO]
+        # edges are met twice on the way around a corner
         corner = 2 * int(add.max()) if diagonal else 0
         most = self.whole(self._cap) or NEVER
         self.cheapest = min(int(known.min()), most) if len(known) else 0
@@ -117,6 +119,7 @@ class StepTable(Watcher):
         self.leap_cost, self.leap_length = 0, 0
         if leap is not None:
             self.leap_cost, self.leap_length = self.capped(leap.price), leap.over + 1
+            # an estimate counts cells, and a leap covers several
             each = self.leap_cost // self.leap_length
             self.cheapest = min(self.cheapest, each) if len(known) else each
             self._dearest = max(self._dearest, self.leap_cost)
@@ -133,6 +136,7 @@ class StepTable(Watcher):
         self._laid: tuple[Any, ...] = (None,) * 8
         self._filled = False
         mask = grid.numbering.mask
+        # then rows are compiled by adding whole numbers of 32 bits
         alike = movement.footprint == ONE and slopes.exact and self._dearest < FAR // 2
         self._filler = loader.steps.Filler(
             grid.cols, grid.rows, self._ways, *grid.numbering.staggering, view(deltas),
@@ -169,6 +173,7 @@ class StepTable(Watcher):
         most = self.whole(self._cap) or NEVER
         amounts = [p if p == NO else min(p, most) for p in self._prices[:kinds].tolist()]
         prices = sorted({amount for amount in amounts if amount < NO})
+        # a state has bits for so many
         if len(prices) > PRICES:
             return None
         found = np.full(max(kinds, 256), MET, dtype=np.uint8)
@@ -180,6 +185,7 @@ class StepTable(Watcher):
     @property
     def by_kind(self) -> tuple[memoryview, list[int]] | None:
         """Where every step into a cell costs what its kind of ground does: states and prices."""
+        # an edge that was ever laid may be there still
         walled = self._board._contents.edges.fresh is None
         if walled or self._links.count or len(self._slopes.layer()):
             return None
@@ -317,6 +323,7 @@ class StepTable(Watcher):
         offsets = self._movement.footprint
         if offsets != ONE or len(numbers) > FEW or self.leap_length:
             numbers = self.altered(numbers)
+            # rows that were never compiled need not be compiled now
             first = self.codes[numbers * self._ways]
             self._fill(numbers[first > 0])
             return

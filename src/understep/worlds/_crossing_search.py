@@ -63,6 +63,7 @@ class CrossingSearch:
         if asleep:
             return CrossingRoute((), -1, 0, frozenset(asleep))
         left = guide.to(last, goal)
+        # starts are everywhere: to keep them all would fill the memory
         guide.row(home, start, kept=False)
         first = graph.entry(start)
         estimate = _Estimate(guide, goal, self._weight)
@@ -114,6 +115,7 @@ class CrossingSearch:
         else:
             known = side in sheet.exits or (self._awake(key) and self._awake(side))
             good = self._open(side) and known
+        # what is known of more sectors would not fit into memory
         full = len(self._looked | {key}) > self._most
         if good and not full:
             self._looked.add(key)

@@ -105,6 +105,7 @@ def _camp(board: Board, seed: int, across: int, down: int) -> None:
     dry = np.isin(_ground(seed, col, row), [NAMES.index("turf"), NAMES.index("causeway")])
     if not dry.any():
         return
+    # by the seed and the place alone, so that it is the same from whichever board it is asked
     luck = np.where(dry, _hash(seed + 5, col, row[:, None]) >> np.uint64(1), np.uint64(1 << 63))
     line, place = divmod(int(luck.argmin()), CAMP)
     cell = Cell(int(col[place]), int(row[line]))
@@ -116,6 +117,7 @@ def _camp(board: Board, seed: int, across: int, down: int) -> None:
 
 def _ground(seed: int, col: IntArray, row: IntArray) -> NDArray[np.int64]:
     """The terrain code of the cells of some columns and rows, ``(rows, cols)``."""
+    # sizes without a common factor, so that no pattern repeats
     height = 0.7 * _noise(seed, col, row, 23) + 0.3 * _noise(seed + 1, col, row, 7)
     river = np.abs(
         0.75 * _noise(seed + 2, col, row, 31) + 0.25 * _noise(seed + 3, col, row, 9) - 0.5
@@ -123,6 +125,7 @@ def _ground(seed: int, col: IntArray, row: IntArray) -> NDArray[np.int64]:
     row = row[:, None]
     luck = (_hash(seed + 4, col, row) >> np.uint64(40)).astype(np.float64) / (1 << 24)
     road = (row % 20 == 10) | (col % 28 == 14)
+    # a third of all crossings of rivers are kept
     bridge = _hash(seed + 6, col // 14, row // 10) % np.uint64(3) == 0
     choices = [
         ("causeway", road & ((river >= 0.03) | bridge) & ((height < 0.47) | (river < 0.09))),

@@ -103,6 +103,7 @@ class Fog:
     def bring(self, board: Board, rect: Rect, side: str) -> None:
         """Let a board know what a side knows there."""
         known, before = self.sides[side], board.state
+        # the land it knows is taken from the sectors
         memory = memory_of(board, side, False)
         memory.look = lambda board, unit: self._look(board, rect, unit)
         for key in self._land.keys(rect):

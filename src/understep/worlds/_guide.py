@@ -52,8 +52,10 @@ def _measures(template: Board, movement: Movement, side: str) -> tuple[int, int]
     Costs of links and rules may differ from sector to sector: they are rounded up.
     """
     if movement.rule is not None:
+        # a rule can make any step free
         return PARTS, 0
     table = step_table(sample(template), movement, side)
+    # so fine that rounding up to whole parts hardly counts
     finer = -(-PARTS // table.scale) * table.layers
     return table.scale * finer, table.cheapest * finer
 
@@ -91,6 +93,7 @@ class Guide:
         sheet = self.sheets.get(key)
         if sheet is None:
             sheet = self.sheets[key] = self._outlets(key)
+            # what another session found out need not be found again
             sheet.read(self._noted(key).get(self.name))
         self.sheets.move_to_end(key)
         return sheet
@@ -150,6 +153,7 @@ class Guide:
                 None if board is None
                 else Spans(board, self._movement, self._side, first, *rect.size)
             )  # fmt: skip
+            # the one that was used longest ago goes first
             while len(self._spans) > SPANS:
                 self._spans.popitem(last=False)
         self._spans.move_to_end(key)
@@ -161,6 +165,7 @@ class Guide:
             price = self._movement._along(link.kind, exact(link.cost, "cost"))
             if price is None:
                 continue
+            # rounded up: a way is never cheaper than it is said to be
             whole = np.array([-(-price * self.scale // 1)], dtype=np.int64)
             cost = int(charged(self._movement, self.scale, whole)[0])
             ends = ((link.a, link.b), (link.b, link.a))[: 1 + link.both]
@@ -229,6 +234,7 @@ class Guide:
         outlets = np.argwhere(rim)[:, ::-1] + rect[:2]
         near = self.grid.lattice.around(outlets)
         for _ in range(deep):
+            # a leap leads a cell farther for each that it goes over
             near = self.grid.lattice.around(near.reshape(-1, 2))
         near = near.reshape(len(outlets), -1, 2)
         out = Rect(0, 0, *self._plot.size).within(near) & ~rect.within(near)
@@ -254,6 +260,7 @@ class Guide:
         both = home.joined(there)
         gaps = (b - a - c for a, b, c in zip(home.size, both.size, there.size, strict=True))
         found: tuple[list[Crossing], list[Crossing]] = ([], [])
+        # else only links lead from one to the other
         if max(gaps) <= self._deep:
             strip = edge.grown(self._wide).inside(*self._plot.size)
             board = None if strip is None else self._plot.ground(strip)

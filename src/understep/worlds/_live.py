@@ -138,6 +138,7 @@ class Live:
         return rect.inside(*self._land.size) or rect
 
     def _again(self, board: Board, piece: Piece) -> Board:
+        # the board that was asked for last is the last to be let go
         if self._held[-1][0] is not board:
             self._held.remove((board, piece))
             self._held.append((board, piece))
@@ -245,6 +246,7 @@ class Live:
             land = bool(piece.rect.within(cells).any())
             if not (units or land or seers or learned):
                 continue
+            # it cannot be written inside a batch or trial: it is made anew afterwards
             if board._journal.opened is not None:
                 piece.behind = True
                 continue
@@ -287,6 +289,7 @@ class Live:
 
     def begin(self, side: str | None) -> None:
         """Let a side begin to keep knowledge; None: let one that does no more forget."""
+        # sectors that sleep are told when they wake
         for land in self._land.awake_lands():
             self._land.settle(land)
         for piece in self._alive:

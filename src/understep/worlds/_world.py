@@ -269,6 +269,7 @@ class World:
     def _beside(self, unit: Unit, at: CellLike) -> Board:
         """A board that follows, as large as is needed to set a unit down."""
         cell = self._inside(at, "at")
+        # a large unit whose anchor lies beyond may reach in
         far = rim_of(unit) + self._crew.wide
         return self._live.holding(Rect.at(cell).grown(far), unit.name)
 
@@ -318,8 +319,10 @@ class World:
         OccupiedError
             Two of them on one cell, in one layer.
         """
+        # read more than once
         units, edges, links = list(units), list(edges), list(links)
         whole = Rect(0, 0, *self.size)
+        # all is checked before anything is replaced
         placed(units, [*edges, *links], whole)
         for each in (known or {}).values():
             all_inside(each.last.values(), [*each.edges.values(), *each.links.values()], whole)
@@ -362,6 +365,7 @@ class World:
 
     def _cut(self, rect: Rect) -> Board:
         made = self._lay(rect)
+        # so that `keep` refuses where a sector was altered since
         marks = {key: self._edits.get(key, 0) for key in self._land.keys(rect)}
         # how it was, so that `keep` finds what was done
         self._boards[made] = made.copy(), marks
@@ -605,6 +609,7 @@ class World:
             alone = not self._links  # else ways may lead anywhere
             if rect == whole or (found and alone and is_sure(found, board, rect, self.size)):
                 return found
+            # few searches, and the last is at most so much too large
             far *= 4
 
     def plan(
