@@ -136,6 +136,7 @@ class Canvas:
         shown: list[FloatArray] = []
         hidden: list[FloatArray] = []
         for place, (start, end) in enumerate(itertools.pairwise(points)):
+            # a link or leap is drawn apart, see `bows`
             if not near[place]:
                 continue
             # either half lies on a cell of its own, each on its level
@@ -265,6 +266,7 @@ class Canvas:
             self.strokes(shown, ink, 2, dashes, 5)
             self.strokes(hidden, ink, 1.2, look.DOTTED, 5)
             self.strokes(self.bows(way), ink, 1.6, look.LINK, 5)
+        # after the lines, so that numbers are not crossed out
         for cell in overlay.role("turn-end", "goal"):
             self.ringed(cell, overlay[cell].text or "", ink, zorder=8)
         for role in MARKERS:

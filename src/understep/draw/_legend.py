@@ -123,6 +123,7 @@ def _layout(
         for across in (False, True):
             room = (inner[0], 0.45 * high) if across else (0.45 * wide, inner[1])
             places, used = _shelves(spans, room, across)
+            # type of this size does not fit there
             if used[0] > room[0] or used[1] > room[1]:
                 continue
             free = inner[0] - (0 if across else used[0] + PAD)
@@ -146,6 +147,7 @@ def _shelves(
     places, at, start, thick = [], 0.0, 0.0, 0.0
     used = [0.0, 0.0]
     for span in spans:
+        # the first of a shelf stays, however long it is
         if at and at + span[along] > room[along]:
             start, at, thick = start + thick + PAD, 0.0, 0.0
         place = [0.0, 0.0]
@@ -258,6 +260,7 @@ def answers(laid: list[Layer]) -> list[Row]:
                 continue
             if role == "field" or (role == "finding" and number is not None):
                 continue
+            # the end of a route has the look of the route
             if role == "goal" and route is not None:
                 role = "route"
             handle = swatch(role, number)

@@ -99,6 +99,7 @@ class Poses:
         self._paces, self._rates = list(paces), rates
         self._board, self.cells = line.board, list(line.cells)
         self._points, self._levels, self._places = line.points, line.levels, line.places
+        # along the ground: what raises a unit takes no time
         gaps = np.hypot(*np.diff(line.ground, axis=0).T)
         each = np.array([*self._paces, 0.0])[self._places[:-1].astype(np.int64)]
         if rates.speed is not None:
@@ -118,6 +119,7 @@ class Poses:
         """Times, and the heading from each on, or if turning takes time, at each."""
         x, y = np.diff(self._points, axis=0).T
         bearings = np.degrees(np.arctan2(x, -y * self._board.grid.frame.down)) % 360
+        # who stands looks where it came from
         moving = (x != 0) | (y != 0)
         times, bearings = self._times[:-1][moving], bearings[moving]
         if turning is None or not len(bearings):

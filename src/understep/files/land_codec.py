@@ -82,6 +82,7 @@ def read_rows(
     """Numbers of cells by terrain, from the rows of glyphs."""
     cols, rows = size
     if len(lines) != rows:
+        # rows that are there are read all the same, for their own faults
         faults.add(f"{place}rows", f"must be {rows}, as the grid has; there are {len(lines)}")
     found: dict[str, list[int]] = {}
     for row, line in enumerate(lines[:rows]):
@@ -95,6 +96,7 @@ def read_rows(
                 continue
             if glyph not in names:
                 faults.add(f"{place}rows.{row}", f"glyph {glyph!r} at column {col} is in no legend")
+                # one fault a row: the others are mostly of the same glyph
                 break
             found.setdefault(names[glyph], []).append(row * cols + col)
     return found

@@ -183,6 +183,7 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
     sectors = folder / FOLDER
     sectors.mkdir(parents=True, exist_ok=True)
     files = _of.get(world)
+    # into another folder all sectors are written
     if files is not None and files.folder.resolve() != folder.resolve():
         files = None
     with locked(folder):
@@ -216,6 +217,7 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
         # files of the world before stay, for processes that have read its index
         if before is not None:
             _clean(folder, {_file(*each) for each in (*names.items(), *before.items())})
+    # last of all: an error before leaves it with the world as it was opened
     if files is not None:
         files.saved(names)
 
@@ -230,6 +232,7 @@ def _names(part: WorldPart, faults: Faults) -> dict[SectorKey, str]:
     found: dict[SectorKey, str] = {}
     for key, digest in part.sectors.items():
         place = re.fullmatch(r"(\d{1,9})\.(\d{1,9})", key, re.ASCII)
+        # a name that is no digest could lead out of the folder
         if place is None or not re.fullmatch("[0-9a-f]{16}", digest):
             faults.add(f"sectors.{key}", "must be such as '3.0': 16 digits from 0 to f")
             continue
@@ -319,6 +322,7 @@ class _Files:
     def keep(self, first: Cell, board: Board) -> None:
         """Put an altered sector aside."""
         if self._scratch is None:
+            # outside of the folder, which only saving alters
             self._scratch = Path(tempfile.mkdtemp(prefix="understep-"))
             weakref.finalize(self, shutil.rmtree, self._scratch, ignore_errors=True)
         key = first.col // self._side, first.row // self._side
@@ -335,6 +339,7 @@ class _Files:
 
     def stamp(self, key: SectorKey) -> str | None:
         """What a sector and those around it hold; None if one is altered."""
+        # what is noted of a sector hangs on those around it, too
         near = [(key[0] + x, key[1] + y) for x in (-1, 0, 1) for y in (-1, 0, 1)]
         world = self._world() if self._world is not None else None
         altered = (world.altered if world is not None else set()) | self.aside.keys()

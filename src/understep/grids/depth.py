@@ -98,10 +98,12 @@ def depth_order(
             raise InputError("at", "must be two finite numbers", point, f"at[{place}]")
         across[mine] += moved[0]
         near[mine] += grid.layout.nearer(moved)
+    # rounded, so that what lies side by side is ordered the same on every machine
     x, y = np.round(across / grid.cell_size[0], 6), np.round(near, 6)
     count = np.bincount(owner)
     mean = np.bincount(owner, y) / count, np.bincount(owner, x) / count
     order = np.lexsort((np.arange(len(parts)), level, *np.round(mean[::-1], 6)))
+    # things of one cell each never lie both before and behind another
     if count.max() == 1:
         return order
     return _Painter(grid, order, owner, level, x, y, count).order()

@@ -59,6 +59,7 @@ class HexLattice(Lattice):
         self.pitch = (2, 3) if self._pointy else (3, 2)
         self.compass = np.array(AXIAL[top])
         self.corner_spots = np.array(CORNERS[top])
+        # spots are so fine that middles and corners lie on them
         self.units = (2, 4) if self._pointy else (4, 2)
         self.regular = (1.0, LONG) if self._pointy else (LONG, 1.0)
         self.stagger = 1 if self._pointy else 2
@@ -80,9 +81,11 @@ class HexLattice(Lattice):
         return x, from_axial(y, x, self.parity)
 
     def steps(self, x: Any, y: Any) -> Any:
+        # half of the sum of the three cube coordinates
         return (abs(x) + abs(y) + abs(x + y)) >> 1
 
     def squared(self, x: Any, y: Any) -> Any:
+        # squares of far cells would overflow as whole numbers
         x, y = x * 1.0, y * 1.0
         return x * x + y * y + x * y
 
@@ -97,6 +100,7 @@ class HexLattice(Lattice):
         place = (along - (1 + self.parity) - line) * 0.5
         r, q = maths.rint(line), maths.rint(place)
         dr, dq = line - r, place - q
+        # the axis that is farther off gives way, so that no hex of three is missed
         first = abs(dq) >= abs(dr)
         q = maths.whole(q + maths.where(first, maths.rint(dq + 0.5 * dr), 0))
         r = maths.whole(r + maths.where(first, 0, maths.rint(dr + 0.5 * dq)))
@@ -237,6 +241,7 @@ class HexGrid(Grid):
         return {"top": self.top, "shifted": self.shifted}
 
     def _reversed(self) -> dict[str, Any]:
+        # upside down the last row comes first: it may be the shifted one
         keeps = self.top == "pointy" and (2 * self.first[1] + self.rows) % 2
         other: Shifted = "even" if self.shifted == "odd" else "odd"
         return {"top": self.top, "shifted": self.shifted if keeps else other}
@@ -250,6 +255,7 @@ class HexGrid(Grid):
     def _fitting(cls, width: float, height: float, **kind: Any) -> tuple[int, int]:
         pointy = kind.get("top", "pointy") == "pointy"
         along, across = (width, height) if pointy else (height, width)
+        # lines of hexes overlap by a quarter
         lines = math.floor((across - 0.25) / 0.75)
         places = math.floor(along - 0.5 * (lines > 1))
         return (places, lines) if pointy else (lines, places)

@@ -166,6 +166,7 @@ class Lattice:
         """
         if isinstance(direction, str) and direction in self.directions:
             return self.directions.index(direction)
+        # a truth is a whole number, too, but no direction
         known = type(direction) is int or isinstance(direction, np.integer)
         if known and 0 <= direction < len(self.directions):  # type: ignore[operator]
             return int(direction)
@@ -187,6 +188,7 @@ class Lattice:
         ends = (self.spots(self.addresses(each)) for each in (vectors, start))
         (x, y), (x0, y0) = (((end - home) * size).T for end in ends)
         angle = np.degrees(np.arctan2(y, x) - np.arctan2(y0, x0)) % 360
+        # a root that is off by a bit would make a full turn of none
         return np.where(angle > 360 - 1e-9, 0.0, angle)
 
     def turning(self, turns: int) -> IntArray:
@@ -230,6 +232,7 @@ class Lattice:
         steps = self.steps(*vectors.T)
         chosen = vectors[(low <= steps) & (steps <= high)]
         angles = self.angles(chosen, self.compass[0])
+        # rounded, so that equal angles are equal on every machine
         order = np.lexsort((np.round(angles, 9), self.steps(*chosen.T)))
         found: IntArray = chosen[order]
         return found
@@ -250,6 +253,7 @@ class Lattice:
             raise NoRoomError("b", f"at most {MOST_AROUND} cells around both", tuple(b))
         around = np.stack(np.meshgrid(*map(np.arange, low, high), indexing="ij"), -1)
         cells: IntArray = around.reshape(-1, 2)
+        # a line without a length has no direction
         if a == b:
             return ends[:1], np.array([[0.0, 1.0]])
         met, shares = touching(self.spots(cells), self.corner_spots, *self.spots(ends))

@@ -54,6 +54,7 @@ class Layout:
             matrix = frame._matrix(corners) * self.spot * rows
         if self.frame.spacing is not None:
             self._home = lattice.spot(0, 0)
+        # plain numbers: single cells are what is asked for most
         self._to = tuple(matrix.ravel().tolist())
         self._from = tuple(np.linalg.inv(matrix / self._parts).ravel().tolist())
 
@@ -137,6 +138,7 @@ class Layout:
         if not (math.isfinite(x) and math.isfinite(y)):
             raise InputError("point", "must be finite", point)
         u, v = self.unplace(x, y)
+        # whole numbers of so many digits are not exact any more
         if not (abs(u) < FAR and abs(v) < FAR):
             return None
         return self.lattice.pick(u, v, ONE)
