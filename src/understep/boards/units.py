@@ -25,6 +25,7 @@ from understep.errors import InputError, NameUnknownError, OccupiedError
 from understep.grids.cell import Cell, CellLike, IntArray
 
 MOST_SIDES = 254
+MOST_CLOSED = 256  # movements whose terrains are known
 T = TypeVar("T")
 
 
@@ -39,6 +40,8 @@ class Units:
         # a board that was copied or loaded has units already
         start = 1 + max((listed.serial for listed in roster.values.values()), default=-1)
         self.serials = itertools.count(start)
+        #: What is impassable, by movement (by its number, with itself) and side.
+        self._closed: dict[tuple[int, str], tuple[MovementLike, frozenset[int]]] = {}
 
     # where a unit may stand
 
@@ -67,8 +70,23 @@ class Units:
         contents, number = self._contents, self._grid.numbering.number(cell)
         if contents.blocked(number, unit.side) or not contents.knows(number):
             return True
+        # most cells hold nothing but terrain, of which there are few kinds
+        if unit.movement.rule is None and not contents.laid(number):
+            return int(contents.terrain.array[number]) in self._impassable(unit.movement, unit.side)
         said = self._at(self._said, unit.movement, unit.side, cell)
         return said is None or isinstance(said, str)
+
+    def _impassable(self, movement: MovementLike, side: str) -> frozenset[int]:
+        """The terrains, by code, that a movement without a rule of its own can never enter."""
+        known = self._closed.get((id(movement), side))
+        if known is None or known[0] is not movement:
+            # a game can make movements without end
+            if len(self._closed) >= MOST_CLOSED:
+                self._closed.clear()
+            codes = range(len(self._contents.terrain_names))
+            shut = (code for code in codes if self.cost_of(movement, side, code, []) is None)
+            known = self._closed[id(movement), side] = movement, frozenset(shut)
+        return known[1]
 
     def cost_of(
         self, movement: MovementLike, side: str, code: int, features: list[tuple[str, Feature]],

@@ -232,7 +232,7 @@ class Movement(Described):
     def _cost_on(self, name: str, terrain: Terrain) -> Fraction | None:
         """Points to enter a cell of a terrain by a straight step; None where it never can."""
         costs: Any = self.costs
-        if not isinstance(costs, Mapping):
+        if type(costs) is not MappingProxyType:  # a table is one since it was checked
             return fraction(costs)
         cost = costs.get(name, terrain.cost)
         return None if cost is None else fraction(cost)
