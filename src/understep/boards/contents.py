@@ -228,11 +228,15 @@ class Contents:
 
     def blocked(self, number: int, side: str | None) -> bool:
         """Whether a cell is blocked to everybody, or to a side."""
-        for each in (None, side):
-            blocks = self.blocks(each)
-            if len(blocks) and blocks[number]:
-                return True
-        return False
+        return self._set(("block", None), number) or self._set(("block", side), number)
+
+    def closed(self, number: int, side: str) -> bool:
+        """Whether a cell is blocked to a side, or was never seen."""
+        return self.blocked(number, side) or self._set(("unseen", None), number)
+
+    def _set(self, key: PartKey, number: int) -> bool:
+        layer: Any = self.stores.get(key)
+        return layer is not None and bool(layer.array[number])
 
     def knows(self, numbers: Any) -> Any:
         """Which of some cells were ever seen."""

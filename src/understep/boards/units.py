@@ -49,8 +49,10 @@ class Units:
         """The cells a unit takes up, on a cell or where it stands; the anchor first."""
         expect("unit", unit, Unit, "must be a Unit")
         cell = unit.at if at is None else self._grid.numbering.require(at, "at")
-        if cell is None:
-            return ()
+        return () if cell is None else self._taken(unit, cell)
+
+    def _taken(self, unit: Unit, cell: Cell) -> tuple[Cell, ...]:
+        """The same for a unit and a cell that are known to be right."""
         if unit.movement.footprint == ONE:
             return (cell,)
         return self._grid.lattice.covered(unit.movement.footprint, cell)
@@ -61,14 +63,14 @@ class Units:
         The one place where that is decided for a single cell; step tables hold the same for all.
         """
         contents, number = self._contents, self._grid.numbering.number(cell)
-        if contents.blocked(number, side) or not contents.knows(number):
+        if contents.closed(number, side):
             return None
         return self._at(self.cost_of, movement, side, cell)
 
     def _shut(self, unit: Unit, cell: Cell) -> bool:
         """Whether a unit can never enter a cell, as `price` says."""
         contents, number = self._contents, self._grid.numbering.number(cell)
-        if contents.blocked(number, unit.side) or not contents.knows(number):
+        if contents.closed(number, unit.side):
             return True
         # most cells hold nothing but terrain, of which there are few kinds
         if unit.movement.rule is None and not contents.laid(number):
@@ -133,7 +135,7 @@ class Units:
 
     def hindrance(self, unit: Unit, at: Cell) -> str:
         """Why terrain, a block or a wall would not let a unit stand somewhere; else empty."""
-        cells, contents = self.covered(unit, at), self._contents
+        cells, contents = self._taken(unit, at), self._contents
         for cell in cells:
             if not self._grid.numbering.has(*cell):
                 return f"{unit.name!r} would stand on {tuple(cell)}, which is off the board"
@@ -157,7 +159,7 @@ class Units:
     def refusal(self, unit: Unit, at: Cell) -> Refusal | None:
         """Why a unit could not stand on a cell, units on it included; None if it could."""
         names = self.roster.layer(unit.layer).names
-        for each in self.covered(unit, at):
+        for each in self._taken(unit, at):
             name = names.get(each)
             # its own body is not in its way
             if name is not None and name != unit.name:
@@ -230,7 +232,7 @@ class Units:
     def set_down(self, unit: Unit, at: CellLike, serial: int) -> Unit:
         """Set a unit down, with its place in the order of adding."""
         cell = self._grid.numbering.require(at, "at")
-        cells = self.covered(unit, cell)
+        cells = self._taken(unit, cell)
         names = self.roster.layer(unit.layer).names
         for each in cells:
             other = names.get(each)
@@ -267,7 +269,7 @@ class Units:
         serial, old, _ = self.roster.values[name]
         # nothing is checked: every step was, just before
         unit = old.changed(at=at, **facts)
-        self._journal.write(self.roster, name, Listed(serial, unit, self.covered(unit)))
+        self._journal.write(self.roster, name, Listed(serial, unit, self._taken(unit, at)))
 
     def alter(self, name: str, **facts: Any) -> Unit:
         """Give a unit other facts, which are known to be right."""
