@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from understep.boards.attack import Attack
 from understep.boards.board import Board
-from understep.boards.cost import Cost, fraction
+from understep.boards.cost import fraction
+from understep.boards.derived import Watcher
 from understep.boards.footprint import ONE
 from understep.boards.unit import Unit
 from understep.errors import StaleError
@@ -28,28 +29,67 @@ from understep.sight.sees import sees
 
 HAIR = 1e-9
 ANY = 1 << 28  # a distance that nothing exceeds
+MOST_AIMS = 256  # attacks whose rows are at hand
 
 
 def aiming_of(unit: Unit, attack: Attack) -> Aiming:
     """How an attack is aimed; distances that are not grid distances left aside."""
-    return _aiming(attack, unit.eye, unit.movement.footprint)
-
-
-@lru_cache(1 << 8)
-def _aiming(attack: Attack, eye: Cost, footprint: tuple[tuple[int, int], ...]) -> Aiming:
+    eye, target = height(unit.eye, "eye"), height(HALF, "target")
     up, down = (
         -1 if each is None else int(fraction(each) * FINEST) for each in (attack.up, attack.down)
     )
     gaps = 0, ANY, 0
     if attack.measure == "grid":
         gaps = attack.low, attack.high, attack.per_level
-    heights = height(eye, "eye"), height(HALF, "target")
-    return Aiming(*gaps, int(attack.sight), up, down, *heights, footprint)
+    return Aiming(*gaps, int(attack.sight), up, down, eye, target, unit.movement.footprint)
+
+
+class Aims(Watcher):
+    """The rows of the attacks on a board, and how far they are aimed, while no level changes."""
+
+    sight = True
+
+    def __init__(self) -> None:
+        self._known: dict[tuple[Any, ...], tuple[Attack, tuple[Rows, int] | None]] = {}
+
+    def touched(self, _numbers: IntArray) -> None:
+        """Forget all: levels tell how far an attack leads."""
+        self._known = {}
+
+    def share(self, _board: Board) -> Aims:
+        """A copy of the board has rows of its own."""
+        return Aims()
+
+    def find(self, board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
+        """See `rows_of`."""
+        # by its number, as comparing all of its facts would take longer than what is saved
+        key = id(attack), unit.eye, unit.movement.footprint
+        known = self._known.get(key)
+        if known is None or known[0] is not attack:
+            if len(self._known) >= MOST_AIMS:
+                self._known = {}
+            known = self._known[key] = attack, self._found(board, unit, attack)
+        return known[1]
+
+    def _found(self, board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
+        kept, aiming = lines(board), aiming_of(unit, attack)
+        far = attack._far(kept.span)
+        if attack.sight:
+            kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
+        return (rows(board, aiming), far) if attack.measure == "grid" else None
+
+
+def rows_of(board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
+    """The rows of an attack, and how many steps lead at most to what is in one.
+
+    None where distances are no grid distances. Heights that cannot be compared so far are refused.
+    """
+    return board._derived.get(("aims",), Aims).find(board, unit, attack)
 
 
 def aimed_at(board: Board, unit: Unit, attack: Attack, reach: Reach) -> IntArray:
     """The cells that can be aimed at from anywhere that a unit can get, by number, in order."""
-    found, known = reach._quick, _rows(board, unit, attack)
+    found, known = reach._quick, rows_of(board, unit, attack)
     if found is not None and known is not None:
         kept, far = known
         struck = kept.struck(found, far)
@@ -60,23 +100,11 @@ def aimed_at(board: Board, unit: Unit, attack: Attack, reach: Reach) -> IntArray
 
 def rows_from(board: Board, unit: Unit, attack: Attack, stands: IntArray) -> Ranges | None:
     """The rows of what can be aimed at from each of some stands; None: they are not kept."""
-    known = _rows(board, unit, attack)
+    known = rows_of(board, unit, attack)
     if known is None:
         return None
     kept, far = known
     return kept.of(stands, far)
-
-
-def _rows(board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
-    """The rows of an attack, and how many steps lead at most to what is in one.
-
-    None where distances are no grid distances. Heights that cannot be compared so far are refused.
-    """
-    kept, aiming = lines(board), aiming_of(unit, attack)
-    far = attack._far(kept.span)
-    if attack.sight:
-        kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
-    return (rows(board, aiming), far) if attack.measure == "grid" else None
 
 
 class Band:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.actions.attacks import Attacks
-from understep.actions.band import aiming_of, rows_from
+from understep.actions.band import rows_from, rows_of
 from understep.actions.exposure import Exposure
 from understep.boards.board import Board
 from understep.boards.footprint import feet
@@ -26,7 +26,6 @@ from understep.moves.field import field
 from understep.moves.reach import Column, Reach, reach
 from understep.overlay import Mark, Overlay, plain_facts
 from understep.sight.look import HALF, look_of
-from understep.sight.rows import rows
 from understep.sight.view import seen
 
 BoolArray = NDArray[np.bool_]
@@ -490,7 +489,7 @@ def prospects(
         names = items("units", units, "must be names of units")
     for unit in picture.units():  # what is found of the copy is kept with the board, too
         if unit.attack is not None:
-            rows(picture, aiming_of(unit, unit.attack))
+            rows_of(picture, unit, unit.attack)
     chosen = [picture.unit(name) for name in names]
     for place, unit in enumerate(chosen):
         if unit.side != side:
