@@ -9,7 +9,7 @@ from typing import Any
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost, fraction
-from understep.boards.derived import MOVERS, Watcher
+from understep.boards.derived import MOVERS, Watcher, twin_of
 from understep.boards.unit import Unit
 from understep.moves.answer import movement_of, points_left
 from understep.rules.movement import Movement
@@ -81,8 +81,7 @@ class Mover:
         counted = whole or not _counts_left(self.movement)
         if unit.movement is not old.movement or unit.side != old.side or not counted:
             return self
-        twin = Mover.__new__(Mover)
-        twin.__dict__.update(self.__dict__)
+        twin = twin_of(self)
         twin.__dict__.pop("finer", None)
         twin._stand(board, unit)
         if self.ready is not None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from copy import copy
 from fractions import Fraction
 from typing import Protocol, TypeAlias
 
@@ -10,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
+from understep.boards.derived import twin_of
 from understep.grids.cell import IntArray
 from understep.kernels.loader import view
 from understep.rules.movement import Movement
@@ -68,7 +68,7 @@ class LinkSteps:
 
     def share(self, board: Board) -> LinkSteps:
         """The links of a copy of the board, whose changes are counted anew."""
-        twin = copy(self)
+        twin = twin_of(self)
         current = self._version == self._board._contents.links.version
         twin._board, twin._version = board, board._contents.links.version if current else -1
         return twin

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from copy import copy
 from fractions import Fraction
 from typing import Any
 
@@ -10,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
+from understep.boards.derived import twin_of
 from understep.boards.unit import MovementLike
 from understep.errors import CostError
 from understep.grids.cell import IntArray
@@ -50,7 +50,7 @@ class Kinds:
 
     def share(self, board: Board) -> Kinds:
         """The kinds of a copy of the board."""
-        twin = copy(self)
+        twin = twin_of(self)
         twin._board = board
         if self.codes is not None:
             twin.codes, twin._places = self.codes.copy(), dict(self._places)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from copy import copy
 from fractions import Fraction
 from typing import Any
 
@@ -10,6 +9,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.cost import fraction
+from understep.boards.derived import twin_of
 from understep.grids.cell import IntArray
 from understep.grids.lattice import FloatArray
 from understep.rules.movement import Movement
@@ -54,7 +54,7 @@ class Slopes:
 
     def share(self, board: Board) -> Slopes:
         """The slopes of a copy of the board."""
-        twin = copy(self)
+        twin = twin_of(self)
         twin._board = board
         return twin
 

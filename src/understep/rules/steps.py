@@ -8,7 +8,6 @@ change.
 
 from __future__ import annotations
 
-from copy import copy
 from fractions import Fraction
 from math import lcm
 from operator import is_
@@ -21,7 +20,7 @@ from numpy.typing import NDArray
 from understep.boards.board import Board
 from understep.boards.contents import OPEN
 from understep.boards.cost import fraction
-from understep.boards.derived import Watcher
+from understep.boards.derived import Watcher, twin_of
 from understep.boards.footprint import ONE
 from understep.boards.names import meet
 from understep.errors import CostError
@@ -260,10 +259,11 @@ class StepTable(Watcher):
 
     def share(self, board: Board) -> StepTable:
         """The table of a copy of the board: the same codes, until one of the boards is edited."""
-        twin = copy(self)
+        twin = twin_of(self)
         twin._board, twin._dirty = board, list(self._dirty)
         twin._kinds, twin._slopes = self._kinds.share(board), self._slopes.share(board)
-        twin._links, twin._foes = self._links.share(board), copy(self._foes)
+        twin._links = self._links.share(board)
+        twin._foes = None if self._foes is None else twin_of(self._foes)
         self._shared = twin._shared = True
         return twin
 
