@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from copy import deepcopy
 from typing import Any, TypeAlias
 
@@ -141,7 +141,8 @@ class Memory(Board):
             self._learn(truth._contents, seen)
         if len(turned):
             names = names.union(truth._units.on(turned), self._units.on(turned))
-        self._meet(truth, sorted(names))
+        # in the same order everywhere, as a set has none
+        self._meet(truth, sorted(names) if len(names) > 1 else names)
 
     def _count(self, views: dict[str, IntArray | None]) -> tuple[IntArray, IntArray]:
         """Take over what some units see: the cells that came into sight, and all that turned."""
@@ -214,7 +215,7 @@ class Memory(Board):
         if len(unseen):
             self._branch.write(self._contents.store(("unseen", None)), unseen, 0)
 
-    def _meet(self, truth: Board, names: list[str]) -> None:
+    def _meet(self, truth: Board, names: Iterable[str]) -> None:
         """Take over units that may have come into sight, gone out of it, or changed."""
         found: dict[str, Listed | None] = {}
         known = self._roster.values
