@@ -16,7 +16,11 @@ from setuptools import Extension, setup
 NAMES = "search", "layers", "steps", "sight", "asker", "choice", "ties", "field", "plan", "areas"
 KERNELS = ["understep.kernels._" + name for name in NAMES]
 # what gains by the compiler's last efforts; these take it a fifth longer
-FAST = KERNELS[:4]
+FAST = [name for name in KERNELS if name.endswith(("_layers", "_steps", "_sight"))]
+# the loops of this one are written once for all kinds of costs, turns and neighbors: each is fast
+# where the compiler sees which it is, and it sees that only in a copy
+COPIED = "understep.kernels._layers"
+ALWAYS = "-DCYTHON_INLINE=__inline__ __attribute__((always_inline))"
 wanted = os.environ.get("UNDERSTEP_KERNELS", "optional")
 checks = os.environ.get("UNDERSTEP_BOUNDS", "0") == "1"
 sanitizer = os.environ.get("UNDERSTEP_SANITIZE")
@@ -44,6 +48,8 @@ if wanted != "none":
         extension.optional = wanted != "required"
         effort = "-O3" if extension.name in FAST else "-O2"
         extension.extra_compile_args = ["/O2"] if os.name == "nt" else [effort, "-g0"]
+        if extension.name == COPIED and os.name != "nt":
+            extension.extra_compile_args.append(ALWAYS)
         if sanitizer:
             extension.extra_compile_args = [f"-fsanitize={sanitizer}", "-O1", "-g"]
             extension.extra_link_args = [f"-fsanitize={sanitizer}"]
