@@ -1,5 +1,7 @@
 """The board equals a model of plain dictionaries after edits, undo and refusals."""
 
+import pickle
+
 import numpy as np
 import pytest
 from hypothesis import settings
@@ -425,3 +427,43 @@ def test_who_came_back_by_an_undo_is_in_the_way_again(apart, wall):
     while paused.paused:
         paused = paused.resume()
     assert not paused
+
+
+def test_what_answers_for_a_unit_goes_where_it_goes():
+    board = us.Board(us.HexGrid(12, 9), {"turf": 1, "mud": 2})
+    board.paint("mud", board.grid.disk((6, 4), 2))
+    for name, side, at in (
+        ("scout", "wardens", (1, 1)),
+        ("pikes", "wardens", (3, 3)),
+        ("raider", "wreckers", (9, 7)),
+    ):
+        board.add(us.Unit(name, side, us.Movement(3)), at=at)
+    changes = (
+        lambda: board.put("scout", at=(5, 4)),
+        lambda: board.put("raider", at=(6, 4)),
+        lambda: board.put("scout", at=(7, 4)),
+        lambda: board.set_left("scout", 1),
+        lambda: board.put("scout", at=(8, 4)),
+        lambda: board.set_left("scout", None),
+        lambda: board.set_unit("scout", movement=us.Movement(2, passes="all")),
+        board.undo,
+        board.undo,
+        lambda: board.set_unit("scout", side="wreckers"),
+        lambda: board.paint("mud", (9, 4)),
+        lambda: board.put("scout", at=(9, 4)),
+        board.copy,
+        lambda: board.put("pikes", at=(10, 4)),
+        lambda: (
+            board.remove("scout"),
+            board.add(us.Unit("scout", "wardens", us.Movement(4)), at=(0, 0)),
+        ),
+        lambda: board.put("scout", at=(1, 0)),
+    )
+    for change in changes:
+        # not all are asked for each time, so that some answers are older than others
+        for turns in (1, 2) if change is not board.undo else (None,):
+            fresh = pickle.loads(pickle.dumps(board))
+            for name in ("scout", "pikes"):
+                asked = (us.reach(each, name, turns=turns) for each in (board, fresh))
+                assert len({str(each.plain()) for each in asked}) == 1, (name, turns)
+        change()

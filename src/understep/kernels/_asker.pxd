@@ -19,9 +19,9 @@ cdef class Found:
 @cython.final
 cdef class Asker:
     cdef object mover
-    cdef Rules rules
+    cdef readonly Rules rules
     cdef readonly int plain  # whether costs go by cells
-    cdef int first
+    cdef readonly int first
     cdef int limit
     cdef int few
     cdef int ring
@@ -35,6 +35,7 @@ cdef class Asker:
     cdef int large  # of so many cells the arrays are given away
     @cython.locals(col=cython.longlong, row=cython.longlong)
     cdef int number(self, object at) except -2
+    cpdef moved(self, object mover)
     @cython.locals(number=cython.int, layers=Layers)
     cpdef ask(self, object at, long long date)
     @cython.locals(count=cython.int, layers=Layers, status=cython.int)

@@ -159,6 +159,14 @@ class Asker:
             self.large,
         )
 
+    def moved(self, mover) -> Asker:
+        """The same for a mover that has gone elsewhere; the rules have followed it."""
+        grid = self.left, self.top, self.cols, self.rows
+        return Asker(
+            mover, self.rules, self.plain, self.first, self.limit, self.few, self.ring, grid, self.free,
+            self.large,
+        )
+
     def number(self, at):
         """The number of a cell; -1: it is not on the board, or no pair of plain whole numbers."""
         if not isinstance(at, tuple) or len(at) != 2:

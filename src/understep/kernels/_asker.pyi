@@ -21,6 +21,9 @@ class Found:
 
 class Asker:
     plain: int
+    rules: Any
+    first: int
+    def moved(self, mover: Any) -> Asker: ...
     def __init__(
         self,
         mover: Any,

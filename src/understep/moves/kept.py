@@ -11,7 +11,7 @@ from understep.boards.store import Layer
 from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
 from understep.moves.answer import movement_of
-from understep.moves.search import asker_of
+from understep.moves.search import asker_elsewhere, asker_of
 
 MOST_LABELS = 1 << 16  # a larger reach is not kept
 MOST_IN_ALL = 1 << 20  # labels of all reaches of a board
@@ -49,6 +49,8 @@ class KeptReaches(Watcher, Generic[R]):
         #: What answers, and the layer it stands in as it was made of it, by name and turns.
         self._askers: dict[tuple[str, int | None], tuple[Any, Layer, Any]] = {}
         self._turns: dict[str, list[int | None]] = {}
+        #: What answered for a unit until it was changed, by name and turns.
+        self._left: dict[str, dict[int | None, tuple[Any, Layer, Any]]] = {}
         #: What answers until any unit moves.
         self._brief: dict[tuple[str, int | None], Any] = {}
 
@@ -61,15 +63,19 @@ class KeptReaches(Watcher, Generic[R]):
         """And as long as the unit is the same; where others stand they look up."""
         self.writes += 1
         # those of other units look up who stands where when they are asked
-        for turns in self._turns.pop(name, ()):
-            self._askers.pop((name, turns), None)
+        if name in self._turns:
+            # units can come and go without end
+            if len(self._left) >= MOST_ASKERS:
+                self._left = {}
+            turns = self._turns.pop(name)
+            self._left[name] = {each: self._askers.pop((name, each)) for each in turns}
         self._brief = {}
         # a unit alone on the board is asked otherwise
         if len(self._board._roster.values) <= 2:
             self._clear()
 
     def _clear(self) -> None:
-        self._askers, self._turns, self._brief = {}, {}, {}
+        self._askers, self._turns, self._brief, self._left = {}, {}, {}, {}
 
     def asker(self, unit: Unit, turns: int | None) -> Any:
         """What answers where a unit can get, as long as it holds; None: only a search does."""
@@ -83,7 +89,13 @@ class KeptReaches(Watcher, Generic[R]):
         # a game can ask for any number of turns
         if len(self._askers) + len(self._brief) >= MOST_ASKERS:
             self._clear()
-        found = asker_of(self._board, unit, turns)
+        found = None
+        before = self._left.get(unit.name, {}).pop(turns, None)
+        # mostly it went elsewhere, and all else is as it was
+        if before is not None and before[1].array is before[2]:
+            found = asker_elsewhere(self._board, unit, before[0])
+        if found is None:
+            found = asker_of(self._board, unit, turns)
         if found is None or not found.plain or movement_of(unit).zones != "ignore":
             self._brief[key] = found
         else:

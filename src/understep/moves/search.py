@@ -166,6 +166,14 @@ def asker_of(board: Board, unit: Unit, turns: int | None) -> Any:
     return None if known is None else _asker(board, mover, known, turns)
 
 
+def asker_elsewhere(board: Board, unit: Unit, before: Any) -> Any:
+    """What answers for a unit that went elsewhere, as it did before; None: it is made anew."""
+    mover = mover_of(board, unit)
+    # rules that were made anew are of other rules, or of another ground
+    same = mover.ready is not None and mover.ready.rules is before.rules
+    return before.moved(mover) if same and mover.first == before.first else None
+
+
 def _asker(board: Board, mover: Mover, known: Ready, turns: int | None) -> Any:
     # kept with the rules, so that it goes when they do
     asker = known.askers.get(turns)
