@@ -242,7 +242,7 @@ class Band:
     @cached_property
     def _paths(self) -> IntArray:
         """How many steps lead from each stand to each cell near: ``(stands, cells)``."""
-        # an attack goes over cells one by one, whatever its unit is like
+        # an attack crosses cells one by one, independent of its unit's size
         rules = replace(movement_of(self._unit), footprint=ONE, leap=None)
         table = step_table(self._board, rules, self._unit.side)
         grid, near = self._board.grid, self._near

@@ -392,7 +392,7 @@ class Branch:
         owned = self._owned.get(id(store))
         if owned is None:
             owned = self._owned[id(store)] = Owned(self, store)
-        # as the main journal writes, which would ask for all of it by way of the owner
+        # as the main journal writes, without asking the owner of the store for each part
         old = store.get(keys)
         store.put(keys, new)
         self.notify(store, keys)

@@ -119,7 +119,7 @@ class Poses:
         """Times, and the heading from each on, or if turning takes time, at each."""
         x, y = np.diff(self._points, axis=0).T
         bearings = np.degrees(np.arctan2(x, -y * self._board.grid.frame.down)) % 360
-        # who stands looks where it came from
+        # a unit that stands still keeps its last heading
         moving = (x != 0) | (y != 0)
         times, bearings = self._times[:-1][moving], bearings[moving]
         if turning is None or not len(bearings):

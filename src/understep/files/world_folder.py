@@ -339,7 +339,7 @@ class _Files:
 
     def stamp(self, key: SectorKey) -> str | None:
         """What a sector and those around it hold; None if one is altered."""
-        # what is noted of a sector hangs on those around it, too
+        # notes of a sector depend on the sectors around it, too
         near = [(key[0] + x, key[1] + y) for x in (-1, 0, 1) for y in (-1, 0, 1)]
         world = self._world() if self._world is not None else None
         altered = (world.altered if world is not None else set()) | self.aside.keys()

@@ -97,7 +97,7 @@ class Layers:
         self.across = address[5]
         self.pair = 2 * self.wide - self.skewed
         self.second = self.wide - self.skewed * self.parity
-        # lines are told by a product and a shift, as a division would take longer than the rest
+        # a product and a shift find the line; a division would take longer than the rest
         self.per_pair = (1 << 40) // self.pair + 1
         self.starts, self.state, self.first, self.last, self.met = starts, state, first, last, met
         self.offered = offered

@@ -369,7 +369,7 @@ class Search:
 
     def covers(self, cell):
         """Whether the mover itself stands on a cell now."""
-        # its cells lie otherwise in a shifted line
+        # its cells have other offsets in a shifted line
         shift = self.line(self.own) * self.feet
         for foot in range(self.feet):
             if self.own + self.foot[shift + foot] == cell:

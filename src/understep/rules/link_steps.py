@@ -86,7 +86,7 @@ class LinkSteps:
             return
         grid, every = self._board.grid, self._taken()
         ends = np.array([end for _, end, _ in every], dtype=np.int64)
-        # whether one can land there hangs on all that the unit would take up
+        # landing there depends on all cells that the unit would take up
         landed = grid.lattice.spread(grid.numbering.cells_of(ends), self._movement.footprint)
         self._watched = np.unique(grid.numbering.inside(landed))
         taken = table.standable(every)

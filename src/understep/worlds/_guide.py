@@ -153,7 +153,7 @@ class Guide:
                 None if board is None
                 else Spans(board, self._movement, self._side, first, *rect.size)
             )  # fmt: skip
-            # the one that was used longest ago goes first
+            # the least recently used goes first
             while len(self._spans) > SPANS:
                 self._spans.popitem(last=False)
         self._spans.move_to_end(key)
@@ -165,7 +165,7 @@ class Guide:
             price = self._movement._along(link.kind, exact(link.cost, "cost"))
             if price is None:
                 continue
-            # rounded up: a way is never cheaper than it is said to be
+            # rounded up, so that no cost is too low
             whole = np.array([-(-price * self.scale // 1)], dtype=np.int64)
             cost = int(charged(self._movement, self.scale, whole)[0])
             ends = ((link.a, link.b), (link.b, link.a))[: 1 + link.both]

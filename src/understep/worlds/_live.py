@@ -289,7 +289,7 @@ class Live:
 
     def begin(self, side: str | None) -> None:
         """Let a side begin to keep knowledge; None: let one that does no more forget."""
-        # sectors that sleep are told when they wake
+        # sleeping sectors are updated when they wake
         for land in self._land.awake_lands():
             self._land.settle(land)
         for piece in self._alive:
