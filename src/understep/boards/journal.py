@@ -68,8 +68,14 @@ class Journal:
         if self.follow is None or self._batches:
             self._write(store, keys, new)
             return
-        with self.span(keeps=True):
+        # as a span, of which one write needs no object
+        self.open(keeps=True)
+        failed = True
+        try:
             self._write(store, keys, new)
+            failed = False
+        finally:
+            self.close(keeps=True, failed=failed)
 
     def _write(self, store: Store, keys: Any, new: Any) -> None:
         # the old values are read first: they are what undo puts back
