@@ -446,6 +446,7 @@ def test_what_answers_for_a_unit_goes_where_it_goes():
         lambda: board.put("scout", at=(8, 4)),
         lambda: board.set_left("scout", None),
         lambda: board.set_unit("scout", movement=us.Movement(2, passes="all")),
+        lambda: board.set_unit("scout", movement=us.Movement(2, {"mud": 1, "turf": 2})),
         board.undo,
         board.undo,
         lambda: board.set_unit("scout", side="wreckers"),

@@ -1,11 +1,13 @@
 """Rows of sight that are kept: after any edits, undo and copies the same as found anew."""
 
 import pickle
+import random
 import sys
 from concurrent.futures import ThreadPoolExecutor
 from threading import Barrier
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from test_attacks import armies
@@ -133,6 +135,17 @@ def test_threats_of_many_are_the_sum_of_their_attacks():
                            axis=0).reshape(30, 30)).all()  # fmt: skip
 
 
+def test_an_attack_reaches_as_far_as_levels_are_now():
+    board = us.Board(us.HexGrid(12, 5), {"turf": 1})
+    bow = us.Attack(1, 2, per_level=1)
+    for name, side, col in (("bow", "ours", 2), ("twin", "ours", 3), ("pike", "theirs", 6)):
+        board.add(us.Unit(name, side, us.Movement(0), attack=bow), at=(col, 2))
+    for level, targets in ((0, ()), (2, ("pike",)), (1, ()), (3, ("pike",))):
+        board.set_elevation(level, (2, 2))
+        assert us.attacks(board, "bow").targets == targets
+        assert us.threats(board, "theirs")[6, 2] == len(targets)
+
+
 def test_a_wall_that_rises_on_a_large_board_hides_and_shows_again_when_undone():
     board = us.Board(us.HexGrid(30, 30), {"turf": 1})
     board.add(us.Unit("bow", "ours", us.Movement(0), attack=us.Attack(1, 4)), at=(15, 15))
@@ -144,22 +157,35 @@ def test_a_wall_that_rises_on_a_large_board_hides_and_shows_again_when_undone():
         board.undo()
 
 
-def test_threats_after_a_move_are_those_found_anew():
-    board = us.Board(us.HexGrid(24, 18), {"turf": 1, "mud": 2})
-    board.paint("mud", list(board.grid)[5::9])
-    foot = us.Movement(4, zones="end")
-    for number in range(12):
-        side = ("ours", "theirs")[number % 2]
-        unit = us.Unit(f"u{number}", side, foot, attack=us.Attack(1, 1 + number // 2 % 2))
-        board.add(unit, at=(2 + 5 * (number % 4), 3 + 5 * (number // 4)))
-    us.threats(board, "ours")
-    for number in range(12):
-        with board.trial():
-            for _ in range(2):
-                cells = us.reach(board, f"u{number}").cells
-                board.put(f"u{number}", at=cells[-1])
-                assert (
-                    us.threats(board, "ours").table() == us.threats(anew(board), "ours").table()
-                ).all()
-                board.set_left(f"u{number}", None)
-        assert (us.threats(board, "ours").table() == us.threats(anew(board), "ours").table()).all()
+@pytest.mark.parametrize("zones", ["ignore", "end", 1])
+def test_threats_after_a_move_are_those_found_anew(zones):
+    rng = random.Random(str(zones))
+    for size in (24, 9, 9, 9, 7, 7, 7, 7):
+        board = us.Board(us.HexGrid(size, size - 1), {"turf": 1, "mud": 2})
+        cells = list(board.grid)
+        board.paint("mud", rng.sample(cells, len(cells) // 5))
+        for number, at in enumerate(rng.sample(cells, 6)):
+            rules = us.Movement(
+                rng.choice([1, 2, 3]), zones=zones, passes=rng.choice(["own", "none"])
+            )
+            attack = us.Attack(1, 1 + number // 2 % 2)
+            board.add(
+                us.Unit(f"u{number}", ("ours", "theirs")[number % 2], rules, attack=attack), at=at
+            )
+        same_threats(board)
+        for number in range(18):
+            name, at = f"u{number % 6}", rng.choice(cells)
+            if board.unit_at(at) is None:
+                with board.trial():
+                    board.put(name, at=at)
+                    same_threats(board)
+                if number % 3 == 0:
+                    board.put(name, at=at)
+            same_threats(board)
+
+
+def same_threats(board):
+    """Whether threats are those of a board that was never asked."""
+    fresh = anew(board)
+    for side in board.sides:
+        assert (us.threats(board, side).table() == us.threats(fresh, side).table()).all()

@@ -39,6 +39,9 @@ def test_a_walk_is_the_route_where_all_is_known(board, data):
             left = board.unit("a").left
             left = points if left is None else exactly(left)
             board.set_left("a", points + min(left, carry))
+        if data.draw(st.booleans()):
+            # as the board has changed since, each step is worked out again
+            board.title = f"turn {steps[0].turn}"
         turn, state = steps[0].turn, board.state
         walk = us.walk(board, "a", route)
         assert board.state == state
@@ -114,6 +117,30 @@ def test_a_walk_through_what_was_not_known_keeps_to_the_rules(board, data):
         assert board.undo()
         assert not board.undo()
     assert board.state == before
+
+
+def test_a_walk_takes_no_link_that_is_gone():
+    board = us.Board(us.HexGrid(9, 5), {"turf": 1})
+    board.link((1, 2), (7, 2), 1)
+    board.add(us.Unit("scout", "wardens", us.Movement(4)), at=(0, 2))
+    route = us.route(board, "scout", (7, 2))
+    assert route.cost == 2
+    board.unlink((1, 2), (7, 2))
+    walk = us.walk(board, "scout", route).finish()
+    assert (walk.ending, tuple(walk.cells[-1])) == ("blocked", (1, 2))
+    assert walk.why == "no step leads from (1, 2) to (7, 2)"
+
+
+@pytest.mark.parametrize(("points", "ending"), [(4, "arrived"), (3.5, "points"), (5, "arrived")])
+def test_a_step_can_take_the_last_points(points, ending):
+    board = us.Board(us.HexGrid(9, 5), {"turf": 1, "mud": 2})
+    board.paint("mud", (3, 2))
+    board.add(us.Unit("scout", "wardens", us.Movement(9)), at=(1, 2))
+    route = us.route(board, "scout", (4, 2))
+    board.set_left("scout", points)
+    assert route.cost == 4
+    walk = us.walk(board, "scout", route).finish()
+    assert (walk.ending, board.unit("scout").left) == (ending, points - walk.spent)
 
 
 def test_how_a_walk_ends_and_what_it_refuses():
