@@ -146,6 +146,22 @@ def test_an_attack_reaches_as_far_as_levels_are_now():
         assert us.threats(board, "theirs")[6, 2] == len(targets)
 
 
+@pytest.mark.parametrize("measure", ["grid", "straight", "path"])
+def test_an_attack_can_lead_farther_than_the_board(measure):
+    board = us.Board(us.HexGrid(12, 9), {"turf": 1})
+    bow = us.Attack(1, 2, measure=measure, per_level=1000, sight=False)
+    board.add(us.Unit("bow", "ours", us.Movement(2), attack=bow), at=(1, 1))
+    board.add(us.Unit("pike", "theirs", us.Movement(0)), at=(10, 7))
+    # where it could stand is too low, and the ground far away is high
+    board.set_elevation(900, (10, 1))
+    plan = us.behaviors.approach(board, "bow")
+    assert (plan.target, plan.stand) == ("pike", None)
+    board.set_elevation(900, (1, 1))
+    attacks = us.attacks(board, "bow", moving=False)
+    assert attacks.targets == ("pike",)
+    assert set(attacks) == {*board.grid} - {(1, 1), (10, 1)}
+
+
 def test_a_wall_that_rises_on_a_large_board_hides_and_shows_again_when_undone():
     board = us.Board(us.HexGrid(30, 30), {"turf": 1})
     board.add(us.Unit("bow", "ours", us.Movement(0), attack=us.Attack(1, 4)), at=(15, 15))

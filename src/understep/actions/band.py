@@ -229,9 +229,9 @@ class Band:
         """The numbers of all cells that steps could lead to from any stand, in order."""
         grid = self._board.grid
         starts = np.unique(self.starts)
-        around = grid.lattice.spread(
-            grid.numbering.cells_of(starts), grid.lattice.nearby(self._far)[0]
-        )
+        # high levels can let it lead farther than the board does
+        far = min(self._far, sum(grid.size))
+        around = grid.lattice.spread(grid.numbering.cells_of(starts), grid.lattice.nearby(far)[0])
         return np.unique(grid.numbering.inside(around))
 
     def _places(self, numbers: IntArray) -> tuple[IntArray, NDArray[np.bool_]]:

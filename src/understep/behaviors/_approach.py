@@ -180,7 +180,9 @@ def _nearer(
     far += attack.pattern.size if attack.pattern.shape != "cell" else 0
     grid, lattice = board.grid, board.grid.lattice
     # a stand is near enough if any cell that the unit covers is
-    steps = lattice.nearby(far + len(unit.movement.footprint) - 1)[0]
+    far += len(unit.movement.footprint) - 1
+    # high levels can let it lead farther than the board does
+    steps = lattice.nearby(min(far, sum(grid.size)))[0]
     around: dict[str, list[int]] = {}
     for target in group:
         cells = [cell for cell in board.covered(target) if cell in grid]
