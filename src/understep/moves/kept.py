@@ -67,8 +67,11 @@ class KeptReaches(Watcher, Generic[R]):
             # units can come and go without end
             if len(self._left) >= MOST_ASKERS:
                 self._left = {}
-            turns = self._turns.pop(name)
-            self._left[name] = {each: self._askers.pop((name, each)) for each in turns}
+            # threads that ask at once may have listed the same, or forgotten all
+            every = {
+                each: self._askers.pop((name, each), None) for each in {*self._turns.pop(name)}
+            }
+            self._left[name] = {each: kept for each, kept in every.items() if kept is not None}
         self._brief = {}
         # a unit alone on the board is asked otherwise
         if len(self._board._roster.values) <= 2:
