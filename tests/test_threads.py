@@ -7,6 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 import understep as us
+from understep.moves import kept
 from understep.study._proof_boards import edit, random_board
 from understep.study._shrink import fresh
 
@@ -67,3 +68,22 @@ def test_many_threads_ask_one_board_between_its_edits(seed):
             assert told[:8] == told[8:]
             assert told[:8] == [answer(fresh(board), *each) for each in asked]
             edit(board, rng)
+
+
+def test_a_unit_that_two_threads_ask_about_at_once_can_move(monkeypatch):
+    board = us.Board(us.HexGrid(9, 7), {"turf": 1})
+    for name, at in (("scout", (1, 1)), ("pikes", (7, 5)), ("raider", (7, 1))):
+        board.add(us.Unit(name, "wardens", us.Movement(2)), at=at)
+    made, gate = kept.asker_of, threading.Barrier(2)
+
+    def both(*asked):
+        gate.wait(20)  # neither has kept what answers when the other looks
+        return made(*asked)
+
+    monkeypatch.setattr(kept, "asker_of", both)
+    with ThreadPoolExecutor(2) as pool:
+        found = list(pool.map(lambda _: us.reach(board, "scout", at=(1, 1)).cells, range(2)))
+    monkeypatch.undo()
+    assert found[0] == found[1]
+    board.put("scout", at=(4, 3))
+    assert set(us.reach(board, "scout").cells) == set(board.grid.disk((4, 3), 2))
