@@ -150,9 +150,9 @@ class Memory(Board):
         lost = _in_order([known[name] for name in views if name in known])
         won = _in_order([numbers for numbers in views.values() if numbers is not None])
         cells, both = np.empty((2, len(lost) + len(won)), dtype=np.int64)
-        new, out = np.empty(len(cells), dtype=np.int32), (lost, won, self.counts.array)
-        every = map(loader.view, (*out, cells, new, both))
-        many, first, turns = loader.sight.differ(*every)
+        new = np.empty(len(cells), dtype=np.int32)
+        arrays = lost, won, self.counts.array, cells, new, both
+        many, first, turns = loader.sight.differ(*map(loader.view, arrays))
         turned = both[:turns]
         # the counts say whether a cell is seen at all; views are kept to take them back
         for name, view in views.items():
@@ -167,15 +167,14 @@ class Memory(Board):
     ) -> dict[str, IntArray | None]:
         """What its units see now, of those that see something else than before; None: are gone."""
         side, roster, views = self.side, truth._roster.values, self.views.values
-        own, asked = dict[str, Unit](), set[str]()
+        own: dict[str, Unit] = {}
         # ground that changes may hide more, or less, from any of them
         for name in roster if len(cells) else names:
             listed = roster.get(name)
             if listed is not None and listed.unit.side == side:
                 own[name] = listed.unit
-        for name in names:
-            if (name in own or name in views) and not self._looks(name, own.get(name)):
-                asked.add(name)
+        met = (name for name in names if name in own or name in views)
+        asked = {name for name in met if not self._looks(name, own.get(name))}
         if len(cells):
             # most changes are too far from most units to matter
             places = truth.grid.numbering.cells_of(cells)

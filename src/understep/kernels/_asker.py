@@ -65,12 +65,10 @@ class Found:
             cells = cython.cast(cython.p_int, bytes_ + 8 * self.count)
         else:
             cells = memoryview(data)[8 * self.count :].cast("i")
-        for index in range(self.count):
-            if near_[cells[index]] >= low:
-                break
-        else:
-            return False
-        return True
+        index = 0
+        while index < self.count and near_[cells[index]] < low:
+            index += 1
+        return index < self.count
 
     def struck(self, starts, ends, pool, stamp, met) -> bytearray | None:
         """The cells in the rows of its stands, each once and in order; None: a row is not known.
