@@ -89,8 +89,10 @@ class Exposure:
         workspaces = [self._pool.lease() for _ in places]
         turns = among.next_turns()
         for place, workspace in zip(places, workspaces, strict=True):
-            who, codes = among.layer(self.foes[place].layer)
-            turns.add(self._askers[place], workspace, view(who), view(codes))
+            foe = self.foes[place]
+            who, codes = among.layer(foe.layer)
+            own = self._copy.grid.numbering.number(foe.at)
+            turns.add(self._askers[place], own, workspace, view(who), view(codes))
         rows: list[tuple[memoryview[Any], ...] | None] = []
         for place, data in zip(places, turns.widest(), strict=True):
             foe, stands = self.foes[place], np.frombuffer(data, dtype=np.int64)
@@ -115,7 +117,7 @@ def _asker(board: Board, copy: Board, foe: Unit) -> Any:
     if len(mover_of(board, foe).table.layers_by_kind()[1]):
         board = copy
     asker = kept(board).asker(board.unit(foe.name), 1)
-    return None if asker is None or not asker.plain else asker.apart(None)
+    return None if asker is None or not asker.plain else asker
 
 
 class _Among:

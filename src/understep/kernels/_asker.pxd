@@ -35,11 +35,10 @@ cdef class Asker:
     cdef int large  # of so many cells the arrays are given away
     @cython.locals(col=cython.longlong, row=cython.longlong)
     cdef int number(self, object at) except -2
-    cpdef moved(self, object mover)
-    @cython.locals(number=cython.int, layers=Layers)
-    cpdef ask(self, object at, long long date)
+    @cython.locals(own=cython.int, number=cython.int, layers=Layers)
+    cpdef ask(self, object home, object at, long long date)
     @cython.locals(count=cython.int, layers=Layers, status=cython.int)
-    cpdef flood(self, object workspace, int number, long long date)
+    cpdef flood(self, object workspace, int own, int number, long long date)
     cdef bytearray steps_of(self, Layers layers, int count)
     @cython.locals(old=Rules, rules=Rules)
     cpdef apart(self, object who)
@@ -51,7 +50,7 @@ cdef class NextTurns:
     cdef list turns
     cdef NextTurn last
     @cython.locals(foe=Asker, layers=Layers)
-    cpdef add(self, Asker asker, object workspace, object who, object codes)
+    cpdef add(self, Asker asker, int own, object workspace, object who, object codes)
     @cython.locals(turn=NextTurn)
     cpdef list widest(self)
     @cython.locals(turn=NextTurn)
@@ -104,10 +103,10 @@ cdef class NextTurn:
     cdef int strikes(self, int cell) noexcept nogil
 
 @cython.locals(index=cython.int)
-cpdef list unfit(Layers layers, Rules rules, int[::1] numbers)
+cpdef list unfit(Layers layers, Rules rules, int own, int[::1] numbers)
 
 @cython.locals(spot=cython.int, beside=cython.bint, way=cython.int, cost=cython.int)
-cpdef int step_cost(Layers layers, Rules rules, int start, int end)
+cpdef int step_cost(Layers layers, Rules rules, int own, int start, int end)
 
 @cython.locals(layers=Layers, most=cython.int, status=cython.int)
-cpdef int drive(object workspace, Rules rules, object table, object views, int start, int first, int few, int limit, int ring, int goal, int cheapest, long long date) except -3
+cpdef int drive(object workspace, Rules rules, object table, object views, int own, int start, int first, int few, int limit, int ring, int goal, int cheapest, long long date) except -3

@@ -123,7 +123,7 @@ class Found:
 
 
 class Asker:
-    """One question of one unit: where it can get from a cell, as long as its rules are the same."""
+    """One question: where a unit of some movement can get, as long as its rules are the same."""
 
     def __init__(self, mover, rules, plain, first, limit, few, ring, grid, free, large) -> None:
         """Take the rules, and the bounds of keys: the least that serves mostly, and that of all."""
@@ -138,30 +138,18 @@ class Asker:
         self.rows = grid[3]
 
     def apart(self, who) -> Asker:
-        """The same in a turn with all points, among others: the side codes on all cells, or None.
-
-        It heeds no longer where the unit goes.
-        """
+        """The same in a turn with all points, among others: the side codes on all cells."""
         old = self.rules
         grid = self.left, self.top, self.cols, self.rows
-        # those of a mover follow it when it moves; these do not
-        rules = type(old)(old.own, old.points, old.stride, old.zoning, old.feet, old.foot)
+        rules = type(old)(old.points, old.stride, old.zoning, old.feet, old.foot)
         rules.lay(
             old.plain, old.ground, old.kinds, old.closed_to_all, old.blocked_to, old.unseen, old.place
         )
         rules.weigh(old.weight, old.common, old.now)
         rules.compiled(old.codes, old.twice)
-        rules.among(old.who if who is None else who, old.means, old.held, old.held_own)
+        rules.among(who, old.means, old.held, old.held_own)
         return Asker(
             self.mover, rules, self.plain, old.points, self.limit, self.few, self.ring, grid, self.free,
-            self.large,
-        )
-
-    def moved(self, mover) -> Asker:
-        """The same for a mover that has gone elsewhere; the rules have followed it."""
-        grid = self.left, self.top, self.cols, self.rows
-        return Asker(
-            mover, self.rules, self.plain, self.first, self.limit, self.few, self.ring, grid, self.free,
             self.large,
         )
 
@@ -181,14 +169,15 @@ class Asker:
         row = row - self.top
         return row * self.cols + col if 0 <= col < self.cols and 0 <= row < self.rows else -1
 
-    def ask(self, at, date) -> Found | None:
-        """Flood from a cell, or from where the unit stands; None: a search has to answer.
+    def ask(self, home, at, date) -> Found | None:
+        """Flood from a cell, or from the ``home`` where the unit stands; None: a search has to answer.
 
         It has where no workspace is free, and where the unit could not stand: it finds the words.
         ``date``: the state of the board.
         """
-        number = self.rules.own if at is None else self.number(at)
-        if number < 0:
+        own = self.number(home)
+        number = own if at is None else self.number(at)
+        if number < 0 or own < 0:
             return None
         try:
             workspace = self.free.pop()
@@ -196,28 +185,28 @@ class Asker:
             return None
         layers = workspace.search
         # where costs go by cells, these tell whether the ground lets it stand there, too
-        stands = number == self.rules.own or (
-            layers.stands(self.rules, number) and (self.plain or self.table.can_stand(number))
+        stands = number == own or (
+            layers.stands(self.rules, own, number) and (self.plain or self.table.can_stand(number))
         )
-        found = self.flood(workspace, number, date) if stands else None
+        found = self.flood(workspace, own, number, date) if stands else None
         # one that was broken off is not used again
         if found is not None or not stands:
             self.free.append(workspace)
         return found
 
-    def flood(self, workspace, number, date) -> Found | None:
-        """Flood from a cell; None: there are too many costs, and the workspace is of no use."""
+    def flood(self, workspace, own, number, date) -> Found | None:
+        """Flood from a cell for a unit that stands on its ``own``; None: there are too many costs, and the workspace is of no use."""
         layers = workspace.search
         if not self.plain:
             status = drive(
-                workspace, self.rules, self.table, self.views, number, self.first, self.few, self.limit,
-                self.ring, -1, 0, date,
+                workspace, self.rules, self.table, self.views, own, number, self.first, self.few,
+                self.limit, self.ring, -1, 0, date,
             )
             if status < 0:
                 return None
             count = layers.closed
         else:
-            count = layers.ask(self.rules, number, self.first, self.limit, self.ring)
+            count = layers.ask(self.rules, own, number, self.first, self.limit, self.ring)
             # it asked for more room, and goes on where it was
             while count < 0:
                 workspace.grow()
@@ -257,11 +246,11 @@ class NextTurns:
         self.homes, self.beside = homes, beside
         self.turns, self.last = [], None
 
-    def add(self, asker, workspace, who, codes) -> None:
-        """Add a foe: who stands where, and the code of each unit, 0 if it is never in the way."""
+    def add(self, asker, own, workspace, who, codes) -> None:
+        """Add a foe on its ``own`` cell: who stands where, the code of each unit, 0 if never in its way."""
         foe = asker.apart(who)
         layers = workspace.search
-        layers.begin(foe.rules, foe.rules.own, foe.first, foe.limit, foe.ring, -1, 0, 0)
+        layers.begin(foe.rules, own, own, foe.first, foe.limit, foe.ring, -1, 0, 0)
         self.last = NextTurn(layers, foe.rules, foe.first, self.homes, self.beside, codes, self.last)
         self.turns.append((self.last, workspace))
 
@@ -375,7 +364,7 @@ class NextTurn:
     def flood(self):
         """Find where the foe can get as things stand: 1 found, 0 it lacks room."""
         # the question is the same, who stands where is not
-        self.layers.set_off(self.rules.own, self.first)
+        self.layers.set_off(self.layers.own, self.first)
         status = self.layers.flood()
         if status < 0:
             return 0
@@ -453,16 +442,16 @@ class NextTurn:
         return 0
 
 
-def unfit(layers, rules, numbers) -> list[int]:
+def unfit(layers, rules, own, numbers) -> list[int]:
     """The places of the cells on which a mover could not stand, where costs go by cells."""
     found = []
     for index in range(len(numbers)):
-        if not layers.stands(rules, numbers[index]):
+        if not layers.stands(rules, own, numbers[index]):
             found.append(index)
     return found
 
 
-def step_cost(layers, rules, start, end):
+def step_cost(layers, rules, own, start, end):
     """What the step from a cell to another takes, where costs go by cells; -1: none leads there."""
     spot = layers.spot_of(end)
     beside = False
@@ -471,13 +460,14 @@ def step_cost(layers, rules, start, end):
     if not beside or layers.state[spot]:  # not next to it, or a hole
         return -1
     layers.rules = rules
+    layers.own = own
     layers.plain = 1
     cost = rules.weight[layers.look(spot, end)]
     return -1 if cost == NEVER else cost
 
 
 def drive(
-    workspace, rules, table, views, start, first, few, limit, ring, goal, cheapest, date
+    workspace, rules, table, views, own, start, first, few, limit, ring, goal, cheapest, date
 ) -> int:
     """Search, see `Layers.begin`: 0 all closed, 1 goal found, -1 its costs are too wide for codes.
 
@@ -487,7 +477,7 @@ def drive(
     layers = workspace.search
     workspace.label()
     most = few
-    layers.begin(rules, start, first, most, ring, goal, cheapest, date)
+    layers.begin(rules, own, start, first, most, ring, goal, cheapest, date)
     status = layers.run()
     while status < 0 or (status == 0 and most < limit and layers.cut_short()):
         if status == -1:
@@ -498,6 +488,6 @@ def drive(
             workspace.grow()
         else:
             most = limit
-            layers.begin(rules, start, first, most, ring, goal, cheapest, date)
+            layers.begin(rules, own, start, first, most, ring, goal, cheapest, date)
         status = layers.run()
     return status

@@ -12,7 +12,6 @@ cdef int SHIFT
 
 @cython.final
 cdef class Rules:
-    cdef int own
     cdef int points
     cdef int stride
     cdef int zoning  # 0: it does not heed zones of control, 2: they cost extra
@@ -62,14 +61,17 @@ cdef class Layers:
     # 1 once it is closed; those of earlier searches are below all of this one
     cdef int[::1] label
     cdef int top
-    # by place the states of cells that were looked at, by some rules, while a date was the same
+    # by place the states of cells that were looked at: by some rules, for a mover on some cell, while
+    # a date was the same
     cdef unsigned char[::1] looks
     cdef Rules looker
+    cdef int looked_from
     cdef long long date
     cdef int first_look
     cdef int last_look
     cdef int look_there  # that of the start, while a search is under way
     cdef Rules rules
+    cdef int own  # the cell that the mover stands on
     cdef int plain
     cdef int[::1] offered  # by state, the bucket that cells of the present one offer
     cdef int offered_at  # the key by which it is filled
@@ -110,12 +112,12 @@ cdef class Layers:
     cdef int ends
     cdef int expanded
     cdef int wanted
-    cpdef void begin(self, Rules rules, int start, int first, int limit, int ring, int goal, int cheapest, long long date)
-    cdef void open_window(self, Rules rules, long long date)
-    cpdef int ask(self, Rules rules, int start, int first, int limit, int ring)
+    cpdef void begin(self, Rules rules, int own, int start, int first, int limit, int ring, int goal, int cheapest, long long date)
+    cdef void open_window(self, Rules rules, int own, long long date)
+    cpdef int ask(self, Rules rules, int own, int start, int first, int limit, int ring)
     cpdef int run(self)
     @cython.locals(spot=cython.int, seen=cython.int)
-    cdef int stands(self, Rules rules, int number)
+    cdef int stands(self, Rules rules, int own, int number)
     cdef data(self, int count)
     @cython.locals(index=cython.int, spot=cython.int)
     cdef void set_off(self, int start, int first) noexcept nogil

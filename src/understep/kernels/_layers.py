@@ -35,15 +35,11 @@ from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, SHIF
 
 
 class Rules:
-    """What a mover brings to every search: turns and costs, who stands where, zones of control."""
+    """What movers of one movement bring to a search: turns, costs, who stands where, zones."""
 
-    def __init__(self, own, points, stride, zoning, feet, foot) -> None:
-        self.own, self.points, self.stride, self.zoning = own, points, stride, zoning
+    def __init__(self, points, stride, zoning, feet, foot) -> None:
+        self.points, self.stride, self.zoning = points, stride, zoning
         self.feet, self.foot = feet, foot
-
-    def stand(self, own: cython.int) -> None:
-        """Set the cell that the mover stands on."""
-        self.own = own
 
     def lay(self, plain, ground, kinds, closed, blocked_to, unseen, place) -> None:
         """Set what cells cost: by the kind of their ground, a state for each; or by steps.
@@ -102,7 +98,8 @@ class Layers:
         self.starts, self.state, self.first, self.last, self.met = starts, state, first, last, met
         self.offered = offered
         self.flooding, self.goal, self.closed, self.used, self.top = 0, -1, 0, 0, 0
-        self.looker, self.date, self.first_look, self.last_look = None, 0, 1, 0
+        self.own, self.looker, self.looked_from, self.date = 0, None, 0, 0
+        self.first_look, self.last_look = 1, 0
 
     def lay_labels(self, label, looks) -> None:
         """Take an array for labels by place, `BLOCKED` for ever in the margin and in holes.
@@ -124,10 +121,10 @@ class Layers:
         """Set several goals around that of ``begin``; empty: only that."""
         self.targets, self.slack = targets, slack
 
-    def begin(self, rules, start, first, limit, ring, goal, cheapest, date) -> None:
+    def begin(self, rules, own, start, first, limit, ring, goal, cheapest, date) -> None:
         """Set the question: ``first`` points in the first turn, keys below a limit.
 
-        ``goal`` -1 floods. What is seen of cells by some rules holds as long as ``date`` is the same.
+        ``own``: the cell that the mover stands on. ``goal`` -1 floods. What is seen of cells by some rules holds as long as ``date`` is the same.
         """
         self.rules = rules
         self.plain = self.rules.plain
@@ -149,15 +146,16 @@ class Layers:
         # only where costs go by cells is the first way to a cell the best one
         self.flooding = goal < 0 and self.plain
         if self.flooding == 0:
-            self.open_window(rules, date)
+            self.open_window(rules, own, date)
+        self.own = own
         self.set_off(start, first)
 
-    def open_window(self, rules, date):
+    def open_window(self, rules, own, date):
         """Leave earlier searches behind: their labels, and what they saw where it is true no longer."""
         spot: cython.int
         # a cell can look otherwise to another unit, or after an edit
-        if self.looker is not rules or self.date != date:
-            self.looker, self.date = rules, date
+        if self.looker is not rules or self.looked_from != own or self.date != date:
+            self.looker, self.looked_from, self.date = rules, own, date
             for spot in range(self.first_look, self.last_look + 1):
                 self.looks[spot] = 0
             self.first_look = cython.cast(cython.int, len(self.looks))
@@ -195,14 +193,14 @@ class Layers:
         self.waiting = 1
         self.push(spot, self.floor, self.chunks, self.last)
 
-    def ask(self, rules, start, first, limit, ring) -> int:
+    def ask(self, rules, own, start, first, limit, ring) -> int:
         """Flood from a cell, see `begin`: how many cells were closed, or less than 0 as for `run`."""
         status: cython.int
-        self.begin(rules, start, first, limit, ring, -1, 0, 0)
+        self.begin(rules, own, start, first, limit, ring, -1, 0, 0)
         status = self.run()
         return self.closed if status == 0 else status  # a full array is less than 0
 
-    def many(self, rules, starts, at, first, limit, ring, cells, marks, ends) -> int:
+    def many(self, rules, own, starts, at, first, limit, ring, cells, marks, ends) -> int:
         """Flood from one cell after another, see `begin`: how many were done, from one ``at`` on.
 
         Cells and marks go into one row, where the last ended; it stops where there is no room for more
@@ -220,7 +218,7 @@ class Layers:
         done: cython.int = at
         points: cython.int = first
         if done < many:
-            self.begin(rules, starts_[done], first, limit, ring, -1, 0, 0)
+            self.begin(rules, own, starts_[done], first, limit, ring, -1, 0, 0)
         with cython.nogil:
             for index in range(done, many):
                 end = ends_[index]
@@ -242,9 +240,9 @@ class Layers:
                 done = index + 1
         return done
 
-    def stands(self, rules, number):
+    def stands(self, rules, own, number):
         """Whether a mover could stand on a cell, as far as others, and costs by cells, let it."""
-        self.rules = rules
+        self.rules, self.own = rules, own
         self.plain = self.rules.plain
         spot = self.spot_of(number)
         if self.state[spot]:  # a hole
@@ -528,10 +526,10 @@ class Layers:
 
     def covers(self, number):
         """Whether the mover itself stands on a cell now."""
-        line = self.line(self.spot_of(self.rules.own))
+        line = self.line(self.spot_of(self.own))
         shift = self.rules.feet if self.skewed and (line + self.parity) & 1 else 0
         for foot in range(self.rules.feet):
-            if self.rules.own + self.rules.foot[shift + foot] == number:
+            if self.own + self.rules.foot[shift + foot] == number:
                 return 1
         return 0
 

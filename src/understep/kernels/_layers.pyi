@@ -5,14 +5,12 @@ Array: TypeAlias = memoryview[Any]
 class Rules:
     def __init__(
         self,
-        own: int,
         points: int,
         stride: int,
         zoning: int,
         feet: int,
         foot: Array,
     ) -> None: ...
-    def stand(self, own: int) -> None: ...
     def lay(
         self,
         plain: int,
@@ -52,6 +50,7 @@ class Layers:
     def begin(
         self,
         rules: Rules,
+        own: int,
         start: int,
         first: int,
         limit: int,
@@ -60,10 +59,11 @@ class Layers:
         cheapest: int,
         date: int,
     ) -> None: ...
-    def ask(self, rules: Rules, start: int, first: int, limit: int, ring: int) -> int: ...
+    def ask(self, rules: Rules, own: int, start: int, first: int, limit: int, ring: int) -> int: ...
     def many(
         self,
         rules: Rules,
+        own: int,
         starts: Array,
         at: int,
         first: int,

@@ -11,7 +11,7 @@ from understep.boards.store import Layer
 from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
 from understep.moves.answer import movement_of
-from understep.moves.search import asker_elsewhere, asker_of
+from understep.moves.search import asker_of
 
 MOST_LABELS = 1 << 16  # a larger reach is not kept
 MOST_IN_ALL = 1 << 20  # labels of all reaches of a board
@@ -46,11 +46,9 @@ class KeptReaches(Watcher, Generic[R]):
         self._held, self._lock = 0, Lock()
         #: How often the board was written to; a change that is undone counts twice.
         self.writes = 0
-        #: What answers, and the layer it stands in as it was made of it, by name and turns.
-        self._askers: dict[tuple[str, int | None], tuple[Any, Layer, Any]] = {}
-        self._turns: dict[str, list[int | None]] = {}
-        #: What answered for a unit until it was changed, by name and turns.
-        self._left: dict[str, dict[int | None, tuple[Any, Layer, Any]]] = {}
+        #: What answers, by name and turns; and the unit, the layer it stands in, and who stands
+        #: where in there, as it was made of them.
+        self._askers: dict[tuple[str, int | None], tuple[Any, Unit, Layer, Any]] = {}
         #: What answers until any unit moves.
         self._brief: dict[tuple[str, int | None], Any] = {}
 
@@ -59,53 +57,40 @@ class KeptReaches(Watcher, Generic[R]):
         self.writes += 1
         self._clear()
 
-    def manned(self, name: str) -> None:
-        """And as long as the unit is the same; where others stand they look up."""
+    def manned(self, _name: str) -> None:
+        """And as long as the unit moves alike; where all stand they look up."""
         self.writes += 1
-        # those of other units look up who stands where when they are asked
-        if name in self._turns:
-            # units can come and go without end
-            if len(self._left) >= MOST_ASKERS:
-                self._left = {}
-            # threads that ask at once may have listed the same, or forgotten all
-            every = {
-                each: self._askers.pop((name, each), None) for each in {*self._turns.pop(name)}
-            }
-            self._left[name] = {each: kept for each, kept in every.items() if kept is not None}
         self._brief = {}
         # a unit alone on the board is asked otherwise
         if len(self._board._roster.values) <= 2:
             self._clear()
 
     def _clear(self) -> None:
-        self._askers, self._turns, self._brief, self._left = {}, {}, {}, {}
+        self._askers, self._brief = {}, {}
 
     def asker(self, unit: Unit, turns: int | None) -> Any:
         """What answers where a unit can get, as long as it holds; None: only a search does."""
         key = unit.name, turns
         known = self._askers.get(key)
-        # an array is replaced when it is written while a copy of the board shares it
-        if known is not None and known[1].array is known[2]:
-            return known[0]
+        if known is not None:
+            found, old, layer, codes = known
+            alike = unit is old or (
+                unit.movement is old.movement and unit.left == old.left and unit.side == old.side
+            )
+            # an array is replaced when it is written while a copy of the board shares it
+            if alike and layer.array is codes:
+                return found
         if key in self._brief:
             return self._brief[key]
         # a game can ask for any number of turns
         if len(self._askers) + len(self._brief) >= MOST_ASKERS:
             self._clear()
-        found = None
-        before = self._left.get(unit.name, {}).pop(turns, None)
-        # mostly it went elsewhere, and all else is as it was
-        if before is not None and before[1].array is before[2]:
-            found = asker_elsewhere(self._board, unit, before[0])
-        if found is None:
-            found = asker_of(self._board, unit, turns)
+        found = asker_of(self._board, unit, turns)
         if found is None or not found.plain or movement_of(unit).zones != "ignore":
             self._brief[key] = found
         else:
             layer = self._board._roster.layer(unit.layer).codes
-            if known is None:
-                self._turns.setdefault(unit.name, []).append(turns)
-            self._askers[key] = found, layer, layer.array
+            self._askers[key] = found, unit, layer, layer.array
         return found
 
     def share(self, board: Board) -> KeptReaches[R]:

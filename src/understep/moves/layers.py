@@ -26,6 +26,7 @@ MOST_BUCKETS = 1 << 10
 MOST_KEYS = TOP - 1
 # enough for nearly every search: each takes up as many, until labels are cleared
 FEW_KEYS = 1 << 18
+MOST_STRIDES = 16  # of a movement on a board
 NO_KINDS = view(NOTHING_WIDE)
 
 
@@ -119,15 +120,18 @@ class LayersWorkspace:
         return cells, marks
 
     def flood_many(
-        self, rules: Any, starts: NDArray[np.int32], first: int, limit: int, ring: int
+        self, rules: Any, own: int, starts: NDArray[np.int32], first: int, limit: int, ring: int
     ) -> tuple[NDArray[np.int32], IntArray, list[int]]:
-        """Flood from many cells: all cells and marks in one row, and where each flood begins."""
+        """Flood from many cells: all cells and marks in one row, and where each flood begins.
+
+        ``own``: the cell that the mover stands on.
+        """
         cells, marks = np.empty(1, dtype=np.int32), np.empty(1, dtype=np.int64)
         ends = np.zeros(len(starts) + 1, dtype=np.int64)
         at, search = 0, self.search
         while at < len(starts):
             out = view(cells), view(marks), view(ends)
-            done = search.many(rules, view(starts), at, first, limit, ring, *out)
+            done = search.many(rules, own, view(starts), at, first, limit, ring, *out)
             at = done if done >= 0 else -1 - done
             if done < 0:
                 while search.run() < 0:
@@ -159,22 +163,14 @@ def _lists(room: int) -> list[NDArray[Any]]:
 
 @dataclass(slots=True)
 class Ready:
-    """The rules of a mover as the search by layers takes them."""
+    """The rules of movers as the search by layers takes them."""
 
     laid: tuple[Any, ...]  # what the rules are made of
     bounds: tuple[Any, ...]  # what decides which searches serve, and how many keys they take
     rules: Any
     plain: bool
-    #: By turns, how many keys and buckets a flood takes, and what answers.
-    floods: dict[int | None, tuple[int, int]]
-    askers: dict[int | None, Any]
-
-    def follow(self, own: int, alike: bool) -> Ready:
-        """The same for the unit on another cell; ``alike``: with as many points left."""
-        if self.rules is not None:
-            self.rules.stand(own)
-        floods = self.floods if alike else {}
-        return Ready(self.laid, self.bounds, self.rules, self.plain, floods, {})
+    #: What answers, by turns and the points of the first one.
+    askers: dict[tuple[int | None, int], Any]
 
 
 def ready(board: Board, mover: Mover) -> Ready | None:
@@ -183,13 +179,18 @@ def ready(board: Board, mover: Mover) -> Ready | None:
     They are made anew only when what they are made of has been replaced, and set last of all, as
     threads may ask at once.
     """
-    known = cast(Ready | None, mover.ready)
+    known = cast(Ready | None, mover.ready.get(mover.stride))
     held: tuple[Any, ...] = ()
     if mover.zoning:  # counts follow when they are asked for
         held = zones(board, mover.movement.layer).counts(mover.unit.side)
     # a state that was undone comes back, layers that were copied meanwhile do not
-    known = mover.ready = _made_ready(board, mover, known, held)
-    return known if known.rules is not None else None
+    made = _made_ready(board, mover, known, held)
+    if made is not known:
+        # a game can give a unit any number of points
+        if len(mover.ready) >= MOST_STRIDES:
+            mover.ready.clear()
+        mover.ready[mover.stride] = made
+    return made if made.rules is not None else None
 
 
 def _made_ready(board: Board, mover: Mover, old: Ready | None, held: tuple[Any, ...]) -> Ready:
@@ -211,7 +212,7 @@ def _made_ready(board: Board, mover: Mover, old: Ready | None, held: tuple[Any, 
     narrow = len(table.views[0]) > 0 and not mover.zoning
     if not unfit and not table.far_steps and (by_kind is not None or narrow):
         rules = _rules(board, mover, ground, held)
-    return Ready(laid, bounds, rules, by_kind is not None, {}, {})
+    return Ready(laid, bounds, rules, by_kind is not None, {})
 
 
 def _rules(
@@ -220,7 +221,7 @@ def _rules(
     """The rules of a mover as the kernel takes them; without ground, by steps."""
     table, foot = mover.table, mover.table.foot_shifts
     rules = loader.layers.Rules(
-        mover.own, mover.points, mover.stride, mover.zoning, len(foot) // 2, view(foot)
+        mover.points, mover.stride, mover.zoning, len(foot) // 2, view(foot)
     )
     if not ground:
         rules.lay(0, NO_BYTES, NO_KINDS, NO_BYTES, NO_BYTES, NO_BYTES, NO_BYTES)

@@ -1,4 +1,4 @@
-"""The mover: what a unit brings to every search, read from its movement once."""
+"""The mover: what a unit brings to every search, read once from what units move by."""
 
 from __future__ import annotations
 
@@ -40,8 +40,8 @@ class Mover:
         self.zoning = ZONING.get(movement.zones, 2)
         extra = 0 if isinstance(movement.zones, str) else table.whole(fraction(movement.zones))
         self.extra = extra
-        #: These rules as the search by layers takes them (see `layers.ready`).
-        self.ready: Any = None
+        #: These rules as the search by layers takes them, by stride (see `layers.ready`).
+        self.ready: dict[int, Any] = {}
         #: No step costs more, into a zone either; 0: without a limit.
         self.cap = self.points if movement.one_step else 0
 
@@ -56,7 +56,7 @@ class Mover:
         self.stride = max(self.points + self.carry, self.first) + 1
 
     def __getstate__(self) -> dict[str, Any]:
-        return self.__dict__ | {"table": None, "ready": None}  # both are the board's
+        return self.__dict__ | {"table": None, "ready": {}}  # both are the board's
 
     @cached_property
     def finer(self) -> tuple[Fraction, Fraction]:
@@ -73,36 +73,35 @@ class Mover:
         """No step costs more."""
         return self.table.dearest + self.extra
 
-    def follow(self, board: Board, unit: Unit) -> Mover:
-        """The mover of the unit elsewhere, or with other points left, if its rules are the same."""
-        old = self.unit
-        # what is left can ask for finer parts where it counts
-        whole = type(unit.left) is int and type(old.left) is int
-        counted = whole or not _counts_left(self.movement)
-        if unit.movement is not old.movement or unit.side != old.side or not counted:
+    def of(self, board: Board, unit: Unit) -> Mover:
+        """The mover of a unit that moves by the same rules, for the same side."""
+        if unit is self.unit:
             return self
         twin = twin_of(self)
         twin.__dict__.pop("finer", None)
         twin._stand(board, unit)
-        if self.ready is not None:
-            alike = twin.stride == self.stride
-            twin.ready = self.ready.follow(twin.own, twin.first == self.first) if alike else None
         return twin
 
-    def fits(self, board: Board, unit: Unit) -> bool:
-        """Whether it still says what a unit brings to a search on its board."""
-        if self.unit is not unit:
-            return False
+    def serves(self, unit: Unit) -> bool:
+        """Whether a unit moves by the same rules, for the same side, in no finer parts."""
+        old = self.unit
+        # what is left can ask for finer parts where it counts
+        whole = type(unit.left) is int and type(old.left) is int
+        alike = unit.movement is old.movement and unit.side == old.side
+        return alike and (whole or not _counts_left(self.movement))
+
+    def holds(self, board: Board, side: str) -> bool:
+        """Whether it still says what its unit brings to a search on its board."""
         # edits can have given the table another scale
         self.table.refresh()
-        return self._version == self.table.version and self.table.serves(board, unit.side)
+        return self._version == self.table.version and self.table.serves(board, side)
 
 
 class Movers(Watcher):
-    """The movers of a board's units, by name, as they were last asked for."""
+    """The movers of a board's units, as they were last asked for: one for each way to move."""
 
     def __init__(self) -> None:
-        self._known: dict[str, Mover] = {}
+        self._known: dict[tuple[int, str], Mover] = {}
 
     def share(self, _board: Board) -> Movers:
         """A copy of the board makes its own."""
@@ -110,14 +109,16 @@ class Movers(Watcher):
 
     def find(self, board: Board, unit: Unit) -> Mover:
         """The mover of a unit."""
-        known = self._known.get(unit.name)
-        if known is not None and known.unit is not unit:
-            known = self._known[unit.name] = known.follow(board, unit)
-        if known is None or not known.fits(board, unit):
+        # by its number, as comparing all of a movement would take longer than what is saved
+        key = id(unit.movement), unit.side
+        known = self._known.get(key)
+        if known is None or not (known.serves(unit) and known.holds(board, unit.side)):
             if len(self._known) > MOST:
                 self._known = {}
-            known = self._known[unit.name] = Mover(board, unit)
-        return known
+            known = Mover(board, unit)
+        # mostly the same unit asks again
+        found = self._known[key] = known.of(board, unit)
+        return found
 
 
 def _counted(points: Cost) -> int | Fraction:

@@ -92,7 +92,7 @@ class Reach(Answer):
     @property
     def _labels(self) -> Labels:
         if not isinstance(self._found, Labels):
-            self._found = Labels.of(self._board, self._found)
+            self._found = Labels.of(self._board, self.unit, self._found)
         found: Labels = self._found
         return found
 
@@ -403,7 +403,7 @@ def reach(
     if plain and (before := keeping.find(unit, turns)) is not None:
         return before
     asker = keeping.asker(who, turns) if left is None else None
-    quick = None if asker is None else asker.ask(at, board._journal.state)
+    quick = None if asker is None else asker.ask(who.at, at, board._journal.state)
     if quick is not None:
         found = Reach(board, who, turns, quick)
     else:

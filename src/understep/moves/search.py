@@ -25,7 +25,7 @@ from understep.rules.steps import StepTable
 
 PLAIN = 16
 ROOM_FOR_KEYS = 1 << 49
-MOST_FLOODS = 64  # of a unit, by their turns
+MOST_ASKERS = 64  # of a movement, by turns and points
 PAUSED = -3
 T = TypeVar("T")
 #: What pauses now and then on its way to a result.
@@ -102,7 +102,7 @@ def step(
         space = layers_pool(board)
         workspace = space.lease()
         places = map(board.grid.numbering.number, (start, end))
-        cost = loader.asker.step_cost(workspace.search, known.rules, *places)
+        cost = loader.asker.step_cost(workspace.search, known.rules, mover.own, *places)
         space.give_back(workspace)
         return None if not 0 <= cost <= mover.first else (mover.left_after(cost), False)
     asked = _Query(board, mover, None, 1, start, PLAIN, most=1, dear=dear)
@@ -146,8 +146,8 @@ def _by_layers(
         if asker is None:
             return None
         workspace = space.lease()
-        found = asker.flood(workspace, home, board.state)
-        labels = None if found is None else Labels.of(board, found)
+        found = asker.flood(workspace, mover.own, home, board.state)
+        labels = None if found is None else Labels.of(board, mover.unit, found)
     else:
         asked = _span_and_ring(board, mover, turns, True)
         if asked is None:
@@ -160,53 +160,34 @@ def _by_layers(
 
 
 def asker_of(board: Board, unit: Unit, turns: int | None) -> Any:
-    """What answers where a unit can get, until the board changes; None: only `search` does."""
+    """What answers where a unit, and all alike, can get; None: only `search` does."""
     mover = mover_of(board, unit)
     known = ready(board, mover)
     return None if known is None else _asker(board, mover, known, turns)
 
 
-def asker_elsewhere(board: Board, unit: Unit, before: Any) -> Any:
-    """What answers for a unit that went elsewhere, as it did before; None: it is made anew."""
-    mover = mover_of(board, unit)
-    # rules that were made anew are of other rules, or of another ground
-    same = mover.ready is not None and mover.ready.rules is before.rules
-    return before.moved(mover) if same and mover.first == before.first else None
-
-
 def _asker(board: Board, mover: Mover, known: Ready, turns: int | None) -> Any:
     # kept with the rules, so that it goes when they do
-    asker = known.askers.get(turns)
+    asker = known.askers.get((turns, mover.first))
     if asker is None:
-        asked = _flood(board, mover, known, turns)
+        asked = _span_and_ring(board, mover, turns, False)
         if asked is None:
             return None
+        # a game can ask for any number of turns
+        if len(known.askers) >= MOST_ASKERS:
+            known.askers.clear()
         grid, free = board.grid, layers_pool(board).free
         shape = *grid.numbering.first, grid.cols, grid.rows
         limit, ring = asked
         bounds = mover.first, limit, _few(mover, limit), ring
         asker = loader.asker.Asker(mover, known.rules, known.plain, *bounds, shape, free, LARGE)
-        known.askers[turns] = asker
+        known.askers[turns, mover.first] = asker
     return asker
 
 
 def _few(mover: Mover, limit: int) -> int:
     """So many keys of all that there can be, which nearly every search does with."""
     return min(limit, max(FEW_KEYS, mover.stride))
-
-
-def _flood(
-    board: Board, mover: Mover, known: Ready, turns: int | None
-) -> tuple[int, int] | None:  # fmt: skip
-    """The keys and buckets of a flood, as far as they are few enough."""
-    asked = known.floods.get(turns)
-    if asked is None:
-        asked = _span_and_ring(board, mover, turns, False)
-        if asked is not None:
-            if len(known.floods) >= MOST_FLOODS:  # a game can ask for any number of turns
-                known.floods, known.askers = {}, {}
-            known.floods[turns] = asked
-    return asked
 
 
 class Floods:
@@ -226,11 +207,13 @@ class Floods:
             self.found, self._rules = True, known.rules
             space = layers_pool(board)
             workspace = space.lease()
-            done = workspace.flood_many(self._rules, starts, mover.first, *asked)
+            done = workspace.flood_many(self._rules, mover.own, starts, mover.first, *asked)
             self._cells: NDArray[np.int32] = done[0]
             self._marks: IntArray = done[1]
             self._ends: list[int] = done[2]
-            self.doubtful = loader.asker.unfit(workspace.search, self._rules, view(starts))
+            self.doubtful = loader.asker.unfit(
+                workspace.search, self._rules, mover.own, view(starts)
+            )
             space.give_back(workspace)
 
     def labels(self, place: int) -> Labels:
@@ -283,8 +266,9 @@ def _guided(
     goal, slack = _middle(board, goals, cheapest)
     workspace.seek(goals if len(goals) > 1 else [], slack)
     limit, ring = asked
-    bounds = home, mover.first, _few(mover, limit), limit, ring, goal, cheapest, board.state
-    if loader.asker.drive(workspace, known.rules, table, table.views, *bounds) < 0:
+    bounds = mover.first, _few(mover, limit), limit, ring, goal, cheapest, board.state
+    rules = known.rules, table, table.views
+    if loader.asker.drive(workspace, *rules, mover.own, home, *bounds) < 0:
         return None
     closed, answers, found, expanded = workspace.search.tally()
     labels = Labels(board, mover, *workspace.take(closed), home, expanded)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.cost import plain
+from understep.boards.unit import Unit
 from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.kernels import loader
@@ -64,15 +65,15 @@ class Labels:
         self.home, self.expanded = home, expanded
 
     @classmethod
-    def of(cls, board: Board, found: Any) -> Labels:
-        """The labels of what an asker has found."""
+    def of(cls, board: Board, unit: Unit, found: Any) -> Labels:
+        """The labels of what an asker has found for a unit."""
         count, data = found.count, found.data
         if isinstance(data, tuple):
             cells, marks = data
         else:
             marks = np.frombuffer(data, np.int64, count)
             cells = np.frombuffer(data, np.int32, count, 8 * count)
-        labels = cls(board, found.mover, cells, marks, found.home, count)
+        labels = cls(board, found.mover.of(board, unit), cells, marks, found.home, count)
         labels.rules = found.rules
         if found.steps is not None:
             labels.rows = np.frombuffer(found.steps, np.uint8).reshape(count, -1)
