@@ -33,7 +33,7 @@ cdef class Asker:
     cdef int rows
     cdef list free  # workspaces that nobody uses
     cdef int large  # of so many cells the arrays are given away
-    @cython.locals(col=cython.longlong, row=cython.longlong)
+    @cython.locals(pair=tuple, col=cython.longlong, row=cython.longlong)
     cdef int number(self, object at) except -2
     @cython.locals(own=cython.int, number=cython.int, layers=Layers)
     cpdef ask(self, object home, object at, long long date)

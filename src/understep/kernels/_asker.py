@@ -155,14 +155,16 @@ class Asker:
 
     def number(self, at):
         """The number of a cell; -1: it is not on the board, or no pair of plain whole numbers."""
-        if not isinstance(at, tuple) or len(at) != 2:
+        if not isinstance(at, tuple):
             return -1
-        if type(at[0]) is not int or type(at[1]) is not int:
-            return -1
+        # parts of a cell, which is a kind of tuple, take several times as long to get
+        pair = tuple(at)
         # a truth or a NumPy number is for a search, which refuses or converts it
+        if len(pair) != 2 or type(pair[0]) is not int or type(pair[1]) is not int:
+            return -1
         try:  # to numbers of 64 bits
-            col = at[0]
-            row = at[1]
+            col = pair[0]
+            row = pair[1]
         except OverflowError:
             return -1
         col = col - self.left

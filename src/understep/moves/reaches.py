@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+from _thread import LockType, allocate_lock, start_new_thread
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import cached_property, partial
-from threading import Thread
 from typing import NamedTuple, TypeVar
 
 import numpy as np
@@ -183,7 +183,7 @@ def _from_cells(
     cells = board.grid.numbering.require_all(at, "at").reshape(-1, 2)
     numbers, state = board.grid.numbering.numbers(cells).astype(np.int32), board.state
     # more parts than threads: the first that is done takes another
-    size = -(-len(cells) // (1 if threads == 1 else 2 * threads)) or 1
+    size = -(-len(cells) // (1 if threads == 1 else 3 * threads)) or 1
     parts = [numbers[start : start + size] for start in range(0, len(cells), size)]
     mover = mover_of(board, who)
     done = _spread(lambda part: Floods(board, mover, part, turns), parts, threads)
@@ -235,13 +235,18 @@ def _spread(work: Callable[[T], R], every: list[T], threads: int) -> list[R]:
             except BaseException as error:  # it is raised where it can be caught
                 failed.append(error)
 
-    # a pool of threads would take half as long again to begin
-    others = [Thread(target=run) for _ in range(min(threads, len(every)) - 1)]
+    def help_out(done: LockType) -> None:
+        run()
+        done.release()
+
+    # to start a `Thread` is to wait until it has begun, which takes as long as fifty reaches
+    others = [allocate_lock() for _ in range(min(threads, len(every)) - 1)]
     for other in others:
-        other.start()
-    run()  # this thread works, too: it would only wait for the others to begin
+        other.acquire()
+        start_new_thread(help_out, (other,))
+    run()  # this thread works, too
     for other in others:
-        other.join()
+        other.acquire()
     if failed:
         raise failed[0]
     return [found[place] for place in range(len(every))]
