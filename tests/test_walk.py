@@ -1,6 +1,7 @@
 """Walks: what was planned where all is known, and never more than the truth allows."""
 
 import dataclasses
+import random
 
 import pytest
 from hypothesis import assume, given
@@ -141,6 +142,47 @@ def test_a_step_can_take_the_last_points(points, ending):
     assert route.cost == 4
     walk = us.walk(board, "scout", route).finish()
     assert (walk.ending, board.unit("scout").left) == (ending, points - walk.spent)
+
+
+@pytest.mark.parametrize("levels", [4, 400])  # with few costs codes are narrow, with many wide
+@pytest.mark.parametrize("kind", ["square", "hex"])
+def test_steps_over_walls_and_slopes_are_worked_out_as_the_route_has_them(kind, levels):
+    rng, walked = random.Random(5), 0
+    kinds = {"wall": us.Edge(blocks=True), "bank": us.Edge(add=1)}
+    for number in range(12):
+        grid = us.HexGrid(16, 16) if kind == "hex" else us.SquareGrid(16, 16, diagonals=True)
+        board, cells = us.Board(grid, {"turf": 1, "mud": 2, "deep": None}, edges=kinds), [*grid]
+        for name in ("mud", "deep"):
+            board.paint(name, rng.sample(cells, 30))
+        board.set_elevation([rng.randrange(levels) / levels for _ in cells], cells)
+        for cell in rng.sample(cells, 60):
+            board.set_edge(cell, rng.choice(grid.neighbors(cell)), rng.choice(["wall", "bank"]))
+        rules = us.Movement(30, diagonal=1.5, corners="one", climb=0.8, uphill=1, passes="own")
+        free = [cell for cell in cells if board.terrain(cell) != "deep"]
+        board.add(us.Unit("scout", "wardens", rules), at=free.pop(rng.randrange(len(free))))
+        for each in range(20):
+            pikes = us.Unit(f"pikes{each}", "wardens", us.Movement(4))
+            board.add(pikes, at=free.pop(rng.randrange(len(free))))
+        if number % 2:  # what the route was found by is not what it is walked by
+            us.fog(board, "wardens", land_known=True)
+        route = us.route(board, "scout", rng.sample(free, 3), turns=1)
+        walk, due = us.walk(board, "scout", route), list(route.steps)
+        board.title = "changed"  # so that no step is taken from the route
+        for stride in walk:
+            step = due.pop(0)
+            assert stride[:4] == (step.cell, step.direction, step.cost, step.left)
+            board.title, walked = f"after {walked} steps", walked + 1
+        assert not due
+        if route.steps:
+            board.put("scout", at=route.cells[0])
+            board.set_left("scout", None)
+            board.set_edge(*route.cells[:2], "wall")
+            assert us.walk(board, "scout", route).finish().ending == "blocked"
+            board.set_edge(*route.cells[:2], None)
+            if board.unit_at(route.cells[1]) is None:
+                board.add(us.Unit("foe", "wreckers", rules), at=route.cells[1])
+                assert us.walk(board, "scout", route).finish().ending == "blocked"
+    assert walked > 30
 
 
 def test_how_a_walk_ends_and_what_it_refuses():

@@ -14,7 +14,7 @@ try:
 except ImportError:
     from understep.kernels import _shim as cython
 
-from understep.kernels.marks import NEVER, SHIFT, STOP
+from understep.kernels.marks import MET, SHIFT, STOP
 
 LATE = 1 << 60  # the key of what is never got to
 
@@ -454,18 +454,23 @@ def unfit(layers, rules, own, numbers) -> list[int]:
 
 
 def step_cost(layers, rules, own, start, end):
-    """What the step from a cell to another takes, where costs go by cells; -1: none leads there."""
+    """What the step from a cell to another takes: -1 or `NEVER` none leads there, -2 not compiled yet."""
     spot = layers.spot_of(end)
-    beside = False
+    taken = -1
     for way in range(layers.ways):
-        beside = beside or spot - layers.steps[way] == layers.spot_of(start)
-    if not beside or layers.state[spot]:  # not next to it, or a hole
+        if spot - layers.steps[way] == layers.spot_of(start):
+            taken = way
+    if taken < 0 or layers.state[spot]:  # not next to it, or a hole
         return -1
     layers.rules = rules
     layers.own = own
-    layers.plain = 1
-    cost = rules.weight[layers.look(spot, end)]
-    return -1 if cost == NEVER else cost
+    layers.plain = rules.plain
+    if rules.plain == 0 and rules.codes[layers.row(layers.spot_of(start)) + taken] == 0:
+        return -2
+    seen = layers.look(spot, end)
+    if seen == MET:
+        return -1
+    return rules.weight[seen] if rules.plain else layers.step_cost(layers.spot_of(start), taken)
 
 
 def drive(

@@ -27,6 +27,7 @@ PLAIN = 16
 ROOM_FOR_KEYS = 1 << 49
 MOST_ASKERS = 64  # of a movement, by turns and points
 PAUSED = -3
+WANTS_STEPS = -2
 T = TypeVar("T")
 #: What pauses now and then on its way to a result.
 Steps: TypeAlias = Generator[None, None, T]
@@ -96,15 +97,16 @@ def step(
     says whether this one is dear, where diagonal steps alternate.
     """
     mover = mover_of(board, unit)
-    known = ready(board, mover)
-    # what a cell costs is the same from all sides there: no search has to be set up
-    if known is not None and known.plain:
-        space = layers_pool(board)
+    # no search has to be set up to look at a single cell
+    while (known := ready(board, mover)) is not None:
+        space, places = layers_pool(board), map(board.grid.numbering.number, (start, end))
         workspace = space.lease()
-        places = map(board.grid.numbering.number, (start, end))
         cost = loader.asker.step_cost(workspace.search, known.rules, mover.own, *places)
         space.give_back(workspace)
-        return None if not 0 <= cost <= mover.first else (mover.left_after(cost), False)
+        if cost != WANTS_STEPS:
+            return None if not 0 <= cost <= mover.first else (mover.left_after(cost), False)
+        # that can give the table wider codes, which take other rules
+        mover.table.fill_around(board.grid.numbering.number(start))
     asked = _Query(board, mover, None, 1, start, PLAIN, most=1, dear=dear)
     try:
         return asked.step(board.grid.numbering.number(end))
