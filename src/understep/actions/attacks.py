@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import cached_property
-from typing import Any, NamedTuple, cast
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -124,23 +124,14 @@ class Attacks(Answer):
             np.zeros(len(self._band.starts), np.int64) if self.reach is None else self.reach._keys
         )
 
-    def _soon(self, target: str) -> int:
+    def _soon(self, target: Unit) -> int:
         """How soon it can attack one of its targets, as such a number."""
-        unit = self._units[target]
-        if self._simple(unit):
-            place = self._band.first(self._board.grid.numbering.number(unit.at))
-        else:
-            place = next(iter(self._ways(unit)))
-        return int(self._keys[cast(int, place)])
+        return int(self._keys[next(iter(self._ways(target)))])
 
     def _places(self, target: str) -> list[int]:
         """The places, among the stands, from which it can affect a unit; none if it would not."""
         unit = self._unit(target)
-        if not self._meant(unit):
-            return []
-        if self._simple(unit):
-            return self._band.stands(self._board.grid.numbering.number(unit.at))
-        return list(self._ways(unit))
+        return list(self._ways(unit)) if self._meant(unit) else []
 
     def ways(self, what: str | CellLike) -> dict[Cell, Cell]:
         """The stands for a cell or a unit, nearest first, each with the cell to aim at from there.
@@ -156,6 +147,10 @@ class Attacks(Answer):
         StaleError
             The board has changed since.
         """
+        return dict(self._pairs(what))
+
+    def _pairs(self, what: str | CellLike) -> Iterator[tuple[Cell, Cell]]:
+        """The same one by one: mostly the first is asked for alone."""
         grid = self._board.grid
         if isinstance(what, str):
             target = self._unit(what)
@@ -163,7 +158,7 @@ class Attacks(Answer):
         else:
             number = grid.numbering.of(what)
             ways = dict.fromkeys(self._band.stands(number), number)
-        return {self._stand(place): grid.numbering.cell_of(aim) for place, aim in ways.items()}
+        return ((self._stand(place), grid.numbering.cell_of(aim)) for place, aim in ways.items())
 
     def stands(self, what: str | CellLike) -> Cells:
         """The cells from which it can attack a cell or a unit, nearest first; none if it cannot.
@@ -300,6 +295,9 @@ class Attacks(Answer):
     def _ways(self, target: Unit) -> dict[int, int]:
         """The stands from which a unit can be affected, by place, each with the cell to aim at."""
         grid, band = self._board.grid, self._band
+        if self._simple(target):
+            number = grid.numbering.number(target.at)
+            return dict.fromkeys(band.stands(number), number)
         if target.name == self.unit.name:
             # no pattern that turns affects the stand itself
             whole = self.attack.pattern.shape in ("cell", "disk")

@@ -182,7 +182,7 @@ def ranked(
     """The stands for a target that a unit can attack, the best first."""
     rows = (
         _stand(board, found, cell, aimed, dangers, "retreat" in order)
-        for cell, aimed in found.ways(target).items()
+        for cell, aimed in found._pairs(target)
     )
     # what is arrived at first costs least: one that nobody asks for is not worked out
     by_arrival = tuple(order) in ((), ("cost",))

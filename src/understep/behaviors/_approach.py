@@ -131,7 +131,7 @@ def approach(
         )
         now = [each for each in group if each.name in within]
         # the sort is stable: of equally near ones the weakest comes first
-        for target in sorted(now, key=lambda each: found._soon(each.name)):
+        for target in sorted(now, key=found._soon):
             for stand in ranked(board, found, target.name, order, threats):
                 plan = reserve(board, _strike(found, target, stand), reserved)
                 if plan is not None:

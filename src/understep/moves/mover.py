@@ -61,6 +61,8 @@ class Mover:
     @cached_property
     def finer(self) -> tuple[Fraction, Fraction]:
         """What the whole parts leave out: of the points of the first turn, and of others."""
+        if type(self.unit.left) is int and type(self.movement.points) is int:
+            return Fraction(0), Fraction(0)
         first, full = points_left(self.unit), fraction(self.movement.points)
         return first - Fraction(self.first, self.scale), full - Fraction(self.points, self.scale)
 
