@@ -21,6 +21,10 @@ def small(**rules):
     return board
 
 
+def land():
+    return us.worlds.World(lambda *_: None, 20, 20, sector=8)
+
+
 CALLS = {
     "ring": lambda b, n, x: b.grid.ring((3, 3), n(2)),
     "disk": lambda b, n, x: b.grid.disk((3, 3), n(2)),
@@ -115,6 +119,41 @@ WRONG = {
     "remedy": (lambda: us.answers.Remedy().apply(None), "board: must be a Board"),
     "truth": (lambda: us.Attack(True), "low: must be a whole number"),
     "NumPy's truth": (lambda: us.view(small(), "scout", radius=np.True_), "radius: must be a"),
+    "half of a character": (lambda: us.load("a\ud800"), "path: must be a path"),
+    "turn": (lambda: setattr(small(), "turn", ("wardens", 1)), "turn: must be a Turn"),
+    "targets": (
+        lambda: us.behaviors.approach(small(), "scout", targets=["sapper", 5]),
+        "targets: must be names of units.* got 5",
+    ),
+    "titles": (
+        lambda: us.draw.side_by_side(small(), us.reach(small(), "scout"), titles=5),
+        "titles: must be texts",
+    ),
+    "board of an animation": (
+        lambda: us.draw.animate(None, us.route(small(), "scout", (5, 5)), "a.gif"),
+        "board: must be a Board",
+    ),
+    "title of a chart": (
+        lambda: us.draw.chart(us.study.survey({"a": small()}, "size"), title=[1]),
+        "title: must be a text",
+    ),
+    "boards of a survey": (lambda: us.study.survey({5: small()}), "boards: must be a mapping"),
+    "questions": (lambda: us.study.survey({}, 5), "questions: must be names of questions"),
+    "one question": (lambda: us.study.survey({}, [["size"]]), "questions: must name a question"),
+    "question of one's own": (lambda: us.study.survey({}, {"a": 5}), "questions: must be .* got 5"),
+    "executor": (lambda: us.study.survey({}, executor=5), "executor: must be an executor"),
+    "progress": (lambda: us.study.survey({}, progress=5), "progress: must be a function"),
+    "subject": (lambda: us.study.survey({}).values("size", np.zeros(2)), "subject: must be a text"),
+    "units of a world": (lambda: land().restore([5]), "units: must be units that stand"),
+    "unit on no cell": (
+        lambda: land().restore([us.Unit("a", "b", us.Movement(1))]),
+        "units: 'a' must stand on a cell",
+    ),
+    "edges of a world": (lambda: land().restore([], [None]), "edges: must be edges"),
+    "links of a world": (lambda: land().restore([], links=5), "links: must be links"),
+    "sides of a world": (lambda: land().restore([], sides=[5]), "sides: must be names of sides"),
+    "what is known": (lambda: land().restore([], known={"wardens": 5}), "known: must map names"),
+    "nothing known": (lambda: land().restore([], known=5), "known: must map names of sides"),
 }
 
 

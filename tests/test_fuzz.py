@@ -74,6 +74,7 @@ def calls(board):
         us.reach: (board, unit), us.reaches: (board, [unit]), us.route: (board, unit, a),
         us.field: (board, unit, [a]), us.areas: (board, unit), us.explain: (board, unit, a),
         us.study.trace: (board, unit, a), us.study.compare: (board, unit, a), us.maps.check: (board,),
+        us.study.survey: ({"a": board}, ["size"]), partial(us.study.prove, seconds=0, boards=0): (board,),
         us.sees: (board, here, a), us.view: (board, unit), us.fog: (board, "wreckers"),
         us.walk: (board, unit, route), us.push: (board, unit, grid.directions[0], 2),
         us.attacks: (board, unit), us.stands: (board, unit, other), us.threats: (board, side),

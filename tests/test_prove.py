@@ -300,6 +300,13 @@ def wade(site):
     return None if site.values["depth"] > 1 else site.cost + site.values["depth"]
 
 
+def test_a_board_without_units_is_proved_by_what_it_can_be_asked():
+    board = us.Board(us.SquareGrid(2, 1), {"turf": 1})
+    proof = us.study.prove(board, seconds=1, boards=0)
+    assert proof
+    assert set(proof.compared) == {"blocks", "sight", "view", "cells"}
+
+
 @pytest.mark.deep
 def test_boards_with_a_rule_fog_and_large_units_are_proved_too():
     board = us.Board(us.HexGrid(8, 6), {"turf": 1, "mud": 2}, properties={"depth": 0.0})

@@ -35,12 +35,17 @@ def expect(argument: str, value: object, kind: type | tuple[type, ...], rule: st
         raise InputError(argument, rule, value)
 
 
-def items(argument: str, value: Any, rule: str) -> list[Any]:
-    """Return the things that a value holds, as a list, or refuse it."""
+def items(
+    argument: str, value: Any, rule: str, kind: type | tuple[type, ...] = object
+) -> list[Any]:
+    """Return the things that a value holds, as a list, or refuse it, or one of another kind."""
     try:
-        return list(value)
+        found = list(value)
     except TypeError:
         raise InputError(argument, rule, value) from None
+    for each in found:
+        expect(argument, each, kind, rule)
+    return found
 
 
 def whole(argument: str, value: Any, low: int | None = None, high: int | None = None) -> int:
@@ -88,9 +93,12 @@ def color_of(argument: str, value: Any, what: str = "a colour") -> str:
 
 def path_of(argument: str, value: Any, endings: tuple[str, ...] = ()) -> Path:
     """Return a path, given as a text or a path, or refuse it; with one of some endings, if any."""
-    if not isinstance(value, str | os.PathLike) or "\0" in os.fspath(value):
+    try:
+        found = Path(value) if b"\0" not in os.fsencode(value) else None
+    except (TypeError, UnicodeEncodeError):
+        found = None
+    if found is None:
         raise InputError(argument, "must be a path", value)
-    found = Path(value)
     if endings and found.suffix not in endings:
         raise InputError(argument, f"must end in {', '.join(endings)}", str(value))
     return found

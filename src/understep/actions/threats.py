@@ -44,6 +44,7 @@ class _Foe(NamedTuple):
     @classmethod
     def of(cls, board: Board, unit: Unit) -> _Foe:
         """What a foe can do now."""
+        # from where it stands now, with all its points
         where, rules = next_turn(board, unit), movement_of(unit)
         wide = rules.leap is not None or len(rules.footprint) > 1
         struck = struck_by(board, unit, where)
@@ -51,6 +52,7 @@ class _Foe(NamedTuple):
 
     def strikes(self, number: int) -> bool:
         """Whether it can affect a cell, by number."""
+        # in order, so that a bisection tells
         place = int(self.struck.searchsorted(number))
         return place < len(self.struck) and int(self.struck[place]) == number
 
@@ -82,6 +84,7 @@ class KeptFoes(Watcher):
     def share(self, _board: Board) -> KeptFoes:
         """A copy of the board has the same state, and begins with the same."""
         twin = KeptFoes()
+        # what is in there never changes, so that both can hold it
         twin._last, twin._known = dict(self._last), dict(self._known)
         return twin
 
@@ -94,6 +97,7 @@ class KeptFoes(Watcher):
         changed, found = self._changed(board, state), {}
         near, before = (NOWHERE, {}) if changed is None else (changed, before)
         for unit in foes_of(board, against):
+            # a foe that is new to the side, or was not there, is found anew
             foe = before.get(unit.name)
             if foe is None or not foe.holds(unit, near):
                 foe = _Foe.of(board, unit)
@@ -344,6 +348,7 @@ def threats(
     if not gone:
         kept = board._derived.get(("threats",), KeptFoes)
         return Threats(board, against, kept.find(board, against))
+    # on a copy, so that nobody sees them gone
     supposed = board.copy()
     for name in {board.unit(name).name: None for name in gone}:
         supposed.remove(name)

@@ -84,10 +84,12 @@ class Walk(Answer, Iterator[Stride]):
         self._of(board)
         self._cells = list(route.cells)
         self._plan = list(route.steps)
+        # the start has no direction, so that places are those of the cells
         self._ways = [None, *(each.direction for each in self._plan)]
         self._place = self._cells.index(unit.at)
         self._turn = self._plan[self._place].turn if self._place < len(self._plan) else 0
         self._waiting: list[Stride] = []
+        # which diagonals are dear depends on those walked before, which a route does not know
         alternate = movement_of(unit).diagonal == ALTERNATING
         #: The state in which the steps are still as the route has them; 0: they may not be.
         self._planned = 0
@@ -118,6 +120,7 @@ class Walk(Answer, Iterator[Stride]):
         return plain(self._spent)
 
     def __next__(self) -> Stride:
+        # what is waiting was walked already, in one go over cells where it may only pass
         if not self._waiting and not self.ending:
             self._advance()
         if not self._waiting:
@@ -147,6 +150,7 @@ class Walk(Answer, Iterator[Stride]):
         except NameUnknownError:
             self._end("moved", f"{self.unit.name!r} is gone")
             return
+        # the game, or an undo, has put it elsewhere between two steps
         if unit.at != here:
             self._end("moved", f"{self.unit.name!r} is on {tuple(unit.at)}, not on {tuple(here)}")
             return
@@ -164,6 +168,7 @@ class Walk(Answer, Iterator[Stride]):
             left, dear = taken
             place += 1
             ahead.append((there, self._ways[place], points_left(moving) - left, left))
+            # not written yet: the board has it only where it may stop
             moving = moving.changed(left=left)
             if cannot_stop(board, unit, there) is None:
                 self._go(unit, ahead)
@@ -184,14 +189,17 @@ class Walk(Answer, Iterator[Stride]):
 
     def _go(self, unit: Unit, ahead: list[tuple[Cell, str | None, Fraction, Fraction]]) -> None:
         """Set the unit down where the steps lead."""
+        # what its side has come to know is told from here on
         board, before = self._board, self._board.state
         there, way, _, left = ahead[-1]
         turned = unit.facing if way is None else way
         board._units.move(unit.name, there, left=rounded(left, "left"), facing=turned)
+        # the unit itself has changed, and what its route relies on has not
         self._planned = board.state if self._planned == before else 0
         seen = None
         if unit.side in board.fogged:
             seen = board.knowledge(unit.side).changes(before)
+        # one undo takes back the whole walk
         board.join(self._state)
         for cell, direction, cost, rest in ahead:
             last = cell is there
@@ -205,13 +213,16 @@ class Walk(Answer, Iterator[Stride]):
         """End it, and say why the next step cannot be taken."""
         board = self._board
         stop = cannot_stop(board, unit, there)
+        # who stands there comes first: the ground says no only for the unit alone
         names = () if stop is None else stop.blockers
         if names:
             fog = unit.side in board.fogged
             known = {each.name for each in board._memory(unit.side).units()} if fog else {*names}
+            # whom its side did not see it has walked into
             hidden = not known.issuperset(names)
             self._end("ambush" if hidden else "blocked", "" if stop is None else stop.why, names)
             return
+        # with points enough: is it the points, or does no step lead there at all
         able = step(board, moving.changed(left=Fraction(ENDLESS)), here, there, dear)
         place = self._cells.index(here, self._place)
         begun = self._plan[place - 1].turn if place else 1

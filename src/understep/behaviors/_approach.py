@@ -16,7 +16,7 @@ from understep.behaviors._reservations import Reservations
 from understep.boards.board import Board
 from understep.boards.refusal import Refusal
 from understep.boards.unit import Unit
-from understep.checks import expect, items, real
+from understep.checks import items, real
 from understep.errors import InputError
 from understep.moves.answer import KnownTo, amount, known, sought
 from understep.moves.ask import route
@@ -101,14 +101,12 @@ def approach(
     for name, call in (("score", score), ("weakness", weakness)):
         if call is not None and not callable(call):
             raise InputError(name, "must be a function of a unit, or None", call)
-    names = None if targets is None else items("targets", targets, rule)
+    names = None if targets is None else items("targets", targets, rule, str)
     if who.attack is None:
         return stay(board, who, "approach", reserved, None, "it has no attack")
     found = attacks(board, unit, known_to=False)
     sights: Iterable[Unit | Refusal] = board.units()
     if names is not None:
-        for name in names:
-            expect("targets", name, str, rule)
         sights = [sought(board, name) for name in names]
     wanted = [
         each

@@ -165,12 +165,19 @@ class Board:
 
     @property
     def turn(self) -> Turn | None:
-        """Whose turn it is; None: not set. `understep.Turns` maintains it."""
+        """Whose turn it is; None: not set. `understep.Turns` maintains it.
+
+        Raises
+        ------
+        InputError
+            What is set is no `Turn`.
+        """
         turn: Turn | None = self._facts.values.get("turn")
         return turn
 
     @turn.setter
     def turn(self, turn: Turn | None) -> None:
+        expect("turn", turn, (Turn, type(None)), "must be a Turn, or None")
         self._journal.write(self._facts, "turn", turn)
 
     # the journal

@@ -114,6 +114,7 @@ def replay(board: Any, edits: str, rules: Rules) -> None:
     """Make the changes that lines tell, all or none."""
     expect("edits", edits, str, "must be a text of JSON lines")
     expect("rules", rules, Mapping, "must map names to functions")
+    # before any of it is read
     if len(edits) > MOST_TEXT:
         raise InputError("edits", f"at most {MOST_TEXT} characters", len(edits))
     found = [unit.movement.rule for unit in board.units() if unit.movement.rule is not None]
@@ -169,15 +170,18 @@ def _do_unit(board: Any, edit: dict[str, Any], rules: Rules) -> None:
     if facts is None:
         board.remove(name)
         return
+    # what a text says is checked as what a caller says
     expect("to", facts, dict, "must be facts of a unit, or null")
     for fact in facts:
         named("to", "fact of a unit", fact, FACTS)
     facts = {fact: unspelled(value, fact, rules) for fact, value in facts.items()}
+    # a unit that is changed may be moved, too; both are one change
     at = facts.pop("at", None)
     if name in board._roster.values:
         board._units.revise(name, facts, at)
         return
     board.add(Unit(name, **facts), at=at)
+    # of those it came before, some may be gone
     later = [each for each in edit.get("before", ()) if each in board._roster.values]
     if later and later[0] != name:
         board._units.move_before(name, later[0])
@@ -220,6 +224,7 @@ def _do_part(board: Any, edit: dict[str, Any], _rules: Rules) -> None:
         else:
             board.unlink(a, b, both=False)
         return
+    # one for all, or one for each
     values = edit["each"] if "each" in edit else [edit["to"]] * len(at)
     if len(values) != len(at):
         raise InputError("each", f"must be one for each of {len(at)} cells", len(values))
@@ -236,6 +241,7 @@ def _do_part(board: Any, edit: dict[str, Any], _rules: Rules) -> None:
         values = [float(each) if kind is np.float64 else each for each in values]
         board.set_value(name, values, at)
     elif part == "terrain":
+        # in the order of first use, each terrain in one change
         for each in dict.fromkeys(values):
             board.paint(
                 each, [cell for cell, value in zip(at, values, strict=True) if value == each]

@@ -58,6 +58,7 @@ class Surface:
 
     def paint(self, name: str, cells: Where) -> None:
         """Give cells a terrain."""
+        # a wrong name is told before cells are looked at
         code = terrain_code(self._contents.terrain_names, name, "name")
         numbers = numbers_of(self._grid, cells)
         self._change(self._contents.terrain, numbers, code, numbers)
@@ -72,6 +73,7 @@ class Surface:
         if found.dtype == object and all(isinstance(each, Real) for each in found.flat):
             found = array_of("level", found, float)  # fractions
         if cells is None and found.shape == (grid.rows, grid.cols):
+            # a table of the board has values for holes, too
             found = found.reshape(-1)[numbers]
         if found.shape not in ((), numbers.shape):
             rule = f"must be one number, or one for each of {len(numbers)} cells"
@@ -84,6 +86,7 @@ class Surface:
     def extent(self) -> Box:
         """The box around all cells as they are seen."""
         box, every = self._grid.extent, self._grid.numbering.existing
+        # most boards are flat
         if not self.raised:
             return box
         levels = self._contents.elevation.array[every]
@@ -141,11 +144,13 @@ class Surface:
         default, numbers = self._default(name), numbers_of(self._grid, cells)
         layer = self._contents.store(("property", name))
         if isinstance(value, list | tuple | np.ndarray):
+            # as objects, so that no value becomes one of another type
             many = np.asarray(value, dtype=object).reshape(-1).tolist()
             many = [each.item() if isinstance(each, np.generic) else each for each in many]
             if len(many) != len(numbers):
                 rule = f"must be one value, or one for each of {len(numbers)} cells"
                 raise InputError("value", rule, len(many))
+            # all are checked before the first is written
             fitting = [_fitting(name, default, each, "value") for each in many]
             new: Any = np.array(fitting, dtype=layer.array.dtype)
         else:
@@ -166,6 +171,7 @@ def property_table(properties: Any) -> dict[str, Value]:
     """Check a table of properties and their defaults."""
     if not isinstance(properties, Mapping):
         raise InputError("properties", "must map names to defaults", properties)
+    # each takes a layer of the board
     if len(properties) > MOST_PROPERTIES:
         raise InputError("properties", f"at most {MOST_PROPERTIES}", len(properties))
     for name, default in properties.items():
@@ -180,6 +186,7 @@ def property_table(properties: Any) -> dict[str, Value]:
 def _fitting(name: str, default: Any, value: Any, argument: str) -> Any:
     """A value, if a property with such a default can hold it."""
     kind: Any = type(default)
+    # a whole number is a float to whoever writes it
     if not (type(value) is kind or (kind is float and type(value) is int)):
         raise InputError(argument, f"{name!r} holds values of type {kind.__name__}", value)
     if kind is float and not abs(value) <= LARGEST:

@@ -34,6 +34,7 @@ class BoardArgument(click.ParamType):  # type: ignore[type-arg]
             return value
         if value in SHIPPED:
             return us.maps.shipped(value)
+        # a folder's own name may hold an @
         folder, mark, piece = value.rpartition("@")
         if mark and Path(folder).is_dir():
             return self._piece(opened(self, folder), piece)

@@ -69,6 +69,7 @@ def convert(
         raise click.UsageError("a board has its own top and shift; leave out --top and --shifted")
     if table is not None and as_json:
         raise click.UsageError("--csv writes CSV; leave out --json")
+    # one of the two, not both and not neither
     if (table is None) == (not values):
         raise click.UsageError("type coordinates such as 3,2, or - to read lines, or --csv FILE")
     change = _change(source, target, board, {"top": top or "pointy", "shifted": shifted or "odd"})
@@ -109,6 +110,7 @@ def _read(file: IO[str] | None) -> str:
 
 
 def _numbers(text: str, source: Address, place: str) -> Numbers:
+    # only points of the world have fractions
     kind = float if source == "world" else int
     try:
         numbers = [kind(part) for part in text.replace(",", " ").split()]

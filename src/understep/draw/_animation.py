@@ -7,12 +7,14 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any, Protocol, runtime_checkable
 
 from understep.boards.board import Board
+from understep.checks import path_of
 from understep.draw._canvas import Canvas, new_figure
 from understep.draw._figure import figure
 from understep.draw._poses import poses
 from understep.draw._side_by_side import title_of
 from understep.errors import InputError, MissingExtraError
 from understep.grids.cell import Cells
+from understep.moves.answer import mine
 from understep.moves.route import Route
 from understep.overlay import Mark, Overlay
 
@@ -89,8 +91,7 @@ def animate(
     >>> us.draw.animate(board, us.route(board, "scout", (2, 0)), path, size=(200, 100))
     9
     """
-    if not str(path).endswith(".gif"):
-        raise InputError("path", "must end in .gif", str(path))
+    path, board = path_of("path", path, (".gif",)), mine(board)
     if not isinstance(what, Searched) and not (isinstance(what, Route) and what):
         raise InputError("what", "must be a trial, or a route that was found", what)
     try:

@@ -108,6 +108,7 @@ class Poses:
             halves = np.floor(self._places[:-1] + self._places[1:]).astype(np.int64)
             whole = np.bincount(halves, gaps, minlength=2 * len(self.cells))
             spans = gaps / np.where(whole > 0, whole, 1)[halves] * each / 2
+            # a link or a leap is one long piece, not two halves
             spans = np.where(np.diff(self._places) > 0.75, each, spans)
         self._times = np.concatenate([[0.0], np.cumsum(spans)])
         if rates.speed is None:  # to the last bit
@@ -127,8 +128,10 @@ class Poses:
         knots, heads = [float(times[0])], [float(bearings[0])]
         ends = [*times[1:].tolist(), self.duration]
         for start, end, wanted in zip(times.tolist(), ends, bearings.tolist(), strict=True):
+            # the shorter way round
             turn = (wanted - heads[-1] + 180) % 360 - 180
             needed = abs(turn) / turning
+            # the next piece can begin before it has turned all the way
             share = min(1.0, (end - start) / needed) if needed else 1.0
             knots += [start + min(needed, end - start), end]
             heads += [heads[-1] + turn * share] * 2
@@ -192,6 +195,7 @@ class Poses:
             raise InputError("route", f"must start in {tuple(self.cells[end])}", route)
         line, kinds = _line(route, self._how, self._board)
         paces = self._paces[:end] + _paces(route, kinds, self._rates, line)
+        # past the border of a cell the line to its middle is drawn already
         inside = float(np.interp(self._now(time), self._times, self._places)) > end - 0.5
         if inside or self._how == "taut":  # through its middle
             line, kinds = joined(cut(self._line, end, FINE), line), self._kinds[:end] + kinds
@@ -205,6 +209,7 @@ class Poses:
         """The place of the next cell that is entered after a time."""
         now = self._now(time)
         place = float(np.interp(now, self._times, self._places))
+        # before it sets off it need not enter any cell
         return 0 if now <= 0 else min(math.floor(place + 0.5) + 1, len(self.cells) - 1)
 
 
@@ -214,6 +219,7 @@ def _line(route: Route, how: Line, on: Board | None) -> tuple[Curve, list[On]]:
     kinds: list[On] = ["ground"] * (len(line.cells) - 1)
     for place in line.places[:-1][np.diff(line.places) > 0.75].astype(int).tolist():
         start, end = line.cells[place], line.cells[place + 1]
+        # both are one step to a cell that is no neighbor
         linked = any(link.b == end for link in route.board.links(start))
         kinds[place] = "link" if linked else "leap"
     return line, kinds
@@ -230,6 +236,7 @@ def _paces(route: Route, kinds: list[On], rates: _Rates, line: Curve) -> list[fl
         return [link if on == "link" else 0.0 for on in kinds]
     pace = rates.pace or 0.0
     far = len(kinds) - kinds.count("ground")
+    # a taut line leaves cells out, and takes no less time for that
     share = (len(route.cells) - 1 - far) / max(1, len(kinds) - far)
     each = {"ground": pace * share, "leap": pace, "link": rates.link or pace}
     return [each[on] for on in kinds]

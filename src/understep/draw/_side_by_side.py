@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from understep.boards.board import Board
+from understep.checks import items
 from understep.draw import _look as look
 from understep.draw._canvas import finish_figure, new_figure
 from understep.draw._figure import figure
@@ -64,7 +65,9 @@ def side_by_side(
     """
     if not 1 <= len(answers) <= 4:
         raise InputError("answers", "must be one to four", len(answers))
-    words = [title_of(answer) for answer in answers] if titles is None else list(titles)
+    words = [title_of(answer) for answer in answers]
+    if titles is not None:
+        words = items("titles", titles, "must be texts", str)
     if len(words) != len(answers):
         raise InputError("titles", f"must be as many as the answers ({len(answers)})", titles)
     drawn = new_figure(size)

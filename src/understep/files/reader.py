@@ -59,6 +59,7 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
                 faults.add(f"movements.{name}.costs", f"no terrain {used!r} in this file")
     size = file.grid.cols, file.grid.rows
     numbers = read_rows(file.rows, size, owners, "", faults)
+    # what follows needs a grid and terrains, and would only find the same faults again
     faults.check(source)
     if grid is None:
         raise BoardFileError(source, [("grid", "cannot be made")])
@@ -81,14 +82,17 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
     board = cast(Board, built)
     faults.build("title", setattr, board, "title", file.title)
     faults.build("data", board._set_data, None, file.data)
+    # before units, which name their movements
     board.movements = {name: made for name, made in movements.items() if made is not None}
     read_land(board, file, numbers, "", faults)
     for number, side in enumerate(file.sides):
+        # in their order, which codes and turns go by
         faults.build(f"sides.{number}", board.enlist, side)
     for name, unit in file.units.items():
         standing = read_unit(name, unit, movements, "", faults)
         if standing is not None:
             faults.build(f"units.{name}", board.add, standing, Cell(*unit.at))
+    # after units: it names some
     if file.turn is not None:
         _read_turn(board, file.turn, faults)
     for side, seen in file.knowledge.items():
@@ -96,12 +100,14 @@ def parse(raw: bytes, source: str = "board", rules: Mapping[str, Any] | None = N
         land = Board(grid, cast(Any, terrain), **declared)
         _read_knowledge(board, land, side, seen, owners, movements, faults)
     faults.check(source)
+    # what is read from a file cannot be undone
     board.forget()
     return board
 
 
 def _read_grid(file: FilePart, faults: Faults) -> Grid | None:
     grid = file.grid
+    # before anything of that size is made
     if grid.cols * grid.rows > MOST_CELLS:
         faults.add("grid", f"more than {MOST_CELLS} cells")
         return None
@@ -171,6 +177,7 @@ def _read_knowledge(
     if not faults.found:
         read_land(land, part, known, place, faults)
     if not faults.found:
+        # last: it makes what is seen now known at once
         begin(board, side, land_known=False)
         seen = np.array(numbers, dtype=np.int64)
         board._memory(side).remember(land._contents, seen, last)

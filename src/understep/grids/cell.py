@@ -71,6 +71,7 @@ class Cells(Sequence[Cell]):
     def _of(cls, cells: Iterable[Cell]) -> Cells:
         """From cells that are known to be such."""
         made = cls.__new__(cls)
+        # an array or a tuple is made of the other when it is asked for
         made._array, made._tuple, made._set = None, tuple(cells), None
         return made
 
@@ -78,11 +79,13 @@ class Cells(Sequence[Cell]):
     def _over(cls, array: IntArray) -> Cells:
         """From an int64 array ``(n, 2)`` of cells that nobody else has."""
         made = cls.__new__(cls)
+        # nobody else has it, so that no copy is taken
         array.flags.writeable = False
         made._array, made._tuple, made._set = array, None, None
         return made
 
     def __reduce__(self) -> tuple[Any, ...]:
+        # an array packs into a tenth of what tuples do
         return Cells, (self.array,)
 
     def __deepcopy__(self, _memo: Any) -> Cells:
@@ -167,6 +170,7 @@ def plain_numbers(value: Any, width: int = 2) -> tuple[int, ...] | None:
     """A tuple of so many plain ints as it is, else None: the quick way in for a single cell."""
     if isinstance(value, tuple) and len(value) == width:
         for part in value:
+            # a truth is an int, too, and no column
             if type(part) is not int or not -FARTHEST <= part <= FARTHEST:
                 return None
         return value
@@ -190,6 +194,7 @@ def as_cells(cells: CellsLike) -> Cells:
 
 def one_cell(value: Any, argument: str) -> Cell:
     """Return a pair of whole numbers as a `Cell`; raise `CellError` for anything else."""
+    # made by this library, nearly always
     if type(value) is Cell:
         return value
     try:
@@ -219,6 +224,7 @@ def near_cell(value: Any, argument: str) -> Cell:
 
 def _of_cells(cells: list[Any]) -> NDArray[Any]:
     """A list as an array; several times faster where it holds nothing but `Cell`."""
+    # looked at once for all; NumPy would look into each
     if {*map(type, cells)} == {Cell}:
         with suppress(struct.error):  # parts that are not whole numbers, or too large
             found = struct.pack(f"{2 * len(cells)}q", *chain.from_iterable(cells))
@@ -244,6 +250,7 @@ def cells_array(cells: Any, argument: str, width: int = 2, farthest: int = FARTH
         array = _of_cells(cells) if type(cells) is list and width == 2 else np.asarray(cells)
     except ValueError:
         raise CellError(argument, f"every cell has {width} whole numbers", cells) from None
+    # floats are points of the world, and truths are masks: neither is rounded in silence
     if array.dtype.kind not in "iu":
         kinds = {"U": "text", "S": "text", "O": "a mix, or too large"}
         what = kinds.get(array.dtype.kind, str(array.dtype))

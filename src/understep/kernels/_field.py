@@ -45,6 +45,7 @@ def put(cell, bucket, heads, after, before, place):
 
 def take(cell, heads, after, before, place):
     """Take a cell out of its bucket."""
+    # the head of a bucket has none before it
     if before[cell] >= 0:
         after[before[cell]] = after[cell]
     else:
@@ -167,6 +168,7 @@ def spread(
         while left:
             # no cell costs just the floor: it rises to the least cost that waits
             if heads[0] < 0:
+                # the lower a bucket, the nearer to the floor are all costs in it
                 bucket = 1
                 while heads[bucket] < 0:
                     bucket += 1
@@ -180,6 +182,7 @@ def spread(
                 heads[bucket] = -1
                 while cell >= 0:
                     other = after[cell]
+                    # each goes to a lower bucket than before, so that none is moved often
                     put(cell, width(cost[cell] ^ floor), heads, after, before, place)
                     cell = other
             cell = heads[0]
@@ -198,6 +201,7 @@ def spread(
             link = 0
             while True:
                 if direction < directions:
+                    # steps are followed backwards: from the cell that they lead to
                     back = (direction + directions // 2) % directions
                     index = 2 * (line * directions + back)
                     direction += 1
@@ -208,6 +212,7 @@ def spread(
                     other = cell + deltas[index + 1] * cols + deltas[index]
                     base = cython.cast(cython.Py_ssize_t, other) * directions + direction - 1
                     code = wide[base] if wide.shape[0] else codes[base]
+                    # not a step, or one from a cell that cannot get any cheaper
                     if code < 2 or place[other] == DONE:
                         continue
                     price = floor + (costs[code] >> SHIFT)
@@ -223,10 +228,12 @@ def spread(
                     direction = directions + 1
                     price = floor + link_cost[link]
                 if cost[other] < 0 or (price < cost[other] and place[other] == KEPT):
+                    # it waits for the first time
                     left += 1
                 elif price < cost[other]:
                     take(other, heads, after, before, place)
                 else:
+                    # of equal costs the lowest direction counts, so that the order of work does not
                     if price > cost[other] or direction - 1 > way[other]:
                         continue
                     if direction - 1 == way[other] and (

@@ -33,6 +33,7 @@ class Sight:
         self.staggered, self.parity, self.deltas, self.exists = staggered, parity, deltas, exists
         self.corners, self.steps, self.wide, self.high = corners, steps, wide, high
         self.measure, self.across, self.along = measure, across, along
+        # no line is known yet; what these hold is never read then
         self.span = -1
         self.places = corners
         self.tracks = exists
@@ -227,6 +228,7 @@ class Sight:
 
         The last is the direction of the step from there at which it ends, or -1.
         """
+        # as numbers of C, before the lock is released
         seen: cython.int
         first: cython.int = start
         last: cython.int = end
@@ -238,6 +240,7 @@ class Sight:
 
     def distance(self, x, y):
         """Grid distance of middles so far apart."""
+        # a distance is the same to all sides
         x = x if x >= 0 else -x
         y = y if y >= 0 else -y
         if self.staggered == 1:
@@ -248,6 +251,7 @@ class Sight:
             x = x // 3
             return x + ((y - x if y > x else 0) >> 1)
         if self.measure == 0:
+            # middles of squares lie two apart
             return (x + y) >> 1
         return (x if x > y else y) >> 1
 
@@ -311,8 +315,10 @@ class Sight:
         for foot in range(first, first + self.feet):
             far = self.distance(x - self.spots[2 * foot], y - self.spots[2 * foot + 1])
             gap = far if far < gap else gap
+        # what is too near is too near at any height
         if gap < self.least:
             return 0
+        # seen from the anchor, the cell that says how high a unit stands
         rise = self.ground[cell] - self.ground[self.starts[first]]
         far = self.most
         if rise > 0:
@@ -376,6 +382,7 @@ class Sight:
                                 cells[count] = cell
                                 firsts[count] = stand
                                 count += 1
+                # with a mark of its own each stand meets all cells anew
                 mark += more
         return count
 
@@ -393,6 +400,7 @@ class Sight:
         found: cython.int = 0
         with cython.nogil:
             for pair in range(many):
+                # the best stand of a cell comes first, others are passed over
                 cell = aims[pair]
                 if met[cell] == mark:
                     continue
@@ -443,6 +451,7 @@ def gather(
                 cell = pool[place]
                 if met[cell] < mark:
                     met[cell] = mark + row
+                    # between the first and the last of them the marks alone give the order
                     low = min(low, cell)
                     high = max(high, cell)
         for cell in range(low, high + 1):
@@ -460,6 +469,7 @@ def ranges(
     """Write where the rows of some cells begin and end in a pool: 1 done, 0 one is not known."""
     index: cython.int
     for index in range(len(numbers)):
+        # copies: what is found later moves where others start
         begin[index] = starts[numbers[index]]
         end[index] = ends[numbers[index]]
         if begin[index] < 0:
@@ -479,6 +489,7 @@ def holding(
         for index in range(starts[row], ends[row]):
             if pool[index] == cell:
                 found.append(row)
+                # a row holds a cell once
                 break
     return found
 
@@ -517,6 +528,7 @@ def stand_in(
     unit: cython.int
     for row in range(len(starts)):
         for index in range(starts[row], ends[row]):
+            # rows are much longer than there are units
             unit = places[pool[index]]
             if unit and wanted[unit - 1]:
                 found[cython.cast(cython.Py_ssize_t, row) * many + unit - 1] = 1
@@ -547,6 +559,7 @@ def differ(
                 cell = lost[first]
             else:
                 cell = won[second]
+            # a cell is in a list once for each unit that sees it
             more = 0
             while first < gone and lost[first] == cell:
                 more -= 1
@@ -554,6 +567,7 @@ def differ(
             while second < come and won[second] == cell:
                 more += 1
                 second += 1
+            # who sees it may be others, as long as they are as many
             if more != 0:
                 cells[count] = cell
                 changed[count] = counts[cell] + more
@@ -561,6 +575,7 @@ def differ(
                 if counts[cell] == 0:
                     turned[found] = cell
                     found += 1
+        # those that came into sight are first
         turns = found
         for place in range(count):
             if changed[place] == 0:

@@ -88,6 +88,7 @@ class Filler:
         full: cython.int = 0
         with cython.nogil:
             while index < numbers.shape[0] and not full:
+                # cells that follow each other are compiled together, which is several times as fast
                 first = cython.cast(cython.int, numbers[index])
                 count = self.run(numbers, index)
                 # below the run before it, two of three lines are at hand
@@ -130,6 +131,7 @@ class Filler:
     def fill_known(self, cell):
         """Fill a row that was compiled."""
         base = cython.cast(cython.Py_ssize_t, cell) * self.directions
+        # what was never compiled is compiled when a search comes by
         if (self.wide[base] if len(self.wide) else self.codes[base]) == 0:
             return 0
         return self.fill_run(cell, 1, 0)
@@ -172,6 +174,7 @@ class Filler:
         if col < 0 or row < 0 or col >= self.cols or row >= self.rows:
             return -1
         cell = row * self.cols + col
+        # a hole is off the grid, too
         if len(self.exists) and self.exists[cell] == 0:
             return -1
         return cell
@@ -195,6 +198,7 @@ class Filler:
 
     def enterable(self, cell):
         """Whether a cell can be entered at all."""
+        # what blocks a cell does so over any ground
         if self.blocked(cell):
             return 0
         return self.opened[self.kind(cell)]
@@ -272,6 +276,7 @@ class Filler:
         here = self.levels[cell] if len(self.levels) else 0
         for way in range(directions // straight):
             direction = way * straight
+            # one for each number of cells between
             bits = 0
             at = cell
             y = cell // self.cols

@@ -90,6 +90,7 @@ def read_text(
     lines = list(map(str, items("rows", every, "must be a text, or texts")))
     if isinstance(rows, str):
         while lines and not lines[0].strip():
+            # a text in triple quotes begins and ends with a blank line
             del lines[0]
         while lines and not lines[-1].strip():
             del lines[-1]
@@ -184,6 +185,7 @@ def _numbers(raw: bytes, source: str) -> NDArray[np.int64]:
         for fields in reader:
             for column, field in enumerate(fields, start=1):
                 number = field.strip()
+                # eighteen digits fit 64 bits
                 if number.removeprefix("-").isdecimal() and number.isascii() and len(number) < 19:
                     numbers.append(int(number))
                 else:
@@ -234,6 +236,7 @@ def _board(
             for row, col in np.argwhere(missing)[:MOST_FAULTS].tolist()
         ]
         raise BoardFileError(source, faults, int(missing.sum()) - len(faults))
+    # by the place of a terrain, from 1: 0 is no cell
     codes = np.array([names.index(legend[sign]) for sign in values.tolist()])
     codes = codes[places]
     height, width = codes.shape
@@ -270,6 +273,7 @@ def _distinct(signs: NDArray[Any]) -> tuple[NDArray[Any], NDArray[Any]]:
 def _signs(rows: Any, source: str) -> NDArray[Any]:
     """Rows of signs as an array, if they are of one length."""
     if isinstance(rows, np.ndarray):
+        # as bounded as a board file
         if rows.size > MOST_CELLS:
             raise BoardFileError(source, [("", f"more than {MOST_CELLS} cells")])
         return rows
@@ -315,6 +319,7 @@ def _glyphs(terrain: Mapping[str, Any], legend: Mapping[Any, str | None]) -> dic
         if name is not None and not (isinstance(name, str) and name in terrain):
             raise InputError("legend", f"{sign!r} must name a terrain or None", name)
     table = dict(terrain)
+    # a terrain's own glyph comes before that of a legend
     taken = {kind.glyph for kind in table.values() if isinstance(kind, Terrain)}
     for sign, name in legend.items():
         one = isinstance(sign, str) and len(sign) == 1 and sign.isprintable() and sign != " "

@@ -37,6 +37,7 @@ class Areas(Answer):
         grid = board.grid
         cells = grid.cols * grid.rows
         table.fill()
+        # an area consists of cells where it can stand, not of all that steps lead to
         self._stands = table.standing()
         self._codes, (self._far, costs) = table.by_cell(), table.far()
         found = np.full(cells, -1, dtype=np.int32)
@@ -47,6 +48,7 @@ class Areas(Answer):
             *grid.numbering.staggering, link_at, following, to, seen, low, view(found), stack,
             path, way,
         )  # fmt: skip
+        # cells where it cannot stand are of no area
         known = found[found >= 0]
         sizes = np.bincount(known, minlength=self._count)
         first = np.full(self._count, cells)
@@ -128,6 +130,7 @@ class Areas(Answer):
         CellError
             ``a`` or ``b`` is not a cell of the board.
         """
+        # within an area there is a route between all cells, so that areas are asked alone
         start, end = self[a], self[b]
         return start is not None and end is not None and bool(self._reached([start])[end])
 
@@ -194,6 +197,7 @@ class _KeptAreas(Watcher):
 
     def touched(self, _numbers: IntArray) -> None:
         """Forget them."""
+        # an edit can join or part areas anywhere
         self.areas = None
 
     def share(self, _board: Board) -> _KeptAreas:
@@ -265,6 +269,7 @@ def parted(
     """
     found = _kept(board, rules, side).areas
     if found is None and not known:
+        # it is kept, so that the next question costs nothing
         found = areas(board, rules, side=side)
     # where it cannot stand, it may still walk away: a search has to tell
     home = None if found is None else found[start]
@@ -281,6 +286,7 @@ def where_it_can_get(found: Areas, starts: list[Cell]) -> tuple[IntArray, IntArr
     """Numbers of the cells that can be reached from some, and of those with no route back."""
     table = found.table().ravel()
     stands = np.flatnonzero(table >= 0)
+    # who stands where it could not stand gets nowhere by this
     homes = [area for cell in starts if (area := found[cell]) is not None]
     inside = stands[found._reached(homes)[table[stands]]]
     return inside, inside[~found._reached(homes, back=True)[table[inside]]]

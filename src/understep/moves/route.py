@@ -122,6 +122,7 @@ class Route(Answer):
             # what it would go on with is the kernel's
             rule = "a paused one cannot be pickled; resume() it to the end first"
             raise InputError("route", rule, self)
+        # what is worked out when asked is worked out now: a search cannot be packed
         nearest = partial(_same, self.nearest) if self.why else partial(_same, self.goal)
         given = {"_steps": partial(_same, self.steps), "_nearest": nearest}
         return super().__getstate__() | given
@@ -195,11 +196,13 @@ class Route(Answer):
             marks = {self.goal: Mark("refused", None, self.why), self.nearest: Mark("nearest")}
             return Overlay._of(marks, priority=2)
         marks[self.cells[0]] = Mark("start", 1, self.unit.name)
+        # a set, as it is asked for every step
         ends = set(self.stops)
         for step in self.steps:
             marks[step.cell] = Mark("route", step.turn)
             if step.cell in ends:
                 marks[step.cell] = Mark("turn-end", step.turn, str(step.turn))
+        # over the end of its last turn, which is there, too
         marks[self.goal] = Mark("goal", self.turns, str(self.turns))
         return Overlay._of(marks, priority=2)
 

@@ -68,6 +68,7 @@ class Labels:
     def of(cls, board: Board, unit: Unit, found: Any) -> Labels:
         """The labels of what an asker has found for a unit."""
         count, data = found.count, found.data
+        # a large flood gave its arrays away; a small one was copied into one row of bytes
         if isinstance(data, tuple):
             cells, marks = data
         else:
@@ -76,6 +77,7 @@ class Labels:
         labels = cls(board, found.mover.of(board, unit), cells, marks, found.home, count)
         labels.rules = found.rules
         if found.steps is not None:
+            # as they were: an edit may have compiled the steps anew
             labels.rows = np.frombuffer(found.steps, np.uint8).reshape(count, -1)
         return labels
 
@@ -128,6 +130,7 @@ class Labels:
 
         As `near`, but in little time; None where links may lead out of any box.
         """
+        # the far end of a link may lie anywhere
         if self.mover.table.links.count:
             return None
         cells = self.board.grid.numbering.cells_of(np.append(self.cells, self.home))
@@ -181,6 +184,7 @@ class Labels:
         """Scaled points of each step along some labels, by their indices."""
         turns, left = self.turns(way), self.left(way)
         waits, before = np.diff(turns), left[:-1].copy()
+        # while it waits it is given points, of which it carries over only so many
         for wait in range(1, int(waits.max(initial=0)) + 1):
             filled = self.mover.points + np.minimum(before, self.mover.carry)
             before = np.where(waits >= wait, filled, before)
@@ -189,6 +193,7 @@ class Labels:
 
     def totals(self) -> IntArray:
         """Scaled points spent on the whole way (the least of all tied ways)."""
+        # worked out once, as every entry of a later turn asks for it
         if self._totals is None:
             if len(self.marks) and int(self.marks[-1]) >> SHIFT < self.mover.stride:
                 self._totals = self.mover.first - self.left()
@@ -251,6 +256,7 @@ class Labels:
         The one with the least total, then the least sum to avoid, then the first in an order.
         """
         equal = set(self.cells[: self.answers].tolist())
+        # in the order they were given, the first of equals
         goals = [number for number in order if number in equal]
         if len(goals) < 2 or self.keys is not None:
             return self.found if not goals else goals[0]
@@ -275,6 +281,7 @@ class _TiedLabels:
 
     def __enter__(self) -> _TiedLabels:
         labels = self._labels
+        # of the other search: its arrays for labels serve ties, too
         self._workspace = self._pool.lease()
         self._slot, token = self._workspace.slot()
         cells = view(labels.places)
@@ -343,6 +350,7 @@ class _TiedLabels:
         Twice the area of the triangle that each makes with the line, on the lattice whose staggered
         axis is doubled; stretching a board does not change which is nearer.
         """
+        # a cross product tells without a division, and so without rounding
         cells = self._grid.numbering.cells_of(numbers)
         ends = self._grid.numbering.cells_of(np.array([self._labels.home, goal]))
         if self._grid.lattice.stagger:

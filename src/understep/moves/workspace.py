@@ -38,6 +38,7 @@ def meanings(passes: str, own: int) -> bytearray:
     found = bytearray(b"\1" if passes == "all" else b"\2") * 256
     found[0] = 0
     if passes == "own" and own:
+        # by side alone: whether it is the unit itself, the kernel tells by its cell
         found[own] = 1
     return found
 
@@ -62,6 +63,7 @@ class Workspace:
         self._hops: NDArray[np.int32] | None = None
         self._targets: NDArray[np.int32] | None = None
         self._sought: list[int] = []
+        # what the kernel was given last, so that nothing is handed over twice; it has nothing yet
         self._heeding = True
         self._who: Any = None
         self._means: Any = None
@@ -102,6 +104,7 @@ class Workspace:
             for size, kind in zip(sizes, kinds, strict=True)
         ]
         for new, was in zip(self.arrays, old, strict=False):
+            # a search that lacks room goes on where it was
             new[: len(was)] = was
         self.search.hold(*map(view, self.arrays))
 
@@ -115,6 +118,7 @@ class Workspace:
         cells, marks = self.arrays[0][:count], self.arrays[1][:count]
         far = [array[:fars].copy() for array in self.arrays[-3:-1]]
         vias = self.arrays[-1][:count].copy() if fars else NO_VIAS
+        # a window begins above the numbers of all earlier searches
         start = self.search.window() << SHIFT
         if count < LARGE:
             return cells.copy(), marks - start, vias, far
@@ -127,6 +131,7 @@ class Workspace:
     def hops(self) -> memoryview:
         """Zero-cost steps per cell, for boards that have such steps."""
         if self._hops is None:
+            # few boards have such steps, so that few need these
             self._hops = blank(self._cells, np.int32)
         return view(self._hops)
 
@@ -138,6 +143,7 @@ class Workspace:
             self.search.shape(len(table.foot_shifts) // 2, view(table.foot_shifts))
         if not links.count and not table.leap_length:
             if self._linked:
+                # once, as nearly no board has any
                 self._linked = False
                 self.search.join(0, NONE, NONE, NONE, NO_COSTS, NONE)
                 self.search.lead(0, NONE, NO_COSTS, NONE, NONE)
@@ -149,6 +155,7 @@ class Workspace:
             self.grow(self._heap)
         self.search.leap(table.leaps, table.leap_cost, table.leap_length)
         self.search.join(links.most, *links.views, view(self._via))
+        # a link can lead nearer to the goal than steps do, so that the estimate has to know of it
         found = links.mouths(goal, cheapest) if goal >= 0 else None
         cells, rest = found or (NO_VIAS, np.zeros(0, dtype=np.int64))
         places = [view(np.zeros(MOST_MOUTHS, dtype=np.int32)) for _ in range(2)]
@@ -162,6 +169,7 @@ class Workspace:
             held, own = map(view, zones(board, movement.layer).counts(side))
             capped = int(movement.one_step and movement.points > 0)
             self.search.heed(mover.zoning, mover.extra, held, own, capped)
+        # as zones are: set for one mover, they would hold for the next
         elif self._heeding:
             self.search.heed(0, 0, NO_BYTES, NO_BYTES, 0)
         self._heeding = mover.zoning > 0
@@ -187,8 +195,10 @@ class Workspace:
             return
         if self._targets is None:
             self._targets = blank(self.layer or self._cells, np.int32)
+        # only what was set before: the array is as large as the board
         self._targets[self._sought] = 0
         self._sought = goals
+        # of a cell that is named twice the first place counts
         for place in range(len(goals), 0, -1):
             self._targets[goals[place - 1]] = place
         self.search.seek(view(self._targets) if goals else NONE, slack)
@@ -197,6 +207,7 @@ class Workspace:
         """Label by cell, for the tie kernel, and the token of this use."""
         if self._slot is None:
             self._slot = blank(self._cells, np.int64)
+        # labels of another use bear another token, so that the array is never cleared
         self._token += 1
         return view(self._slot), self._token
 
@@ -251,6 +262,7 @@ def layered(grid: Grid, layers: int) -> NDArray[np.int32]:
     deltas = grid.lattice.deltas.astype(np.int32)
     if layers == 2:
         deltas = deltas.copy()
+        # a diagonal step leads to the other layer, which lies a board lower, and back
         deltas[0, 1::2, 1] += grid.rows
         deltas[1, 1::2, 1] -= grid.rows
     return deltas.ravel()

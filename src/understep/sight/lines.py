@@ -85,6 +85,7 @@ class Lines(Watcher):
         self._board, self._lock, self._own = board, Lock(), local()
         if like is not None:
             with like._lock:
+                # whichever is edited first takes arrays of its own
                 like._shared = self._shared = True
                 self._covers, self._hiding, self._hides = like._covers, like._hiding, like._hides
                 self._ground, self._tops, self._dirty = like._ground, like._tops, list(like._dirty)
@@ -127,8 +128,10 @@ class Lines(Watcher):
                 covers = self._covers[contents.terrain.array[numbers]]
                 for name, counts in contents.features.items():
                     rise = round(contents.declared.features[name].top * FINEST)
+                    # what rises highest hides, on the ground or on what lies there
                     covers = np.maximum(covers, (counts[numbers] > 0) * rise)
                 self._tops[numbers] = levels + covers
+                # never less again: it is a bound alone
                 self._highest = max(self._highest, int(np.abs(self._tops[numbers]).max(initial=0)))
                 low, high = self._levels
                 self._levels = (
@@ -142,6 +145,7 @@ class Lines(Watcher):
         ground, tops = self._update()
         fences = self._board._contents.edges.array if self._hides else NONE
         own = self._own
+        # arrays are replaced when boards part, and written in place else
         if getattr(own, "fences", None) is not fences or own.ground is not ground:
             own.fences, own.ground = fences, ground
             own.sight = _sight(self._board.grid)
@@ -168,6 +172,7 @@ class Lines(Watcher):
         sight = getattr(self._own, "bare", None) or _bare(grid)
         self._own.bare = sight
         x, y = (b - a for a, b in zip(_middle(grid, start), _middle(grid, end), strict=True))
+        # nudged lines can step aside, at most once for each cell
         most = 2 * int(grid.distance(start, end)) + 2
         tracks, passes = np.zeros(most, dtype=np.uint8), np.zeros(most, dtype=np.int64)
         sight.remember(-1, view(NOWHERE), view(tracks), view(passes))

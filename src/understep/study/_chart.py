@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from understep.checks import expect
 from understep.draw import _look as look
 from understep.draw._canvas import finish_figure, new_figure
 from understep.errors import InputError, printable
@@ -62,6 +63,7 @@ def chart(
     """
     if not isinstance(survey, Survey):
         raise InputError("survey", "must be what survey() gives", survey)
+    expect("title", title, str, "must be a text")
     rows = [row for row in survey.summary if row.boards]
     if not rows:
         raise InputError("survey", "has no answers to draw", survey)

@@ -69,6 +69,7 @@ class Truth:
 def asks(board: Board, rng: Random) -> Iterator[Ask]:
     """Questions of all kinds, without end."""
     cells, units = list(board.grid), [unit.name for unit in board.units()]
+    others = units[1:]
     while True:
         a, b = rng.choice(cells), rng.choice(cells)
         lone = {
@@ -80,7 +81,7 @@ def asks(board: Board, rng: Random) -> Iterator[Ask]:
         for kind in rng.choices(list(lone), (2, 4, 2, 1)):
             yield Ask(kind, "", lone[kind])
         # the first unit has the rules of the board, so that it is asked most
-        for place, name in enumerate(units[:1] + rng.sample(units[1:], min(1, len(units) - 1))):
+        for place, name in enumerate(units[:1] + rng.sample(others, min(1, len(others)))):
             turns = rng.randrange(1, 4)
             yield Ask("reach", name, (turns,))
             for _ in range(1 if place else 3):

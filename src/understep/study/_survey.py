@@ -13,8 +13,8 @@ from statistics import mean, median
 from typing import Any, NamedTuple, TypeAlias
 
 from understep.boards.board import Board
-from understep.checks import path_of
-from understep.errors import InputError, NameUnknownError
+from understep.checks import expect, items, named, path_of
+from understep.errors import InputError
 from understep.study._survey_questions import QUESTIONS, Figure, Question
 
 Source: TypeAlias = Board | Callable[[], Board]
@@ -83,7 +83,15 @@ class Survey(tuple[SurveyRow, ...]):
         return tuple(row for row in self if row.error)
 
     def values(self, question: str, subject: str = "") -> dict[str, Figure]:
-        """The answers to one question by board."""
+        """The answers to one question by board.
+
+        Raises
+        ------
+        InputError
+            What is not a text.
+        """
+        for argument, each in (("question", question), ("subject", subject)):
+            expect(argument, each, str, "must be a text")
         return {
             row.board: row.value
             for row in self
@@ -96,9 +104,11 @@ class Survey(tuple[SurveyRow, ...]):
         found: dict[tuple[str, str], list[Figure]] = {}
         for row in self:
             if row.question:
+                # a row without a question is of a board that could not be had
                 found.setdefault((row.question, row.subject), []).append(row.value)
         rows = []
         for (question, subject), every in found.items():
+            # a route that does not exist has no cost to average
             known = [value for value in every if value is not None]
             missing = len(every) - len(known)
             if known:
@@ -171,7 +181,8 @@ def survey(
     NameUnknownError
         An unknown question.
     InputError
-        Boards that are not a mapping; a log of another survey, or that cannot be read.
+        Boards or questions that are not as above; what is no executor, or no function; a log of
+        another survey, or that cannot be read.
 
     Examples
     --------
@@ -184,11 +195,17 @@ def survey(
     >>> own.summary[0].boards, own.errors
     (3, ())
     """
-    if not isinstance(boards, Mapping):
-        raise InputError("boards", "must be a mapping of names to boards", boards)
+    rule = "must be a mapping of names to boards"
+    expect("boards", boards, Mapping, rule)
+    items("boards", boards, rule, str)
     asked = _asked(questions)
+    if executor is not None and not callable(getattr(executor, "submit", None)):
+        raise InputError("executor", "must be an executor of concurrent.futures", executor)
+    if progress is not None and not callable(progress):
+        raise InputError("progress", "must be a function", progress)
     done = _Log(log, list(asked)) if log is not None else None
     rows: dict[str, list[SurveyRow]] = {} if done is None else dict(done.rows)
+    # in the order of the boards, whatever the log's is
     rows = {name: rows[name] for name in boards if name in rows}
     left = [name for name in boards if name not in rows]
 
@@ -208,13 +225,13 @@ def survey(
 
 
 def _asked(questions: Iterable[str] | Mapping[str, Question]) -> dict[str, Question]:
+    rule = "must be names of questions, or map names to functions of a board"
     if isinstance(questions, Mapping):
+        items("questions", questions, rule, str)
+        items("questions", questions.values(), rule, Callable)  # type: ignore[arg-type]
         return dict(questions)
-    names = [questions] if isinstance(questions, str) else list(questions)
-    for name in names:
-        if name not in QUESTIONS:
-            raise NameUnknownError("questions", "question", name, QUESTIONS)
-    return {name: QUESTIONS[name] for name in names}
+    names = items("questions", [questions] if isinstance(questions, str) else questions, rule)
+    return {named("questions", "question", name, QUESTIONS): QUESTIONS[name] for name in names}
 
 
 def _spread(

@@ -124,6 +124,7 @@ class _TracedSearch:
         self._table = step_table(board, self._movement, unit.side)
         grid, cheapest = board.grid, self._table.cheapest
         found = self._table.links.mouths(grid.numbering.number(goal), cheapest)
+        # too many links: then nothing is estimated, and A* is Dijkstra's search
         self._cheapest = 0 if found is None else cheapest
         cells, self._rest = found or (NO_MOUTHS, NO_MOUTHS)
         self._mouths = grid.numbering.cells_of(cells)
@@ -166,6 +167,7 @@ class _TracedSearch:
 
     def run(self) -> Iterator[Cell]:
         """Expand cell after cell, until the goal is."""
+        # these two alone look at costs as they go
         counts = self._method in ("uniform-cost", "a-star")
         while self._queue:
             rank, _, cell = heapq.heappop(self._queue)
@@ -203,6 +205,7 @@ class _TracedSearch:
 
     def route(self) -> Cells:
         """The way found to the goal; none where it was not expanded."""
+        # it may have been met without being expanded
         if self.goal not in self.closed:
             return Cells()
         cells = [self.goal]
@@ -307,6 +310,7 @@ def compare(
     board, found = known(board, unit, known_to), []
     for method in METHODS:
         search = _TracedSearch(*_asked(board, unit, goal, method))
+        # the tables are made by now, so that all four are timed alike
         began = perf_counter()
         closed = list(search.run())
         seconds = perf_counter() - began

@@ -315,12 +315,19 @@ class World:
         CellError
             A unit, or an end of an edge or link, that lies outside of the world.
         InputError
-            Two units of one name.
+            Two units of one name; what is not of such a kind.
         OccupiedError
             Two of them on one cell, in one layer.
         """
-        # read more than once
-        units, edges, links = list(units), list(edges), list(links)
+        units = items("units", units, "must be units that stand in the world", Unit)
+        for unit in units:
+            expect("units", unit.at, Cell, f"{unit.name!r} must stand on a cell")
+        edges = items("edges", edges, "must be edges that lie on a board", Laid)
+        links = items("links", links, "must be links of a board", Link)
+        taking_part = items("sides", sides, "must be names of sides", str)
+        rule = "must map names of sides to what they know"
+        expect("known", known, (Mapping, type(None)), rule)
+        items("known", (known or {}).values(), rule, Known)
         whole = Rect(0, 0, *self.size)
         # all is checked before anything is replaced
         placed(units, [*edges, *links], whole)
@@ -328,7 +335,7 @@ class World:
             all_inside(each.last.values(), [*each.edges.values(), *each.links.values()], whole)
         self._live.clear()
         self._fog.restore({} if known is None else known)
-        self._crew.sides = dict.fromkeys(sides)
+        self._crew.sides = dict.fromkeys(taking_part)
         self._crew.restore(
             Listed(next(self._crew.serials), unit, self._covered(unit)) for unit in units
         )
