@@ -184,24 +184,24 @@ class Fog:
 
         Of those that are gone as they were. Asked before the world takes the changes over.
         """
-        found: dict[str, Unit] = {}
+        # by side, too: who changes sides was the eyes of another
+        found: dict[tuple[str, str], Unit] = {}
         if not self.sides:
             return []
         for name, now in changes.units.items():
             old: Listed | None = self._crew.listed.get(name)
             for listed in (old, now):
                 if listed is not None:
-                    found[name] = listed.unit
-            if old is not None and now is not None and old.unit.side != now.unit.side:
-                found[f"{name} "] = old.unit  # it was the eyes of another side
+                    found[name, listed.unit.side] = listed.unit
         cells = np.array(list(changes.cells()), dtype=np.int64).reshape(-1, 2)
         if len(cells):
             for name, sight in list(self._sights.items()):
                 # what changed beyond all that it may see is nothing to it
                 if sight.rect.within(cells).any():
                     del self._sights[name]
-                    if name in self._crew.listed and name not in found:
-                        found[name] = self._crew.listed[name].unit
+                    if name in self._crew.listed:
+                        unit = self._crew.listed[name].unit
+                        found.setdefault((name, unit.side), unit)
         return [unit for unit in found.values() if unit.side in self.sides]
 
     def take(self, board: Board, rect: Rect, state: int) -> Learned:
