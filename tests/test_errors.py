@@ -140,7 +140,7 @@ WRONG = {
     "boards of a survey": (lambda: us.study.survey({5: small()}), "boards: must be a mapping"),
     "questions": (lambda: us.study.survey({}, 5), "questions: must be names of questions"),
     "one question": (lambda: us.study.survey({}, [["size"]]), "questions: must name a question"),
-    "question of one's own": (lambda: us.study.survey({}, {"a": 5}), "questions: must be .* got 5"),
+    "own question": (lambda: us.study.survey({}, {"a": 5}), "questions: must be .* got 5"),
     "executor": (lambda: us.study.survey({}, executor=5), "executor: must be an executor"),
     "progress": (lambda: us.study.survey({}, progress=5), "progress: must be a function"),
     "subject": (lambda: us.study.survey({}).values("size", np.zeros(2)), "subject: must be a text"),

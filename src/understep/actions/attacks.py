@@ -233,6 +233,7 @@ class Attacks(Answer):
     def targets(self) -> tuple[str, ...]:
         """The names of the units it can attack, in the order of the board."""
         units, fresh = list(self._units.values()), self._board.state == self._state
+        # who stands there now tells, as long as that is who stood there when it was asked
         found = fresh and self.attack.pattern.shape == "cell"
         if found:
             there = {*self._band.manned(), self.unit.name}

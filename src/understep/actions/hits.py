@@ -36,6 +36,7 @@ class Hits:
         grid = self._grid
         (x, y), (a, b) = (grid.lattice.plane(np.array(cell)).tolist() for cell in (stand, aim))
         vector = (a - x, b - y)
+        # many stands lie the same way from what they aim at
         if vector not in self._ways:
             self._ways[vector] = self._nearest(*vector)
         return self._ways[vector]

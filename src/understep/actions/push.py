@@ -233,6 +233,7 @@ def _step_blocked(
         shut = [side for side in sides if rules.corners != "free" and _shut(board, unit, side)]
         if shut and (both or len(shut) == len(sides)):
             return "block", f"{tuple(shut[0])} at the corner is closed to it", ()
+    # of a large unit the steepest of its cells counts
     rise = max(board.slope(a, b) for a, b in pairs)
     if rules.climb is not None and rise > rules.climb:
         return "slope", f"{tuple(there)} lies {rise:g} level{'s' * (rise != 1)} up", ()

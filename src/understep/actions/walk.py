@@ -189,7 +189,7 @@ class Walk(Answer, Iterator[Stride]):
 
     def _go(self, unit: Unit, ahead: list[tuple[Cell, str | None, Fraction, Fraction]]) -> None:
         """Set the unit down where the steps lead."""
-        # what its side has come to know is told from here on
+        # the change of what its side knows counts from here
         board, before = self._board, self._board.state
         there, way, _, left = ahead[-1]
         turned = unit.facing if way is None else way
@@ -199,7 +199,7 @@ class Walk(Answer, Iterator[Stride]):
         seen = None
         if unit.side in board.fogged:
             seen = board.knowledge(unit.side).changes(before)
-        # one undo takes back the whole walk
+        # one undo reverts the whole walk
         board.join(self._state)
         for cell, direction, cost, rest in ahead:
             last = cell is there

@@ -84,6 +84,7 @@ class Coordination(Answer, Sequence[Plan]):
         self.plans = tuple(plans)
         self.unit, self.blockers, self.exact = None, (), exact
         self.turns, self.cost = state.total[1], plain(state.total[2])
+        # by name, as the order of the plans is that of moving
         self.goals = {each.route.unit.name: each.goal for each in state.moves}
         self.bound: tuple[int, int, Cost] = (*bound[:2], plain(bound[2]))
         self.why = "" if any(self.plans) else "no unit can get nearer to a goal"
@@ -137,6 +138,7 @@ class _Search:
             for unit, cells in zip(self.units, self.goals, strict=True):
                 with self.board.trial():
                     self.board.add(unit.changed(at=None), at=unit.at)
+                    # one search for all goals tells the turns to each
                     ever = reach(self.board, unit.name, turns=None, known_to=False)
                     # routes of the fewest turns need not cost least: the field's cost is less
                     rules, least = (unit.movement, unit.side), dict[Cell, tuple[int, Fraction]]()
@@ -203,8 +205,10 @@ class _Search:
         is as promising.
         """
         tickets, start = count(), _State((0, 0, Fraction(0)), ())
+        # there the search could take minutes; it stops sooner, and says how good it is
         large = len(self.units) > SMALL[0] or max(map(len, self.goals)) > SMALL[1]
         most = FEWER_TRIED if large else MOST_TRIED
+        # the least first, so that the first whole state to come up is the best
         queue: list[tuple[Total, int, int, _State, tuple[int, Cell] | None, bool]] = []
         known: dict[Any, Total] = {}
 
@@ -247,6 +251,7 @@ class _Search:
                 for move in self.tries(state, FEW):
                     after = self.after(state, *move)
                     if after is not None:
+                        # of ways to the same state the best is followed
                         before = every.get(after.key, after)
                         every[after.key] = min(before, after, key=lambda each: each.total)
             ranked = sorted(
@@ -267,6 +272,7 @@ def _loosely(rest: list[dict[Cell, tuple[int, Fraction]]]) -> Total:
     # some stay without one, and which does the least cannot be told
     if len(rest) - without > goals:
         return len(rest) - goals, 0, Fraction(0)
+    # a bound may be too low, never too high
     turns = sum(min(turns for turns, _ in least.values()) for least in rest if least)
     points = (min(points for _, points in least.values()) for least in rest if least)
     return without, turns, sum(points, Fraction(0))
@@ -362,6 +368,7 @@ def coordinate(
         raise InputError("units", "must name at least one unit", names)
     board = known(board, names[0], known_to)
     chosen = [board.unit(name) for name in names]
+    # it would be in its own way
     if len({unit.name for unit in chosen}) < len(chosen):
         raise InputError("units", "must be named once each", names)
     # units are moved on it to see who is in whose way
@@ -371,6 +378,7 @@ def coordinate(
     elif goals is None or target is not None:
         raise InputError("goals", "give goals or a target", goals)
     else:
+        # a goal that is named twice is one goal
         array = board.grid.numbering.require_all(goals, "goals").reshape(-1, 2)
         if not len(array):
             raise InputError("goals", "must hold at least one cell", goals)
@@ -398,6 +406,7 @@ def coordinate(
 def _fits(board: Board, unit: Unit, group: list[Unit], cell: Cell) -> bool:
     """Whether a unit could end on a cell, were the others of a group not on the board."""
     with board.trial():
+        # they may all have moved by then
         for other in group:
             board.remove(other.name)
         return cannot_stop(board, unit, cell) is None
@@ -408,6 +417,7 @@ def _stands(board: Board, unit: Unit, target: str) -> list[Cell]:
     if unit.attack is None:
         raise InputError("units", "one has no attack", unit.name)
     goal = board.unit(target)
+    # a cell farther away than this is no stand at any levels
     far = unit.attack._far(lines(board).span) + len(unit.movement.footprint)
     far += unit.attack.pattern.size if unit.attack.pattern.shape != "cell" else 0
     grid = board.grid

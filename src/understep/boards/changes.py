@@ -45,6 +45,7 @@ class Changes:
         for change in changes:
             if data or not self._is_data(change):
                 found = change.store.where(change.keys, change.old, change.new)
+                # of NumPy some, of Python others: as one kind they are equal
                 numbers.update(map(int, found))
         return numbers
 

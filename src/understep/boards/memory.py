@@ -108,6 +108,7 @@ class Memory(Board):
         """
         with self._branch.following():
             numbers = np.unique(numbers)
+            # what is seen now is as it is, not as it was
             self._learn(contents, numbers[self.counts.array[numbers] == 0])
             for name, unit in last.items():
                 if name not in self._roster.values:

@@ -58,7 +58,7 @@ class Surface:
 
     def paint(self, name: str, cells: Where) -> None:
         """Give cells a terrain."""
-        # a wrong name is told before cells are looked at
+        # a wrong name is refused before cells are read
         code = terrain_code(self._contents.terrain_names, name, "name")
         numbers = numbers_of(self._grid, cells)
         self._change(self._contents.terrain, numbers, code, numbers)
@@ -186,7 +186,7 @@ def property_table(properties: Any) -> dict[str, Value]:
 def _fitting(name: str, default: Any, value: Any, argument: str) -> Any:
     """A value, if a property with such a default can hold it."""
     kind: Any = type(default)
-    # a whole number is a float to whoever writes it
+    # people write whole numbers for floats
     if not (type(value) is kind or (kind is float and type(value) is int)):
         raise InputError(argument, f"{name!r} holds values of type {kind.__name__}", value)
     if kind is float and not abs(value) <= LARGEST:

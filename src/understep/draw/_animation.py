@@ -100,6 +100,7 @@ def animate(
         raise MissingExtraError("an animated picture", "plot") from None
     made = _search(board, what, size) if isinstance(what, Searched) else _walk(board, what, size)
     frames = list(made)
+    # the end is shown for longer, before it starts again
     times = [FRAME_TIME] * (len(frames) - 1) + [LAST * FRAME_TIME]
     frames[0].save(path, save_all=True, append_images=frames[1:], duration=times, loop=0)
     return len(frames)

@@ -71,6 +71,7 @@ def side_by_side(
     if len(words) != len(answers):
         raise InputError("titles", f"must be as many as the answers ({len(answers)})", titles)
     drawn = new_figure(size)
+    # two beside each other, as boards are mostly wider than high
     rows = 1 if len(answers) < 3 else 2
     cols = 1 if len(answers) == 1 else 2
     rows_of_it = list({

@@ -131,7 +131,7 @@ class Filler:
     def fill_known(self, cell):
         """Fill a row that was compiled."""
         base = cython.cast(cython.Py_ssize_t, cell) * self.directions
-        # what was never compiled is compiled when a search comes by
+        # what was never compiled is compiled when a search gets there
         if (self.wide[base] if len(self.wide) else self.codes[base]) == 0:
             return 0
         return self.fill_run(cell, 1, 0)

@@ -193,6 +193,7 @@ class _RouteQuestion(NamedTuple):
         began = perf_counter()
         board, grid = self.board, self.board.grid
         home = self.start or self.unit.at
+        # goals where it could not stop need no search to tell so
         closed = shut(board, self.unit, home, cells)
         going = [cell for cell in cells if cell not in closed]
         # where the areas are known, no search has to run through all of one
@@ -331,6 +332,7 @@ def advanced(
     except StopIteration as end:
         return cast(Route, end.value)
 
+    # counted, as an undo brings a state back and leaves other layers
     writes = kept(board).writes
 
     def resume() -> Route:
@@ -360,10 +362,12 @@ def _by_way_of(
     pieces: list[Route] = []
     turn = 1
     for stage in [*stages, cells]:
+        # the turns that the pieces before it have left
         limit = None if ask.turns is None else ask.turns - turn + 1
         how = accept if stage is cells else "exact"
         piece = yield from ask._replace(turns=limit).route(stage, how)
         if not piece:
+            # which piece it is that fails
             where = f" (from {tuple(pieces[-1].goal)})" if pieces else ""
             return replace(piece, why=piece.why + where)
         pieces.append(piece)
@@ -372,6 +376,7 @@ def _by_way_of(
             # the next piece begins in the turn in which this one ends
             turn += last.turn - 1
             unit = ask.unit.changed(left=last.left)
+            # a link or a leap leaves it looking nowhere
             way = -1 if last.direction is None else ask.board.grid.lattice.way(last.direction)
             # so that a turn at the joint counts as one
             ask = ask._replace(unit=unit, start=piece.goal, facing=way)

@@ -80,6 +80,7 @@ class Explanation(Answer):
     @property
     def blockers(self) -> tuple[str, ...]:  # type: ignore[override]
         """Names of the units in the way."""
+        # a large unit can be in the way on several cells
         every = (name for each in self.obstacles if each.kind == "unit" for name in each.names)
         return tuple(dict.fromkeys(every))
 
@@ -174,6 +175,7 @@ def explain(
 def _explained(board: Board, who: Unit, goal: Cell) -> Explanation:
     """What is in the way, and what would help."""
     now = _Trial(board, who, goal)
+    # it may get there in a later turn: then points are all that is short
     turns = now.turns()
     if turns == 1:
         return Explanation(who, goal, (), 1, None)
@@ -232,6 +234,7 @@ def _fewest(board: Board, who: Unit, goal: Cell) -> _Change | None:
                     continue
                 things = Met(relief).along(way) + _ruled(board, who, some, way)
                 change = _Change(things, some, relief.weights.openings or [""], not friends)
+                # it says at least what is in the way, should nothing help
                 untried = untried or change
                 if best is None or change.size < best.size:
                     best = _tried(board, who, goal, change) or best
@@ -246,6 +249,7 @@ def _ruled(board: Board, who: Unit, rules: tuple[str, ...], way: list[Cell]) -> 
         # with all others lifted, this one alone can forbid a step
         kept = [each for each in rules if each != rule]
         heeding = Relief(board, who, frozenset(kept), False)
+        # the first step tells where; others of the way may break the same rule
         step = heeding.first_shut(way)
         a, b = (str(tuple(cell)) for cell in step)
         text = {

@@ -80,6 +80,7 @@ class KeptReaches(Watcher, Generic[R]):
             # an array is replaced when it is written while a copy of the board shares it
             if alike and layer.array is codes:
                 return found
+        # those of by-step costs and zones, which other units can change
         if key in self._brief:
             return self._brief[key]
         # a game can ask for any number of turns

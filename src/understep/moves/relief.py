@@ -153,6 +153,7 @@ class Relief:
         self, feet: IntArray, way: int, places: dict[Any, int], vectors: list[list[int]]
     ) -> IntArray | int:
         """The walls inside what a unit takes up after a step, that were not inside before."""
+        # a unit of one cell has no inside
         if len(places) == 1:
             return 0
         found = np.zeros(len(feet), dtype=np.int64)

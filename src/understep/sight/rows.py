@@ -101,6 +101,7 @@ class Rows(Watcher):
 
     def touched(self, numbers: IntArray) -> None:
         """Take note of cells whose ground or level may have changed."""
+        # looked at when a row is asked for: edits come many at a time
         self._dirty.append(np.atleast_1d(numbers))
 
     def share(self, board: Board) -> Rows:

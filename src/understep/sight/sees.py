@@ -168,6 +168,7 @@ def _sighting(
     pairs = [(int(grid.distance(start, end)), start, end) for start in starts for end in ends]
     pairs.sort(key=lambda pair: pair[0])
     _, start, end = pairs[0]
+    # how far is asked before what lies between, as it costs less
     near = [look.reaches(board, *pair) for pair in pairs]
     if not any(near):
         level = " on level ground" * bool(look.per_level)
@@ -178,6 +179,7 @@ def _sighting(
     kept.countable(pairs[-1][0], heights)
     for place, (_, start, end) in enumerate(pairs):
         seen, _, _ = sight.clear(grid.numbering.number(start), grid.numbering.number(end), *heights)
+        # seen or not, what its side does not know of it gives nothing away
         if seen and not board._contents.knows(board.grid.numbering.number(end)):
             found = Sighting(
                 start, end, f"{tuple(end)} is unknown to the {board._contents.known_by}"

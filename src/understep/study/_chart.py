@@ -67,6 +67,7 @@ def chart(
     rows = [row for row in survey.summary if row.boards]
     if not rows:
         raise InputError("survey", "has no answers to draw", survey)
+    # more strips than fit would cover each other
     shown = rows[:MOST]
     drawn = new_figure(size)
     axes = drawn.add_axes((0.24, 0.08, 0.68, 0.8))

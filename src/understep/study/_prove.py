@@ -174,6 +174,7 @@ def prove(
     for number in count():
         if time.monotonic() > start + seconds or asked.difference or number == boards:
             break
+        # of each board its own, so that one can be asked again without those before it
         rng = Random(f"{seed} {number}")
         asked.ask(random_board(rng), rng, start + seconds, ASKED)
     counts = {kind: asked.counts[kind] for kind in KINDS if asked.counts[kind]}

@@ -205,7 +205,7 @@ def survey(
         raise InputError("progress", "must be a function", progress)
     done = _Log(log, list(asked)) if log is not None else None
     rows: dict[str, list[SurveyRow]] = {} if done is None else dict(done.rows)
-    # in the order of the boards, whatever the log's is
+    # in the order of the boards, not of the log
     rows = {name: rows[name] for name in boards if name in rows}
     left = [name for name in boards if name not in rows]
 

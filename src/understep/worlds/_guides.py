@@ -58,6 +58,7 @@ class Guides:
             return asleep != "refuse" or key in now
 
         most = max(self._memory // SECTOR // len(self._guides), 4)
+        # it begins anew rather than choosing what to drop
         if len(guide.sheets) > most or graph.full:
             guide.sheets.clear()
             graph = Graph(guide, self._land.key)
@@ -113,6 +114,7 @@ class Guides:
         rules = *asked, template._contents.declared, land.size, land.side, over
         self._guides[asked][0].name = sha256(repr(rules).encode()).hexdigest()[:16]
         self._guides.move_to_end(asked)
+        # the least recently asked goes first
         while len(self._guides) > MOST_GUIDES:
             self._guides.popitem(last=False)
         return asked

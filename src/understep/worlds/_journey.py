@@ -100,6 +100,7 @@ class Journey:
         """
         unit = self._world.unit(self._unit.name)
         at, left = unit.at, points_left(unit)
+        # what it has passed is not gone for again
         if self._next < len(self.crossings) and at == self.crossings[self._next].b:
             self._next = self._after(self._next)
         board, route, target = self._toward(unit, at, left, self._next, live=True)
@@ -139,6 +140,7 @@ class Journey:
     ) -> tuple[Board, Route, int]:
         """The way from a cell to a crossing; if others block it, to one near it, or around them."""
         numbers = range(target, target + MOST_BLOCKED)
+        # a small board first; then a wider one, and crossings farther on
         for far, number in product((rim_of(unit), FARTHER), numbers):
             if number > len(self.crossings):
                 continue

@@ -36,6 +36,7 @@ class Piece:
 
     def forget(self) -> None:
         """Take note that the land has changed."""
+        # steps may cost less now, or lead farther
         self._far.clear()
 
     def far(self, board: Board, unit: Unit, turns: int) -> int | None:
@@ -94,6 +95,7 @@ class Live:
             for other in self._crew.in_order():
                 if other.side != unit.side and other.attack is not None:
                     their = self._kept_need(other)
+                    # a foe that gets nowhere near makes no difference
                     need = need.joined(their) if their.meets(need) else need
             return self.holding(need, unit.name)
         wanted: Rect | None = None
@@ -105,6 +107,7 @@ class Live:
                 rect = wanted = self._need(unit, turns) if wanted is None else wanted
             else:
                 rect = self._inside(Rect.at(unit.at).grown(far + self._crew.wide))
+            # the largest need is met, so that the answer is that of the whole world
             if piece.rect.holds_rect(rect):
                 return self._again(board, piece)
         wanted = self._need(unit, turns) if wanted is None else wanted
@@ -114,6 +117,7 @@ class Live:
     def holding(self, rect: Rect, name: str | None = None) -> Board:
         """A board that holds a rectangle, if possible one with a unit on it."""
         rect = self._inside(rect)
+        # the last asked for first, as it is most likely to be at hand
         found = [each for each in reversed(self._held) if each[1].rect.holds_rect(rect)]
         for each in (*(each for each in found if name in each[0]._roster.values), *found):
             return self._again(*each)
@@ -147,6 +151,7 @@ class Live:
     def _hold(self, rect: Rect) -> Board:
         board = self._cut(rect)
         piece = Piece(rect, board)
+        # by a weak reference, so that a board that nobody has any more is not followed
         self._alive.append(piece)
         self._held.append((board, piece))
         cells = [board.grid.cols * board.grid.rows for board, _ in self._held]
@@ -183,6 +188,7 @@ class Live:
                 if moved is not None:
                     changes.known = {*changes.known, moved}
                 self._crew.check(changes.units, changes.known)
+                # a unit that sees too far for fog is refused before anything is taken over
                 now = [listed.unit for listed in changes.units.values() if listed is not None]
                 self._fog.check(unit for unit in now if unit.side in self._fog.sides)
             except UnderstepError as error:
@@ -194,6 +200,7 @@ class Live:
             seers = self._fog.changed(changes)
             self._take(changes)
             learned = self._fog.take(board, piece.rect, state)
+            # other boards learn of it before anybody looks at them
             self.tell(changes, board, seers, learned)
             before = board.state
             self._fog.look_in(board, piece.rect, seers)
@@ -235,6 +242,7 @@ class Live:
         self._alive = [piece for piece in self._alive if piece.board() is not None]
         if changes.land:
             self._needs.clear()
+        # there is no other board to tell
         elif len(self._alive) == 1 and source is not None:
             return
         cells = np.array(list(changes.cells()), dtype=np.int64).reshape(-1, 2)
@@ -271,6 +279,7 @@ class Live:
                     board._journal.write(board._roster, name, ABSENT)
             for name, listed in units.items():
                 if listed is not None:
+                    # no unit of its side may have been here before
                     board._units.enlist(listed.unit.side)
                     board._journal.write(board._roster, name, listed)
 

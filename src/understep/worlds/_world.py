@@ -124,9 +124,11 @@ class World:
         self._seams: dict[tuple[Cell, Cell], Laid] = {}
         self._links: dict[tuple[Cell, Cell], Link] = {}
         self._boards: WeakKeyDictionary[Board, tuple[Board, dict[tuple[int, int], int]]]
+        # a board that nobody holds any more cannot be kept
         self._boards = WeakKeyDictionary()
         self._edits: dict[tuple[int, int], int] = {}  # how often each sector was altered
         self._fog = Fog(self._land, self._crew, over)
+        # a sector that wakes gets what sides know of it before anybody asks
         self._land.prepare = self._fog.prepare
         within = self._lay, self._take, self._fog, memory // 8
         self._live = Live(self._land, self._crew, over, *within)
@@ -183,6 +185,7 @@ class World:
         ((3, 0), (3, 1))
         """
         keys = list(self._keys(cells))
+        # to be put back, should one of them not wake
         pinned = set(self._land.pinned)
         expect("pin", pin, bool, "must be True or False")
         if pin:
@@ -261,6 +264,7 @@ class World:
         self._live.follow()
         if unit.name in self._crew.listed:
             raise InputError("unit", "there is one of this name", unit.name)
+        # the board refuses what cannot be, so that the world need not know the rules
         board = self._beside(unit, at)
         board.add(unit, at=at)
         self._live.follow()
@@ -333,12 +337,14 @@ class World:
         placed(units, [*edges, *links], whole)
         for each in (known or {}).values():
             all_inside(each.last.values(), [*each.edges.values(), *each.links.values()], whole)
+        # boards that follow would put back what they hold
         self._live.clear()
         self._fog.restore({} if known is None else known)
         self._crew.sides = dict.fromkeys(taking_part)
         self._crew.restore(
             Listed(next(self._crew.serials), unit, self._covered(unit)) for unit in units
         )
+        # what is known of crossings may not be true of these links and edges
         self._guides.clear()
         for kept, given in ((self._seams, edges), (self._links, links)):
             kept.clear()
@@ -385,6 +391,7 @@ class World:
             raise InputError("first", "there are no cells", tuple(rect[:2]))
         self._crew.man(made, rect)
         self._fog.attach(made, rect)
+        # to undo how it was cut would leave it empty
         made.forget()
         return made
 
@@ -506,6 +513,7 @@ class World:
         if side in self._fog.sides:
             raise InputError("side", "keeps knowledge already; lift_fog ends it", side)
         expect("land_known", land_known, bool, "must be True or False")
+        # before anything is begun
         self._fog.check(self.units(side))
         over = (self._seams.values(), self._links.values()) if land_known else ()
         self._fog.begin(side, Known(land_known, *over))
