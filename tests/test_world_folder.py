@@ -197,6 +197,35 @@ def test_a_side_takes_part_when_its_last_unit_is_gone_and_after_saving(tmp_path)
     assert [place for place, _ in caught.value.faults] == ["sides.0", "sides"]
 
 
+def test_a_sector_that_slept_knows_nothing_of_an_earlier_fog(tmp_path):
+    def make(first, cols, rows):
+        return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+
+    def status(world, cell):
+        return world.near(cell).knowledge("wardens").status(cell)
+
+    made = us.worlds.World(make, 100, 100, sector=10)
+    made.add(us.Unit("scout", "wardens", us.Movement(3), sight=3), at=(15, 15))
+    us.worlds.save_world(made, tmp_path)
+    world = us.worlds.load_world(tmp_path)
+    world.fog("wardens")
+    assert status(world, (15, 16)) == "now"
+    world.put("scout", at=(85, 85))
+    us.worlds.save_world(world, tmp_path)
+    world = us.worlds.load_world(tmp_path)
+    assert status(world, (15, 16)) == "before"
+    world.release([(0, 0), (99, 99)])
+    world.lift_fog("wardens")
+    us.worlds.save_world(world, tmp_path)
+    world = us.worlds.load_world(tmp_path)
+    world.fog("wardens")
+    assert (status(world, (15, 16)), status(world, (85, 86)), world.fogs) == ("never", "now", 2)
+    world.put("scout", at=(50, 50))
+    us.worlds.save_world(world, tmp_path)
+    world = us.worlds.load_world(tmp_path)
+    assert (status(world, (15, 16)), status(world, (85, 86)), world.fogs) == ("never", "before", 2)
+
+
 @pytest.mark.large
 @pytest.mark.deep
 def test_commands_take_a_world_folder_or_a_piece(folder):

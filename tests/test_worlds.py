@@ -633,6 +633,20 @@ def test_fog_that_begins_again_knows_what_is_seen_then():
         world.lift_fog("wreckers")
 
 
+def test_who_changes_sides_sees_no_more_for_the_first_one_anywhere():
+    world, _ = plains()
+    world.add(us.Unit("scout", "wardens", us.Movement(points=3), sight=8), at=(44, 50))
+    world.fog("wardens", land_known=True)
+    there, beside = world.near("scout"), world.spanning([(55, 55)], live=True)
+    assert (44, 50) not in beside.grid
+    assert beside.knowledge("wardens").status((50, 50)) == "now"
+    there.set_unit("scout", side="wreckers")
+    there.paint("deep", (50, 50))
+    for board in (world.near((50, 50)), beside, there):
+        known = board.knowledge("wardens")
+        assert (known.status((50, 50)), known.board.terrain((50, 50))) == ("before", "turf")
+
+
 def test_who_sees_any_distance_has_no_fog_in_a_large_world():
     make = lambda first, cols, rows: us.Board(  # noqa: E731
         us.SquareGrid(cols, rows, first=first), {"turf": 1}

@@ -39,6 +39,8 @@ class Memory(Board):
     views: Table[str, IntArray]  # what each of its units sees, by number
     last: Table[str, Unit]  # units of others, as they were last seen
     look: Look
+    #: In a world the number of the fog it is of: of those begun there, one after the other.
+    fog = 0
 
     def __init__(self, truth: Board, side: str, look: Look, land: bool) -> None:
         """Make the memory of a side that has seen nothing yet, or only the land."""
@@ -63,7 +65,7 @@ class Memory(Board):
         """The same knowledge of a copy of the true board."""
         twin = Memory.__new__(Memory)
         twin._take_facts(self)
-        twin.look, twin.counts = self.look, self.counts.share()
+        twin.look, twin.counts, twin.fog = self.look, self.counts.share(), self.fog
         twin.views, twin.last = self.views.share(), self.last.share()
         twin._join(truth, self._contents.share(), self._roster.share(), self.state)
         twin._derived = self._derived.share(twin)
@@ -78,7 +80,7 @@ class Memory(Board):
 
     def _kept(self, known: dict[Any, Any]) -> tuple[type[Memory], dict[str, Any]]:
         """What the pickle of the true board has of it, less what is in ``known``."""
-        facts = "strict_names", "movements", "_facts", "look", "counts", "views", "last"
+        facts = "strict_names", "movements", "_facts", "look", "counts", "views", "last", "fog"
         parts = {"contents": self._contents, "roster": self._roster.packed(known)}
         return Memory, {name: getattr(self, name) for name in facts} | parts
 

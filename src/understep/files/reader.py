@@ -180,7 +180,9 @@ def _read_knowledge(
         # last: it makes what is seen now known at once
         begin(board, side, land_known=False)
         seen = np.array(numbers, dtype=np.int64)
-        board._memory(side).remember(land._contents, seen, last)
+        memory = board._memory(side)
+        memory.fog = part.fog
+        memory.remember(land._contents, seen, last)
 
 
 def _read_turn(board: Board, part: TurnPart, faults: Faults) -> None:

@@ -58,6 +58,7 @@ class KnowledgePart(LandPart):
     """What a side knows: the land, as it remembers it, and units of others as last seen."""
 
     units: UnitParts = Field(default_factory=dict)
+    fog: int = Field(default=0, ge=0)  # of a sector the number of the fog, as in the index
 
 
 class FilePart(LandPart):
@@ -107,6 +108,7 @@ class WorldKnowledgePart(FileObject):
     """What a side knows beside what its sectors keep."""
 
     land_known: bool
+    fog: int = Field(default=0, ge=0)  # its number, of all that have begun
     units: UnitParts = Field(default_factory=dict)
     edges: ListOf[LaidPart] = Field(default_factory=list)
     links: ListOf[LinkPart] = Field(default_factory=list)
@@ -125,3 +127,4 @@ class WorldPart(FileObject):
     units: UnitParts = Field(default_factory=dict)
     sides: ListOf[str] = Field(default_factory=list)  # as in a board file
     knowledge: TableOf[WorldKnowledgePart] = Field(default_factory=dict)
+    fogs: int = Field(default=0, ge=0)  # how many have begun

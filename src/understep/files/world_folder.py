@@ -115,7 +115,8 @@ def load_world(
         files.make, *part.size, sector=part.sector, memory=memory, save=files.keep, notes=notes
     )
     files.watch(world)
-    world.restore([unit for unit in units if unit is not None], edges, links, known, part.sides)
+    standing = [unit for unit in units if unit is not None]
+    world.restore(standing, edges, links, known, part.sides, part.fogs)
     return world
 
 
@@ -130,14 +131,15 @@ def _read_known(part: Any, place: str, movements: Any, faults: Faults) -> Known:
     last = [read_unit(name, unit, movements, place, faults) for name, unit in part.units.items()]
     edges = map(read_edge, part.edges)
     links = [link for link in _read_links(part.links, place, faults) if link is not None]
-    return Known(part.land_known, edges, links, [unit for unit in last if unit is not None])
+    known = [unit for unit in last if unit is not None]
+    return Known(part.land_known, edges, links, known, part.fog)
 
 
 def _write_known(known: Known, names: dict[Any, str]) -> dict[str, Any]:
     """The same as parts of the index."""
     edges, links = write_edges(known.edges.values()), write_links(known.links.values())
     units = {name: write_unit(unit, names) for name, unit in sorted(known.last.items())}
-    parts = {"units": units, "edges": edges, "links": links}
+    parts = {"fog": known.fog, "units": units, "edges": edges, "links": links}
     return {"land_known": known.land_known} | {word: each for word, each in parts.items() if each}
 
 
@@ -213,6 +215,8 @@ def save_world(world: World, folder: str | os.PathLike[str]) -> None:
         parts |= write_sides(world.sides, world.units())
         if known:
             parts["knowledge"] = {side: _write_known(each, words) for side, each in known.items()}
+        if world.fogs:
+            parts["fogs"] = world.fogs
         write(folder / INDEX, as_text(parts))
         # files of the world before stay, for processes that have read its index
         if before is not None:

@@ -70,6 +70,8 @@ def _write_knowledge(memory: Any, names: dict[Any, str]) -> dict[str, Any]:
     last = sorted(memory.last.values.items())
     if last:
         parts["units"] = {name: write_unit(unit, names) for name, unit in last}
+    if memory.fog:
+        parts["fog"] = memory.fog
     return parts
 
 

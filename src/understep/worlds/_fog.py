@@ -35,14 +35,14 @@ class Known:
     """What a side knows beside what its sectors keep.
 
     ``last`` are units of others as they were last seen, ``edges`` and ``links`` those from sector
-    to sector that it knows of.
+    to sector that it knows of; ``fog`` is the number of its fog, of those begun in the world.
     """
 
     def __init__(
         self, land_known: bool, edges: Iterable[Laid] = (), links: Iterable[Link] = (),
-        last: Iterable[Unit] = (),
+        last: Iterable[Unit] = (), fog: int = 0,
     ) -> None:  # fmt: skip
-        self.land_known = land_known
+        self.land_known, self.fog = land_known, fog
         self.edges: dict[Ends, Laid] = {(each.a, each.b): each for each in edges}
         self.links: dict[Ends, Link] = {(each.a, each.b): each for each in links}
         self.last: dict[str, Unit] = {unit.name: unit for unit in last}
@@ -65,17 +65,21 @@ class Fog:
     def __init__(self, land: Sectors, crew: Crew, over: Over) -> None:
         self._land, self._crew, self._over = land, crew, over
         self.sides: dict[str, Known] = {}
+        #: How many fogs have begun, those that were lifted included.
+        self.begun = 0
         self._sights: dict[str, Sight] = {}
 
-    def restore(self, known: Mapping[str, Known]) -> None:
+    def restore(self, known: Mapping[str, Known], begun: int) -> None:
         """Let just some sides keep knowledge, as they did."""
         self.sides, self._sights = dict(known), {}
+        self.begun = max([begun, *(each.fog for each in known.values())])
 
     def begin(self, side: str, known: Known) -> None:
         """Let a side keep knowledge from here on."""
         if not self.sides:  # what was seen before may be another now
             self._sights.clear()
-        self.sides[side] = known
+        self.begun += 1
+        known.fog, self.sides[side] = self.begun, known
 
     def check(self, units: Iterable[Unit]) -> None:
         """Refuse units that would have to look over too much land."""
@@ -86,12 +90,15 @@ class Fog:
 
     def prepare(self, sector: Board) -> None:
         """Let a sector keep what the sides know of it that keep any, and no others."""
+        for side in sector.fogged:
+            # a sector can have slept while a fog was lifted, and another began
+            if side not in self.sides or sector._memory(side).fog != self.sides[side].fog:
+                sector.lift_fog(side)
         for side, known in self.sides.items():
             if side not in sector.fogged:
-                sector._keep(memory_of(sector, side, known.land_known))
-        for side in sector.fogged:
-            if side not in self.sides:
-                sector.lift_fog(side)
+                memory = memory_of(sector, side, known.land_known)
+                memory.fog = known.fog
+                sector._keep(memory)
         # a sector is no board of the game: nothing there can be undone
         sector.forget()
 
@@ -135,12 +142,22 @@ class Fog:
             if unit.side not in self.sides or (there and self._whole(rect, unit)):
                 continue
             memory, view = board._memory(unit.side), None
-            if unit.name in self._crew.listed and self.sight(unit).rect.meets(rect):
+            listed: Listed | None = self._crew.listed.get(unit.name)
+            # who has changed sides sees for the other one now
+            still = listed is not None and listed.unit.side == unit.side
+            if still and self.sight(unit).rect.meets(rect):
                 view = self._within(board, rect, unit)
             if view is not None or unit.name in memory.views.values:
                 views.setdefault(unit.side, {})[unit.name] = view
         for side, found in views.items():
             board._memory(side).see(board, found)
+
+    def look_away(self, board: Board, units: Iterable[Unit]) -> None:
+        """Take from a board what units see there that stand elsewhere."""
+        for unit in units:
+            memory = board._memory(unit.side)
+            if unit.name not in board._roster.values and unit.name in memory.views.values:
+                memory.see(board, {unit.name: None})
 
     def _look(self, board: Board, rect: Rect, unit: Unit) -> IntArray:
         """What a unit on a board sees there, by number."""

@@ -258,6 +258,9 @@ class Live:
             if board._journal.opened is not None:
                 piece.behind = True
                 continue
+            # several acts are taken over at once; what came last a unit may have seen no more
+            if changes.land or len(changes.units) > 1:
+                self._fog.look_away(board, seers)
             self._write(board, changes, units)
             self._fog.look_in(board, piece.rect, seers)
             self._fog.take(board, piece.rect, piece.state)

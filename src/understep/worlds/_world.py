@@ -307,12 +307,12 @@ class World:
 
     def restore(
         self, units: Iterable[Unit], edges: Iterable[Laid] = (), links: Iterable[Link] = (),
-        known: Mapping[str, Known] | None = None, sides: Iterable[str] = (),
+        known: Mapping[str, Known] | None = None, sides: Iterable[str] = (), fogs: int = 0,
     ) -> None:  # fmt: skip
         """Take back what is not in sectors, as it was saved, without waking any.
 
         In place of what is there. Whether units can stand there is not checked. ``sides``: those
-        that take part, or did, where units do not tell.
+        that take part, or did, where units do not tell. ``fogs``: as the property.
 
         Raises
         ------
@@ -332,14 +332,15 @@ class World:
         rule = "must map names of sides to what they know"
         expect("known", known, (Mapping, type(None)), rule)
         items("known", (known or {}).values(), rule, Known)
-        whole = Rect(0, 0, *self.size)
+        fogs = whole("fogs", fogs, 0)
+        every = Rect(0, 0, *self.size)
         # all is checked before anything is replaced
-        placed(units, [*edges, *links], whole)
+        placed(units, [*edges, *links], every)
         for each in (known or {}).values():
-            all_inside(each.last.values(), [*each.edges.values(), *each.links.values()], whole)
+            all_inside(each.last.values(), [*each.edges.values(), *each.links.values()], every)
         # boards that follow would put back what they hold
         self._live.clear()
-        self._fog.restore({} if known is None else known)
+        self._fog.restore({} if known is None else known, fogs)
         self._crew.sides = dict.fromkeys(taking_part)
         self._crew.restore(
             Listed(next(self._crew.serials), unit, self._covered(unit)) for unit in units
@@ -535,6 +536,14 @@ class World:
     def fogged(self) -> tuple[str, ...]:
         """The sides that keep knowledge."""
         return tuple(self._fog.sides)
+
+    @property
+    def fogs(self) -> int:
+        """How many fogs have begun here, those that were lifted included.
+
+        By their numbers a sector that wakes tells what a side has forgotten since it was saved.
+        """
+        return self._fog.begun
 
     def lift_fog(self, side: str) -> None:
         """Let a side see everything again, and forget what it remembers.
