@@ -280,7 +280,7 @@ def test_what_cannot_be_done_is_said_and_changes_nothing(served):
     board, server = served
     before = ask(server, "/board.json")
     for told, why in (
-        ({"do": "explode"}, "do: must be one of"), ([1], "do: must be one of"),
+        ({"do": "explode"}, "do: must be one of"), ({"do": ["undo"]}, "do: must be one of"), ([1], "do: must be one of"),
         ({"do": "paint", "terrain": "lava", "cells": [1]}, "lava"),
         ({"do": "paint", "terrain": "mud", "cells": [10**9]}, "cells: must be places from 0"),
         ({"do": "paint", "terrain": "mud", "cells": "all"}, "cells: must be places"),

@@ -66,10 +66,11 @@ class Session:
         UnderstepError
             It cannot be done; nothing has changed.
         """
-        if not isinstance(told, dict) or told.get("do") not in self._acts:
+        do = told.get("do") if isinstance(told, dict) else None
+        if not isinstance(do, str) or do not in self._acts:
             raise InputError("do", f"must be one of {', '.join(self._acts)}", told)
         with self._lock:
-            self._acts[told["do"]](told)
+            self._acts[do](told)
             return self._now(told.get("unit"), told.get("seen"))
 
     def look(self, unit: str | None, seen: int) -> dict[str, Any]:
