@@ -633,6 +633,21 @@ def test_fog_that_begins_again_knows_what_is_seen_then():
         world.lift_fog("wreckers")
 
 
+def test_ground_below_a_large_unit_is_kept_even_from_a_piece_that_holds_a_part_of_it():
+    world, _ = plains()
+    cart = us.Movement(3, footprint=us.Footprint.block(2))
+    world.add(us.Unit("cart", "wardens", cart), at=(9, 9))
+    piece = world.board((10, 10), 5, 5)
+    assert piece.units() == ()
+    piece.paint("deep", [(10, 10), (12, 12)])
+    with pytest.raises(us.errors.OccupiedError, match="'cart' stands there, who was not on"):
+        world.keep(piece)
+    assert world.near((12, 12)).terrain((12, 12)) == "turf"
+    piece.paint("turf", (10, 10))
+    world.keep(piece)
+    assert world.near((12, 12)).terrain((12, 12)) == "deep"
+
+
 def test_who_changes_sides_sees_no_more_for_the_first_one_anywhere():
     world, _ = plains()
     world.add(us.Unit("scout", "wardens", us.Movement(points=3), sight=8), at=(44, 50))

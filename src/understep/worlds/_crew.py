@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Container, Iterable, Iterator
+from functools import reduce
 
 from understep.boards.board import Board
 from understep.boards.roster import Listed
@@ -100,6 +101,16 @@ class Crew:
                 if other is not None and other not in changed and other not in known:
                     rule = f"{other!r} stands there, who was not on the board"
                     raise OccupiedError("board", rule, tuple(cell))
+
+    def partly_on(self, cells: set[tuple[int, int]], known: Container[str]) -> Iterator[Unit]:
+        """The large units that stand on any of some cells, but for those who are known."""
+        if not cells or not self.wide:
+            return
+        rect = reduce(Rect.joined, map(Rect.at, cells))
+        for listed in list(self.near(rect.grown(self.wide))):
+            large = len(listed.cells) > 1 and listed.unit.name not in known
+            if large and not cells.isdisjoint(listed.cells):
+                yield listed.unit
 
     def restore(self, every: Iterable[Listed]) -> None:
         """Let there be just some units."""

@@ -12,7 +12,7 @@ from understep.boards.board import Board
 from understep.boards.memory import sight_of
 from understep.boards.store import ABSENT
 from understep.boards.unit import Unit
-from understep.errors import InputError, StaleError, UnderstepError
+from understep.errors import InputError, OccupiedError, StaleError, UnderstepError
 from understep.worlds._bounds import around, how_far
 from understep.worlds._changes import Changes
 from understep.worlds._crew import Crew
@@ -187,7 +187,7 @@ class Live:
             try:
                 if moved is not None:
                     changes.known = {*changes.known, moved}
-                self._crew.check(changes.units, changes.known)
+                self.check(changes)
                 # a unit that sees too far for fog is refused before anything is taken over
                 now = [listed.unit for listed in changes.units.values() if listed is not None]
                 self._fog.check(unit for unit in now if unit.side in self._fog.sides)
@@ -211,6 +211,22 @@ class Live:
             board = piece.board()
             if piece.behind and board is not None and board._journal.opened is None:
                 self._renew(board, piece)
+
+    def check(self, changes: Changes) -> None:
+        """Refuse what collides with units who were not on the board that it was done on."""
+        self._crew.check(changes.units, changes.known)
+        cells = set(changes.cells()) if changes.land else set()
+        for unit in self._crew.partly_on(cells, {*changes.known, *changes.units}):
+            ground = self._land.ground(
+                self._inside(Rect.at(unit.at).grown(self._crew.wide)), *self._over()
+            )
+            why = ""
+            if ground is not None:
+                changes.write(ground)
+                why = ground._units.hindrance(unit, unit.at)
+            if why:
+                rule = f"{unit.name!r} stands there, who was not on the board as a whole: {why}"
+                raise OccupiedError("board", rule, tuple(unit.at))
 
     def see_beyond(self, seers: list[Unit], rect: Rect | None) -> None:
         """Let sides learn what some units see, beyond the board on which they came to do so."""

@@ -705,7 +705,8 @@ class World:
         StaleError
             What it was cut from was altered since by another.
         OccupiedError
-            A unit stands where one stands that was not on the board.
+            A unit stands where one stands that was not on the board; or the ground was changed
+            below a large one that was not on it as a whole.
         """
         known = self._boards.get(board) if isinstance(board, Board) else None
         self._live.follow()
@@ -717,7 +718,7 @@ class World:
         if any(self._edits.get(key, 0) != mark for key, mark in marks.items()):
             raise StaleError("the world was altered there since this board was cut; cut it anew")
         changes = Changes.between(before, board)
-        self._crew.check(changes.units, changes.known)
+        self._live.check(changes)
         seers = self._fog.changed(changes)
         self._take(changes)
         learned = self._fog.keep(before, board)
