@@ -197,7 +197,10 @@ class Asker:
         return found
 
     def flood(self, workspace, own, number, date) -> Found | None:
-        """Flood from a cell for a unit that stands on its ``own``; None: there are too many costs, and the workspace is of no use."""
+        """Flood from a cell for a unit that stands on its ``own``.
+
+        None: there are too many costs, and the workspace is of no use.
+        """
         layers = workspace.search
         if not self.plain:
             status = drive(
