@@ -127,8 +127,7 @@ class Board:
         self._changes = Changes(contents, roster, journal)
 
     def __repr__(self) -> str:
-        units = len(self._roster.values)
-        return f"Board({self.grid!r}, {len(self.terrains)} terrains, {units} units)"
+        return f"Board({self.grid!r}, {len(self.terrains)} terrains, {len(self.units())} units)"
 
     def _repr_html_(self) -> str:
         return small_picture(self)
