@@ -4,6 +4,7 @@ Every call that takes a board, a grid or an answer is given one argument after t
 of another kind, too large, empty, or no number at all.
 """
 
+import contextlib
 import inspect
 import json
 from functools import partial
@@ -28,6 +29,13 @@ ODD = [
     np.array([[1, 2]], dtype=np.uint8), np.array([[1.5, 2]]), np.array(["a"]),
     np.zeros((0, 2), dtype=int), lambda *_: 1,
 ]  # fmt: skip
+
+
+@pytest.fixture(autouse=True, scope="module")
+def elsewhere(tmp_path_factory):
+    """What takes a name for that of a file writes it there."""
+    with contextlib.chdir(tmp_path_factory.mktemp("odd")):
+        yield
 
 
 SEVERAL = inspect.Parameter.VAR_KEYWORD, inspect.Parameter.VAR_POSITIONAL

@@ -217,10 +217,7 @@ class Overlays(Sequence[Overlay]):
     """
 
     def __init__(self, overlays: Iterable[Overlay] = ()) -> None:
-        laid = items("overlays", overlays, "must be overlays")
-        for each in laid:
-            if not isinstance(each, Overlay):
-                raise InputError("overlays", "must be overlays", each)
+        laid = items("overlays", overlays, "must be overlays", Overlay)
         self._laid = tuple(sorted(laid, key=lambda overlay: overlay.priority))
 
     def __repr__(self) -> str:

@@ -65,9 +65,8 @@ def side_by_side(
     """
     if not 1 <= len(answers) <= 4:
         raise InputError("answers", "must be one to four", len(answers))
-    words = [title_of(answer) for answer in answers]
-    if titles is not None:
-        words = items("titles", titles, "must be texts", str)
+    given = map(title_of, answers) if titles is None else titles
+    words = items("titles", given, "must be texts", str)
     if len(words) != len(answers):
         raise InputError("titles", f"must be as many as the answers ({len(answers)})", titles)
     drawn = new_figure(size)

@@ -105,7 +105,7 @@ cdef class NextTurn:
 @cython.locals(index=cython.int)
 cpdef list unfit(Layers layers, Rules rules, int own, int[::1] numbers)
 
-@cython.locals(spot=cython.int, taken=cython.int, way=cython.int, seen=cython.int)
+@cython.locals(here=cython.int, spot=cython.int, taken=cython.int, way=cython.int, seen=cython.int)
 cpdef int step_cost(Layers layers, Rules rules, int own, int start, int end)
 
 @cython.locals(layers=Layers, most=cython.int, status=cython.int)

@@ -458,22 +458,23 @@ def unfit(layers, rules, own, numbers) -> list[int]:
 
 def step_cost(layers, rules, own, start, end):
     """What the step from a cell to another takes: -1 or `NEVER` none leads there, -2 not compiled yet."""
+    here = layers.spot_of(start)
     spot = layers.spot_of(end)
     taken = -1
     for way in range(layers.ways):
-        if spot - layers.steps[way] == layers.spot_of(start):
+        if spot - layers.steps[way] == here:
             taken = way
     if taken < 0 or layers.state[spot]:  # not next to it, or a hole
         return -1
     layers.rules = rules
     layers.own = own
     layers.plain = rules.plain
-    if rules.plain == 0 and rules.codes[layers.row(layers.spot_of(start)) + taken] == 0:
+    if rules.plain == 0 and rules.codes[layers.row(here) + taken] == 0:
         return -2
     seen = layers.look(spot, end)
     if seen == MET:
         return -1
-    return rules.weight[seen] if rules.plain else layers.step_cost(layers.spot_of(start), taken)
+    return rules.weight[seen] if rules.plain else layers.step_cost(here, taken)
 
 
 def drive(

@@ -84,19 +84,16 @@ class Mover:
         twin._stand(board, unit)
         return twin
 
-    def serves(self, unit: Unit) -> bool:
-        """Whether a unit moves by the same rules, for the same side, in no finer parts."""
-        old = self.unit
+    def serves(self, board: Board, unit: Unit) -> bool:
+        """Whether it still says what a unit with its movement and side brings to a search."""
+        mine, other = self.unit.left, unit.left
         # what is left can ask for finer parts where it counts
-        whole = type(unit.left) is int and type(old.left) is int
-        alike = unit.movement is old.movement and unit.side == old.side
-        return alike and (whole or not _counts_left(self.movement))
-
-    def holds(self, board: Board, side: str) -> bool:
-        """Whether it still says what its unit brings to a search on its board."""
+        whole = type(mine) is int and type(other) is int
+        if not (whole or mine == other) and _counts_left(self.movement):
+            return False
         # edits can have given the table another scale
         self.table.refresh()
-        return self._version == self.table.version and self.table.serves(board, side)
+        return self._version == self.table.version and self.table.serves(board, unit.side)
 
 
 class Movers(Watcher):
@@ -111,10 +108,11 @@ class Movers(Watcher):
 
     def find(self, board: Board, unit: Unit) -> Mover:
         """The mover of a unit."""
-        # by its number, as comparing all of a movement would take longer than what is saved
+        # by its number, which is its own as long as the mover holds it: comparing all of a movement
+        # would take longer than what is saved
         key = id(unit.movement), unit.side
         known = self._known.get(key)
-        if known is None or not (known.serves(unit) and known.holds(board, unit.side)):
+        if known is None or not known.serves(board, unit):
             if len(self._known) > MOST:
                 self._known = {}
             known = Mover(board, unit)

@@ -142,15 +142,17 @@ class Fog:
             if unit.side not in self.sides or (there and self._whole(rect, unit)):
                 continue
             memory, view = board._memory(unit.side), None
-            listed: Listed | None = self._crew.listed.get(unit.name)
-            # who has changed sides sees for the other one now
-            still = listed is not None and listed.unit.side == unit.side
-            if still and self.sight(unit).rect.meets(rect):
+            if self.looks(unit) and self.sight(unit).rect.meets(rect):
                 view = self._within(board, rect, unit)
             if view is not None or unit.name in memory.views.values:
                 views.setdefault(unit.side, {})[unit.name] = view
         for side, found in views.items():
             board._memory(side).see(board, found)
+
+    def looks(self, unit: Unit) -> bool:
+        """Whether a unit is there, and still sees for the same side."""
+        listed: Listed | None = self._crew.listed.get(unit.name)
+        return listed is not None and listed.unit.side == unit.side
 
     def look_away(self, board: Board, units: Iterable[Unit]) -> None:
         """Take from a board what units see there that stand elsewhere."""

@@ -217,13 +217,12 @@ class Live:
         self._crew.check(changes.units, changes.known)
         cells = set(changes.cells()) if changes.land else set()
         for unit in self._crew.partly_on(cells, {*changes.known, *changes.units}):
-            ground = self._land.ground(
-                self._inside(Rect.at(unit.at).grown(self._crew.wide)), *self._over()
-            )
-            why = ""
-            if ground is not None:
-                changes.write(ground)
-                why = ground._units.hindrance(unit, unit.at)
+            rect = self._inside(Rect.at(unit.at).grown(self._crew.wide))
+            ground = self._land.ground(rect, *self._over())
+            if ground is None:
+                continue
+            changes.write(ground)
+            why = ground._units.hindrance(unit, unit.at)
             if why:
                 rule = f"{unit.name!r} stands there, who was not on the board as a whole: {why}"
                 raise OccupiedError("board", rule, tuple(unit.at))
@@ -231,7 +230,7 @@ class Live:
     def see_beyond(self, seers: list[Unit], rect: Rect | None) -> None:
         """Let sides learn what some units see, beyond the board on which they came to do so."""
         for unit in seers:
-            if unit.name in self._crew.listed:
+            if self._fog.looks(unit):
                 sight = self._fog.sight(unit)
                 if rect is None or not rect.holds_rect(sight.rect):
                     self.holding(sight.rect)

@@ -330,17 +330,18 @@ class World:
         links = items("links", links, "must be links of a board", Link)
         taking_part = items("sides", sides, "must be names of sides", str)
         rule = "must map names of sides to what they know"
-        expect("known", known, (Mapping, type(None)), rule)
-        items("known", (known or {}).values(), rule, Known)
+        known = {} if known is None else known
+        expect("known", known, Mapping, rule)
+        items("known", known.values(), rule, Known)
         fogs = whole("fogs", fogs, 0)
         every = Rect(0, 0, *self.size)
         # all is checked before anything is replaced
         placed(units, [*edges, *links], every)
-        for each in (known or {}).values():
+        for each in known.values():
             all_inside(each.last.values(), [*each.edges.values(), *each.links.values()], every)
         # boards that follow would put back what they hold
         self._live.clear()
-        self._fog.restore({} if known is None else known, fogs)
+        self._fog.restore(known, fogs)
         self._crew.sides = dict.fromkeys(taking_part)
         self._crew.restore(
             Listed(next(self._crew.serials), unit, self._covered(unit)) for unit in units
@@ -350,7 +351,7 @@ class World:
         for kept, given in ((self._seams, edges), (self._links, links)):
             kept.clear()
             take(kept, {(each.a, each.b): each for each in given})
-        for side in known or {}:
+        for side in known:
             self._crew.sides.setdefault(side)
         self._boards.clear()
 
