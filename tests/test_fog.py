@@ -344,6 +344,26 @@ def test_what_an_undo_takes_out_of_sight_is_told():
     assert (0, 1) in change.appeared
 
 
+@pytest.mark.parametrize("low", [0, -3])
+@pytest.mark.parametrize("order", [["turf", "ruin"], ["ruin", "turf"]])
+def test_unknown_land_is_in_nobodys_way_whatever_is_declared_first(order, low):
+    kinds = {"turf": us.Terrain(1), "ruin": us.Terrain(None, cover=2)}
+    board = us.Board(us.SquareGrid(12, 3), {name: kinds[name] for name in order}, fill="turf")
+    board.paint("ruin", (6, 1))
+    board.set_elevation(low)
+    for name, at in (("a", (0, 1)), ("b", (11, 1))):
+        board.add(us.Unit(name, "ours", us.Movement(2), sight=1), at=at)
+    knowledge = us.fog(board, "ours")
+    assert us.sees(board, "a", "b", radius=20)
+    assert not us.sees(board, "a", "b", radius=20, known_to=False)
+    assert (11, 1) in us.view(board, "a", radius=20)
+    board.put("a", at=(5, 1))  # next to what hides
+    board.put("a", at=(0, 1))
+    assert knowledge.status((6, 1)) == "before"
+    assert us.sees(board, "a", "b", radius=20).cell == (6, 1)
+    assert (11, 1) not in us.view(board, "a", radius=20)
+
+
 def test_what_fog_tells_and_refuses():
     board = us.Board(us.HexGrid(14, 3), {"turf": 1, "deep": None}, edges=KINDS_OF_EDGES)
     scout = us.Unit("scout", "wardens", us.Movement(4), sight=3)

@@ -132,3 +132,18 @@ def test_no_corner_closes_a_step_that_is_not_diagonal():
     push = us.push(board, "cart", "E", 1)
     assert (push.hit, push.blockers, push.end) == ("edge", ("wall",), (0, 0))
     assert push.why == "'wall' between (1, 0) and (1, 1)"
+
+
+def test_what_stops_a_large_unit_is_named_with_its_cell_unless_it_is_unknown():
+    board = us.Board(us.SquareGrid(9, 3), {"turf": 1, "deep": None})
+    long = us.Movement(5, footprint=us.Footprint([(0, 0), (1, 0)]))
+    board.add(us.Unit("cart", "wardens", long, sight=1), at=(0, 1))
+    board.add(us.Unit("pikes", "wreckers", us.Movement(1)), at=(5, 1))
+    assert board.can_stand("cart", (4, 1)).why == "'pikes' of the wreckers stands on (5, 1)"
+    board.paint("deep", (3, 1))
+    push = us.push(board, "cart", "E", 3)
+    assert (push.end, push.hit, push.blockers) == ((1, 1), "terrain", ("deep",))
+    us.fog(board, "wardens")
+    push = us.push(board, "cart", "E", 3, known_to="wardens")
+    assert (push.end, push.blockers) == ((1, 1), ())
+    assert push.why == "(3, 1) is unknown to the wardens"

@@ -175,7 +175,7 @@ def _pushed(board: Board, who: Unit, way: int, cells: int, climb: Cost | None) -
             hit, why, names = _step_blocked(board, who, rules, here, there)
         # last, so that it is known how deep it would have fallen
         if not hit and (hindrance := board._units.hindrance(who, there)):
-            hit, why, names = "terrain", hindrance, (board.terrain(there),)
+            hit, why, names = "terrain", hindrance, _ground(board, who, there)
         if hit:
             # what stops it on level ground does so before it falls
             below = max(drop, 0.0) if hit == "terrain" else 0.0
@@ -205,6 +205,15 @@ def _stopped(board: Board, unit: Unit, there: Cell) -> tuple[Hit, str, tuple[str
         if barrier := board._units.barrier(unit.movement, cell):
             return "feature", f"{barrier!r} in the way at {tuple(cell)}", (barrier,)
     return "", "", ()
+
+
+def _ground(board: Board, who: Unit, there: Cell) -> tuple[str, ...]:
+    """The terrain on which a unit cannot stand; none where its side does not know the cell."""
+    covered = board.covered(who, there)
+    # a wall between its cells stands on no ground
+    cell = next((each for each in covered if board._units.shut(who, each)), there)
+    number = board.grid.numbering.number(cell)
+    return (board.terrain(cell),) if board._contents.knows(number) else ()
 
 
 def _shut(board: Board, unit: Unit, cell: Cell) -> bool:

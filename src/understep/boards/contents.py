@@ -81,7 +81,7 @@ BLOCKS = Part()
 #: How many features of a kind lie on a cell: a part for each.
 FEATURES = Part(sight=True)
 #: 1 where a side never looked; only what a side knows has it.
-UNSEEN = Part(default=1)
+UNSEEN = Part(default=1, sight=True)
 EVERY = {**PARTS, "block": BLOCKS, "feature": FEATURES, "unseen": UNSEEN}
 
 

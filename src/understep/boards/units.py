@@ -67,7 +67,7 @@ class Units:
             return None
         return self._at(self.cost_of, movement, side, cell)
 
-    def _shut(self, unit: Unit, cell: Cell) -> bool:
+    def shut(self, unit: Unit, cell: Cell) -> bool:
         """Whether a unit can never enter a cell, as `price` says."""
         contents, number = self._contents, self._grid.numbering.number(cell)
         if contents.closed(number, unit.side):
@@ -139,7 +139,7 @@ class Units:
         for cell in cells:
             if not self._grid.numbering.has(*cell):
                 return f"{unit.name!r} would stand on {tuple(cell)}, which is off the board"
-            if self._shut(unit, cell):
+            if self.shut(unit, cell):
                 return self._closed_by(unit, cell)
         # walls between the cells that it takes up
         for a in cells if len(cells) > 1 else ():
@@ -168,7 +168,8 @@ class Units:
                 passing = getattr(unit.movement, "_may_pass", None)
                 passes = passing is not None and passing(other.side == unit.side)
                 tail = ": it may pass there, not stop" if passes else ""
-                return Refusal(f"{name!r} of the {other.side} stands on {tuple(at)}{tail}", (name,))
+                where = f"stands on {tuple(each)}{tail}"
+                return Refusal(f"{name!r} of the {other.side} {where}", (name,))
         why = self.hindrance(unit, at)
         return Refusal(why) if why else None
 

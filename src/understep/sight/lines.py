@@ -131,12 +131,18 @@ class Lines(Watcher):
                     # what rises highest hides, on the ground or on what lies there
                     covers = np.maximum(covers, (counts[numbers] > 0) * rise)
                 self._tops[numbers] = levels + covers
-                # never less again: it is a bound alone
-                self._highest = max(self._highest, int(np.abs(self._tops[numbers]).max(initial=0)))
                 low, high = self._levels
-                self._levels = (
+                self._levels = lowest, _ = (
                     min(low, int(levels.min(initial=0))), max(high, int(levels.max(initial=0))),
                 )  # fmt: skip
+                unseen = contents.unseen
+                if len(unseen):
+                    # no line runs below all ground, so that unknown land is in nobody's way
+                    every = numbers if lowest == low else np.arange(len(unseen))
+                    self._tops[every[unseen[every] > 0]] = lowest
+                # never less again: it is a bound alone
+                top = int(np.abs(self._tops[numbers]).max(initial=0))
+                self._highest = max(self._highest, top, -lowest)
                 self._dirty = []
             return self._ground, self._tops
 
