@@ -47,9 +47,9 @@ def candidates():
     return least(lambda: singly(made), 1, 5) * 1e6 / many
 
 
-def of_prospects():
+def of_prospects(pattern=None):
     """A candidate of prospects, with exposure and targets."""
-    made = board(False)
+    made = battle(pattern)
 
     return least(lambda: batched(made), 1, 9) * 1e6 / len(us.prospects(made, "ours"))
 
@@ -132,6 +132,13 @@ def highest():
 # what, how it is measured, its unit, the floor and the goal
 THINKING = [
     ("a candidate of prospects: exposure and targets", of_prospects, "us", 50, 20),
+    (
+        "the same, attacks that affect a line of three",
+        lambda: of_prospects(us.Pattern.line(3)),
+        "us",
+        50,
+        20,
+    ),
     ("a candidate by trial: put, threats, attacks", candidates, "us", 333, 200),
     ("a put in a trial", lambda: tried(False, "put"), "us", 15, 10),
     ("the same, both sides in fog", lambda: tried(True, "put"), "us", 120, 60),

@@ -196,6 +196,10 @@ def test_attacks_are_what_every_stand_tried_out_gives(board, who):
         ways = found.ways(other.name)
         assert list(ways) == stands
         assert all(brute.hits(*way) & covered and way in brute.aims for way in ways.items())
+        if brute.attack.pattern.shape in ("line", "cone", "cells"):  # the first, row by row
+            for stand, aimed in ways.items():
+                aims = [aim for s, aim in brute.aims if s == stand and brute.hits(s, aim) & covered]
+                assert aimed == min(aims, key=lambda cell: (cell.row, cell.col))
         assert (other.name in found.targets) == bool(stands) == bool(found.get(other.name))
         assert all(other.name in found.affected(*way) for way in ways.items())
         names |= {other.name} if stands else set()
@@ -327,12 +331,15 @@ def test_why_an_attack_is_none():
     old = us.attacks(board, "archer")
     board.put("far", at=(6, 0))
     assert (old.targets, old.stale, old.affected((2, 3), (6, 1))) == (("far",), True, ("far",))
-    shown = old.overlay()
+    shown, row = old.overlay(), us.Attack(1, 9, pattern=us.Pattern.line(9), sight=False)
+    along = us.attacks(board, "archer", attack=row)
+    assert along.ways("far")
     assert old.get("far").stand  # it stays what it was: units are not in the way of sight
     board.paint("reeds", (6, 3))
     assert dict(old.overlay()) == dict(shown)
-    with pytest.raises(us.errors.StaleError, match="ask for them anew"):
-        old.get("far")
+    for kept in (old, along):
+        with pytest.raises(us.errors.StaleError, match="ask for them anew"):
+            kept.get("far")
     board.undo()
     board.undo()
     assert old.get("far")

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import cached_property
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, cast
 
 import numpy as np
 
-from understep.actions.band import Band, aimed_at
-from understep.actions.hits import Hits
+from understep.actions.band import Band, aimed_at, rows_from
+from understep.actions.hits import Hits, Struck
 from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.refusal import Refusal, cell_on
@@ -20,6 +20,9 @@ from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves.answer import Answer, KnownTo, known
 from understep.moves.reach import Reach, reach
 from understep.overlay import Mark, Overlay, plain_facts
+from understep.sight.rows import Ranges
+
+MOST_MARKED = 1 << 22  # cells, for all stands, where what disks affect is marked
 
 
 class Aim(NamedTuple):
@@ -70,7 +73,6 @@ class Attacks(Answer):
             here = np.array([board.grid.numbering.number(unit.at)])
             stands = here if reach is None else reach._numbers
         self._band = Band(board, unit, attack, stands)
-        # a pattern of many cells is turned once for each direction
         self._hits = Hits(board.grid, attack.pattern)
         self._units = {each.name: each for each in board.units()}  # as they are now
         self.unit, self.blockers = unit, ()
@@ -319,15 +321,18 @@ class Attacks(Answer):
                 least = band.gaps(grid.numbering.numbers(np.array(cells))).min(axis=1)
                 ways = {place: ways[place] for place in ways if least[place] >= self.attack.low}
         else:
-            # what turns with its aim has to be tried out from each stand
-            for number in self._numbers.tolist():
-                aim = grid.numbering.cell_of(number)
-                for place in band.stands(number):
-                    if place not in ways:
-                        start = self._stand(place)
-                        if any(cell in self._hits.cells(start, aim) for cell in cells):
-                            ways[place] = number
+            self._band.still()
+            hit, *which = self._turning
+            there = np.isin(hit, grid.numbering.numbers(np.array(cells)))
+            # of the cells to aim at for it the first, which overwrites the others
+            pairs = zip(*(each[there].tolist() for each in which), strict=True)
+            ways = dict(sorted(pairs, reverse=True))
         return dict(sorted(ways.items()))
+
+    @cached_property
+    def _turning(self) -> Struck:
+        """What it affects, and from where, if its pattern turns."""
+        return self._hits.struck(self._band.starts[:, 0], *self._band.pairs())
 
     def _struck(self) -> IntArray:
         """The numbers of all cells that it can affect, in order."""
@@ -335,30 +340,50 @@ class Attacks(Answer):
 
     def _soonest(self) -> tuple[IntArray, IntArray]:
         """The same, and of each cell the least key of a stand from which it is affected."""
-        grid, pattern, keys = self._board.grid, self.attack.pattern, self._keys
+        pattern, keys = self.attack.pattern, self._keys
         numbers, firsts = self._band.cells
         if pattern.shape == "cell":
             return numbers, keys[firsts]
         if pattern.shape == "disk":
-            around = grid.lattice.spread(
-                grid.numbering.cells_of(numbers), grid.lattice.nearby(pattern.size)[0]
-            )
-            inside = grid.numbering.holds(around)
-            found = grid.numbering.numbers(around[inside])
+            inside = self._disks >= 0
+            found = self._disks[inside]
             # the first stand for an aim is the soonest for all that the aim affects
             least = np.broadcast_to(keys[firsts][:, None], inside.shape)[inside]
         else:
-            pairs = [
-                (each, place)
-                for number in numbers.tolist()
-                for place in self._band.stands(number)
-                for each in self._hits.cells(self._stand(place), grid.numbering.cell_of(number))
-            ]
-            cells = np.array([cell for cell, _ in pairs], dtype=np.int64).reshape(-1, 2)
-            found, least = grid.numbering.numbers(cells), keys[[place for _, place in pairs]]
+            found, places, _ = self._turning
+            least = keys[places]
         order = np.lexsort((least, found))
         struck, first = np.unique(found[order], return_index=True)
         return struck, least[order][first]
+
+    @cached_property
+    def _disks(self) -> IntArray:
+        """By cell it can aim at, in order, what a disk affects, by number; -1: off the board."""
+        numbering, lattice = self._board.grid.numbering, self._board.grid.lattice
+        vectors = lattice.nearby(self.attack.pattern.size)[0]
+        around = lattice.spread(numbering.cells_of(self._numbers), vectors)
+        found: IntArray = np.where(numbering.holds(around), numbering.numbers(around), -1)
+        return found
+
+    def _rows(self) -> Ranges | None:
+        """What it can affect from each stand; None: that is too much. Not of a single cell."""
+        many = len(self._band.starts)
+        if self.attack.pattern.shape != "disk":
+            cells, places, _ = self._turning
+            order = np.argsort(places, kind="stable")
+            cells, places = cells[order], places[order]
+        else:
+            every = self._board.grid.cols * self._board.grid.rows
+            if many * every > MOST_MARKED:
+                return None
+            # a column more, which -1 leads to
+            affected = np.zeros((many, every + 1), dtype=bool)
+            places, aims = self._band.pairs()
+            for each in self._disks[np.searchsorted(self._numbers, aims)].T:
+                affected[places, each] = True
+            places, cells = np.nonzero(affected[:, :every])
+        ends = np.searchsorted(places, np.arange(many + 1)).astype(np.int32)
+        return Ranges(ends[:-1], ends[1:], cells.astype(np.int32))
 
     def overlay(self) -> Overlay:
         """The attacks as plain data, over the reach they are made from.
@@ -452,6 +477,14 @@ def attacks_of(board: Board, unit: Unit, attack: Attack | None, reach: Reach | N
     if not isinstance(rules, Attack):
         raise InputError("attack", "must be an Attack", attack)
     return Attacks(board, unit, rules, reach)
+
+
+def rows_struck(board: Board, unit: Unit, stands: IntArray) -> Ranges | None:
+    """What a unit can affect from each of some stands; None: that is not kept."""
+    attack = cast(Attack, unit.attack)
+    if attack.pattern.shape == "cell":
+        return rows_from(board, unit, attack, stands)
+    return Attacks(board, unit, attack, None, stands)._rows()
 
 
 def struck_by(board: Board, unit: Unit, reach: Reach) -> IntArray:

@@ -172,11 +172,25 @@ class Band:
         there = place < len(numbers) and numbers[place] == number
         return int(firsts[place]) if there else None
 
-    def stands(self, number: int) -> list[int]:
-        """The places of the stands from which a cell can be aimed at."""
+    def still(self) -> None:
+        """Refuse to tell from where, once the board has changed."""
         if self._board.altered_since(self._state):
             rule = "the board has changed since these attacks were worked out; ask for them anew"
             raise StaleError(rule)
+
+    def pairs(self) -> tuple[IntArray, IntArray]:
+        """Each stand, by place, with each cell, by number, that can be aimed at from it."""
+        self.still()
+        if self._ranges is not None:
+            return self._ranges.pairs()
+        aims = self.cells[0]
+        places = [self.stands(number) for number in aims.tolist()]
+        every = np.array([place for some in places for place in some], dtype=np.int64)
+        return every, np.repeat(aims, list(map(len, places)))
+
+    def stands(self, number: int) -> list[int]:
+        """The places of the stands from which a cell can be aimed at."""
+        self.still()
         if self._ranges is not None:
             return self._ranges.holding(number)
         if self.first(number) is None:

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import pairwise
-from typing import Any, NamedTuple, TypeAlias, cast
+from typing import Any, NamedTuple, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.actions.attacks import attacks_of
-from understep.actions.band import rows_from
-from understep.boards.attack import Attack
+from understep.actions.attacks import attacks_of, rows_struck
 from understep.boards.board import Board
 from understep.boards.footprint import ONE, feet
 from understep.boards.unit import Unit
@@ -96,7 +94,7 @@ class Exposure:
         rows: list[tuple[memoryview[Any], ...] | None] = []
         for place, data in zip(places, turns.widest(), strict=True):
             foe, stands = self.foes[place], np.frombuffer(data, dtype=np.int64)
-            known = rows_from(self._copy, foe, cast(Attack, foe.attack), stands)
+            known = rows_struck(self._copy, foe, stands)
             rows.append(None if known is None else tuple(map(view, (stands, *known))))
         out = np.zeros((len(places), len(among.cells)), dtype=np.uint8)
         turns.judge(view(among.bounds), view(among.cells), rows, among.room(), list(map(view, out)))
@@ -108,10 +106,10 @@ class Exposure:
 
 def _asker(board: Board, copy: Board, foe: Unit) -> Any:
     """What can tell in one go what a foe could attack; None: its rules take more."""
-    rules, attack = movement_of(foe), foe.attack
+    rules = movement_of(foe)
     # others heed what is beside a unit, or take more than a cell
     simple = rules.zones == "ignore" and not rules.foe_corners and rules.footprint == ONE
-    if not simple or attack is None or attack.pattern.shape != "cell":
+    if not simple:
         return None
     # layers that boards share are never written, but what a step table makes of them is
     if len(mover_of(board, foe).table.layers_by_kind()[1]):

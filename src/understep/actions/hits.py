@@ -2,20 +2,41 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+from typing import NamedTuple
+
 import numpy as np
 
 from understep.boards.pattern import Pattern
 from understep.grids.cell import Cell, Cells, IntArray
 from understep.grids.grid import Grid
+from understep.grids.lattice import Lattice
+
+SPAN = 16  # vectors of the plane whose directions are at hand
+NONE = np.iinfo(np.int64).max  # no cell
+
+
+class Struck(NamedTuple):
+    """The cells that are affected from some stands: a row for each, by number, with its stand.
+
+    Attributes
+    ----------
+    places
+        Of the stands.
+    aims
+        The first cell, by number, that can be aimed at for it in one direction.
+    """
+
+    cells: IntArray
+    places: IntArray
+    aims: IntArray
 
 
 class Hits:
-    """A pattern on a grid; what was worked out once is kept."""
+    """A pattern on a grid."""
 
     def __init__(self, grid: Grid, pattern: Pattern) -> None:
         self._grid, self._pattern = grid, pattern
-        self._ways: dict[tuple[int, int], int] = {}
-        self._turned: dict[tuple[Cell, int], Cells] = {}
 
     def cells(self, stand: Cell, aim: Cell) -> Cells:
         """The cells that are affected from a stand; of what turns, none where it aims at itself."""
@@ -26,50 +47,89 @@ class Hits:
             return grid.disk(aim, pattern.size)
         if stand == aim:
             return Cells()
-        place = stand, self._way(stand, aim)
-        if place not in self._turned:
-            self._turned[place] = self._turn(*place)
-        return self._turned[place]
-
-    def _way(self, stand: Cell, aim: Cell) -> int:
-        """The number of the direction in which it is aimed."""
-        grid = self._grid
-        (x, y), (a, b) = (grid.lattice.plane(np.array(cell)).tolist() for cell in (stand, aim))
-        vector = (a - x, b - y)
-        # many stands lie the same way from what they aim at
-        if vector not in self._ways:
-            self._ways[vector] = self._nearest(*vector)
-        return self._ways[vector]
-
-    def _nearest(self, x: int, y: int) -> int:
-        """The number of the direction nearest to a vector of the plane.
-
-        Cells given one by one turn by quarters on squares. Of two equally near, the one nearer to a
-        row counts, so that mirror images hit mirror images; then the first.
-        """
-        grid, along = self._grid, self._grid.lattice.along(x, y)
-        vectors: list[list[int]] = grid.lattice.vectors.tolist()
-        ways = list(range(len(vectors)))
-        if grid.kind == "square" and self._pattern.shape == "cells":
-            ways = [way for way in ways if 0 in vectors[way]]
-        flat = grid.lattice.stagger == 2
-
-        def steep(way: int) -> int:
-            p, q = vectors[way]
-            return abs(p + 2 * q) if flat else abs(q)
-
-        return min(ways, key=lambda way: (-along[way], steep(way)))
-
-    def _turn(self, stand: Cell, way: int) -> Cells:
-        """The cells of a pattern that starts at a stand, in a direction."""
-        grid, pattern = self._grid, self._pattern
-        if pattern.shape == "line":
-            row = (grid.step(stand, way, n) for n in range(1, pattern.size + 1))
-            return Cells([cell for cell in row if cell is not None])
-        if pattern.shape == "cone":
-            return grid.cone(stand, way, pattern.size, angle=pattern.angle)
-        turns = way // (len(grid.directions) // 4) if grid.kind == "square" else way
-        turned: IntArray = np.array(pattern.offsets) @ grid.lattice.turning(turns).T
+        start, end = grid.lattice.plane(np.array([stand, aim]))
+        (way,) = _nearest(grid.lattice, pattern, (end - start)[None]).tolist()
         return grid.numbering.within(
-            grid.lattice.addresses(grid.lattice.plane(np.array(stand)) + turned)
+            grid.lattice.addresses(start + _turned(grid.lattice, pattern, way))
         )
+
+    def struck(self, stands: IntArray, places: IntArray, aims: IntArray) -> Struck:
+        """All that is affected by a pattern that turns.
+
+        Parameters
+        ----------
+        stands
+            Cells by number.
+        places, aims
+            Pairs: the place of a stand, and the number of a cell that is aimed at from there.
+        """
+        grid, lattice = self._grid, self._grid.lattice
+        # aimed at itself it affects nothing
+        beyond = stands[places] != aims
+        places, aims = places[beyond], aims[beyond]
+        plane = lattice.plane(grid.numbering.cells_of(stands))
+        ends = lattice.plane(grid.numbering.cells_of(aims))
+        many = len(lattice.directions)
+        ways = _nearest(lattice, self._pattern, ends - plane[places])
+        # all aims in a direction affect the same, so that the first of them will do
+        first = np.full(len(stands) * many, NONE)
+        np.minimum.at(first, places * many + ways, aims)
+        parts = [(np.zeros(0, dtype=np.int64),) * 3]
+        for way, found in enumerate(first.reshape(-1, many).T):
+            (mine,) = np.nonzero(found < NONE)
+            cells = lattice.addresses(plane[mine, None] + _turned(lattice, self._pattern, way))
+            inside = grid.numbering.holds(cells)
+            rows = mine[np.nonzero(inside)[0]]
+            parts.append((grid.numbering.numbers(cells[inside]), rows, found[rows]))
+        return Struck(*map(np.concatenate, zip(*parts, strict=True)))
+
+
+def _nearest(lattice: Lattice, pattern: Pattern, vectors: IntArray) -> IntArray:
+    """The numbers of the directions nearest to vectors ``(n, 2)`` of the plane."""
+    span = int(np.abs(vectors).max(initial=0))
+    quarters = lattice.kind == "square" and pattern.shape == "cells"
+    if span > SPAN:
+        return _ways(lattice, quarters, vectors)
+    x, y = (vectors + SPAN).T
+    found: IntArray = _table(lattice, quarters)[x, y]
+    return found
+
+
+@lru_cache(1 << 5)
+def _table(lattice: Lattice, quarters: bool) -> IntArray:
+    """The same for all vectors up to `SPAN`, by what is added to their parts."""
+    every = np.arange(-SPAN, SPAN + 1)
+    vectors = np.stack(np.meshgrid(every, every, indexing="ij"), axis=-1).reshape(-1, 2)
+    return _ways(lattice, quarters, vectors).reshape(len(every), -1)
+
+
+def _ways(lattice: Lattice, quarters: bool, vectors: IntArray) -> IntArray:
+    """As `_nearest`; cells given one by one turn by quarters on squares.
+
+    Of two equally near, the one nearer to a row counts, so that mirror images hit mirror images;
+    then the first.
+    """
+    ways = np.arange(len(lattice.directions))
+    if quarters:
+        ways = ways[(lattice.vectors == 0).any(axis=1)]
+    along = np.array(lattice.along(*vectors.T))[ways]
+    p, q = lattice.vectors[ways].T
+    steep = np.abs(p + 2 * q) if lattice.stagger == 2 else np.abs(q)
+    nearest = np.where(along == along.max(axis=0), steep[:, None], NONE)
+    found: IntArray = ways[nearest.argmin(axis=0)]
+    return found
+
+
+@lru_cache(1 << 10)
+def _turned(lattice: Lattice, pattern: Pattern, way: int) -> IntArray:
+    """Where the cells of a pattern lie from its stand, in a direction: vectors ``(n, 2)``."""
+    turned: IntArray
+    if pattern.shape == "line":
+        turned = np.arange(1, pattern.size + 1)[:, None] * lattice.vectors[way]
+    elif pattern.shape == "cone":
+        # all but the stand itself, nearest first
+        turned = lattice.ahead(lattice.nearby(pattern.size)[0][1:], way, pattern.angle)
+    else:
+        turns = way // (len(lattice.directions) // 4) if lattice.kind == "square" else way
+        turned = np.array(pattern.offsets) @ lattice.turning(turns).T
+    return turned

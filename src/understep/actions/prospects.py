@@ -9,8 +9,8 @@ from typing import Any, NamedTuple, overload
 import numpy as np
 from numpy.typing import NDArray
 
-from understep.actions.attacks import Attacks
-from understep.actions.band import rows_from, rows_of
+from understep.actions.attacks import Attacks, rows_struck
+from understep.actions.band import rows_of
 from understep.actions.exposure import Exposure
 from understep.boards.board import Board
 from understep.boards.footprint import feet
@@ -182,11 +182,11 @@ class Prospects(Answer, Sequence[Prospect]):
         found = np.zeros((len(part.numbers), len(self.names)), dtype=np.uint8)
         if attack is None or not len(part.numbers):
             return found.view(bool)
-        # more is affected than who stands where it aims
-        wide = attack.pattern.shape != "cell" or (attack.low == 0 and attack._meets(own=True))
-        quick = not wide and self._standing
-        aims = rows_from(self._copy, unit, attack, part.numbers) if quick else None
-        if aims is None:
+        # it stands elsewhere then
+        itself = attack.low == 0 and attack._meets(own=True)
+        quick = not itself and self._standing
+        rows = rows_struck(self._copy, unit, part.numbers) if quick else None
+        if rows is None:
             # all cells at once: the places of the stands are the rows
             attacks = Attacks(self._copy, unit, attack, None, part.numbers)
             for column, name in enumerate(self.names):
@@ -195,7 +195,7 @@ class Prospects(Answer, Sequence[Prospect]):
             friends = self._friends if attack._meets(own=True) else np.zeros_like(self._friends)
             meant = friends | ~self._friends if attack._meets(own=False) else friends.copy()
             meant[self.names.index(unit.name)] = False  # it is gone from where it stands now
-            starts, ends, pool = map(view, aims)
+            starts, ends, pool = map(view, rows)
             wanted, out = view(meant.view(np.uint8)), view(found.reshape(-1))
             # a cell can be taken once in each layer
             for standing in self._standing:

@@ -172,14 +172,23 @@ class Lattice:
             return int(direction)
         raise NameUnknownError(argument, "direction", direction, self.directions)
 
-    def along(self, x: int, y: int) -> list[float]:
-        """How far a vector of the plane leads in each direction: squares that keep their sign."""
+    def along(self, x: Any, y: Any) -> list[Any]:
+        """How far a vector leads in each direction, squared with its sign; or many vectors."""
         across = 1 if self.kind == "hex" else 0  # the axes of hexes are 60 degrees apart
         found = []
         for p, q in self.vectors.tolist():
             apart = 2 * (p * x + q * y) + across * (p * y + q * x)
-            found.append(math.copysign(apart * apart / self.squared(p, q), apart))
+            found.append(apart * abs(apart) / self.squared(p, q))
         return found
+
+    def ahead(self, vectors: IntArray, way: int, angle: float | None) -> IntArray:
+        """Those of some plane vectors within an angle around a direction, borders included.
+
+        By default so wide that as many as a cell has edges cover everything.
+        """
+        width = (60 if self.kind == "hex" else 90) if angle is None else angle
+        gaps = self.angles(vectors, self.vectors[way])
+        return vectors[np.minimum(gaps, 360 - gaps) <= width / 2 + 1e-9]
 
     def angles(self, vectors: IntArray, start: IntArray) -> FloatArray:
         """Angles of plane vectors ``(n, 2)`` clockwise from another, 0 to below 360 degrees."""

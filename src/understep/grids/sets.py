@@ -59,13 +59,13 @@ def rectangle(numbering: Numbering, a: Cell, b: Cell) -> Cells:
 def cone(numbering: Numbering, apex: Cell, way: int, radius: Any, angle: float | None) -> Cells:
     """The cells up to ``radius`` steps away around a direction, nearest first."""
     lattice = numbering.lattice
-    width = (60 if lattice.kind == "hex" else 90) if angle is None else angle
-    width = real("angle", width, "must be degrees from 0 to 360", 0, 360)
+    if angle is not None:
+        angle = real("angle", angle, "must be degrees from 0 to 360", 0, 360)
     radius = whole("radius", radius, 0)
     cells = disk(numbering, apex, 1, radius) if radius else np.empty((0, 2), dtype=np.int64)
-    vectors = lattice.plane(cells) - lattice.to_plane(*apex)
-    gaps = lattice.angles(vectors, lattice.vectors[way])
-    return numbering.within(cells[np.minimum(gaps, 360 - gaps) <= width / 2 + 1e-9])
+    middle = lattice.to_plane(*apex)
+    vectors = lattice.ahead(lattice.plane(cells) - middle, way, angle)
+    return numbering.within(lattice.addresses(vectors + middle))
 
 
 def moved(numbering: Numbering, cells: CellsLike, a: Cell, b: Cell, image: IntArray) -> Cells:

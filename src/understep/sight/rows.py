@@ -40,6 +40,14 @@ class Ranges(NamedTuple):
         many = loader.sight.gather(*self._views(), mark, *out)
         return cells[:many], firsts[:many]
 
+    def pairs(self) -> tuple[IntArray, IntArray]:
+        """Each row, by place, with each cell that is in it."""
+        lengths = self.ends - self.starts
+        places = np.repeat(np.arange(len(lengths)), lengths)
+        # where an entry lies in the pool, less where it lies among these
+        shifts = self.starts - (np.cumsum(lengths) - lengths)
+        return places, self.pool[np.arange(len(places)) + shifts[places]].astype(np.int64)
+
     def holding(self, number: int) -> list[int]:
         """The places of the rows that a cell is in."""
         return loader.sight.holding(*self._views(), number)
