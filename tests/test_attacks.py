@@ -331,7 +331,7 @@ def test_why_an_attack_is_none():
     old = us.attacks(board, "archer")
     board.put("far", at=(6, 0))
     assert (old.targets, old.stale, old.affected((2, 3), (6, 1))) == (("far",), True, ("far",))
-    shown, row = old.overlay(), us.Attack(1, 9, pattern=us.Pattern.line(9), sight=False)
+    shown, row = old.overlay(), us.Attack(1, 9, pattern=us.Pattern.cone(9))
     along = us.attacks(board, "archer", attack=row)
     assert along.ways("far")
     assert old.get("far").stand  # it stays what it was: units are not in the way of sight
