@@ -183,10 +183,17 @@ class Band:
         self.still()
         if self._ranges is not None:
             return self._ranges.pairs()
-        aims = self.cells[0]
-        places = [self.stands(number) for number in aims.tolist()]
-        every = np.array([place for some in places for place in some], dtype=np.int64)
-        return every, np.repeat(aims, list(map(len, places)))
+        aims, many = self.cells[0], len(self.starts)
+        sight, found = self._armed(), np.empty(many, dtype=np.int32)
+        out = view(found)
+        each = [found[: sight.strikers(many, number, out)].copy() for number in aims.tolist()]
+        places = np.concatenate([np.zeros(0, dtype=np.int64), *each])
+        order = np.repeat(np.arange(len(aims)), list(map(len, each)))
+        if not self._on_grid:
+            # the kernel knows distances on the grid only
+            inside = self._inside(aims)[places, order]
+            places, order = places[inside], order[inside]
+        return places, aims[order]
 
     def stands(self, number: int) -> list[int]:
         """The places of the stands from which a cell can be aimed at."""
