@@ -22,26 +22,24 @@ from understep.kernels.loader import view
 from understep.moves.answer import UNKNOWN, movement_of
 from understep.moves.reach import Reach
 from understep.rules.steps import step_table
-from understep.sight.lines import FINEST, Aiming, height, lines
+from understep.sight.lines import ANY, FINEST, Aiming, height, lines
 from understep.sight.look import HALF
 from understep.sight.rows import Ranges, Rows, rows
 from understep.sight.sees import sees
 
-HAIR = 1e-9
-ANY = 1 << 28  # a distance that nothing exceeds
 MOST_AIMS = 256  # attacks whose rows are at hand
 
 
 def aiming_of(unit: Unit, attack: Attack) -> Aiming:
-    """How an attack is aimed; distances that are not grid distances left aside."""
+    """How an attack is aimed; distances along a path are left aside."""
     eye, target = height(unit.eye, "eye"), height(HALF, "target")
     up, down = (
         -1 if each is None else int(fraction(each) * FINEST) for each in (attack.up, attack.down)
     )
-    gaps = 0, ANY, 0
-    if attack.measure == "grid":
-        gaps = attack.low, attack.high, attack.per_level
-    return Aiming(*gaps, int(attack.sight), up, down, eye, target, unit.movement.footprint)
+    path, straight = attack.measure == "path", attack.measure == "straight"
+    gaps = (0, ANY, 0) if path else (attack.low, attack.high, attack.per_level)
+    feet = unit.movement.footprint
+    return Aiming(*gaps, int(attack.sight), up, down, eye, target, feet, int(straight))
 
 
 class Aims(Watcher):
@@ -76,13 +74,13 @@ class Aims(Watcher):
         far = attack._far(kept.span)
         if attack.sight:
             kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
-        return (rows(board, aiming), far) if attack.measure == "grid" else None
+        return None if attack.measure == "path" else (rows(board, aiming), far)
 
 
 def rows_of(board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
     """The rows of an attack, and how many steps lead at most to what is in one.
 
-    None where distances are no grid distances. Heights that cannot be compared so far are refused.
+    None where distances are along a path. Heights that cannot be compared so far are refused.
     """
     return board._derived.get(("aims",), Aims).find(board, unit, attack)
 
@@ -231,15 +229,10 @@ class Band:
     def _inside(self, numbers: IntArray) -> NDArray[np.bool_]:
         """For each stand, whether cells are neither too near nor too far: ``(stands, cells)``."""
         attack, levels = self._attack, self._board._contents.elevation.array
-        gaps = self.gaps(numbers)
-        above = levels[self.starts[:, :1]] - levels[numbers]
-        above = np.round(above * FINEST).astype(np.int64)
-        # full levels only, up as down
-        more = attack.per_level * np.sign(above) * (np.abs(above) // FINEST)
-        hair = HAIR if attack.measure == "straight" else 0  # a root may be off by a bit
-        inside: NDArray[np.bool_] = gaps >= attack.low - hair
-        inside &= gaps <= attack.high + more + hair
-        return inside
+        aiming = aiming_of(self._unit, attack)._replace(
+            low=attack.low, high=attack.high, gain=attack.per_level
+        )
+        return aiming.spans(self.gaps(numbers), levels, self.starts[:, :1], numbers)
 
     @property
     def _far(self) -> int:

@@ -59,5 +59,5 @@ cdef class Sight:
     @cython.locals(row=cython.int, col=cython.int, to_row=cython.int, to_col=cython.int, x=cython.int, y=cython.int, low=cython.longlong, rise=cython.longlong, length=cython.longlong, track=cython.int, place=cython.int)
     cdef int clear_line(self, int start, int end, long long eye, long long height) noexcept nogil
     cdef int distance(self, int x, int y) noexcept nogil
-    @cython.locals(first=cython.int, foot=cython.int, gap=cython.int, far=cython.int, rise=cython.longlong)
+    @cython.locals(first=cython.int, foot=cython.int, gap=cython.int, far=cython.longlong, rise=cython.longlong)
     cdef int hits(self, int stand, int cell, int x, int y) noexcept nogil

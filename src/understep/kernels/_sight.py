@@ -314,7 +314,7 @@ class Sight:
         gap = 1 << 30
         for foot in range(first, first + self.feet):
             far = self.distance(x - self.spots[2 * foot], y - self.spots[2 * foot + 1])
-            gap = far if far < gap else gap
+            gap = cython.cast(cython.int, far) if far < gap else gap
         # what is too near is too near at any height
         if gap < self.least:
             return 0
@@ -325,11 +325,11 @@ class Sight:
             if self.up >= 0 and rise > self.up:
                 return 0
             # only full levels count, and levels are kept in thousandths
-            far -= cython.cast(cython.int, self.gain * (rise // 1000))
+            far -= self.gain * (rise // 1000)
         else:
             if self.down >= 0 and -rise > self.down:
                 return 0
-            far += cython.cast(cython.int, self.gain * (-rise // 1000))
+            far += self.gain * (-rise // 1000)
         if gap > far:
             return 0
         # asked last of all, as it takes longest

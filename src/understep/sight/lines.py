@@ -19,6 +19,7 @@ from understep.errors import CostError, InputError
 from understep.grids.cell import Cell, IntArray
 from understep.grids.grid import Grid
 from understep.grids.hexes import HexGrid
+from understep.grids.lattice import FloatArray
 from understep.grids.square import SquareGrid
 from understep.grids.systems import Top
 from understep.kernels import loader
@@ -30,6 +31,8 @@ MOST_HEIGHT = 10**6
 LONGEST = 36  # no line over so many cells, squared, is longer, squared, than so many times that
 MOST_PRODUCT = 1 << 62
 MOST_MARKS = 1 << 30
+ANY = 1 << 28  # a distance that nothing exceeds
+HAIR = 1e-9
 NONE = np.zeros(0, dtype=np.uint8)
 NOWHERE = np.zeros(0, dtype=np.int32)
 # corners around a middle, clockwise, so that side i lies between corner i and the next; the steps
@@ -53,7 +56,8 @@ class Aiming(NamedTuple):
     """From where to what: the rule of an attack, or of a look around.
 
     Distances in steps of the grid, heights in thousandths of a level (-1 for ``up`` and ``down``:
-    any), ``sight`` 1 where a line must be clear; ``feet``: the cells taken up, as offsets.
+    any), ``sight`` 1 where a line must be clear; ``feet``: the cells taken up, as offsets;
+    ``straight`` 1 where distances are straight ones, which the kernel does not know.
     """
 
     low: int
@@ -65,6 +69,22 @@ class Aiming(NamedTuple):
     eye: int
     target: int
     feet: tuple[tuple[int, int], ...] = ONE
+    straight: int = 0
+
+    def spans(
+        self, gaps: NDArray[Any], levels: FloatArray, stands: Any, numbers: NDArray[Any]
+    ) -> NDArray[np.bool_]:
+        """Whether cells so far from stands are neither too near nor too far, as levels let them.
+
+        ``levels``: by cell; stands and cells by number.
+        """
+        above = np.round((levels[stands] - levels[numbers]) * FINEST).astype(np.int64)
+        # full levels only, up as down
+        more = self.gain * np.sign(above) * (np.abs(above) // FINEST)
+        hair = HAIR if self.straight else 0  # a root may be off by a bit
+        inside: NDArray[np.bool_] = gaps >= self.low - hair
+        inside &= gaps <= self.high + more + hair
+        return inside
 
 
 class Lines(Watcher):
@@ -165,7 +185,9 @@ class Lines(Watcher):
         """
         sight = self.ready()
         spots = np.empty(2 * len(starts), dtype=np.int32)
-        sight.arm(*aiming[:-1], len(aiming.feet), view(starts), view(spots))
+        low, high, gain, *rest, feet, straight = aiming
+        gaps = (0, ANY, 0) if straight else (low, high, gain)
+        sight.arm(*gaps, *rest, len(feet), view(starts), view(spots))
         return sight
 
     def followed(self, start: Cell, end: Cell, nudge: int) -> tuple[list[int], list[int]]:

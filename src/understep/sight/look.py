@@ -13,10 +13,10 @@ from understep.boards.cost import Cost
 from understep.boards.unit import SightMeasure, Unit
 from understep.checks import whole
 from understep.grids.cell import Cell, IntArray
+from understep.grids.grid import Metric
 from understep.grids.systems import choice
-from understep.sight.lines import FINEST, Lines
+from understep.sight.lines import ANY, Aiming, Lines
 
-ANY = 1 << 28  # cells: farther than any two lie apart
 HALF = 0.5  # levels above its ground that a line starts and ends by default
 
 
@@ -51,17 +51,17 @@ class Look(NamedTuple):
         grid, levels = board.grid, board._contents.elevation.array
         if self.radius is None:
             return np.ones(len(numbers), dtype=bool)
-        limit: IntArray = np.full(len(numbers), self.radius)
-        if self.per_level:
-            rise = levels[grid.numbering.number(start)] - levels[numbers]
-            parts = np.round(rise * FINEST).astype(np.int64)
-            limit = limit + self.per_level * np.sign(parts) * (np.abs(parts) // FINEST)
-        cells = grid.numbering.cells_of(numbers)
-        if self.measure == "grid":
-            return np.asarray(grid.distance(cells, start) <= limit)
-        x, y = (grid.lattice.plane(cells) - grid.lattice.plane(np.array(start))).T
-        inside: NDArray[np.bool_] = grid.lattice.squared(x, y) <= limit * limit
-        return (limit >= 0) & inside
+        measure: Metric = "straight" if self.measure == "straight" else "steps"
+        gaps = np.asarray(grid.distance(start, grid.numbering.cells_of(numbers), measure=measure))
+        aiming = self.aiming(self.radius, (0, 0))
+        return aiming.spans(gaps, levels, grid.numbering.number(start), numbers)
+
+    def aiming(self, far: int, heights: tuple[int, int]) -> Aiming:
+        """The same as the kernel takes it; ``far``: so many steps lead to all that can count."""
+        if self.radius is None:
+            return Aiming(0, far, 0, 1, -1, -1, *heights)
+        straight = int(self.measure == "straight")
+        return Aiming(0, self.radius, self.per_level, 1, -1, -1, *heights, straight=straight)
 
 
 def look_of(

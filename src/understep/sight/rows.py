@@ -208,10 +208,22 @@ class Rows(Watcher):
         met, mark = kept.marks(len(numbers))
         found, owners = store.room(most), np.empty(most, dtype=np.int32)
         many = sight.strike(len(numbers), far, mark, 1, view(met), view(found), view(owners))
+        if aiming.straight:
+            inside = self._inside(starts.reshape(len(numbers), -1)[owners[:many]], found[:many])
+            many = int(inside.sum())
+            found[:many], owners[:many] = (each[: len(inside)][inside] for each in (found, owners))
         bounds = store.used + np.searchsorted(owners[:many], np.arange(len(numbers) + 1))
         store.starts[numbers], store.ends[numbers] = bounds[:-1], bounds[1:]
         store.used += many
         return True
+
+    def _inside(self, starts: IntArray, numbers: NDArray[np.int32]) -> NDArray[np.bool_]:
+        """Whether cells are near enough in a straight line: each with the cells of its stand."""
+        grid, levels = self._board.grid, self._board._contents.elevation.array
+        ends = grid.numbering.cells_of(starts), grid.numbering.cells_of(numbers)[:, None]
+        # of a large unit the nearest of its cells counts
+        gaps = np.min(grid.distance(*ends, measure="straight"), axis=1)
+        return self._aiming.spans(gaps, levels, starts[:, 0], numbers)
 
 
 def rows(board: Board, aiming: Aiming) -> Rows:

@@ -17,7 +17,7 @@ from understep.grids.systems import choice
 from understep.kernels.loader import view as buffer
 from understep.moves.answer import Answer, KnownTo, known, mine
 from understep.overlay import Mark, Overlay
-from understep.sight.lines import Aiming, Lines, height, lines
+from understep.sight.lines import Lines, height, lines
 from understep.sight.look import HALF, Look, look_of
 from understep.sight.rows import rows
 
@@ -181,10 +181,9 @@ def _from(kept: Lines, board: Board, cell: Cell, look: Look, target: Cost) -> In
     far, heights = look.far(board, kept), (height(look.eye, "eye"), height(target, "target"))
     kept.countable(far, heights)
     number = grid.numbering.number(cell)
-    if look.plain:
-        row = rows(board, Aiming(0, far, 0, 1, -1, -1, *heights)).row(number, far)
-        if row is not None:
-            return row
+    row = rows(board, look.aiming(far, heights)).row(number, far)
+    if row is not None:
+        return row
     sight = kept.ready()
     wide, high = (min(2 * far + 1, size) for size in grid.size)
     seen = np.empty(wide * high, dtype=np.int32)
