@@ -1,5 +1,6 @@
 """Prospects against the same questions asked one by one, each after the unit was put there."""
 
+import contextlib
 import copy
 import pickle
 from concurrent.futures import ThreadPoolExecutor
@@ -57,6 +58,15 @@ def test_every_prospect_is_as_if_the_unit_were_put_there(board, side):
         same = found.of(unit)
         assert list(same) == [row for row in found if row.unit == unit]
         assert (found.owner == place).sum() == len(same)
+
+
+@given(armies())
+def test_foes_may_move_by_any_rules(board):
+    rules = board.unit("a").movement
+    for unit in board.units("theirs") if "theirs" in board.sides else ():
+        with contextlib.suppress(us.UnderstepError):  # not where it stands
+            board.set_unit(unit.name, movement=rules)
+    check(board, "ours")
 
 
 @given(armies(), st.data())

@@ -92,15 +92,17 @@ class Exposure:
             own = self._copy.grid.numbering.number(foe.at)
             turns.add(self._askers[place], own, workspace, view(who), view(codes))
         rows: list[tuple[memoryview[Any], ...] | None] = []
-        for place, data in zip(places, turns.widest(), strict=True):
-            foe, stands = self.foes[place], np.frombuffer(data, dtype=np.int64)
-            known = rows_struck(self._copy, foe, stands)
+        widest = turns.widest()
+        for place, data in zip(places, widest, strict=True):
+            stands = np.frombuffer(data or b"", dtype=np.int64)
+            known = None if data is None else rows_struck(self._copy, self.foes[place], stands)
             rows.append(None if known is None else tuple(map(view, (stands, *known))))
         out = np.zeros((len(places), len(among.cells)), dtype=np.uint8)
         turns.judge(view(among.bounds), view(among.cells), rows, among.room(), list(map(view, out)))
         found[:, places] = out.T
-        for workspace in workspaces:
-            self._pool.give_back(workspace)
+        for workspace, data in zip(workspaces, widest, strict=True):
+            if data is not None:
+                self._pool.give_back(workspace)
         return [place for place, known in zip(places, rows, strict=True) if known is None]
 
 
@@ -115,7 +117,9 @@ def _asker(board: Board, copy: Board, foe: Unit) -> Any:
     if len(mover_of(board, foe).table.layers_by_kind()[1]):
         board = copy
     asker = kept(board).asker(board.unit(foe.name), 1)
-    return None if asker is None or not asker.plain else asker
+    if asker is not None and not asker.plain and board is not copy:
+        asker = kept(copy).asker(copy.unit(foe.name), 1)
+    return asker
 
 
 class _Among:

@@ -55,7 +55,7 @@ cdef class NextTurns:
     cpdef list widest(self)
     @cython.locals(turn=NextTurn)
     cpdef judge(self, object bounds, object cells, list rows, tuple room, list out)
-    @cython.locals(turn=NextTurn)
+    @cython.locals(turn=NextTurn, foe=Asker, status=cython.int)
     cdef finish(self, int judging)
 
 @cython.final
@@ -64,7 +64,9 @@ cdef class NextTurn:
     cdef Rules rules
     cdef int first
     cdef NextTurn after
-    cdef int status  # 1 done, 0 not begun, -1 it lacks room
+    cdef int status  # 1 done, 0 not begun, -1 it lacks something
+    cdef int lacks  # as of `Layers.run`
+    cdef int lost  # whether its costs have become too wide for codes
     cdef int[::1] homes
     cdef int[::1] beside
     cdef int[::1] codes
@@ -91,7 +93,6 @@ cdef class NextTurn:
     cdef stands(self)
     @cython.locals(units=cython.int, unit=cython.int, done=cython.int, index=cython.int)
     cdef int judge_units(self) noexcept nogil
-    @cython.locals(status=cython.int)
     cdef int flood(self) noexcept nogil
     @cython.locals(index=cython.int, ways=cython.int, unit=cython.int)
     cdef void find_near(self, int units) noexcept nogil

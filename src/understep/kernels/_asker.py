@@ -255,14 +255,19 @@ class NextTurns:
         """Add a foe on its ``own`` cell: who stands where, the code of each unit, 0 if never in its way."""
         foe = asker.apart(who)
         layers = workspace.search
+        if foe.plain == 0:
+            workspace.label()
         layers.begin(foe.rules, own, own, foe.first, foe.limit, foe.ring, -1, 0, 0)
         self.last = NextTurn(layers, foe.rules, foe.first, self.homes, self.beside, codes, self.last)
-        self.turns.append((self.last, workspace))
+        self.turns.append((self.last, workspace, foe))
 
-    def widest(self) -> list[bytearray]:
-        """For each foe all cells where it could stop if no unit were in its way, in 64 bits each."""
+    def widest(self) -> list[bytearray | None]:
+        """For each foe all cells where it could stop if no unit were in its way, in 64 bits each.
+
+        None where its costs are too wide for codes: its workspace is of no use any more.
+        """
         self.finish(0)
-        return [turn.stands() for turn, _ in self.turns]
+        return [None if turn.lost else turn.stands() for turn, _, _ in self.turns]
 
     def judge(self, bounds, cells, rows, room, out) -> None:
         """Fill in who could attack which unit on which of its cells, a row for each foe: 0 no, 1 yes.
@@ -272,7 +277,7 @@ class NextTurns:
         out. ``room``: zeros for every cell; space for every cell, twice for each of ``cells``, and for
         each unit.
         """
-        for index, (turn, _) in enumerate(self.turns):
+        for index, (turn, _, _) in enumerate(self.turns):
             turn.status = 1 if rows[index] is None else 0
             if rows[index] is not None:
                 turn.take(bounds, cells, rows[index], room, out[index])
@@ -281,12 +286,19 @@ class NextTurns:
     def finish(self, judging):
         """Do one of these for all foes; the lock is released once."""
         while self.last is not None and self.last.run(judging) == 0:
-            for turn, workspace in self.turns:
+            for turn, workspace, foe in self.turns:
                 if turn.status < 0:
-                    # the flood that lacks room ends first, then all of that foe's begin again
-                    workspace.grow()
-                    while turn.layers.run() < 0:
-                        workspace.grow()
+                    # the flood that lacks something ends first, then all of that foe's begin again
+                    status = turn.lacks
+                    while status < 0:
+                        if status == -2:
+                            workspace.grow()
+                        else:
+                            foe.table.fill_around(turn.layers.wants())
+                            if foe.table.views is not foe.views:
+                                turn.lost, turn.status = 1, 1
+                                break
+                        status = turn.layers.run()
 
 
 class NextTurn:
@@ -300,7 +312,7 @@ class NextTurn:
     def __init__(self, layers, rules, first, homes, beside, codes, after) -> None:
         self.layers, self.rules, self.first, self.after = layers, rules, first, after
         self.homes, self.beside, self.codes = homes, beside, codes
-        self.status = 0
+        self.status = self.lacks = self.lost = 0
 
     def take(self, bounds, cells, rows, room, out) -> None:
         """Take the cells of all units, see `NextTurns.judge`."""
@@ -309,7 +321,7 @@ class NextTurn:
         self.places, self.rows, self.soonest, self.entered, self.near = room
 
     def run(self, judging) -> int:
-        """Do all that is not done yet of this foe and those after it: 1 done, 0 one lacks room."""
+        """Do all that is not done yet of this foe and those after it: 1 done, 0 one lacks something."""
         done: cython.int
         what: cython.int = judging
         with cython.nogil:
@@ -326,7 +338,7 @@ class NextTurn:
         return 1 if self.after is None else self.after.go_on(judging)
 
     def flood_widely(self):
-        """Flood as if no unit were in the way: 1 done, 0 it lacks room."""
+        """Flood as if no unit were in the way: 1 done, 0 it lacks something."""
         self.lift(1)
         done = self.flood()
         self.lift(0)
@@ -345,7 +357,7 @@ class NextTurn:
         return Found(None, None, 0, count, self.layers.data(count), None).stands()
 
     def judge_units(self):
-        """Judge all cells of all units: 1 done, 0 a flood lacks room."""
+        """Judge all cells of all units: 1 done, 0 a flood lacks something."""
         units = cython.cast(cython.int, len(self.homes))
         # where all units were lifted it could stop on more cells, never on fewer
         for index in range(len(self.stops)):
@@ -367,13 +379,17 @@ class NextTurn:
         return 1
 
     def flood(self):
-        """Find where the foe can get as things stand: 1 found, 0 it lacks room."""
+        """Find where the foe can get as things stand: 1 found, 0 it lacks room or steps."""
         # the question is the same, who stands where is not
+        if self.layers.flooding == 0:
+            self.layers.forget_looks()
+            self.layers.open_window()
         self.layers.set_off(self.layers.own, self.first)
-        status = self.layers.flood()
-        if status < 0:
+        self.layers.wanted = -1
+        self.lacks = self.layers.flood() if self.layers.flooding else self.layers.search()
+        if self.lacks < 0:
             return 0
-        self.layers.finish(status)
+        self.layers.finish(self.lacks)
         return 1
 
     def find_near(self, units):
@@ -420,7 +436,7 @@ class NextTurn:
             self.places[self.cells[index]] = 0
 
     def judge_closely(self, unit):
-        """Judge a unit that is lifted, and the cells that take a search: 1 done, 0 it lacks room."""
+        """Judge a unit that is lifted, and the cells that take a search: 1 done, 0 it lacks something."""
         if self.near[unit]:
             if self.flood() == 0:
                 return 0

@@ -113,7 +113,10 @@ cdef class Layers:
     cdef int expanded
     cdef int wanted
     cpdef void begin(self, Rules rules, int own, int start, int first, int limit, int ring, int goal, int cheapest, long long date)
-    cdef void open_window(self, Rules rules, int own, long long date)
+    @cython.locals(spot=cython.int)
+    cdef void forget_looks(self) noexcept nogil
+    @cython.locals(spot=cython.int)
+    cdef void open_window(self) noexcept nogil
     cpdef int ask(self, Rules rules, int own, int start, int first, int limit, int ring)
     cpdef int run(self)
     @cython.locals(spot=cython.int, seen=cython.int)

@@ -146,20 +146,23 @@ class Layers:
         # only where costs go by cells is the first way to a cell the best one
         self.flooding = goal < 0 and self.plain
         if self.flooding == 0:
-            self.open_window(rules, own, date)
+            # a cell can look otherwise to another unit, or after an edit
+            if self.looker is not rules or self.looked_from != own or self.date != date:
+                self.looker, self.looked_from, self.date = rules, own, date
+                self.forget_looks()
+            self.open_window()
         self.own = own
         self.set_off(start, first)
 
-    def open_window(self, rules, own, date):
-        """Leave earlier searches behind: their labels, and what they saw where it is true no longer."""
-        spot: cython.int
-        # a cell can look otherwise to another unit, or after an edit
-        if self.looker is not rules or self.looked_from != own or self.date != date:
-            self.looker, self.looked_from, self.date = rules, own, date
-            for spot in range(self.first_look, self.last_look + 1):
-                self.looks[spot] = 0
-            self.first_look = cython.cast(cython.int, len(self.looks))
-            self.last_look = -1
+    def forget_looks(self):
+        """Forget what earlier searches saw of cells."""
+        for spot in range(self.first_look, self.last_look + 1):
+            self.looks[spot] = 0
+        self.first_look = cython.cast(cython.int, len(self.looks))
+        self.last_look = -1
+
+    def open_window(self):
+        """Leave the labels of earlier searches behind."""
         # every few thousand searches
         if self.top > TOP - self.limit - 1:
             self.top = 0
