@@ -47,16 +47,18 @@ class Aims(Watcher):
 
     sight = True
 
-    def __init__(self) -> None:
+    def __init__(self, rules: dict[tuple[Any, ...], tuple[Attack, Aiming, int]]) -> None:
+        #: How attacks are aimed, and how far; copies of the board hold the same until one changes.
+        self._rules = rules
         self._known: dict[tuple[Any, ...], tuple[Attack, tuple[Rows, int] | None]] = {}
 
     def touched(self, _numbers: IntArray) -> None:
         """Forget all: levels tell how far an attack leads."""
-        self._known = {}
+        self._rules, self._known = {}, {}
 
     def share(self, _board: Board) -> Aims:
         """A copy of the board has rows of its own."""
-        return Aims()
+        return Aims(self._rules)
 
     def find(self, board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
         """See `rows_of`."""
@@ -66,15 +68,22 @@ class Aims(Watcher):
         if known is None or known[0] is not attack:
             if len(self._known) >= MOST_AIMS:
                 self._known = {}
-            known = self._known[key] = attack, self._found(board, unit, attack)
+            known = self._known[key] = attack, self._found(key, board, unit, attack)
         return known[1]
 
-    def _found(self, board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
-        kept, aiming = lines(board), aiming_of(unit, attack)
-        far = attack._far(kept.span)
-        if attack.sight:
-            kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
-        return None if attack.measure == "path" else (rows(board, aiming), far)
+    def _found(
+        self, key: tuple[Any, ...], board: Board, unit: Unit, attack: Attack
+    ) -> tuple[Rows, int] | None:
+        rule = self._rules.get(key)
+        if rule is None or rule[0] is not attack:
+            kept, aiming = lines(board), aiming_of(unit, attack)
+            far = attack._far(kept.span)
+            if attack.sight:
+                kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
+            if len(self._rules) >= MOST_AIMS:
+                self._rules.clear()
+            rule = self._rules[key] = attack, aiming, far
+        return None if attack.measure == "path" else (rows(board, rule[1]), rule[2])
 
 
 def rows_of(board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
@@ -82,7 +91,7 @@ def rows_of(board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None
 
     None where distances are along a path. Heights that cannot be compared so far are refused.
     """
-    return board._derived.get(("aims",), Aims).find(board, unit, attack)
+    return board._derived.get(("aims",), lambda: Aims({})).find(board, unit, attack)
 
 
 def aimed_at(board: Board, unit: Unit, attack: Attack, reach: Reach) -> IntArray:
