@@ -19,7 +19,6 @@ from understep.kernels.loader import blank, view
 from understep.moves.answer import movement_of
 from understep.moves.kept import kept
 from understep.moves.layers import layers_pool
-from understep.moves.mover import mover_of
 from understep.moves.reach import Reach, reach
 from understep.rules.movement import Movement
 
@@ -113,11 +112,8 @@ def _asker(board: Board, copy: Board, foe: Unit) -> Any:
     simple = rules.zones == "ignore" and not rules.foe_corners and rules.footprint == ONE
     if not simple:
         return None
-    # layers that boards share are never written, but what a step table makes of them is
-    if len(mover_of(board, foe).table.layers_by_kind()[1]):
-        board = copy
     asker = kept(board).asker(board.unit(foe.name), 1)
-    if asker is not None and not asker.plain and board is not copy:
+    if asker is not None and not asker.lasting and board is not copy:
         asker = kept(copy).asker(copy.unit(foe.name), 1)
     return asker
 

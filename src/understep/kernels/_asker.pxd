@@ -21,6 +21,7 @@ cdef class Asker:
     cdef object mover
     cdef readonly Rules rules
     cdef readonly int plain  # whether costs go by cells
+    cdef readonly int lasting  # whether its rules stay what they are when the board is edited
     cdef readonly int first
     cdef int limit
     cdef int few

@@ -128,6 +128,8 @@ class Asker:
     def __init__(self, mover, rules, plain, first, limit, few, ring, grid, free, large) -> None:
         """Take the rules, and the bounds of keys: the least that serves mostly, and that of all."""
         self.mover, self.rules, self.plain, self.first = mover, rules, plain, first
+        # what the board itself holds is replaced when it is written, else it changes in place
+        self.lasting = plain != 0 and len(self.rules.kinds) == 0
         self.limit, self.few = limit, few
         self.ring, self.large, self.free = ring, large, free
         self.table = mover.table

@@ -21,6 +21,7 @@ class Found:
 
 class Asker:
     plain: int
+    lasting: int
     rules: Any
     first: int
     def __init__(
