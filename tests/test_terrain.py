@@ -354,3 +354,26 @@ def test_levels_may_be_fractions_and_come_from_a_function_of_single_points():
     for level in ("high", [None] * 4, lambda x, y: "high", 1j):
         with pytest.raises(us.errors.InputError, match="level: must be"):
             board.set_elevation(level)
+
+
+def test_a_trial_leaves_no_trace_in_the_order_of_layers_and_units():
+    def flier(name, layer):
+        return us.Unit(name, "wardens", us.Movement(4, 1, layer=layer))
+
+    board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "deep": None})
+    with board.trial():
+        board.add(flier("gull", "sky"), at=(1, 1))
+        board.add(flier("kite", "air"), at=(1, 1))
+    assert board.unit_layers == ("ground",)
+    board.add(flier("kite", "air"), at=(1, 1))
+    with board.trial():
+        board.remove("kite")
+        board.add(flier("gull", "sky"), at=(1, 1))
+    board.add(flier("gull", "sky"), at=(1, 1))
+    assert board.unit_layers == ("ground", "air", "sky")
+    assert board.unit_at((1, 1)).name == "kite"
+    board.block((1, 2))
+    for name, at in (("owl", (2, 2)), ("crow", (0, 2))):
+        board.add(us.Unit(name, "wardens", us.Movement(4)), at=at)
+    with pytest.raises(us.errors.OccupiedError, match="unit 'owl' stands there"):
+        board.paint("deep", [(0, 2), (2, 2)])  # the one that was added first

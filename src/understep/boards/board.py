@@ -1256,7 +1256,7 @@ class Board:
         cell
             The cell; any of those that a unit takes up finds it.
         layer
-            The layer in which it stands; None: any, the ground first.
+            The layer in which it stands; None: any, the first of `unit_layers`.
 
         Raises
         ------
@@ -1348,7 +1348,7 @@ class Board:
 
     @property
     def unit_layers(self) -> tuple[str, ...]:
-        """The layers that have or had a unit here, "ground" first."""
+        """The layers that have a unit here, "ground" first, then by name."""
         return self._units.layers
 
     # what sides know

@@ -208,12 +208,13 @@ class Units:
             return
         with self._journal.span(keeps=True):
             self._journal.write(store, keys, new)
-            for name in names:
-                unit = self.roster.values[name].unit
+            # of several the one that was added first
+            for listed in sorted(map(self.roster.values.__getitem__, names)):
+                unit = listed.unit
                 at = unit.at or Cell(0, 0)
                 why = self.hindrance(unit, at)
                 if why:
-                    rule = f"unit {name!r} stands there: {why}"
+                    rule = f"unit {unit.name!r} stands there: {why}"
                     raise OccupiedError("cells", rule, tuple(at))
 
     # setting units down
@@ -346,8 +347,10 @@ class Units:
 
     @property
     def layers(self) -> tuple[str, ...]:
-        """The layers that have or had a unit, "ground" first."""
-        return GROUND, *(name for name in self.roster.standing if name != GROUND)
+        """The layers that have a unit, "ground" first, then by name."""
+        # in whatever order they were first used, also in trials
+        used = (name for name, layer in self.roster.standing.items() if layer.names)
+        return GROUND, *sorted(name for name in used if name != GROUND)
 
     def on(self, numbers: IntArray) -> list[str]:
         """The names of the units on some cells, by number, each once."""
