@@ -376,4 +376,4 @@ def test_a_trial_leaves_no_trace_in_the_order_of_layers_and_units():
     for name, at in (("owl", (2, 2)), ("crow", (0, 2))):
         board.add(us.Unit(name, "wardens", us.Movement(4)), at=at)
     with pytest.raises(us.errors.OccupiedError, match="unit 'owl' stands there"):
-        board.paint("deep", [(0, 2), (2, 2)])  # the one that was added first
+        board.paint("deep", [(0, 2), (2, 2)])  # the first one added

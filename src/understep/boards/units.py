@@ -208,7 +208,7 @@ class Units:
             return
         with self._journal.span(keeps=True):
             self._journal.write(store, keys, new)
-            # of several the one that was added first
+            # of several units the first one added
             for listed in sorted(map(self.roster.values.__getitem__, names)):
                 unit = listed.unit
                 at = unit.at or Cell(0, 0)
@@ -348,7 +348,7 @@ class Units:
     @property
     def layers(self) -> tuple[str, ...]:
         """The layers that have a unit, "ground" first, then by name."""
-        # in whatever order they were first used, also in trials
+        # not in the order of first use, which trials would change
         used = (name for name, layer in self.roster.standing.items() if layer.names)
         return GROUND, *sorted(name for name in used if name != GROUND)
 
