@@ -26,7 +26,7 @@ from understep.moves.field import field
 from understep.moves.reach import Column, Reach, reach
 from understep.overlay import Mark, Overlay, plain_facts
 from understep.sight.look import HALF, look_of
-from understep.sight.view import seen
+from understep.sight.view import seen, seen_from
 
 BoolArray = NDArray[np.bool_]
 
@@ -250,6 +250,12 @@ class Prospects(Answer, Sequence[Prospect]):
 
         def ask(part: _Part) -> IntArray:
             look = look_of(part.unit, None, None, None, None)
+            one = len(part.unit.movement.footprint) == 1
+            # of a large unit several cells see the same
+            kept = seen_from(board, part.numbers, look, HALF) if one else None
+            if kept is not None:
+                places, cells = kept.pairs()
+                return np.bincount(places[~seen_now[cells]], minlength=len(part.numbers))
             found = [
                 int((~seen_now[seen(board, [(cell, look) for cell in covered], HALF)]).sum())
                 for covered in (

@@ -17,9 +17,9 @@ from understep.grids.systems import choice
 from understep.kernels.loader import view as buffer
 from understep.moves.answer import Answer, KnownTo, known, mine
 from understep.overlay import Mark, Overlay
-from understep.sight.lines import Lines, height, lines
+from understep.sight.lines import height, lines
 from understep.sight.look import HALF, Look, look_of
-from understep.sight.rows import rows
+from understep.sight.rows import Ranges, rows
 
 
 class View(Answer):
@@ -167,8 +167,7 @@ def view(
 
 def seen(board: Board, looks: Iterable[tuple[Cell, Look]], target: Cost) -> IntArray:
     """The numbers of the cells seen from some; row by row."""
-    kept = lines(board)
-    found = [_from(kept, board, *look, target) for look in looks]
+    found = [_from(board, *look, target) for look in looks]
     if len(found) == 1:
         return found[0]
     every = np.sort(np.concatenate([np.zeros(0, np.int64), *found]))
@@ -176,15 +175,28 @@ def seen(board: Board, looks: Iterable[tuple[Cell, Look]], target: Cost) -> IntA
     return seen_once
 
 
-def _from(kept: Lines, board: Board, cell: Cell, look: Look, target: Cost) -> IntArray:
-    grid = board.grid
+def seen_from(board: Board, numbers: IntArray, look: Look, target: Cost) -> Ranges | None:
+    """The cells seen from each of some; None: they are not kept."""
+    far, heights = _bounds(board, look, target)
+    return rows(board, look.aiming(far, heights)).of(numbers, far)
+
+
+def _bounds(board: Board, look: Look, target: Cost) -> tuple[int, tuple[int, int]]:
+    """How far a look leads, in steps, and the heights of both ends, which must be comparable."""
+    kept = lines(board)
     far, heights = look.far(board, kept), (height(look.eye, "eye"), height(target, "target"))
     kept.countable(far, heights)
+    return far, heights
+
+
+def _from(board: Board, cell: Cell, look: Look, target: Cost) -> IntArray:
+    grid = board.grid
+    far, heights = _bounds(board, look, target)
     number = grid.numbering.number(cell)
     row = rows(board, look.aiming(far, heights)).row(number, far)
     if row is not None:
         return row
-    sight = kept.ready()
+    sight = lines(board).ready()
     wide, high = (min(2 * far + 1, size) for size in grid.size)
     seen = np.empty(wide * high, dtype=np.int32)
     count = sight.look(number, far, *heights, buffer(seen))
