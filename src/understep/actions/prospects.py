@@ -182,7 +182,7 @@ class Prospects(Answer, Sequence[Prospect]):
         found = np.zeros((len(part.numbers), len(self.names)), dtype=np.uint8)
         if attack is None or not len(part.numbers):
             return found.view(bool)
-        # it stands elsewhere then
+        # an attack on itself goes with it from cell to cell
         itself = attack.low == 0 and attack._meets(own=True)
         quick = not itself and self._standing
         rows = rows_struck(self._copy, unit, part.numbers) if quick else None
