@@ -336,22 +336,22 @@ class Attacks(Answer):
 
     def _struck(self) -> IntArray:
         """The numbers of all cells that it can affect, in order."""
-        return self._soonest()[0]
+        return self._soonest(np.arange(len(self._band.starts)))[0]
 
-    def _soonest(self) -> tuple[IntArray, IntArray]:
-        """The same, and of each cell the least key of a stand from which it is affected."""
-        pattern, keys = self.attack.pattern, self._keys
+    def _soonest(self, ranks: IntArray) -> tuple[IntArray, IntArray]:
+        """The same, and of each cell the least rank of a stand from which it is affected."""
+        pattern = self.attack.pattern
         numbers, firsts = self._band.cells
         if pattern.shape == "cell":
-            return numbers, keys[firsts]
+            return numbers, ranks[firsts]
         if pattern.shape == "disk":
             inside = self._disks >= 0
             found = self._disks[inside]
             # the first stand for an aim is the soonest for all that the aim affects
-            least = np.broadcast_to(keys[firsts][:, None], inside.shape)[inside]
+            least = np.broadcast_to(ranks[firsts][:, None], inside.shape)[inside]
         else:
             found, places, _ = self._turning
-            least = keys[places]
+            least = ranks[places]
         order = np.lexsort((least, found))
         struck, first = np.unique(found[order], return_index=True)
         return struck, least[order][first]

@@ -25,7 +25,7 @@ from understep.rules.movement import Movement
 Parts: TypeAlias = Sequence[tuple[Unit, IntArray]]
 
 MOST_AT_ONCE = 64  # foes; each takes a workspace of its own
-NEVER = 1 << 62  # the key of what is never got to
+NEVER = 1 << 62  # the rank of what is never got to
 
 
 def foes_of(board: Board, side: str) -> list[Unit]:
@@ -156,14 +156,16 @@ class _Among:
 
 
 class _Next(NamedTuple):
-    """What a foe can do in its next turn: cells by number, in order, each with a key.
+    """What a foe can do in its next turn: cells by number, in order, each with a rank.
+
+    Ways lead only over cells with lower ranks than their ends.
 
     Attributes
     ----------
     struck
-        The cells that it can affect, and how soon it gets to a stand for that.
+        The cells that it can affect, with the rank of the first stand for that.
     entered
-        The cells that it can enter, and how soon.
+        The cells that it can enter, with their ranks.
     """
 
     struck: tuple[IntArray, IntArray]
@@ -186,7 +188,7 @@ class _Searches:
     def _next(self, foe: Unit) -> _Next:
         where = next_turn(self._board, foe)
         attacks = attacks_of(self._board, foe, None, where)
-        return _Next(attacks._soonest(), where._arrivals)
+        return _Next(attacks._soonest(where._ranks), where._arrivals)
 
     def of(self, unit: Unit, numbers: IntArray, places: list[int]) -> NDArray[np.bool_]:
         """Which of some foes could attack a unit on each of some cells: ``(cells, foes)``.
@@ -251,7 +253,7 @@ class _Searches:
 
 
 def _least(known: IntArray, keys: IntArray, asked: IntArray) -> IntArray:
-    """The least key of each row of cells; ``known`` cells are in order and each has a key."""
+    """The least rank of each row of cells; ``known`` cells are in order and each has a rank."""
     if not len(known):
         return np.full(len(asked), NEVER)
     places = np.minimum(known.searchsorted(asked), len(known) - 1)

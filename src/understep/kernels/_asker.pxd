@@ -4,7 +4,6 @@ from understep.kernels._layers cimport Layers, Rules
 
 cdef long long STOP
 cdef int MET
-cdef int SHIFT
 cdef long long LATE
 
 @cython.final
@@ -80,7 +79,7 @@ cdef class NextTurn:
     cdef int[::1] pool
     cdef int[::1] places  # by cell, one more than where it is among those of the unit; 0: nowhere
     cdef int[::1] rows  # by cell where its row is found
-    cdef long long[::1] soonest  # the least key of a stand from which a cell is struck
+    cdef long long[::1] soonest  # the place of the first stand from which a cell is struck, as they were closed
     cdef long long[::1] entered  # and of entering the cell, if the unit would be in the way
     cdef int[::1] near
     cpdef take(self, object bounds, object cells, tuple rows, tuple room, object out)
@@ -97,7 +96,7 @@ cdef class NextTurn:
     cdef int flood(self) noexcept nogil
     @cython.locals(index=cython.int, ways=cython.int, unit=cython.int)
     cdef void find_near(self, int units) noexcept nogil
-    @cython.locals(low=cython.int, end=cython.int, index=cython.int, key=cython.longlong, cell=cython.int, place=cython.int, row=cython.int, other=cython.int)
+    @cython.locals(low=cython.int, end=cython.int, index=cython.int, cell=cython.int, place=cython.int, row=cython.int, other=cython.int)
     cdef void judge(self, int unit) noexcept nogil
     @cython.locals(index=cython.int, cell=cython.int, done=cython.int)
     cdef int judge_closely(self, int unit) noexcept nogil

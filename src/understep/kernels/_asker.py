@@ -14,9 +14,9 @@ try:
 except ImportError:
     from understep.kernels import _shim as cython
 
-from understep.kernels.marks import MET, SHIFT, STOP
+from understep.kernels.marks import MET, STOP
 
-LATE = 1 << 60  # the key of what is never got to
+LATE = 1 << 60  # the place of what is never got to
 
 
 class Found:
@@ -306,9 +306,8 @@ class NextTurns:
 class NextTurn:
     """What one foe can do.
 
-    A unit on a cell can only take ways from it, none of which is shorter than the shortest to a
-    place where the unit makes a difference. Where a stand that the foe gets to sooner decides, nothing
-    is searched again.
+    A unit on a cell can only take ways from it that lead over a place where the unit makes a
+    difference. Where a stand that the foe gets to sooner decides, nothing is searched again.
     """
 
     def __init__(self, layers, rules, first, homes, beside, codes, after) -> None:
@@ -415,19 +414,18 @@ class NextTurn:
             self.places[self.cells[index]] = index - low + 1  # a cell may be there twice
             self.soonest[index] = LATE
             self.entered[index] = LATE
+        # a way leads only over cells that were closed before its end: their order is what counts
         for index in range(self.layers.closed):
-            key = self.layers.marks[index] >> SHIFT
             cell = self.layers.order[index]
             place = self.places[cell]
             if place and self.codes[unit]:
-                self.entered[low + place - 1] = key
+                self.entered[low + place - 1] = index
             if self.layers.marks[index] & STOP:
                 row = self.rows[cell]
                 for other in range(self.starts[row], self.ends[row]):
                     place = self.places[self.pool[other]]
-                    # cells were closed nearest first, so that the first stand is the soonest
                     if place and self.soonest[low + place - 1] == LATE:
-                        self.soonest[low + place - 1] = key
+                        self.soonest[low + place - 1] = index
         for index in range(low, end):
             place = low + self.places[self.cells[index]] - 1
             # no way to such a stand leads over the cell, or beside where it makes a difference

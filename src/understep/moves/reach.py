@@ -135,12 +135,16 @@ class Reach(Answer):
         return found
 
     @property
+    def _ranks(self) -> IntArray:
+        """Of the same the places among all labels: a way leads only over those before its end."""
+        return np.flatnonzero(self._labels.stops)
+
+    @property
     def _arrivals(self) -> tuple[IntArray, IntArray]:
-        """All cells that it can enter, by number, in order, and the least key of each."""
-        labels = self._labels
-        # nearest first, so that the first label of a cell has its least key
-        numbers, first = np.unique(labels.cells, return_index=True)
-        return numbers.astype(np.int64), (labels.marks >> SHIFT)[first].astype(np.int64)
+        """All cells that it can enter, by number, in order, and the place of each among labels."""
+        # of two labels of a cell the sooner one
+        numbers, first = np.unique(self._labels.cells, return_index=True)
+        return numbers.astype(np.int64), first
 
     @property
     def passing(self) -> Cells:
