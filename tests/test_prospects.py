@@ -2,6 +2,7 @@
 
 import contextlib
 import copy
+import dataclasses
 import pickle
 from concurrent.futures import ThreadPoolExecutor
 
@@ -60,9 +61,11 @@ def test_every_prospect_is_as_if_the_unit_were_put_there(board, side):
         assert (found.owner == place).sum() == len(same)
 
 
-@given(armies())
-def test_foes_may_move_by_any_rules(board):
+@given(armies(), st.booleans())
+def test_foes_may_move_by_any_rules_also_at_no_cost(board, free):
     rules = board.unit("a").movement
+    if free:
+        rules = dataclasses.replace(rules, costs={"turf": 0})
     for unit in board.units("theirs") if "theirs" in board.sides else ():
         with contextlib.suppress(us.UnderstepError):  # not where it stands
             board.set_unit(unit.name, movement=rules)
