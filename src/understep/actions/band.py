@@ -27,7 +27,7 @@ from understep.sight.look import HALF
 from understep.sight.rows import Ranges, Rows, rows
 from understep.sight.sees import sees
 
-MOST_AIMS = 256  # attacks whose rows are at hand
+MOST_AIMS = 256  # attacks of which it is known how they are aimed
 
 
 def aiming_of(unit: Unit, attack: Attack) -> Aiming:
@@ -43,22 +43,21 @@ def aiming_of(unit: Unit, attack: Attack) -> Aiming:
 
 
 class Aims(Watcher):
-    """The rows of the attacks on a board, and how far they are aimed, while no level changes."""
+    """How the attacks on a board are aimed, and how far, while no level changes."""
 
     sight = True
 
-    def __init__(self, rules: dict[tuple[Any, ...], tuple[Attack, Aiming, int]]) -> None:
-        #: How attacks are aimed, and how far; copies of the board hold the same until one changes.
-        self._rules = rules
-        self._known: dict[tuple[Any, ...], tuple[Attack, tuple[Rows, int] | None]] = {}
+    def __init__(self, known: dict[tuple[Any, ...], tuple[Attack, Aiming, int]]) -> None:
+        # copies of the board hold the same until one changes
+        self._known = known
 
     def touched(self, _numbers: IntArray) -> None:
         """Forget all: levels tell how far an attack leads."""
-        self._rules, self._known = {}, {}
+        self._known = {}
 
     def share(self, _board: Board) -> Aims:
-        """A copy of the board has rows of its own."""
-        return Aims(self._rules)
+        """What is known is the same for a copy of the board."""
+        return Aims(self._known)
 
     def find(self, board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
         """See `rows_of`."""
@@ -68,22 +67,16 @@ class Aims(Watcher):
         if known is None or known[0] is not attack:
             if len(self._known) >= MOST_AIMS:
                 self._known = {}
-            known = self._known[key] = attack, self._found(key, board, unit, attack)
-        return known[1]
+            known = self._known[key] = attack, *self._found(board, unit, attack)
+        _, aiming, far = known
+        return None if attack.measure == "path" else (rows(board, aiming), far)
 
-    def _found(
-        self, key: tuple[Any, ...], board: Board, unit: Unit, attack: Attack
-    ) -> tuple[Rows, int] | None:
-        rule = self._rules.get(key)
-        if rule is None or rule[0] is not attack:
-            kept, aiming = lines(board), aiming_of(unit, attack)
-            far = attack._far(kept.span)
-            if attack.sight:
-                kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
-            if len(self._rules) >= MOST_AIMS:
-                self._rules.clear()
-            rule = self._rules[key] = attack, aiming, far
-        return None if attack.measure == "path" else (rows(board, rule[1]), rule[2])
+    def _found(self, board: Board, unit: Unit, attack: Attack) -> tuple[Aiming, int]:
+        kept, aiming = lines(board), aiming_of(unit, attack)
+        far = attack._far(kept.span)
+        if attack.sight:
+            kept.countable(min(far, sum(board.grid.size)), (aiming.eye, aiming.target))
+        return aiming, far
 
 
 def rows_of(board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
@@ -146,8 +139,11 @@ class Band:
 
     def _armed(self) -> Any:
         """The kernel, with this attack; another may have been there in between."""
-        starts = self.starts.astype(np.int32).ravel()
-        return self._lines.armed(aiming_of(self._unit, self._attack), starts)
+        return self._lines.armed(self._aiming, self.starts.astype(np.int32).ravel())
+
+    @cached_property
+    def _aiming(self) -> Aiming:
+        return aiming_of(self._unit, self._attack)
 
     @cached_property
     def cells(self) -> tuple[IntArray, IntArray]:
@@ -238,9 +234,8 @@ class Band:
     def _inside(self, numbers: IntArray) -> NDArray[np.bool_]:
         """For each stand, whether cells are neither too near nor too far: ``(stands, cells)``."""
         attack, levels = self._attack, self._board._contents.elevation.array
-        aiming = aiming_of(self._unit, attack)._replace(
-            low=attack.low, high=attack.high, gain=attack.per_level
-        )
+        # of a path, too, which the kernel is not told of
+        aiming = self._aiming._replace(low=attack.low, high=attack.high, gain=attack.per_level)
         return aiming.spans(self.gaps(numbers), levels, self.starts[:, :1], numbers)
 
     @property

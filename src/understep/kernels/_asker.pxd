@@ -111,3 +111,5 @@ cpdef int step_cost(Layers layers, Rules rules, int own, int start, int end)
 
 @cython.locals(layers=Layers, most=cython.int, status=cython.int)
 cpdef int drive(object workspace, Rules rules, object table, object views, int own, int start, int first, int few, int limit, int ring, int goal, int cheapest, long long date) except -3
+
+cdef int supply(object workspace, Layers layers, object table, object views, int status) except -1

@@ -293,13 +293,9 @@ class NextTurns:
                     # the flood that lacks something ends first, then all of that foe's begin again
                     status = turn.lacks
                     while status < 0:
-                        if status == -2:
-                            workspace.grow()
-                        else:
-                            foe.table.fill_around(turn.layers.wants())
-                            if foe.table.views is not foe.views:
-                                turn.lost, turn.status = 1, 1
-                                break
+                        if supply(workspace, turn.layers, foe.table, foe.views, status) == 0:
+                            turn.lost, turn.status = 1, 1
+                            break
                         status = turn.layers.run()
 
 
@@ -507,14 +503,19 @@ def drive(
     layers.begin(rules, own, start, first, most, ring, goal, cheapest, date)
     status = layers.run()
     while status < 0 or (status == 0 and most < limit and layers.cut_short()):
-        if status == -1:
-            table.fill_around(layers.wants())
-            if table.views is not views:
-                return -1
-        elif status == -2:
-            workspace.grow()
-        else:
+        if status == 0:
             most = limit
             layers.begin(rules, own, start, first, most, ring, goal, cheapest, date)
+        elif supply(workspace, layers, table, views, status) == 0:
+            return -1
         status = layers.run()
     return status
+
+
+def supply(workspace, layers, table, views, status):
+    """Give a search what it lacks, see `Layers.run`: 1, or 0 where costs are too wide for codes now."""
+    if status == -2:
+        workspace.grow()
+        return 1
+    table.fill_around(layers.wants())
+    return table.views is views
