@@ -5,8 +5,11 @@ from __future__ import annotations
 import heapq
 from collections.abc import Iterable, Iterator, Sequence
 from fractions import Fraction
-from itertools import count
-from typing import Any, NamedTuple, overload
+from functools import reduce
+from itertools import count, islice
+from math import lcm
+from operator import itemgetter, or_
+from typing import Any, NamedTuple, TypeVar, overload
 
 import numpy as np
 
@@ -21,6 +24,7 @@ from understep.grids.cell import Cell, Cells, CellsLike
 from understep.moves.answer import Answer, KnownTo, amount, cannot_stop, known
 from understep.moves.ask import route
 from understep.moves.field import Field, field
+from understep.moves.mover import mover_of
 from understep.moves.reach import reach
 from understep.moves.route import Route
 from understep.overlay import Mark, Overlay, plain_facts
@@ -32,8 +36,10 @@ FEWER_TRIED = 500  # for more
 WIDE = 4  # so many beginnings are followed then
 FEW = 6  # and so many goals of each unit
 MOST_MATCHED = 8  # goals, for a bound by the best of all ways to deal them out
-#: Units without a goal, turns, points: what is to be little, the first before the second.
-Total = tuple[int, int, Fraction]
+#: Units without a goal, turns, points in equal parts: what is to be little, in this order.
+Total = tuple[int, int, int | Fraction]
+NOTHING: Total = (1 << 30, 0, 0)
+N = TypeVar("N", int, int | Fraction)
 
 
 class _Move(NamedTuple):
@@ -46,10 +52,18 @@ class _Move(NamedTuple):
 
 
 class _State(NamedTuple):
-    """Some moves that were made, in order, and what they have taken."""
+    """Some moves that were made, in order, and what they have taken.
+
+    Attributes
+    ----------
+    moved, taken
+        The bits of the units that have moved, and of their goals.
+    """
 
     total: Total
-    moves: tuple[_Move, ...]
+    moves: tuple[_Move, ...] = ()
+    moved: int = 0
+    taken: int = 0
 
     @property
     def key(self) -> frozenset[tuple[int, Cell, Cell]]:
@@ -78,15 +92,16 @@ class Coordination(Answer, Sequence[Plan]):
     _facts = ("turns", "cost", "exact", "bound", "plans")
 
     def __init__(
-        self, board: Board, plans: Iterable[Plan], state: _State, exact: bool, bound: Total
-    ) -> None:
+        self, board: Board, plans: Iterable[Plan], moves: Sequence[_Move], exact: bool,
+        total: tuple[int, int, Cost], bound: tuple[int, int, Cost],
+    ) -> None:  # fmt: skip
         self._of(board)
         self.plans = tuple(plans)
         self.unit, self.blockers, self.exact = None, (), exact
-        self.turns, self.cost = state.total[1], plain(state.total[2])
+        self.turns, self.cost = total[1:]
         # by name, as the order of the plans is that of moving
-        self.goals = {each.route.unit.name: each.goal for each in state.moves}
-        self.bound: tuple[int, int, Cost] = (*bound[:2], plain(bound[2]))
+        self.goals = {each.route.unit.name: each.goal for each in moves}
+        self.bound = bound
         self.why = "" if any(self.plans) else "no unit can get nearer to a goal"
 
     def __repr__(self) -> str:
@@ -125,12 +140,31 @@ class _Search:
     def __init__(self, board: Board, units: list[Unit], goals: list[list[Cell]]) -> None:
         self.board, self.units, self.goals = board, units, goals
         self.tried = 0
-        self._least = self._alone()
-        self._bounds: dict[Any, Total] = {}
+        # whole numbers are added and compared several times faster than fractions
+        self._scale = lcm(*(mover_of(board, unit).scale for unit in units))
+        #: For each unit what it takes at least to each goal that it can get to, the nearest first;
+        #: of equally near ones row by row, so that the order is the same everywhere.
+        self._least: list[dict[Cell, tuple[int, int | Fraction]]] = [
+            dict(sorted(least.items(), key=lambda each: (each[1], each[0][::-1])))
+            for least in self._alone()
+        ]
+        every = list(dict.fromkeys(cell for least in self._least for cell in least))
+        #: The bit of each goal.
+        self._bits = {cell: 1 << place for place, cell in enumerate(every)}
+        # the same by bit, in order of the turns, and of the points alone
+        self._turns = [
+            sorted((turns, self._bits[cell]) for cell, (turns, _) in least.items())
+            for least in self._least
+        ]
+        self._points = [
+            sorted((points, self._bits[cell]) for cell, (_, points) in least.items())
+            for least in self._least
+        ]
+        self._masks = [sum(map(self._bits.__getitem__, least)) for least in self._least]
+        self._bounds: dict[tuple[int, int], Total] = {}
 
-    def _alone(self) -> list[dict[Cell, tuple[int, Fraction]]]:
+    def _alone(self) -> Iterator[dict[Cell, tuple[int, int | Fraction]]]:
         """For each unit and goal turns and points that it takes at least, the others gone."""
-        found: list[dict[Cell, tuple[int, Fraction]]] = []
         fields: dict[Any, Field] = {}  # units are not in the way of them: one for equal rules
         with self.board.trial():
             for unit in self.units:
@@ -141,47 +175,79 @@ class _Search:
                     # one search for all goals tells the turns to each
                     ever = reach(self.board, unit.name, turns=None, known_to=False)
                     # routes of the fewest turns need not cost least: the field's cost is less
-                    rules, least = (unit.movement, unit.side), dict[Cell, tuple[int, Fraction]]()
+                    rules, least = (
+                        (unit.movement, unit.side),
+                        dict[Cell, tuple[int, int | Fraction]](),
+                    )
                     for cell in (each for each in cells if each in ever):
                         if (rules, cell) not in fields:
                             fields[rules, cell] = field(
                                 self.board, unit.name, [cell], known_to=False
                             )
                         cost = fields[rules, cell].get(unit.at)
-                        points = fraction(cost.value) if cost else Fraction(0)
-                        least[cell] = ever[cell].turn if cell != unit.at else 0, points
-                    found.append(least)
-        return found
+                        turns = ever[cell].turn if cell != unit.at else 0
+                        least[cell] = turns, self._parts(cost.value if cost else 0)
+                yield least
 
-    def bound(self, moves: Sequence[_Move], *more: tuple[int, Cell]) -> Total:
-        """What the units that have not moved take at least, had they the board for themselves.
+    def _parts(self, cost: Cost) -> int | Fraction:
+        parts = fraction(cost) * self._scale
+        # a movement's own rule can ask for finer parts as more steps are compiled
+        return parts.numerator if parts.denominator == 1 else parts
 
-        ``more``: units and goals that are dealt with, besides those of the moves.
-        """
-        done = [(each.unit, each.goal) for each in moves] + list(more)
-        moved, taken = frozenset(unit for unit, _ in done), frozenset(goal for _, goal in done)
+    def given(self, total: Total) -> tuple[int, int, Cost]:
+        """A total as it is given back."""
+        return *total[:2], plain(Fraction(total[2], self._scale))
+
+    def bound(self, moved: int, taken: int) -> Total:
+        """What the units that have not moved take at least, had they the board for themselves."""
         if (moved, taken) not in self._bounds:
-            rest = [
-                {cell: each for cell, each in least.items() if cell not in taken}
-                for unit, least in enumerate(self._least) if unit not in moved
-            ]  # fmt: skip
+            rest = [unit for unit in range(len(self.units)) if not moved >> unit & 1]
+            goals = reduce(or_, map(self._masks.__getitem__, rest), 0) & ~taken
             # ways to deal goals out grow with their number as powers of two
-            large = len(set().union(*rest)) > MOST_MATCHED
-            self._bounds[moved, taken] = _loosely(rest) if large else _matched(rest)
+            large = goals.bit_count() > MOST_MATCHED
+            deal = self._loosely if large else self._matched
+            self._bounds[moved, taken] = deal(rest, taken, goals.bit_count())
         return self._bounds[moved, taken]
 
-    def tries(self, state: _State, few: int | None = None) -> Iterator[tuple[int, Cell]]:
+    def _loosely(self, rest: list[int], taken: int, goals: int) -> Total:
+        """What units take at least: each its nearest goal, even one that another takes."""
+        going = [unit for unit in rest if self._masks[unit] & ~taken]
+        # some stay without one, and which does the least cannot be told
+        if len(going) > goals:
+            return len(rest) - goals, 0, 0
+        # a bound may be too low, never too high
+        turns = sum(_first(self._turns[unit], taken) for unit in going)
+        points = sum(_first(self._points[unit], taken) for unit in going)
+        return len(rest) - len(going), turns, points
+
+    def _matched(self, rest: list[int], taken: int, _goals: int) -> Total:
+        """What units take at least, each a goal of its own: the best way to deal them out."""
+        dealt: dict[int, Total] = {taken: (0, 0, 0)}
+        for unit in rest:
+            options = [(self._bits[cell], (0, *each)) for cell, each in self._least[unit].items()]
+            options.append((0, (1, 0, 0)))  # it stays
+            after: dict[int, Total] = {}
+            for gone, total in dealt.items():
+                for bit, more in options:
+                    if not bit & gone:
+                        new = _sum(total, more)
+                        if after.get(gone | bit, NOTHING) > new:
+                            after[gone | bit] = new
+            dealt = after
+        return min(dealt.values())
+
+    def tries(self, state: _State, few: int | None = None) -> Iterator[tuple[Total, int, Cell]]:
         """The units that have not moved, each with the goals that are left, the nearest first.
 
-        ``few``: so many goals of each.
+        With what all take at least after that. ``few``: so many goals of each.
         """
-        moved, taken = {each.unit for each in state.moves}, {each.goal for each in state.moves}
         for place, least in enumerate(self._least):
-            if place not in moved:
-                # of equally near goals row by row, so that the order is the same everywhere
-                near = sorted(least, key=lambda cell: (least[cell], cell[::-1]))
-                for goal in [cell for cell in near if cell not in taken][:few]:
-                    yield place, goal
+            if not state.moved >> place & 1:
+                left = (cell for cell in least if not self._bits[cell] & state.taken)
+                for goal in islice(left, few):
+                    total = _sum(state.total, (0, *least[goal]))
+                    more = self.bound(state.moved | 1 << place, state.taken | self._bits[goal])
+                    yield _sum(total, more), place, goal
 
     def after(self, state: _State, place: int, goal: Cell) -> _State | None:
         """The state after one more unit has moved; None where it finds no way."""
@@ -194,9 +260,10 @@ class _Search:
         if not found:
             return None
         turns = (found.turns or 0) if found.steps else 0  # else it is there already
-        total = _sum(state.total, (0, turns, fraction(found.cost or 0)))
+        total = _sum(state.total, (0, turns, self._parts(found.cost or 0)))
         end = found.stops[0] if found.stops else goal
-        return _State(total, (*state.moves, _Move(place, goal, found, end)))
+        moves = *state.moves, _Move(place, goal, found, end)
+        return _State(total, moves, state.moved | 1 << place, state.taken | self._bits[goal])
 
     def best(self) -> tuple[_State, bool]:
         """The best state, and whether it is proven to be.
@@ -204,7 +271,7 @@ class _Search:
         A move is first taken at what it takes at least; its route is looked for only once no other
         is as promising.
         """
-        tickets, start = count(), _State((0, 0, Fraction(0)), ())
+        tickets, start = count(), _State((0, 0, 0))
         # there the search could take minutes; it stops sooner, and says how good it is
         large = len(self.units) > SMALL[0] or max(map(len, self.goals)) > SMALL[1]
         most = FEWER_TRIED if large else MOST_TRIED
@@ -219,10 +286,9 @@ class _Search:
 
         def offer(state: _State) -> None:
             push(self._ended(state).total, state, None, ends=True)
-            for move in self.tries(state):
-                # no route is searched for before its bound comes up
-                least = _sum(state.total, (0, *self._least[move[0]][move[1]]))
-                push(_sum(least, self.bound(state.moves, move)), state, move, ends=False)
+            # no route is searched for before its bound comes up
+            for least, place, goal in self.tries(state):
+                push(least, state, (place, goal), ends=False)
 
         offer(start)
         while self.tried <= most:
@@ -240,58 +306,35 @@ class _Search:
     def _ended(self, state: _State) -> _State:
         """A state where all who have not moved stay."""
         stay_ = len(self.units) - len(state.moves)
-        return state._replace(total=_sum(state.total, (stay_, 0, Fraction(0))))
+        return state._replace(total=_sum(state.total, (stay_, 0, 0)))
 
     def _soon(self, start: _State) -> _State:
         """A good state: of all beginnings as long, a few are followed."""
         front, best = [start], start
         while front:
-            every: dict[Any, _State] = {}
-            for state in front:
-                for move in self.tries(state, FEW):
-                    after = self.after(state, *move)
-                    if after is not None:
-                        # of ways to the same state the best is followed
-                        before = every.get(after.key, after)
-                        every[after.key] = min(before, after, key=lambda each: each.total)
-            ranked = sorted(
-                every.values(), key=lambda each: _sum(each.total, self.bound(each.moves))
-            )
-            front = ranked[:WIDE]
+            tries = [(state, *each) for state in front for each in self.tries(state, FEW)]
+            ranked = sorted(enumerate(tries), key=lambda each: each[1][1])
+            every: dict[Any, tuple[Total, int, _State]] = {}
+            front = []
+            for number, (state, least, place, goal) in ranked:
+                # no other can be better than the last of those that are followed
+                if len(front) == WIDE and least > every[front[-1].key][0]:
+                    break
+                after = self.after(state, place, goal)
+                if after is not None:
+                    most = _sum(after.total, self.bound(after.moved, after.taken))
+                    entry = most, number, after
+                    # of ways to the same state the best is followed, of equal ones the first
+                    every[after.key] = min(entry, every.get(after.key, entry), key=itemgetter(0, 1))
+                    best_first = sorted(every.values(), key=itemgetter(0, 1))
+                    front = [each for _, _, each in best_first[:WIDE]]
             best = front[0] if front else best
         return self._ended(best)
 
 
-NOTHING: Total = (1 << 30, 0, Fraction(0))
-
-
-def _loosely(rest: list[dict[Cell, tuple[int, Fraction]]]) -> Total:
-    """What units take at least: each its nearest goal, even one that another takes."""
-    without = sum(not least for least in rest)
-    goals = len(set[Cell]().union(*rest))
-    # some stay without one, and which does the least cannot be told
-    if len(rest) - without > goals:
-        return len(rest) - goals, 0, Fraction(0)
-    # a bound may be too low, never too high
-    turns = sum(min(turns for turns, _ in least.values()) for least in rest if least)
-    points = (min(points for _, points in least.values()) for least in rest if least)
-    return without, turns, sum(points, Fraction(0))
-
-
-def _matched(rest: list[dict[Cell, tuple[int, Fraction]]]) -> Total:
-    """What units take at least, each a goal of its own: the best of all ways to deal them out."""
-    dealt: dict[frozenset[Cell], Total] = {frozenset(): (0, 0, Fraction(0))}
-    for least in rest:
-        after: dict[frozenset[Cell], Total] = {}
-        for taken, total in dealt.items():
-            options: list[tuple[set[Cell], Total]] = [(set(), (1, 0, Fraction(0)))]  # it stays
-            options += [({goal}, (0, *more)) for goal, more in least.items() if goal not in taken]
-            for goal, more in options:
-                key, new = taken | goal, _sum(total, more)
-                if after.get(key, NOTHING) > new:
-                    after[key] = new
-        dealt = after
-    return min(dealt.values())
+def _first(least: list[tuple[N, int]], taken: int) -> N:
+    """The least figure of a goal that is not taken; ``least``: figures in order, with bits."""
+    return next(figure for figure, bit in least if not bit & taken)
 
 
 def _sum(one: Total, other: Total) -> Total:
@@ -383,10 +426,14 @@ def coordinate(
         if not len(array):
             raise InputError("goals", "must hold at least one cell", goals)
         each = [list(dict.fromkeys(Cells(array)))] * len(chosen)
-    each = [
-        [cell for cell in cells if _fits(copy, unit, chosen, cell)]
-        for unit, cells in zip(chosen, each, strict=True)
-    ]  # fmt: skip
+    with copy.trial():
+        # they may all have moved by then
+        for unit in chosen:
+            copy.remove(unit.name)
+        each = [
+            [cell for cell in cells if cannot_stop(copy, unit, cell) is None]
+            for unit, cells in zip(chosen, each, strict=True)
+        ]
     search = _Search(copy, chosen, each)
     state, exact = search.best()
     plans = [
@@ -400,16 +447,10 @@ def coordinate(
         for place, unit in enumerate(chosen)
         if place not in moved
     ]
-    return Coordination(board, plans, state, exact, state.total if exact else search.bound(()))
-
-
-def _fits(board: Board, unit: Unit, group: list[Unit], cell: Cell) -> bool:
-    """Whether a unit could end on a cell, were the others of a group not on the board."""
-    with board.trial():
-        # they may all have moved by then
-        for other in group:
-            board.remove(other.name)
-        return cannot_stop(board, unit, cell) is None
+    bound = state.total if exact else search.bound(0, 0)
+    return Coordination(
+        board, plans, state.moves, exact, search.given(state.total), search.given(bound)
+    )
 
 
 def _stands(board: Board, unit: Unit, target: str) -> list[Cell]:
