@@ -398,7 +398,7 @@ def test_a_short_reach_allocates_nothing_of_the_boards_size():
     ],
 )
 def test_what_cannot_be_counted_is_refused(costs, points, turns, refused):
-    board = us.Board(us.SquareGrid(300, 300), costs)
+    board = us.Board(us.SquareGrid(80, 80), costs)
     board.add(us.Unit("a", "ours", us.Movement(points)), at=(0, 0))
     if refused:
         with pytest.raises(us.errors.CostError, match=refused):

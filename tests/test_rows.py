@@ -79,6 +79,7 @@ def test_what_is_kept_is_what_would_be_found_anew(board, data):
     same(board, anew(board))
 
 
+@pytest.mark.large
 def test_threads_that_fill_the_same_rows_find_the_same():
     board = us.Board(us.HexGrid(30, 30), {"turf": 1, "ruin": us.Terrain(None, cover=2)})
     board.paint("ruin", list(board.grid)[7::31])
