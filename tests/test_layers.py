@@ -44,7 +44,7 @@ def simple_boards(draw, cells=40):
         passes=draw(st.sampled_from(["own", "none", "all"])),
         climb=draw(st.sampled_from([None, 1])),
         uphill=draw(st.sampled_from([0, 0.5])),
-        zones=draw(st.sampled_from(["ignore", "ignore", 1, 0.5])),
+        zones=draw(st.sampled_from(["ignore", "ignore", "end", 1, 0.5])),
         one_step=draw(st.booleans()),
         footprint=draw(st.sampled_from([((0, 0),)] * 4 + [((0, 0), (1, 0))])),
     )
@@ -262,6 +262,7 @@ def test_a_long_route_grows_its_room_and_leaves_nothing_behind(prefer):
     assert us.route(board, "a", (119, 119), prefer=prefer).plain() == first.plain()
 
 
+@pytest.mark.large
 def test_a_route_of_more_turns_than_most_is_found_all_the_same():
     size = 520
     board = us.Board(us.SquareGrid(size, size), {"turf": 1, "deep": None})

@@ -136,8 +136,15 @@ def melees(draw):
             us.SquareGrid(cols, rows, diagonals=True),
         ])
     )  # fmt: skip
-    board = us.Board(grid, {"turf": 1, "mud": 2, "ruin": us.Terrain(None, cover=2)})
+    board = us.Board(
+        grid, {"turf": 1, "mud": 2, "ruin": us.Terrain(None, cover=2)},
+        edges={"wall": us.Edge(blocks=True)},
+    )  # fmt: skip
     places = draw(st.permutations(list(grid)))
+    for cell in draw(st.lists(st.sampled_from(places), max_size=6)):
+        for other in list(grid.neighbors(cell))[:1]:
+            board.set_edge(cell, other, "wall", both=draw(st.booleans()))
+    heed = draw(st.sampled_from([["ignore"], ["end", "end", "ignore"], [1, "end"]]))
     for kind in ("mud", "ruin"):
         board.paint(kind, [cell for cell in grid if draw(st.integers(0, 5)) == 0])
     for number, cell in enumerate(places[: draw(st.integers(1, 7))]):
@@ -150,6 +157,8 @@ def melees(draw):
             draw(st.sampled_from([0, 1, 2, 4, 2.5])), passes=draw(st.sampled_from(["own", "none"])),
             layer=draw(st.sampled_from(["ground", "ground", "ground", "air"])),
             footprint=draw(st.sampled_from([[(0, 0)]] * 5 + [[(0, 0), (1, 0)]])),
+            zones=draw(st.sampled_from(heed)), guards=draw(st.integers(0, 3)) > 0,
+            corners=draw(st.sampled_from(["free", "both"])),
         )  # fmt: skip
         left = draw(st.sampled_from([None, None, 0, 1, 9]))
         side = draw(st.sampled_from(["ours", "theirs", "others"]))
@@ -178,13 +187,23 @@ def test_a_foe_that_gets_almost_everywhere_is_found_in_one_go_as_well():
     board.paint("ruin", [(20, row) for row in range(39)])
     bow = us.Attack(1, 3)
     for name, side, points, cell in (
-        ("scout", "ours", 3, (19, 37)), ("pikes", "ours", 2, (60, 20)),
+        ("scout", "ours", 1, (19, 38)), ("pikes", "ours", 1, (60, 20)),
         ("raider", "theirs", 100, (40, 20)), ("lookout", "theirs", 1, (0, 0)),
     ):  # fmt: skip
         board.add(us.Unit(name, side, us.Movement(points), attack=bow), at=cell)
     found = check(board, "ours")
     closing = found.at("scout", [(20, 39), (3, 2), (20, 39)])  # the only way past the ruin
     assert [row.foes for row in closing] == [("raider",), ("raider", "lookout"), ("raider",)]
+
+
+def test_a_cell_where_a_foe_stood_can_be_entered_when_it_is_gone():
+    board = us.Board(us.SquareGrid(4, 4, diagonals=True), {"turf": 1})
+    foot = us.Movement(9, diagonal=1.5)  # by steps
+    for name, side, cell in (("scout", "ours", (3, 3)), ("raider", "theirs", (0, 0))):
+        board.add(us.Unit(name, side, foot, attack=us.Attack()), at=cell)
+    assert us.prospects(board, "ours").exposure.any()
+    board.put("raider", at=(3, 0))
+    assert len(us.reach(board, "scout")) == 15
 
 
 def skirmish():

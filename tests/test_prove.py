@@ -105,7 +105,7 @@ FAULTS = {
     ),
     "zone through walls": (
         "rules/zones.py",
-        "exists & ~self._walls[codes[grid.numbering.numbers(array)]]",
+        "exists & ~self._walls[codes[numbers]]",
         "exists",
     ),
     "zone around walled corners": (
@@ -175,8 +175,13 @@ FAULTS = {
     ),
     "first offer of a turn too late": (
         "kernels/_layers.py",
-        "fresh = (turn + 2) * self.stride",
-        "fresh = (turn + 3) * self.stride",
+        "last += self.stride",
+        "last += 2 * self.stride",
+    ),
+    "zone that ends nothing in layers": (
+        "kernels/_layers.py",
+        "return last if seen & self.rules.ending else key + cost",
+        "return key + cost",
     ),
     "stop on friends in layers": (
         "kernels/_layers.py",

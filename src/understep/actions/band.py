@@ -234,7 +234,7 @@ class Band:
     def _inside(self, numbers: IntArray) -> NDArray[np.bool_]:
         """For each stand, whether cells are neither too near nor too far: ``(stands, cells)``."""
         attack, levels = self._attack, self._board._contents.elevation.array
-        # of a path, too, which the kernel is not told of
+        # of a path, too, which the kernel does not know
         aiming = self._aiming._replace(low=attack.low, high=attack.high, gain=attack.per_level)
         return aiming.spans(self.gaps(numbers), levels, self.starts[:, :1], numbers)
 

@@ -21,11 +21,14 @@ from understep.moves.kept import kept
 from understep.moves.layers import layers_pool
 from understep.moves.reach import Reach, reach
 from understep.rules.movement import Movement
+from understep.rules.zones import guards, zones
 
 Parts: TypeAlias = Sequence[tuple[Unit, IntArray]]
+Views: TypeAlias = "tuple[memoryview[Any], ...]"
 
 MOST_AT_ONCE = 64  # foes; each takes a workspace of its own
 NEVER = 1 << 62  # the rank of what is never got to
+NO_CELLS, NO_HELD = np.zeros(0, np.int32), np.zeros(0, np.uint8)
 
 
 def foes_of(board: Board, side: str) -> list[Unit]:
@@ -87,9 +90,12 @@ class Exposure:
         turns = among.next_turns()
         for place, workspace in zip(places, workspaces, strict=True):
             foe = self.foes[place]
-            who, codes = among.layer(foe.layer)
             own = self._copy.grid.numbering.number(foe.at)
-            turns.add(self._askers[place], own, workspace, view(who), view(codes))
+            heeds = movement_of(foe).zones != "ignore"
+            turns.add(
+                self._askers[place], own, workspace, among.layer(foe.layer, heeds),
+                among.homes(heeds),
+            )  # fmt: skip
         rows: list[tuple[memoryview[Any], ...] | None] = []
         widest = turns.widest()
         for place, data in zip(places, widest, strict=True):
@@ -97,7 +103,10 @@ class Exposure:
             known = None if data is None else rows_struck(self._copy, self.foes[place], stands)
             rows.append(None if known is None else tuple(map(view, (stands, *known))))
         out = np.zeros((len(places), len(among.cells)), dtype=np.uint8)
-        turns.judge(view(among.bounds), view(among.cells), rows, among.room(), list(map(view, out)))
+        turns.judge(
+            view(among.bounds), view(among.cells), among.zone(), rows, among.room(),
+            list(map(view, out)),
+        )  # fmt: skip
         found[:, places] = out.T
         for workspace, data in zip(workspaces, widest, strict=True):
             if data is not None:
@@ -108,9 +117,8 @@ class Exposure:
 def _asker(board: Board, copy: Board, foe: Unit) -> Any:
     """What can tell in one go what a foe could attack; None: its rules take more."""
     rules = movement_of(foe)
-    # others heed what is beside a unit, or take more than a cell
-    simple = rules.zones == "ignore" and not rules.foe_corners and rules.footprint == ONE
-    if not simple:
+    # others heed who stands at corners, or take more than a cell
+    if rules.foe_corners or rules.footprint != ONE:
         return None
     asker = kept(board).asker(board.unit(foe.name), 1)
     if asker is not None and not asker.lasting and board is not copy:
@@ -127,32 +135,69 @@ class _Among:
         #: The cells of all units, by number, and where those of each begin and end.
         self.cells = np.concatenate([np.zeros(0, np.int32), *every]).astype(np.int32)
         self.bounds = np.cumsum([0, *map(len, every)]).astype(np.int32)
-        self._layers: dict[str, tuple[NDArray[np.uint8], NDArray[np.int32]]] = {}
+        self._homes = np.array(
+            [board.grid.numbering.number(unit.at) for unit in self._units], np.int32
+        )
+        self._guards = np.array(list(map(guards, self._units)), bool)
+        self._zone = NO_CELLS
+        self._layers: dict[tuple[str, bool], Views] = {}
+        self._around: dict[bool, Views] = {}
 
     def next_turns(self) -> Any:
         """What finds out what foes can do while one of the units stands elsewhere."""
-        grid = self._board.grid
-        # by number, as the kernel knows cells
-        homes = np.array([grid.numbering.number(unit.at) for unit in self._units], np.int32)
-        # who gets beside a unit would get onto its cell, were it gone
-        around = grid.lattice.around(grid.numbering.cells_of(homes))
-        beside = np.where(grid.numbering.holds(around), grid.numbering.numbers(around), -1)
-        return loader.asker.NextTurns(view(homes), view(beside.astype(np.int32).ravel()))
+        return loader.asker.NextTurns(view(self._homes))
+
+    def zone(self) -> memoryview[Any]:
+        """The cells that units would hold from each of theirs; empty where no foe heeds them."""
+        return view(self._zone.ravel())
+
+    def homes(self, heeded: bool) -> Views:
+        """For every unit the cells from which a foe would get somewhere were it gone, and its zone.
+
+        ``heeded``: the cells that it holds count for the foe.
+        """
+        if heeded not in self._around:
+            grid = self._board.grid
+            # who gets beside a unit would get onto its cell
+            near = grid.lattice.around(grid.numbering.cells_of(self._homes))
+            zone = NO_CELLS
+            if heeded:  # or beside that onto a cell that it held
+                farther = grid.lattice.around(near.reshape(-1, 2)).reshape(len(near), -1, 2)
+                near = np.concatenate([near, farther], axis=1)
+                zone = self._held(self._homes, self._guards)
+                units = np.repeat(self._guards, np.diff(self.bounds))
+                self._zone = self._held(self.cells, units)
+            beside = np.where(grid.numbering.holds(near), grid.numbering.numbers(near), -1)
+            self._around[heeded] = view(beside.astype(np.int32).ravel()), view(zone.ravel())
+        return self._around[heeded]
+
+    def _held(self, numbers: NDArray[np.int32], guarding: NDArray[np.bool_]) -> NDArray[np.int32]:
+        """What is held from each of some cells, if a unit there guards it: ``(n, directions)``."""
+        rows = zones(self._board, self._units[0].layer).rows(numbers)  # the same in all layers
+        return np.where(guarding[:, None], rows, -1).astype(np.int32)
 
     def room(self) -> tuple[memoryview[Any], ...]:
         """What it keeps for every cell, for each of the units' cells, and for each unit."""
-        places, rows = (blank(self._board.grid.cols * self._board.grid.rows, "i") for _ in "12")
+        every = self._board.grid.cols * self._board.grid.rows
+        places, closed, rows = (blank(every, "i") for _ in "123")
         soonest, entered = np.empty((2, len(self.cells)), np.int64)
         near = np.empty(len(self._units), np.int32)
-        return view(places), view(rows), view(soonest), view(entered), view(near)
+        return tuple(map(view, (places, closed, rows, soonest, entered, near)))
 
-    def layer(self, name: str) -> tuple[NDArray[np.uint8], NDArray[np.int32]]:
-        """Who stands where in a layer, a copy; and the code of each unit, 0 if in another."""
-        if name not in self._layers:
+    def layer(self, name: str, heeded: bool) -> Views:
+        """Who stands where in a layer and, if heeded, how many hold each cell, both copies.
+
+        And the code of each unit, 0 if in another layer.
+        """
+        if (name, heeded) not in self._layers:
             roster = self._board._roster
             codes = [roster.code(unit.side) * (unit.layer == name) for unit in self._units]
-            self._layers[name] = roster.codes(name).copy(), np.array(codes, np.int32)
-        return self._layers[name]
+            held = NO_HELD
+            if heeded:
+                held = zones(self._board, name).counts(self._units[0].side)[0].copy()
+            each = roster.codes(name).copy(), held, np.array(codes, np.int32)
+            self._layers[name, heeded] = tuple(map(view, each))
+        return self._layers[name, heeded]
 
 
 class _Next(NamedTuple):

@@ -129,7 +129,7 @@ class Asker:
         """Take the rules, and the bounds of keys: the least that serves mostly, and that of all."""
         self.mover, self.rules, self.plain, self.first = mover, rules, plain, first
         # what the board itself holds is replaced when it is written, else it changes in place
-        self.lasting = plain != 0 and len(self.rules.kinds) == 0
+        self.lasting = plain != 0 and len(self.rules.kinds) == 0 and self.rules.zoning == 0
         self.limit, self.few = limit, few
         self.ring, self.large, self.free = ring, large, free
         self.table = mover.table
@@ -139,17 +139,19 @@ class Asker:
         self.cols = grid[2]
         self.rows = grid[3]
 
-    def apart(self, who) -> Asker:
-        """The same in a turn with all points, among others: the side codes on all cells."""
+    def apart(self, who, held) -> Asker:
+        """The same in a turn with all points, among others: side codes on, and counts of who holds, all cells."""
         old = self.rules
         grid = self.left, self.top, self.cols, self.rows
-        rules = type(old)(old.points, old.stride, old.zoning, old.feet, old.foot)
+        rules = type(old)(
+            old.points, old.stride, old.zoning, old.extra, old.cap, old.feet, old.foot
+        )
         rules.lay(
             old.plain, old.ground, old.kinds, old.closed_to_all, old.blocked_to, old.unseen, old.place
         )
         rules.weigh(old.weight, old.common, old.now)
         rules.compiled(old.codes, old.twice)
-        rules.among(who, old.means, old.held, old.held_own)
+        rules.among(who, old.means, held, old.held_own)
         return Asker(
             self.mover, rules, self.plain, old.points, self.limit, self.few, self.ring, grid, self.free,
             self.large,
@@ -248,19 +250,24 @@ class Asker:
 class NextTurns:
     """What foes can do in their next turns while units stand elsewhere, found for all in one go."""
 
-    def __init__(self, homes, beside) -> None:
-        """Take where the units stand now, and the cells beside each of these (-1: none)."""
-        self.homes, self.beside = homes, beside
+    def __init__(self, homes) -> None:
+        """Take where the units stand now."""
+        self.homes = homes
         self.turns, self.last = [], None
 
-    def add(self, asker, own, workspace, who, codes) -> None:
-        """Add a foe on its ``own`` cell: who stands where, the code of each unit, 0 if never in its way."""
-        foe = asker.apart(who)
+    def add(self, asker, own, workspace, among, homes) -> None:
+        """Add a foe on its ``own`` cell.
+
+        ``among``: who stands where, how many hold each cell, and the code of each unit, 0 if never in
+        its way. ``homes``: for every unit the cells around where it stands from which a foe would get
+        somewhere if it were gone (-1: none), and those that it holds from there (-1: none).
+        """
+        foe = asker.apart(*among[:2])
         layers = workspace.search
         if foe.plain == 0:
             workspace.label()
         layers.begin(foe.rules, own, own, foe.first, foe.limit, foe.ring, -1, 0, 0)
-        self.last = NextTurn(layers, foe.rules, foe.first, self.homes, self.beside, codes, self.last)
+        self.last = NextTurn(layers, foe.rules, foe.first, self.homes, homes, among[2], self.last)
         self.turns.append((self.last, workspace, foe))
 
     def widest(self) -> list[bytearray | None]:
@@ -271,18 +278,19 @@ class NextTurns:
         self.finish(0)
         return [None if turn.lost else turn.stands() for turn, _, _ in self.turns]
 
-    def judge(self, bounds, cells, rows, room, out) -> None:
+    def judge(self, bounds, cells, zone, rows, room, out) -> None:
         """Fill in who could attack which unit on which of its cells, a row for each foe: 0 no, 1 yes.
 
-        ``bounds``: where the cells of each unit begin and end among ``cells``. ``rows``: for each foe
+        ``bounds``: where the cells of each unit begin and end among ``cells``; ``zone``: the cells
+        that it would hold from each (-1: none; empty where no foe heeds them). ``rows``: for each foe
         the cells found before, where the row of each begins and ends, and the pool; None: it is left
-        out. ``room``: zeros for every cell; space for every cell, twice for each of ``cells``, and for
-        each unit.
+        out. ``room``: zeros for every cell, twice; space for every cell, twice for each of ``cells``,
+        and for each unit.
         """
         for index, (turn, _, _) in enumerate(self.turns):
             turn.status = 1 if rows[index] is None else 0
             if rows[index] is not None:
-                turn.take(bounds, cells, rows[index], room, out[index])
+                turn.take(bounds, cells, zone, rows[index], room, out[index])
         self.finish(1)
 
     def finish(self, judging):
@@ -306,16 +314,17 @@ class NextTurn:
     difference. Where a stand that the foe gets to sooner decides, nothing is searched again.
     """
 
-    def __init__(self, layers, rules, first, homes, beside, codes, after) -> None:
+    def __init__(self, layers, rules, first, homes, around, codes, after) -> None:
         self.layers, self.rules, self.first, self.after = layers, rules, first, after
-        self.homes, self.beside, self.codes = homes, beside, codes
+        self.homes, self.codes = homes, codes
+        self.beside, self.from_homes = around
         self.status = self.lacks = self.lost = 0
 
-    def take(self, bounds, cells, rows, room, out) -> None:
+    def take(self, bounds, cells, zone, rows, room, out) -> None:
         """Take the cells of all units, see `NextTurns.judge`."""
-        self.bounds, self.cells, self.out = bounds, cells, out
+        self.bounds, self.cells, self.zone, self.out = bounds, cells, zone, out
         self.stops, self.starts, self.ends, self.pool = rows
-        self.places, self.rows, self.soonest, self.entered, self.near = room
+        self.places, self.closed, self.rows, self.soonest, self.entered, self.near = room
 
     def run(self, judging) -> int:
         """Do all that is not done yet of this foe and those after it: 1 done, 0 one lacks something."""
@@ -336,17 +345,32 @@ class NextTurn:
 
     def flood_widely(self):
         """Flood as if no unit were in the way: 1 done, 0 it lacks something."""
-        self.lift(1)
+        for unit in range(len(self.homes)):
+            self.leave(unit)
         done = self.flood()
-        self.lift(0)
+        for unit in range(len(self.homes)):
+            self.stay(unit)
         return done
 
-    def lift(self, off):
-        """Take all units away, or put them back."""
-        for unit in range(len(self.homes)):
-            if self.codes[unit]:
-                code = 0 if off else self.codes[unit]
-                self.rules.who[self.homes[unit]] = cython.cast(cython.uchar, code)
+    def leave(self, unit):
+        """Take a unit away from where it stands."""
+        if self.codes[unit]:
+            self.stand(self.homes[unit], 0, self.from_homes, unit, -1)
+
+    def stay(self, unit):
+        """Put it back."""
+        if self.codes[unit]:
+            self.stand(self.homes[unit], self.codes[unit], self.from_homes, unit, 1)
+
+    def stand(self, cell, code, zone, row, more):
+        """Set who stands on a cell, with so many more that hold what is held from there."""
+        self.rules.who[cell] = cython.cast(cython.uchar, code)
+        if self.rules.zoning:
+            ways = self.layers.ways
+            for index in range(row * ways, row * ways + ways):
+                held = zone[index]
+                if held >= 0:
+                    self.rules.held[held] = cython.cast(cython.uchar, self.rules.held[held] + more)
 
     def stands(self) -> bytearray:
         """The cells of the last flood where the foe may stop."""
@@ -368,9 +392,9 @@ class NextTurn:
                 self.judge(unit)
         for unit in range(units):
             if self.codes[unit]:
-                self.rules.who[self.homes[unit]] = 0
+                self.leave(unit)
                 done = self.judge_closely(unit)
-                self.rules.who[self.homes[unit]] = cython.cast(cython.uchar, self.codes[unit])
+                self.stay(unit)
                 if done == 0:
                     return 0
         return 1
@@ -390,13 +414,13 @@ class NextTurn:
         return 1
 
     def find_near(self, units):
-        """Find the units whose absence would let the foe in where they stand: it gets beside that."""
+        """Find the units whose absence would let the foe get somewhere: it gets around where they stand."""
         for index in range(self.layers.closed):
             self.places[self.layers.order[index]] = 1
-        ways = self.layers.ways
+        many = cython.cast(cython.int, len(self.beside)) // units if units else 0
         for unit in range(units):
             self.near[unit] = 0
-            for index in range(unit * ways, unit * ways + ways):
+            for index in range(unit * many, unit * many + many):
                 if self.codes[unit] and self.beside[index] >= 0 and self.places[self.beside[index]]:
                     self.near[unit] = 1
         for index in range(self.layers.closed):
@@ -414,6 +438,7 @@ class NextTurn:
         for index in range(self.layers.closed):
             cell = self.layers.order[index]
             place = self.places[cell]
+            self.closed[cell] = index + 1
             if place and self.codes[unit]:
                 self.entered[low + place - 1] = index
             if self.layers.marks[index] & STOP:
@@ -422,6 +447,10 @@ class NextTurn:
                     place = self.places[self.pool[other]]
                     if place and self.soonest[low + place - 1] == LATE:
                         self.soonest[low + place - 1] = index
+        if self.rules.zoning and self.codes[unit]:
+            for index in range(low, end):
+                place = low + self.places[self.cells[index]] - 1
+                self.entered[place] = min(self.entered[place], self.first_held(index))
         for index in range(low, end):
             place = low + self.places[self.cells[index]] - 1
             # no way to such a stand leads over the cell, or beside where it makes a difference
@@ -430,6 +459,23 @@ class NextTurn:
                 self.out[index] = 1 if self.soonest[place] < self.entered[place] else 2
         for index in range(low, end):
             self.places[self.cells[index]] = 0
+        for index in range(self.layers.closed):
+            self.closed[self.layers.order[index]] = 0
+
+    def first_held(self, row):
+        """How many cells are closed before one beyond which it counts that a unit on one of its cells holds it."""
+        least = LATE
+        ways = self.layers.ways
+        for index in range(row * ways, row * ways + ways):
+            cell = self.zone[index]
+            # where it starts, and where others hold as well, it makes no difference
+            if cell < 0 or cell == self.layers.own or self.rules.held[cell] > self.rules.held_own[cell]:
+                continue
+            # where its turn ends it gets in as before, but no farther
+            place = self.closed[cell] - 1 + (self.rules.ending > 0)
+            if self.closed[cell] and place < least:
+                least = place
+        return least
 
     def judge_closely(self, unit):
         """Judge a unit that is lifted, and the cells that take a search: 1 done, 0 it lacks something."""
@@ -440,9 +486,9 @@ class NextTurn:
         for index in range(self.bounds[unit], self.bounds[unit + 1]):
             if self.out[index] == 2:
                 cell = self.cells[index]
-                self.rules.who[cell] = cython.cast(cython.uchar, self.codes[unit])
+                self.stand(cell, self.codes[unit], self.zone, index, 1)
                 done = self.flood()
-                self.rules.who[cell] = 0
+                self.stand(cell, 0, self.zone, index, -1)
                 if done == 0:
                     return 0
                 self.out[index] = self.strikes(cell)
@@ -468,8 +514,11 @@ def unfit(layers, rules, own, numbers) -> list[int]:
     return found
 
 
-def step_cost(layers, rules, own, start, end):
-    """What the step from a cell to another takes: -1 or `NEVER` none leads there, -2 not compiled yet."""
+def step_cost(layers, rules, own, first, start, end):
+    """What the step from a cell to another takes of the points there are: -1 none can be taken.
+
+    -2: it is not compiled yet.
+    """
     here = layers.spot_of(start)
     spot = layers.spot_of(end)
     taken = -1
@@ -481,12 +530,17 @@ def step_cost(layers, rules, own, start, end):
     layers.rules = rules
     layers.own = own
     layers.plain = rules.plain
-    if rules.plain == 0 and rules.codes[layers.row(here) + taken] == 0:
+    if rules.plain == 0 and rules.codes[start * layers.ways + taken] == 0:
         return -2
     seen = layers.look(spot, end)
     if seen == MET:
         return -1
-    return rules.weight[seen] if rules.plain else layers.step_cost(here, taken)
+    layers.points = rules.points
+    layers.stride = rules.stride
+    cost = rules.weight[seen] if rules.plain else layers.step_cost(here, taken, seen)
+    key = rules.stride - 1 - first
+    cost = layers.arrival(key, cost, seen) - key
+    return cost if cost <= first else -1
 
 
 def drive(
@@ -517,5 +571,5 @@ def supply(workspace, layers, table, views, status):
     if status == -2:
         workspace.grow()
         return 1
-    table.fill_around(layers.wants())
+    table.fill_around(layers.wanted)
     return table.views is views

@@ -14,7 +14,10 @@ cdef int SHIFT
 cdef class Rules:
     cdef int points
     cdef int stride
-    cdef int zoning  # 0: it does not heed zones of control, 2: they cost extra
+    cdef int zoning  # 0: it does not heed zones of control, 1: they end a turn, 2: they cost extra
+    cdef int extra
+    cdef int cap
+    cdef int ending
     # the cells it takes up, as differences of numbers from its anchor, for each kind of line
     cdef int feet
     cdef int[::1] foot
@@ -37,6 +40,7 @@ cdef class Rules:
     cdef unsigned char[::1] means
     cdef unsigned char[::1] held
     cdef unsigned char[::1] held_own
+    cdef inline int zoned(self, int cost, int seen) noexcept nogil
 
 @cython.final
 cdef class Layers:
@@ -111,7 +115,8 @@ cdef class Layers:
     cdef int found
     cdef int ends
     cdef int expanded
-    cdef int wanted
+    cdef readonly int wanted  # the cell whose steps are not compiled yet, after -1
+    @cython.locals(alone=cython.int)
     cpdef void begin(self, Rules rules, int own, int start, int first, int limit, int ring, int goal, int cheapest, long long date)
     @cython.locals(spot=cython.int)
     cdef void forget_looks(self) noexcept nogil
@@ -133,9 +138,10 @@ cdef class Layers:
     cdef inline long long untied(self, long long key, int seen) noexcept nogil
     @cython.locals(key=cython.int, seen=cython.int, mark=cython.longlong, way=cython.int, other=cython.int, cost=cython.int)
     cdef long long mark_of(self, int item) noexcept nogil
-    @cython.locals(turn=cython.int)
-    cdef inline int arrival(self, int key, int cost) noexcept nogil
-    cdef inline int step_cost(self, int item, int way) noexcept nogil
+    @cython.locals(turn=cython.int, last=cython.int)
+    cdef inline int arrival(self, int key, int cost, int seen) noexcept nogil
+    @cython.locals(row=cython.Py_ssize_t)
+    cdef inline int step_cost(self, int item, int way, int seen) noexcept nogil
     @cython.locals(index=cython.int, item=cython.int, last=cython.int, at=cython.int)
     cdef void retrace(self) noexcept nogil
     cdef void list_label(self, int item) noexcept nogil
@@ -155,15 +161,13 @@ cdef class Layers:
     cdef int barred(self, int number) noexcept nogil
     @cython.locals(line=cython.int, shift=cython.int, foot=cython.int)
     cdef int covers(self, int number) noexcept nogil
-    cdef inline int estimate(self, int spot) noexcept nogil
     @cython.locals(least=cython.int)
-    cdef inline int estimate_from(self, int line, int spot) noexcept nogil
+    cdef inline int estimate(self, int line, int spot) noexcept nogil
     @cython.locals(along=cython.int, both=cython.int, most=cython.int)
     cdef inline int distance(self, int line, int spot) noexcept nogil
     cdef int answers(self, int item) noexcept nogil
     @cython.locals(at=cython.int)
     cdef inline void put(self, int item, int bucket, int[::1] chunks, int[::1] last) noexcept nogil
-    cdef inline void push(self, int item, int rank, int[::1] chunks, int[::1] last) noexcept nogil
     @cython.locals(at=cython.int)
     cdef int fresh_chunk(self, int bucket, int full) noexcept nogil
     @cython.locals(bucket=cython.int)
@@ -180,14 +184,16 @@ cdef class Layers:
     cdef int search(self) noexcept nogil
     @cython.locals(many=cython.int, fresh=cython.int)
     cdef inline int full(self) noexcept nogil
-    cdef inline Py_ssize_t row(self, int item) noexcept nogil
-    @cython.locals(turn=cython.int, left=cython.int, fresh=cython.int, index=cython.int, seen=cython.int, cost=cython.int, bucket=cython.int)
-    cdef void offer_now(self, int key) noexcept nogil
+    @cython.locals(index=cython.int, seen=cython.int, key=cython.int)
+    cdef void offer_now(self) noexcept nogil
     @cython.locals(count=cython.int, index=cython.int, way=cython.int, spot=cython.int, seen=cython.int)
     cdef inline int around(self, int at, int end, int ways, unsigned char[::1] state, int[::1] steps, int[::1] chunks, int[::1] met) noexcept nogil
     cdef inline int offer_all(self, int at, int end, int plain, int one_turn, unsigned char[::1] looks, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, long long[::1] marks, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] numbers, int[::1] last) noexcept nogil
-    @cython.locals(top=cython.int, listing=cython.int, several=cython.int, goal=cython.int, second_turn=cython.int, full=cython.int, stride=cython.int, closed=cython.int, count=cython.int, left=cython.int, after=cython.int, row=cython.Py_ssize_t, live=cython.int, blank=cython.int, index=cython.int, item=cython.int, known=cython.int, turn=cython.int, way=cython.int, spot=cython.int, cost=cython.int, offered=cython.int, before=cython.int, better=cython.int, least=cython.int)
+    @cython.locals(top=cython.int, listing=cython.int, several=cython.int, goal=cython.int, second_turn=cython.int, full=cython.int, stride=cython.int, closed=cython.int, count=cython.int, left=cython.int, after=cython.int, row=cython.Py_ssize_t, live=cython.int, blank=cython.int, index=cython.int, item=cython.int, known=cython.int, turn=cython.int, way=cython.int, spot=cython.int, cost=cython.int, offered=cython.int, before=cython.int, better=cython.int, least=cython.int, heeding=cython.int)
     cdef inline int offer(self, int at, int end, int ways, int plain, int one_turn, unsigned char[::1] looks, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, long long[::1] marks, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] numbers, int[::1] last) noexcept nogil
-    @cython.locals(top=cython.int, least=cython.int, guided=cython.int, plain=cython.int, one_turn=cython.int, direct=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, number=cython.int, seen=cython.int, rank=cython.int)
+    @cython.locals(top=cython.int, least=cython.int, guided=cython.int, plain=cython.int, one_turn=cython.int, direct=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, number=cython.int, seen=cython.int, cost=cython.int, rank=cython.int)
     cdef inline void settle(self, int count, unsigned char[::1] looks, int[::1] label, int[::1] chunks, int[::1] last, int[::1] met, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who, int[::1] starts) noexcept nogil
+    cdef inline int note(self, int spot, int seen, unsigned char[::1] looks) noexcept nogil
+    @cython.locals(seen=cython.int)
+    cdef int offer_held(self, int spot, int known, int cost, int plain, unsigned char[::1] looks, int offered) noexcept nogil
     cdef void check(self, int item) noexcept nogil

@@ -37,9 +37,12 @@ from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, SHIF
 class Rules:
     """What movers of one movement bring to a search: turns, costs, who stands where, zones."""
 
-    def __init__(self, points, stride, zoning, feet, foot) -> None:
-        self.points, self.stride, self.zoning = points, stride, zoning
-        self.feet, self.foot = feet, foot
+    def __init__(self, points, stride, zoning, extra, cap, feet, foot) -> None:
+        self.points, self.stride, self.feet, self.foot = points, stride, feet, foot
+        # what it costs more to enter a held cell, and what no step costs more than; 0: no such limit
+        self.zoning, self.extra, self.cap = zoning, extra, cap
+        # of the states of cells that one may enter, the bit of those where the turn ends
+        self.ending = HELD if zoning == 1 else 0
 
     def lay(self, plain, ground, kinds, closed, blocked_to, unseen, place) -> None:
         """Set what cells cost: by the kind of their ground, a state for each; or by steps.
@@ -70,6 +73,13 @@ class Rules:
         """Take codes and twice the costs of a step table, which are read as more is compiled."""
         self.codes, self.twice = codes, twice
 
+    def zoned(self, cost, seen):
+        """What a step that costs so much by the table costs, into a cell of some state."""
+        if seen & HELD == 0 or cost >= NEVER:
+            return cost
+        cost += self.extra
+        return self.cap if 0 < self.cap < cost else cost
+
     def among(self, who, means, held, held_own) -> None:
         """Set who stands where, and what they mean: 0 free, 1 may only pass, 2 blocked.
 
@@ -85,12 +95,7 @@ class Layers:
         self.steps = steps
         self.ways = len(steps)
         self.measure = measure
-        self.base = address[0]
-        self.wide = address[1]
-        self.skewed = address[2]
-        self.parity = address[3]
-        self.cols = address[4]
-        self.across = address[5]
+        self.base, self.wide, self.skewed, self.parity, self.cols, self.across = address
         self.pair = 2 * self.wide - self.skewed
         self.second = self.wide - self.skewed * self.parity
         # a product and a shift find the line; a division would take longer than the rest
@@ -99,7 +104,7 @@ class Layers:
         self.offered = offered
         self.flooding, self.goal, self.closed, self.used, self.top = 0, -1, 0, 0, 0
         self.own, self.looker, self.looked_from, self.date = 0, None, 0, 0
-        self.first_look, self.last_look = 1, 0
+        self.start, self.first_look, self.last_look = 0, 1, 0
 
     def lay_labels(self, label, looks) -> None:
         """Take an array for labels by place, `BLOCKED` for ever in the margin and in holes.
@@ -114,8 +119,8 @@ class Layers:
 
     def filled(self) -> tuple[int, int, int]:
         """How far each of these arrays is filled."""
-        marked = self.closed if self.goal < 0 else 0  # other marks are written at the end
-        return self.closed, marked, self.used * CHUNK
+        # of a search for goals marks are written at the end
+        return self.closed, self.closed if self.goal < 0 else 0, self.used * CHUNK
 
     def seek(self, targets, slack) -> None:
         """Set several goals around that of ``begin``; empty: only that."""
@@ -131,8 +136,9 @@ class Layers:
         self.points = self.rules.points
         self.stride = self.rules.stride
         self.limit = limit
-        # keys of a single turn need no division to tell the turn
-        self.one_turn = limit == self.stride
+        # by costs alone keys of a single turn grow, so that no division is needed to tell the turn
+        alone = self.rules.zoning == 0 or (self.plain and self.rules.ending == 0)
+        self.one_turn = limit == self.stride and alone
         self.ring, self.goal = ring, goal
         # without a goal nothing is estimated
         self.cheapest = cheapest if goal >= 0 else 0
@@ -158,6 +164,7 @@ class Layers:
         """Forget what earlier searches saw of cells."""
         for spot in range(self.first_look, self.last_look + 1):
             self.looks[spot] = 0
+        self.looks[self.start] = 0  # it may have set off, and no more
         self.first_look = cython.cast(cython.int, len(self.looks))
         self.last_look = -1
 
@@ -192,9 +199,11 @@ class Layers:
             self.look_there = self.looks[spot]
             self.looks[spot] = MET
             self.label[spot] = 2 * (self.top - self.stride + 1 + first)
-        self.floor = self.stride - 1 - first + self.estimate(spot)
+        self.floor = self.stride - 1 - first
+        if self.cheapest:
+            self.floor += self.estimate(self.line(spot), spot)
         self.waiting = 1
-        self.push(spot, self.floor, self.chunks, self.last)
+        self.put(spot, self.floor & self.ring, self.chunks, self.last)
 
     def ask(self, rules, own, start, first, limit, ring) -> int:
         """Flood from a cell, see `begin`: how many cells were closed, or less than 0 as for `run`."""
@@ -272,7 +281,7 @@ class Layers:
         return found
 
     def run(self) -> int:
-        """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wants()``, -2 wants room."""
+        """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wanted``, -2 wants room."""
         status: cython.int
         self.wanted = -1
         with cython.nogil:
@@ -280,10 +289,6 @@ class Layers:
             if status >= 0:
                 self.finish(status)
         return status
-
-    def wants(self) -> int:
-        """The cell whose steps are not compiled yet (after -1)."""
-        return self.wanted
 
     def tally(self) -> tuple[int, int, int, int]:
         """Labels to be read, those of goals (first), the cell found (or -1), cells expanded."""
@@ -394,8 +399,8 @@ class Layers:
             other = item - self.steps[way]
             # a label counts only where the mover gets in
             if self.looks[other] > MET or other == self.start:
-                cost = self.rules.weight[seen] if self.plain else self.step_cost(other, way)
-                if self.arrival(self.top - (self.label[other] >> 1), cost) == key:
+                cost = self.rules.weight[seen] if self.plain else self.step_cost(other, way, seen)
+                if self.arrival(self.top - (self.label[other] >> 1), cost, seen) == key:
                     mark = mark | (1 << way)
                     self.list_label(other)
         return mark
@@ -437,23 +442,26 @@ class Layers:
                         if self.rules.plain:
                             cost = self.rules.weight[seen]
                         else:
-                            cost = self.rules.twice[rows_[place]] >> 1
-                        source = self.arrival(
-                            cython.cast(cython.int, marks_[source] >> SHIFT), cost
-                        )
-                        if source == marks_[index] >> SHIFT:
+                            cost = self.rules.zoned(self.rules.twice[rows_[place]] >> 1, seen)
+                        source = cython.cast(cython.int, marks_[source] >> SHIFT)
+                        if self.arrival(source, cost, seen) == marks_[index] >> SHIFT:
                             marks_[index] = marks_[index] | (1 << way)
             for index in range(count):
                 self.label[self.order[index]] = 0
 
-    def arrival(self, key, cost):
-        """The key after a step from a cell of a key, in this turn or the next; `NEVER`: in neither."""
+    def arrival(self, key, cost, seen):
+        """The key after a step from a cell of a key into a cell of some state, which may end its turn.
+
+        In this turn or the next; `NEVER`: in neither.
+        """
         turn = key // self.stride if key >= self.stride else 0
-        if cost <= (turn + 1) * self.stride - 1 - key:
-            return key + cost
+        last = (turn + 1) * self.stride - 1
+        if cost <= last - key:
+            return last if seen & self.rules.ending else key + cost
         if cost > self.points:
             return NEVER
-        return (turn + 2) * self.stride - 1 - self.points + cost
+        last += self.stride
+        return last if seen & self.rules.ending else last - self.points + cost
 
     def spot_of(self, number):
         """The place of a cell among all, in an order of lines with a margin between them.
@@ -511,7 +519,7 @@ class Layers:
             if self.rules.zoning and self.rules.held[at] > self.rules.held_own[at]:
                 seen = seen | HELD
         # a unit of several cells gets in only where none of them is taken by someone else
-        if worst == 2:
+        if worst == 2 or (worst and seen & self.rules.ending):  # where its turn ends it has to stop
             return MET
         return seen | PASS if worst else seen
 
@@ -536,12 +544,8 @@ class Layers:
                 return 1
         return 0
 
-    def estimate(self, spot):
-        """The least that a way from a cell to the goal can cost."""
-        return self.estimate_from(self.line(spot), spot) if self.cheapest else 0
-
-    def estimate_from(self, line, spot):
-        """The same, from a place in a line."""
+    def estimate(self, line, spot):
+        """The least that a way to the goal can cost, from a place in a line."""
         least = self.cheapest * self.distance(line, spot)
         return least - self.slack if least > self.slack else 0
 
@@ -568,10 +572,6 @@ class Layers:
         if len(self.targets):
             return self.targets[self.number(item, self.starts)] > 0
         return item == self.goal_spot
-
-    def push(self, item, rank, chunks, last):
-        """Put an item into the bucket of its rank."""
-        self.put(item, rank & self.ring, chunks, last)
 
     def put(self, item, bucket, chunks, last):
         """Put an item into a bucket."""
@@ -670,7 +670,7 @@ class Layers:
             # all cells of a bucket share their key, so that one table serves them all
             if self.offered_at != key:
                 self.offered_at = key
-                self.offer_now(key)
+                self.offer_now()
             closed = self.closed - at
             for index in range(at, end):
                 spot = chunks[index]
@@ -759,33 +759,22 @@ class Layers:
         fresh = (many if many < self.ring else self.ring + 1) + self.ways + 1
         return (self.used + fresh + 1) * CHUNK > len(self.chunks)
 
-    def row(self, item):
-        """Where the steps of a cell are in the table."""
-        return cython.cast(cython.Py_ssize_t, self.number(item, self.starts)) * self.ways
+    def step_cost(self, item, way, seen):
+        """What a step from a cell costs by the table, into one of some state."""
+        row = cython.cast(cython.Py_ssize_t, self.number(item, self.starts)) * self.ways
+        return self.rules.zoned(self.rules.twice[self.rules.codes[row + way]] >> 1, seen)
 
-    def step_cost(self, item, way):
-        """What a step from a cell costs by the table."""
-        return self.rules.twice[self.rules.codes[self.row(item) + way]] >> 1
-
-    def offer_now(self, key):
-        """For every state, the bucket for what cells closed at a key meet: of this turn, or the next.
+    def offer_now(self):
+        """For every state, the bucket for what cells closed now meet: of this turn, or the next.
 
         What nobody gets into goes to the bucket after the last.
         """
-        turn = key // self.stride
-        left = (turn + 1) * self.stride - 1 - key
-        fresh = (turn + 2) * self.stride - 1 - self.points
         # a bucket that is never opened
         self.offered[MET] = self.ring + 1
         for index in range(len(self.rules.common)):
             seen = self.rules.common[index]
-            cost = self.rules.weight[seen]
-            bucket = self.ring + 1
-            if cost <= left:
-                bucket = (key + cost) & self.ring
-            elif cost <= self.points and fresh + cost < self.limit:
-                bucket = (fresh + cost) & self.ring
-            self.offered[seen] = bucket
+            key = self.arrival(self.offered_at, self.rules.weight[seen], seen)
+            self.offered[seen] = key & self.ring if key < self.limit else self.ring + 1
 
     def around(self, at, end, ways, state, steps, chunks, met):
         """Write down what a chunk's cells meet first; no branch, as none could be foretold."""
@@ -837,11 +826,10 @@ class Layers:
         # labels above it are of the first turn, where no division is needed
         second_turn = 2 * (top - stride) + 2
         full = 2 * self.points
-        count = 0
+        count, after, row = 0, 0, 0
         left = 2 * NEVER
-        after = 0
-        row = 0
         listing = plain == 0 and self.goal < 0
+        heeding = one_turn == 0 and self.rules.zoning > 0
         least = 2 * (top - self.limit)
         live = at
         blank = 0
@@ -884,6 +872,8 @@ class Layers:
                 offered = known - cost
                 if one_turn == 0 and cost > left:
                     offered = after - cost if cost <= full else 0
+                if heeding:
+                    offered = self.offer_held(spot, known >> 1, cost >> 1, plain, looks, offered)
                 before = label[spot]
                 # no branch, as none could be foretold
                 better = (offered > before) & (offered > least)
@@ -892,6 +882,18 @@ class Layers:
                 count += better
         self.closed = closed
         return count
+
+    def offer_held(self, spot, known, cost, plain, looks, offered):
+        """What a cell is offered where zones count, which it takes a look to tell."""
+        seen = looks[spot]
+        # no step leads off the board
+        if seen == 0 and plain == 0 and cost < NEVER:
+            seen = self.note(spot, self.look(spot, self.number(spot, self.starts)), looks)
+        # one that is met first pays when its state is known
+        if seen & HELD == 0:
+            return offered
+        cost = cost if plain else self.rules.zoned(cost, seen)
+        return 2 * (self.top - self.arrival(self.top - known, cost, seen))
 
     def settle(self, count, looks, label, chunks, last, met, ground, place, who, starts):
         """Queue the cells that got a better label; look at those that are new."""
@@ -908,28 +910,33 @@ class Layers:
             seen = looks[spot]
             if seen == 0:
                 number = self.number(spot, starts)
-                seen = self.glance(spot, number, direct, ground, place, who)
-                looks[spot] = cython.cast(cython.uchar, seen)
-                # what was looked at is cleared from the first to the last
-                if spot < self.first_look:
-                    self.first_look = spot
-                if spot > self.last_look:
-                    self.last_look = spot
+                seen = self.note(spot, self.glance(spot, number, direct, ground, place, who), looks)
                 if plain and seen > 1:
+                    cost = self.rules.weight[seen]
                     if one_turn:
-                        known = known - 2 * self.rules.weight[seen]
+                        known = known - 2 * cost
                     else:
-                        known = 2 * (top - self.arrival(top - (known >> 1), self.rules.weight[seen]))
+                        known = 2 * (top - self.arrival(top - (known >> 1), cost, seen))
                     label[spot] = known if known > least else least
             # too far, or it cannot be entered
             if known <= least or seen == 1:
                 continue
             rank = top - (known >> 1)
             if guided:
-                rank += self.estimate_from(self.line(spot), spot)
-            self.push(spot, rank, chunks, last)
+                rank += self.estimate(self.line(spot), spot)
+            self.put(spot, rank & self.ring, chunks, last)
             kept += 1
         self.waiting += kept
+
+    def note(self, spot, seen, looks):
+        """Keep the state of a cell that was looked at."""
+        looks[spot] = cython.cast(cython.uchar, seen)
+        # what was looked at is cleared from the first to the last
+        if spot < self.first_look:
+            self.first_look = spot
+        if spot > self.last_look:
+            self.last_look = spot
+        return seen
 
     def check(self, item):
         """See whether a cell that was closed is the first goal."""

@@ -12,6 +12,7 @@ from understep.boards.unit import Unit
 from understep.grids.cell import IntArray
 from understep.moves.answer import movement_of
 from understep.moves.search import asker_of
+from understep.rules.zones import Zones, zones
 
 MOST_LABELS = 1 << 16  # a larger reach is not kept
 MOST_IN_ALL = 1 << 20  # labels of all reaches of a board
@@ -47,8 +48,8 @@ class KeptReaches(Watcher, Generic[R]):
         #: How often the board was written to; a change that is undone counts twice.
         self.writes = 0
         #: What answers, by name and turns; and the unit, the layer it stands in, and who stands
-        #: where in there, as it was made of them.
-        self._askers: dict[tuple[str, int | None], tuple[Any, Unit, Layer, Any]] = {}
+        #: where in there, as it was made of them; and the zones that it heeds.
+        self._askers: dict[tuple[str, int | None], tuple[Any, Unit, Layer, Any, Zones | None]] = {}
         #: What answers until any unit moves.
         self._brief: dict[tuple[str, int | None], Any] = {}
 
@@ -73,25 +74,29 @@ class KeptReaches(Watcher, Generic[R]):
         key = unit.name, turns
         known = self._askers.get(key)
         if known is not None:
-            found, old, layer, codes = known
+            found, old, layer, codes, around = known
             alike = unit is old or (
                 unit.movement is old.movement and unit.left == old.left and unit.side == old.side
             )
             # an array is replaced when it is written while a copy of the board shares it
             if alike and layer.array is codes:
+                if around is not None:  # counts follow when they are asked for
+                    around.counts(unit.side)
                 return found
-        # those of by-step costs and zones, which other units can change
+        # those of costs by steps, which other units can change
         if key in self._brief:
             return self._brief[key]
         # a game can ask for any number of turns
         if len(self._askers) + len(self._brief) >= MOST_ASKERS:
             self._clear()
         found = asker_of(self._board, unit, turns)
-        if found is None or not found.plain or movement_of(unit).zones != "ignore":
+        if found is None or not found.plain:
             self._brief[key] = found
         else:
             layer = self._board._roster.layer(unit.layer).codes
-            self._askers[key] = found, unit, layer, layer.array
+            heeding = movement_of(unit).zones != "ignore"
+            around = zones(self._board, unit.layer) if heeding else None
+            self._askers[key] = found, unit, layer, layer.array, around
         return found
 
     def share(self, board: Board) -> KeptReaches[R]:

@@ -206,10 +206,9 @@ def _made_ready(board: Board, mover: Mover, old: Ready | None, held: tuple[Any, 
     if old is not None and same and all(map(is_, laid, old.laid)):
         return old
     rules = None
-    unfit = mover.carry or mover.zoning == 1 or table.layers > 1 or table.free_steps
+    unfit = mover.carry or table.layers > 1 or table.free_steps
     unfit |= max(mover.stride, mover.dearest) > MOST_KEYS or not countable(board.grid)
-    # zones change the cost of a step, which a table does not hold
-    narrow = len(table.views[0]) > 0 and not mover.zoning
+    narrow = len(table.views[0]) > 0
     if not unfit and not table.far_steps and (by_kind is not None or narrow):
         rules = _rules(board, mover, ground, held)
     return Ready(laid, bounds, rules, by_kind is not None, {})
@@ -221,7 +220,7 @@ def _rules(
     """The rules of a mover as the kernel takes them; without ground, by steps."""
     table, foot = mover.table, mover.table.foot_shifts
     rules = loader.layers.Rules(
-        mover.points, mover.stride, mover.zoning, len(foot) // 2, view(foot)
+        mover.points, mover.stride, mover.zoning, mover.extra, mover.cap, len(foot) // 2, view(foot)
     )
     if not ground:
         rules.lay(0, NO_BYTES, NO_KINDS, NO_BYTES, NO_BYTES, NO_BYTES, NO_BYTES)

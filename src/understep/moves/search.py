@@ -101,10 +101,12 @@ def step(
     while (known := ready(board, mover)) is not None:
         space, places = layers_pool(board), map(board.grid.numbering.number, (start, end))
         workspace = space.lease()
-        cost = loader.asker.step_cost(workspace.search, known.rules, mover.own, *places)
+        spent = loader.asker.step_cost(
+            workspace.search, known.rules, mover.own, mover.first, *places
+        )
         space.give_back(workspace)
-        if cost != WANTS_STEPS:
-            return None if not 0 <= cost <= mover.first else (mover.left_after(cost), False)
+        if spent != WANTS_STEPS:
+            return None if spent < 0 else (mover.left_after(spent), False)
         # that can give the table wider codes, which take other rules
         mover.table.fill_around(board.grid.numbering.number(start))
     asked = _Query(board, mover, None, 1, start, PLAIN, most=1, dear=dear)

@@ -10,8 +10,11 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.derived import Watcher
-from understep.grids.cell import IntArray
+from understep.boards.unit import Unit
+from understep.grids.cell import Cell, IntArray
 from understep.rules.movement import Movement
+
+MOST_ROWS = 1 << 12
 
 
 class Zones(Watcher):
@@ -31,10 +34,12 @@ class Zones(Watcher):
         self._every = np.zeros(self._cells, dtype=np.uint8)
         self._sides: dict[str, NDArray[np.uint8]] = {}
         self._known: dict[str, tuple[str, IntArray]] = {}
+        self._rows: dict[int, IntArray] = {}  # what units of one cell hold, by that cell
         self._moved = {unit.name for unit in board.units()}
 
     def touched(self, numbers: IntArray) -> None:
         """Take note of the units beside which walls may have changed."""
+        self._rows = {}
         if self._diagonal:  # an edge at a corner is not the unit's own
             grid = self._board.grid
             near = grid.lattice.around(grid.numbering.cells_of(np.unique(numbers))).reshape(-1, 2)
@@ -57,17 +62,19 @@ class Zones(Watcher):
 
     def _count(self) -> None:
         """See to the units that moved."""
-        units = {unit.name: unit for unit in self._board.units()} if self._moved else {}
+        units = self._board._roster.values
         # counts go up and down by what each unit holds, so that a move costs its own cells
         for name in self._moved:
             if name in self._known:
                 other, numbers = self._known.pop(name)
                 self._every[numbers] -= 1
                 self._sides[other][numbers] -= 1
-            unit = units.get(name)
-            if unit is None or unit.layer != self._layer or not _guards(unit.movement):
+            if name not in units:
                 continue
-            numbers = self._around(self._board.covered(unit))
+            unit = units[name].unit
+            if unit.layer != self._layer or not guards(unit):
+                continue
+            numbers = self._around(units[name].cells)
             self._known[name] = unit.side, numbers
             self._every[numbers] += 1
             self._of(unit.side)[numbers] += 1
@@ -78,26 +85,44 @@ class Zones(Watcher):
             self._sides[side] = np.zeros(self._cells, dtype=np.uint8)
         return self._sides[side]
 
-    def _around(self, cells: Any) -> IntArray:
-        """The numbers of the cells next to a unit on some cells that no wall parts from it."""
+    def _around(self, cells: tuple[Cell, ...]) -> IntArray:
+        """The numbers of the cells that a unit on some cells holds."""
+        numbers = [self._board.grid.numbering.number(cell) for cell in cells]
+        if len(numbers) > 1:
+            rows = self.rows(np.array(numbers))
+            return np.setdiff1d(rows[rows >= 0], numbers)
+        # who thinks on a board puts units on the same cells again and again
+        found = self._rows.get(numbers[0])
+        if found is None:
+            if len(self._rows) >= MOST_ROWS:
+                self._rows = {}
+            (row,) = self.rows(np.array(numbers))
+            found = self._rows[numbers[0]] = row[row >= 0]
+        return found
+
+    def rows(self, numbers: NDArray[np.integer[Any]]) -> IntArray:
+        """What a unit of one cell would hold from each of some cells, by number.
+
+        ``(n, directions)``: a neighbor that no wall parts from it; -1 where it would hold none.
+        """
         grid = self._board.grid
         codes = self._board._contents.edges.array.reshape(-1, len(grid.directions))
-        array = np.array(cells)
-        near = grid.lattice.around(array)
+        near = grid.lattice.around(grid.numbering.cells_of(numbers))
         exists = grid.numbering.holds(near)
-        open_to = exists & ~self._walls[codes[grid.numbering.numbers(array)]]
+        beside = np.where(exists, grid.numbering.numbers(near), -1)
+        open_to = exists & ~self._walls[codes[numbers]]
         if self._diagonal:
-            numbers = np.where(exists, grid.numbering.numbers(near), 0)
-            beyond = open_to[..., None] & ~self._walls[codes[numbers]]  # by neighbor and next step
+            beyond = open_to[..., None] & ~self._walls[codes[beside]]  # by neighbor and next step
             # a diagonal neighbor is held around one of the two corners, if its cell exists
             for way in range(1, 8, 2):
                 left, right = way - 1, (way + 1) % 8
                 open_to[:, way] &= beyond[:, left, right] | beyond[:, right, left]
-        return np.setdiff1d(grid.numbering.numbers(near[open_to]), grid.numbering.numbers(array))
+        return np.where(open_to, beside, -1)
 
 
-def _guards(movement: Any) -> bool:
-    return isinstance(movement, Movement) and movement.guards
+def guards(unit: Unit) -> bool:
+    """Whether a unit holds the cells next to it."""
+    return isinstance(unit.movement, Movement) and unit.movement.guards
 
 
 def zones(board: Board, layer: str) -> Zones:
