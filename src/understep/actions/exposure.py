@@ -19,8 +19,9 @@ from understep.kernels.loader import blank, view
 from understep.moves.answer import movement_of
 from understep.moves.kept import kept
 from understep.moves.layers import layers_pool
+from understep.moves.mover import mover_of
 from understep.moves.reach import Reach, reach
-from understep.rules.movement import Movement
+from understep.rules.steps import StepTable
 from understep.rules.zones import guards, zones
 
 Parts: TypeAlias = Sequence[tuple[Unit, IntArray]]
@@ -250,22 +251,20 @@ class _Searches:
         foes = [self._foes[place] for place in places]
         now = list(map(self._now, places))  # before the unit is gone
         home = np.array([self._board.grid.numbering.number(unit.at)])
-        known: dict[tuple[object, ...], tuple[IntArray, IntArray]] = {}
+        known: dict[tuple[StepTable, bool], tuple[IntArray, IntArray]] = {}
         with self._board.trial():
             self._board.remove(unit.name)
             for column, (foe, can) in enumerate(zip(foes, now, strict=True)):
                 rules = movement_of(foe)
                 wide = rules.zones != "ignore" or rules.foe_corners
-                key = rules.footprint, wide
+                key = mover_of(self._board, foe).table, wide
                 if key not in known:
                     offsets = self._differing(unit, foe, wide)
-                    around = feet(grid, home, offsets)
-                    beside = self._board.grid.numbering.neighbors[around[around >= 0]]
-                    changes = feet(grid, numbers, offsets)
-                    known[key] = changes, np.concatenate([around.ravel(), beside.ravel()])[None]
+                    near = self._before(key[0], feet(grid, home, offsets).ravel())
+                    known[key] = feet(grid, numbers, offsets), near[None]
                 changed, near = known[key]
-                # the unit's absence opens cells only where it stood, or beside that
-                if self._jumps(rules) or _least(*can.entered, near)[0] < NEVER:
+                # the unit's absence opens ways only onto cells where it stood, or beside that
+                if _least(*can.entered, near)[0] < NEVER:
                     can = self._next(foe)
                 soonest, different = _least(*can.struck, taken), _least(*can.entered, changed)
                 # no route to such a stand passes a cell where the unit makes a difference
@@ -280,9 +279,14 @@ class _Searches:
                     found[row, column] = _least(*struck, taken[row : row + 1])[0] < NEVER
         return found
 
-    def _jumps(self, rules: Movement) -> bool:
-        """Whether a step can lead to a cell that is not a neighbor."""
-        return rules.leap is not None or bool(self._board._contents.links.values)
+    def _before(self, table: StepTable, cells: IntArray) -> IntArray:
+        """Some cells, by number, and those from which a step, link or leap could lead onto one."""
+        neighbors, links = self._board.grid.numbering.neighbors, table.links.ends()
+        found = [links[np.isin(links[:, 1], cells), 0], cells[cells >= 0]]
+        for _ in range(max(1, table.leap_length)):
+            beside = np.unique(neighbors[found[-1]])
+            found.append(beside[beside >= 0])
+        return np.concatenate(found)
 
     def _differing(self, unit: Unit, foe: Unit, wide: bool) -> IntArray:
         """Where, seen from a cell that a unit stands on, a foe cannot stand, or not as before.
