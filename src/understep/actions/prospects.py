@@ -184,14 +184,15 @@ class Prospects(Answer, Sequence[Prospect]):
             return found.view(bool)
         # an attack on itself goes with it from cell to cell
         itself = attack.low == 0 and attack._meets(own=True)
-        quick = not itself and self._standing
-        rows = rows_struck(self._copy, unit, part.numbers) if quick else None
-        if rows is None:
+        rows = None if itself else rows_struck(self._copy, unit, part.numbers)
+        # those of several cells are as near as the nearest of these
+        others = range(len(self.names)) if rows is None else self._large
+        if others:
             # all cells at once: the places of the stands are the rows
             attacks = Attacks(self._copy, unit, attack, None, part.numbers)
-            for column, name in enumerate(self.names):
-                found[attacks._places(name), column] = True
-        else:
+            for column in others:
+                found[attacks._places(self.names[column]), column] = True
+        if rows is not None:
             friends = self._friends if attack._meets(own=True) else np.zeros_like(self._friends)
             meant = friends | ~self._friends if attack._meets(own=False) else friends.copy()
             meant[self.names.index(unit.name)] = False  # it is gone from where it stands now
@@ -211,15 +212,20 @@ class Prospects(Answer, Sequence[Prospect]):
     def _standing(self) -> list[NDArray[np.int32]]:
         """By layer who stands on each cell, as one more than the place among `names`; 0: nobody.
 
-        Empty where there are units of several cells, which are as near as the nearest of these.
+        Units of several cells are left out.
         """
         grid, units = self._copy.grid, self._copy.units()
-        if any(len(unit.movement.footprint) > 1 for unit in units):
-            return []
         found = {unit.layer: blank(grid.cols * grid.rows, np.int32) for unit in units}
-        for place, unit in enumerate(units, 1):
-            found[unit.layer][grid.numbering.number(unit.at)] = place
+        for place, unit in enumerate(units):
+            if place not in self._large:
+                found[unit.layer][grid.numbering.number(unit.at)] = place + 1
         return list(found.values())
+
+    @cached_property
+    def _large(self) -> list[int]:
+        """The places among `names` of units of several cells."""
+        units = enumerate(self._copy.units())
+        return [place for place, unit in units if len(unit.movement.footprint) > 1]
 
     @cached_property
     def cover(self) -> FloatArray:

@@ -112,7 +112,7 @@ cdef class NextTurn:
 @cython.locals(index=cython.int)
 cpdef list unfit(Layers layers, Rules rules, int own, int[::1] numbers)
 
-@cython.locals(here=cython.int, spot=cython.int, taken=cython.int, way=cython.int, seen=cython.int, cost=cython.int, key=cython.int)
+@cython.locals(here=cython.int, spot=cython.int, taken=cython.int, way=cython.int, seen=cython.int, cost=cython.int, key=cython.int, row=cython.Py_ssize_t)
 cpdef int step_cost(Layers layers, Rules rules, int own, int first, int start, int end)
 
 @cython.locals(layers=Layers, most=cython.int, status=cython.int)

@@ -140,7 +140,7 @@ class Asker:
         self.rows = grid[3]
 
     def apart(self, who, held) -> Asker:
-        """The same in a turn with all points, among others: side codes on, and counts of who holds, all cells."""
+        """The same in a turn with all points, among others: side codes, and who holds, by cell."""
         old = self.rules
         grid = self.left, self.top, self.cols, self.rows
         rules = type(old)(
@@ -414,7 +414,7 @@ class NextTurn:
         return 1
 
     def find_near(self, units):
-        """Find the units whose absence would let the foe get somewhere: it gets around where they stand."""
+        """Find the units whose absence would let the foe get somewhere: it gets close to them."""
         for index in range(self.layers.closed):
             self.places[self.layers.order[index]] = 1
         many = cython.cast(cython.int, len(self.beside)) // units if units else 0
@@ -463,7 +463,7 @@ class NextTurn:
             self.closed[self.layers.order[index]] = 0
 
     def first_held(self, row):
-        """How many cells are closed before one beyond which it counts that a unit on one of its cells holds it."""
+        """How many cells are closed before one from which on it counts that a unit holds it from there."""
         least = LATE
         ways = self.layers.ways
         for index in range(row * ways, row * ways + ways):
@@ -530,7 +530,8 @@ def step_cost(layers, rules, own, first, start, end):
     layers.rules = rules
     layers.own = own
     layers.plain = rules.plain
-    if rules.plain == 0 and rules.codes[start * layers.ways + taken] == 0:
+    row = cython.cast(cython.Py_ssize_t, start) * layers.ways
+    if rules.plain == 0 and rules.codes[row + taken] == 0:
         return -2
     seen = layers.look(spot, end)
     if seen == MET:
