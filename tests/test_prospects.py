@@ -196,6 +196,18 @@ def test_a_foe_that_gets_almost_everywhere_is_found_in_one_go_as_well():
     assert [row.foes for row in closing] == [("raider",), ("raider", "lookout"), ("raider",)]
 
 
+@pytest.mark.parametrize("zones", ["end", 1])
+def test_who_heeds_what_a_large_unit_holds_may_pass_it(zones):
+    board = us.Board(us.HexGrid(9, 3), {"turf": 1})
+    foot = us.Movement(5, zones=zones, passes="all")
+    for name, side, cell, rules in (
+        ("ox-cart", "ours", (4, 1), us.Movement(1, footprint=us.Footprint([(0, 0), (1, 0)]))),
+        ("scout", "ours", (8, 1), us.Movement(2)), ("raider", "theirs", (0, 1), foot),
+    ):  # fmt: skip
+        board.add(us.Unit(name, side, rules, attack=us.Attack()), at=cell)
+    check(board, "ours")
+
+
 def test_a_cell_where_a_foe_stood_can_be_entered_when_it_is_gone():
     board = us.Board(us.SquareGrid(4, 4, diagonals=True), {"turf": 1})
     foot = us.Movement(9, diagonal=1.5)  # by steps

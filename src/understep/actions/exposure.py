@@ -188,11 +188,14 @@ class _Among:
     def layer(self, name: str, heeded: bool) -> Views:
         """Who stands where in a layer and, if heeded, how many hold each cell, both copies.
 
-        And the code of each unit, 0 if in another layer.
+        And the code of each unit; 0: it does not come and go, as it is large or in another layer.
         """
         if (name, heeded) not in self._layers:
             roster = self._board._roster
-            codes = [roster.code(unit.side) * (unit.layer == name) for unit in self._units]
+            codes = [
+                roster.code(unit.side) * (unit.layer == name and unit.movement.footprint == ONE)
+                for unit in self._units
+            ]
             held = NO_HELD
             if heeded:
                 held = zones(self._board, name).counts(self._units[0].side)[0].copy()
