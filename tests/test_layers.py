@@ -209,6 +209,7 @@ def test_cells_come_in_the_same_order_whatever_was_asked_before(seed):
     assert cells_of(board, 1) == first == cells_of(pickle.loads(pickle.dumps(board)), 1)
 
 
+@pytest.mark.large
 @pytest.mark.parametrize("zones", ["ignore", "end"])
 @pytest.mark.parametrize("kind", [us.SquareGrid, us.HexGrid])
 def test_cells_come_in_the_same_order_before_and_after_steps_are_known(kind, zones):
