@@ -159,7 +159,7 @@ def test_knowledge_is_what_was_seen_and_is_undone_with_the_board(made, data):
                 edit(board, data.draw, cells)
                 model.look(board)
                 model.check(board, knowledge)
-            model = before
+            model = before.copied()
             assert (board.state, knowledge.board.state) == (state, kept)
         elif kind in ("undo", "redo"):
             past, future = (done, undone) if kind == "undo" else (undone, done)
