@@ -196,6 +196,18 @@ def test_a_foe_that_gets_almost_everywhere_is_found_in_one_go_as_well():
     assert [row.foes for row in closing] == [("raider",), ("raider", "lookout"), ("raider",)]
 
 
+def test_what_a_unit_holds_keeps_a_foe_away_from_it_and_goes_with_it():
+    board = us.Board(us.SquareGrid(8, 1), {"turf": 1})
+    board.add(us.Unit("scout", "ours", us.Movement(4)), at=(3, 0))
+    heeds = us.Movement(2, zones=1)
+    board.add(us.Unit("raider", "theirs", heeds, attack=us.Attack(1, 3)), at=(0, 0))
+    exposed = {row.cell[0] for row in check(board, "ours") if row.foes}
+    assert exposed == {1, 2, 3, 4, 5}  # at (5, 0) from where it stood beside
+    board.set_unit("raider", attack=us.Attack())
+    exposed = {row.cell[0] for row in check(board, "ours") if row.foes}
+    assert exposed == {1, 2}  # the step to (2, 0) would cost more, were it at (3, 0)
+
+
 @pytest.mark.parametrize("zones", ["end", 1])
 def test_who_heeds_what_a_large_unit_holds_may_pass_it(zones):
     board = us.Board(us.HexGrid(9, 3), {"turf": 1})
