@@ -140,7 +140,6 @@ class _Among:
             [board.grid.numbering.number(unit.at) for unit in self._units], np.int32
         )
         self._guards = np.array(list(map(guards, self._units)), bool)
-        self._zone = NO_CELLS
         self._layers: dict[tuple[str, bool], Views] = {}
         self._around: dict[bool, Views] = {}
 
@@ -150,7 +149,9 @@ class _Among:
 
     def zone(self) -> memoryview[Any]:
         """The cells that units would hold from each of theirs; empty where no foe heeds them."""
-        return view(self._zone.ravel())
+        if True not in self._around:
+            return view(NO_CELLS)
+        return view(self._held(self.cells, np.repeat(self._guards, np.diff(self.bounds))).ravel())
 
     def homes(self, heeded: bool) -> Views:
         """For every unit the cells from which a foe would get somewhere were it gone, and its zone.
@@ -166,8 +167,6 @@ class _Among:
                 farther = grid.lattice.around(near.reshape(-1, 2)).reshape(len(near), -1, 2)
                 near = np.concatenate([near, farther], axis=1)
                 zone = self._held(self._homes, self._guards)
-                units = np.repeat(self._guards, np.diff(self.bounds))
-                self._zone = self._held(self.cells, units)
             beside = np.where(grid.numbering.holds(near), grid.numbering.numbers(near), -1)
             self._around[heeded] = view(beside.astype(np.int32).ravel()), view(zone.ravel())
         return self._around[heeded]
@@ -177,7 +176,7 @@ class _Among:
         rows = zones(self._board, self._units[0].layer).rows(numbers)  # the same in all layers
         return np.where(guarding[:, None], rows, -1).astype(np.int32)
 
-    def room(self) -> tuple[memoryview[Any], ...]:
+    def room(self) -> Views:
         """What it keeps for every cell, for each of the units' cells, and for each unit."""
         every = self._board.grid.cols * self._board.grid.rows
         places, closed, rows = (blank(every, "i") for _ in "123")

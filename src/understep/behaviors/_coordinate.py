@@ -204,9 +204,10 @@ class _Search:
             rest = [unit for unit in range(len(self.units)) if not moved >> unit & 1]
             goals = reduce(or_, map(self._masks.__getitem__, rest), 0) & ~taken
             # ways to deal goals out grow with their number as powers of two
-            large = goals.bit_count() > MOST_MATCHED
-            deal = self._loosely if large else self._matched
-            self._bounds[moved, taken] = deal(rest, taken, goals.bit_count())
+            if (many := goals.bit_count()) > MOST_MATCHED:
+                self._bounds[moved, taken] = self._loosely(rest, taken, many)
+            else:
+                self._bounds[moved, taken] = self._matched(rest, taken)
         return self._bounds[moved, taken]
 
     def _loosely(self, rest: list[int], taken: int, goals: int) -> Total:
@@ -220,7 +221,7 @@ class _Search:
         points = sum(_first(self._points[unit], taken) for unit in going)
         return len(rest) - len(going), turns, points
 
-    def _matched(self, rest: list[int], taken: int, _goals: int) -> Total:
+    def _matched(self, rest: list[int], taken: int) -> Total:
         """What units take at least, each a goal of its own: the best way to deal them out."""
         dealt: dict[int, Total] = {taken: (0, 0, 0)}
         for unit in rest:

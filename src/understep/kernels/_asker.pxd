@@ -102,6 +102,8 @@ cdef class NextTurn:
     cdef void find_near(self, int units) noexcept nogil
     @cython.locals(low=cython.int, end=cython.int, index=cython.int, cell=cython.int, place=cython.int, row=cython.int, other=cython.int)
     cdef void judge(self, int unit) noexcept nogil
+    @cython.locals(index=cython.int, place=cython.int)
+    cdef void heed_zones(self, int low, int end) noexcept nogil
     @cython.locals(least=cython.longlong, ways=cython.int, index=cython.int, cell=cython.int, place=cython.longlong)
     cdef long long first_held(self, int row) noexcept nogil
     @cython.locals(index=cython.int, cell=cython.int, done=cython.int)

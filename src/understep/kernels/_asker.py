@@ -438,7 +438,6 @@ class NextTurn:
         for index in range(self.layers.closed):
             cell = self.layers.order[index]
             place = self.places[cell]
-            self.closed[cell] = index + 1
             if place and self.codes[unit]:
                 self.entered[low + place - 1] = index
             if self.layers.marks[index] & STOP:
@@ -448,9 +447,7 @@ class NextTurn:
                     if place and self.soonest[low + place - 1] == LATE:
                         self.soonest[low + place - 1] = index
         if self.rules.zoning and self.codes[unit]:
-            for index in range(low, end):
-                place = low + self.places[self.cells[index]] - 1
-                self.entered[place] = min(self.entered[place], self.first_held(index))
+            self.heed_zones(low, end)
         for index in range(low, end):
             place = low + self.places[self.cells[index]] - 1
             # no way to such a stand leads over the cell, or beside where it makes a difference
@@ -459,6 +456,14 @@ class NextTurn:
                 self.out[index] = 1 if self.soonest[place] < self.entered[place] else 2
         for index in range(low, end):
             self.places[self.cells[index]] = 0
+
+    def heed_zones(self, low, end):
+        """What a unit holds from its cells makes a difference, as the unit on them does."""
+        for index in range(self.layers.closed):
+            self.closed[self.layers.order[index]] = index + 1
+        for index in range(low, end):
+            place = low + self.places[self.cells[index]] - 1
+            self.entered[place] = min(self.entered[place], self.first_held(index))
         for index in range(self.layers.closed):
             self.closed[self.layers.order[index]] = 0
 
