@@ -99,6 +99,78 @@ def test_every_answer_has_the_same_shape(board, data):
     assert board.state != state
 
 
+def painted(name, answer, board):
+    """What an overlay should say of each cell: role and number, by the answer itself."""
+    start = {board.unit("a").at: ("start", 1)}
+    if name == "reach":
+        marks = dict.fromkeys(answer.passing, ("pass", None))
+        return marks | {cell: ("reach", answer[cell].turn) for cell in answer.cells} | start
+    if name == "route" and not answer:
+        return {answer.goal: ("refused", None), answer.nearest: ("nearest", None)}
+    if name == "route":
+        marks = {step.cell: ("route", step.turn) for step in answer.steps}
+        ends = {step.cell: step.turn for step in answer.steps if step.cell in answer.stops}
+        marks |= {cell: ("turn-end", turn) for cell, turn in ends.items()}
+        return start | marks | {answer.goal: ("goal", answer.turns)}
+    if name == "attacks":
+        marks = dict.fromkeys(answer.cells, ("attack", None)) | painted("reach", answer.reach, board)
+        passing = set(answer.reach.passing) & set(answer.cells)
+        marks |= dict.fromkeys(passing - set(answer.reach.cells), ("attack", None)) | start
+        hit = {cell for each in answer.targets for cell in board.covered(board.unit(each))}
+        return marks | dict.fromkeys(hit, ("target", None))
+    if name == "explanation":
+        marks = {answer.cell: ("goal", 1) if answer else ("refused", None)}
+        for number, each in reversed(list(enumerate(answer.obstacles, 1))):
+            marks[each.cell] = ("finding", number)
+        return marks
+    if name == "intent":
+        marks = {} if answer.route is None else painted("route", answer.route, board)
+        return marks | ({answer.cell: ("refused", None)} if answer.meaning == "refused" else {})
+    if name == "plan":
+        if answer.route is None:
+            return {answer.end: ("goal", 1)}
+        return painted("route", answer.route, board)
+    if name == "sighting":
+        marks = dict.fromkeys(board.grid.line(answer.start, answer.end), ("line", None))
+        marks |= {} if answer else {answer.end: ("refused", None)}
+        for number, each in reversed(list(enumerate(answer.obstacles, 1))):
+            marks[each.between[0] if each.between else each.cell] = ("finding", number)
+        return marks | {answer.start: ("start", None)}
+    if name == "push":
+        marks = dict.fromkeys(answer.cells, ("route", 1)) | start | {answer.end: ("goal", 1)}
+        return marks if answer.beyond is None else marks | {answer.beyond: ("refused", None)}
+    if name == "field":
+        alone = board.copy()
+        for each in board.units():
+            alone.remove(each.name) if each.name != "a" else None
+        there = [cell for cell in answer.cells if alone.can_stand("a", cell)]
+        marks = {cell: ("field", answer[cell]) for cell in there}
+        return marks | {cell: ("goal", 0) for cell in answer.goals if cell in answer}
+    return {
+        "areas": lambda: {cell: ("area", answer[cell]) for cell in answer.cells},
+        "stands": lambda: dict.fromkeys((each.aim for each in answer), ("target", None))
+        | {each.cell: ("stand", rank) for rank, each in enumerate(answer, 1)},
+        "threats": lambda: {cell: ("threat", len(answer.by(cell))) for cell in answer.cells},
+        "view": lambda: dict.fromkeys(answer.cells, ("view", None))
+        | dict.fromkeys(answer.eyes, ("eye", None)),
+    }[name]()
+
+
+@examples(3)
+@given(boards(), st.data())
+def test_every_overlay_says_what_its_answer_says(board, data):
+    every = answers(board)
+    names = [name for name in every if name not in (*NOT_OF_A_BOARD, "findings")]
+    name = data.draw(st.sampled_from(sorted(names)))
+    overlay, wanted = every[name].overlay(), painted(name, every[name], board)
+    assert set(overlay) == set(wanted), name
+    for cell, (role, number) in wanted.items():
+        found = overlay[us.Cell(*cell)]
+        assert found.role == role, (name, cell)
+        # in which turn a cell can only be passed is not said
+        assert found.number == number or role == "pass", (name, cell)
+
+
 @examples(0.4)
 @given(boards(cells=20, frame=frames(lift=True)), st.data())
 def test_every_answer_can_be_drawn_in_both_views_and_in_a_terminal(board, data):

@@ -60,6 +60,8 @@ def test_what_a_check_finds_is_so(board):
     assert pockets == stands - reached
     unused = {f.text.split("'")[1] for f in found if f.kind == "unused terrain"}
     assert unused == set(board.terrains) - {board.terrain(cell) for cell in board.grid}
+    unlaid = {f.text.split("'")[1] for f in found if f.kind == "unused edge"}
+    assert unlaid == set(board.edge_kinds) - {edge.kind for edge in board.edges()}
 
 
 def field():

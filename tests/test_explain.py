@@ -133,6 +133,7 @@ def test_every_kind_of_obstacle_is_named_with_what_would_help():
     )
     told = us.explain(board, "scout", (6, 0))
     assert [each.kind for each in told.obstacles] == ["terrain", "terrain", "points"]
+    assert (told.remedy.size, told.minimal) == (2, True)
     assert told.remedy.text == (
         "with 'turf' at (4, 0) and (5, 0), and either with 3 points more or in 2 turns"
     )

@@ -33,6 +33,18 @@ def test_several_lie_on_a_cell_and_count():
     assert board.features((3, 0)) == ("trees",)
 
 
+def test_of_several_ways_over_water_the_cheapest_is_taken():
+    board = fen(plank=us.Feature(cost=3))
+    board.paint("deep", (2, 0))
+    board.add(us.Unit("scout", "wardens", FOOT), at=(1, 0))
+    board.place("plank", (2, 0))
+    assert us.reach(board, "scout")[2, 0].cost == 3
+    board.place("planks", (2, 0))
+    assert us.reach(board, "scout")[2, 0].cost == FEATURES["planks"].cost
+    board.place("trees", (2, 0))
+    assert us.reach(board, "scout")[2, 0].cost == FEATURES["planks"].cost + FEATURES["trees"].add
+
+
 def test_who_stands_on_a_bridge_keeps_it():
     board = fen()
     board.paint("deep", (2, 0))

@@ -344,6 +344,25 @@ def test_what_an_undo_takes_out_of_sight_is_told():
     assert (0, 1) in change.appeared
 
 
+@pytest.mark.parametrize("feet", [[(0, 0)], [(0, 0), (3, 0)]])
+@pytest.mark.parametrize("rules", [{"sight": 8}, {"sight": 2, "sight_per_level": 2}])
+def test_what_opens_far_from_a_unit_is_seen_at_once(rules, feet):
+    kinds = {"turf": 1, "ruin": us.Terrain(None, cover=5)}
+    board = us.Board(us.SquareGrid(20, 1), kinds)
+    moves, last = us.Movement(4, footprint=feet), feet[-1][0]
+    board.set_elevation(3, [(0, 0), (last, 0)])
+    board.add(us.Unit("scout", "wardens", moves, **rules), at=(0, 0))
+    ruin = (last + 7, 0)
+    board.paint("ruin", ruin)
+    knowledge = us.fog(board, "wardens")
+    assert (last + 8, 0) not in knowledge.cells_seen("now")
+    board.paint("turf", ruin)
+    assert (last + 8, 0) in knowledge.cells_seen("now")
+    assert knowledge.cells_seen("now") == us.view(board, "scout", known_to=False).cells
+    board.undo()
+    assert (last + 8, 0) not in knowledge.cells_seen("now")
+
+
 @pytest.mark.parametrize("low", [0, -3])
 @pytest.mark.parametrize("order", [["turf", "ruin"], ["ruin", "turf"]])
 def test_unknown_land_is_in_nobodys_way_whatever_is_declared_first(order, low):
@@ -376,6 +395,10 @@ def test_what_fog_tells_and_refuses():
     assert not copied.blocked((5, 1))
     assert not len(copied.blocks())
     assert us.route(board, "scout", (6, 1), known_to=False).cost == 6
+    assert len(us.areas(board, "scout").cells) == len(knowledge.cells_seen("now"))
+    assert len(us.areas(board, "scout", known_to=False).cells) == len(board.grid)
+    east = [us.passable(board, "scout", (4, 1), known_to=side) for side in (None, False)]
+    assert ["E" in ways for ways in east] == [False, True]
     before = board.state
     board.put("scout", at=(3, 1))
     assert us.route(board, "scout", (5, 1)).blockers == ("pikes",)

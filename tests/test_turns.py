@@ -40,7 +40,9 @@ def test_turns_go_round_and_are_undone_with_the_board(data):
             assert told == [("ends", side), ("starts", following)]
             side, used = following, {}
             for unit in board.units(side) if alive else ():
-                left[unit.name] = 4 + min(left[unit.name], rules.carry)
+                # what it has before its first turn is not left over
+                over = min(left[unit.name], rules.carry) if number > 1 else 0
+                left[unit.name] = 4 + over
         elif move == "attack" and name:
             able = bool(own) and own[0].attack is not None and used.get(name, 0) < 2
             if able:
@@ -58,6 +60,7 @@ def test_turns_go_round_and_are_undone_with_the_board(data):
             turns.done(name)
             left[name], used[name] = 0, 2
         assert (turns.side, turns.round) == (side, number)
+        assert {unit.name: unit.left for unit in board.units()}.items() <= left.items()
         assert {unit.name for unit in turns.ready} == {
             unit.name for unit in board.units()
             if unit.side == side

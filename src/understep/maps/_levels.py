@@ -330,5 +330,4 @@ def _glyphs(terrain: Mapping[str, Any], legend: Mapping[Any, str | None]) -> dic
         kind = kind if isinstance(kind, Terrain) else Terrain(kind)
         if kind.glyph is None:
             table[name] = replace(kind, glyph=sign)
-            taken.add(sign)
     return table
