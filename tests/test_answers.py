@@ -113,7 +113,9 @@ def painted(name, answer, board):
         marks |= {cell: ("turn-end", turn) for cell, turn in ends.items()}
         return start | marks | {answer.goal: ("goal", answer.turns)}
     if name == "attacks":
-        marks = dict.fromkeys(answer.cells, ("attack", None)) | painted("reach", answer.reach, board)
+        marks = dict.fromkeys(answer.cells, ("attack", None)) | painted(
+            "reach", answer.reach, board
+        )
         passing = set(answer.reach.passing) & set(answer.cells)
         marks |= dict.fromkeys(passing - set(answer.reach.cells), ("attack", None)) | start
         hit = {cell for each in answer.targets for cell in board.covered(board.unit(each))}
@@ -148,11 +150,14 @@ def painted(name, answer, board):
         return marks | {cell: ("goal", 0) for cell in answer.goals if cell in answer}
     return {
         "areas": lambda: {cell: ("area", answer[cell]) for cell in answer.cells},
-        "stands": lambda: dict.fromkeys((each.aim for each in answer), ("target", None))
-        | {each.cell: ("stand", rank) for rank, each in enumerate(answer, 1)},
+        "stands": lambda: (
+            dict.fromkeys((each.aim for each in answer), ("target", None))
+            | {each.cell: ("stand", rank) for rank, each in enumerate(answer, 1)}
+        ),
         "threats": lambda: {cell: ("threat", len(answer.by(cell))) for cell in answer.cells},
-        "view": lambda: dict.fromkeys(answer.cells, ("view", None))
-        | dict.fromkeys(answer.eyes, ("eye", None)),
+        "view": lambda: (
+            dict.fromkeys(answer.cells, ("view", None)) | dict.fromkeys(answer.eyes, ("eye", None))
+        ),
     }[name]()
 
 
