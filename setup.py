@@ -13,7 +13,10 @@ from Cython.Build import cythonize
 from setuptools import Extension, setup
 
 # the largest first, so that none is left to compile alone at the end
-NAMES = "search", "layers", "steps", "sight", "asker", "choice", "ties", "field", "plan", "areas"
+NAMES = (
+    "search", "layers", "steps", "sight", "asker", "choice", "ties", "field", "plan", "areas",
+    "rules",
+)  # fmt: skip
 KERNELS = ["understep.kernels._" + name for name in NAMES]
 # what gains by the compiler's last efforts; these take it a fifth longer
 FAST = [name for name in KERNELS if name.endswith(("_layers", "_steps", "_sight"))]

@@ -246,6 +246,75 @@ def test_costs_that_another_unit_brought_to_light_count_for_all():
     assert us.reach(board, "west", at=(151, 1))[(153, 1)].cost == 6
 
 
+def test_units_that_may_be_passed_are_passed_in_a_later_turn_with_more_points():
+    board = us.Board(us.SquareGrid(12, 1), {"turf": 1})
+    foot = us.Movement(points=3)
+    for name, col in (("a", 0), ("b", 3), ("c", 4)):
+        board.add(us.Unit(name, "ours", foot), at=(col, 0))
+    reach = us.reach(board, "a", turns=3)
+    assert reach.passing == [(3, 0), (4, 0)]
+    assert [(*cell, reach[cell].turn, reach[cell].cost) for cell in reach] == [
+        (0, 0, 1, 0), (1, 0, 1, 1), (2, 0, 1, 2), (5, 0, 2, 5), (6, 0, 3, 6), (7, 0, 3, 7),
+        (8, 0, 3, 8),
+    ]  # fmt: skip
+    assert [tuple(stop) for stop in reach.route_to((5, 0)).stops] == [(2, 0), (5, 0)]
+    board.add(us.Unit("d", "ours", foot), at=(5, 0))  # three in a row are one too many
+    assert us.reach(board, "a", turns=9).cells == [(0, 0), (1, 0), (2, 0)]
+
+
+@pytest.mark.parametrize("rules", [{}, {"uphill": 0.5}])
+@pytest.mark.parametrize("turns", [1, 2, 3, None])
+def test_who_stands_far_off_does_not_change_the_order_of_cells(rules, turns):
+    rng = np.random.default_rng(2)
+    board = us.Board(us.HexGrid(30, 30, top="flat"), {"turf": 1, "mud": 2})
+    board.paint("mud", rng.random((30, 30)) < 0.3)
+    if rules:
+        board.set_elevation(rng.integers(0, 2, 900), board.grid.cells)
+    board.add(us.Unit("a", "ours", us.Movement(points=4, **rules), left=1), at=(6, 7))
+    alone = cells_of(board, turns)
+    board.add(us.Unit("b", "ours", us.Movement(points=4)), at=(29, 29))
+    beside = cells_of(board, turns)
+    assert beside[0] == [cell for cell in alone[0] if cell != (29, 29)]
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_who_passes_others_gets_as_far_whatever_was_asked_before(seed):
+    rng = np.random.default_rng(seed)
+    board = us.Board(us.HexGrid(9, 9), {"turf": 1, "mud": 2}, edges={"ditch": us.Edge(add=1)})
+    board.paint("mud", rng.random((9, 9)) < 0.4)
+    cells = list(board.grid)
+    for cell in cells[::2]:
+        board.set_edge(cell, next(iter(board.grid.neighbors(cell))), "ditch")
+    for number, place in enumerate(rng.choice(len(cells), 16, replace=False).tolist()):
+        unit = us.Unit(f"u{number}", "ours", us.Movement(points=3 + number % 3))
+        board.add(unit, at=cells[place])
+    fresh = pickle.loads(pickle.dumps(board))
+    for unit in board.units():
+        us.reach(board, unit.name, turns=3, at=cells[rng.integers(81)])
+        us.route(board, unit.name, cells[rng.integers(81)])
+        twin = pickle.loads(pickle.dumps(fresh))
+        for turns in (2, 3):
+            known = us.reach(twin, unit.name, turns=turns).plain()
+            assert us.reach(board, unit.name, turns=turns).plain() == known
+
+
+@pytest.mark.large
+def test_more_units_to_be_passed_than_are_listed_are_passed_all_the_same():
+    board = us.Board(us.SquareGrid(60, 60), {"turf": 1})
+    board.add(us.Unit("a", "ours", us.Movement(points=70)), at=(0, 0))
+    with board.batch():
+        for cell in list(board.grid)[1:]:
+            if cell.col % 3 or cell.row % 3:
+                board.add(us.Unit(f"b{cell.col}-{cell.row}", "ours", us.Movement(1)), at=cell)
+    assert len(board.units()) > 3000
+    reach = us.reach(board, "a", turns=2)
+    assert len(reach) == 400
+    assert len(us.reaches(board, "a", at=[(0, 0), (3, 3)], turns=2)[3, 3]) == 400
+    for goal in ((57, 57), (30, 57)):
+        found = cell_by_cell(board, "a", goal, turns=2)
+        assert reach.route_to(goal).plain() == found
+
+
 @pytest.mark.parametrize("prefer", ["first", "straight"])
 def test_a_long_route_grows_its_room_and_leaves_nothing_behind(prefer):
     rng = np.random.default_rng(3)

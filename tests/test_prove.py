@@ -189,9 +189,24 @@ FAULTS = {
         "return seen",
     ),
     "a tie too few": (
+        "kernels/_ties.py",
+        "for way in range(layers.ways if index else 0):",
+        "for way in range(1, layers.ways if index else 1):",
+    ),
+    "never later through friends": (
         "kernels/_layers.py",
-        "for way in range(self.ways if index else 0):",
-        "for way in range(1, self.ways if index else 1):",
+        "if cost <= self.points:  # it can wait for all its points",
+        "if cost < 0:",
+    ),
+    "waits among friends": (
+        "kernels/_layers.py",
+        "        if cost > left:\n            return\n",
+        "",
+    ),
+    "a tie through friends too few": (
+        "kernels/_ties.py",
+        "return seen & PASS and cost <= layers.points",
+        "return seen < 0 and cost <= layers.points",
     ),
     "passes anyone": (
         "moves/workspace.py",

@@ -251,6 +251,20 @@ def plains(cols=100, rows=100, **options):
     return us.worlds.World(make, cols, rows, sector=10, **hooks, **options), log
 
 
+def test_links_lead_beyond_the_land_around_a_unit():
+    world, _ = plains()
+    world.add(us.Unit("scout", "wardens", us.Movement(4), attack=us.Attack(1, 2)), at=(5, 5))
+    board = world.board((0, 0), 100, 100)
+    board.link((6, 5), (80, 80), 1, both=True)
+    board.link((82, 80), (3, 90), 1, both=False)  # beyond its reach
+    board.link((5, 40), (5, 7), 1, both=False)  # the wrong way
+    world.keep(board)
+    reach = world.reach("scout")
+    assert reach.cells == us.reach(board, "scout").cells
+    assert reach[80, 80].cost == 2
+    assert world.route("scout", (3, 91)).cells == us.route(board, "scout", (3, 91)).cells
+
+
 def test_game_code_wakes_pins_and_releases_sectors():
     world, log = plains(awake=4)
     world.wake([(15, 5), (25, 15)], pin=True)

@@ -1,6 +1,7 @@
 cimport cython
 
-from understep.kernels._layers cimport Layers, Rules
+from understep.kernels._layers cimport Layers
+from understep.kernels._rules cimport Rules
 
 cdef long long STOP
 cdef int MET
@@ -110,6 +111,10 @@ cdef class NextTurn:
     cdef int judge_closely(self, int unit) noexcept nogil
     @cython.locals(index=cython.int, row=cython.int, other=cython.int)
     cdef int strikes(self, int cell) noexcept nogil
+
+cdef data_of(Layers layers, int count)
+
+cpdef int many(Layers layers, Rules rules, int own, object starts, int at, int first, int limit, int ring, object cells, object marks, object ends) except? -1
 
 @cython.locals(index=cython.int)
 cpdef list unfit(Layers layers, Rules rules, int own, int[::1] numbers)

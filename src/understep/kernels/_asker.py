@@ -217,11 +217,14 @@ class Asker:
         else:
             count = layers.ask(self.rules, own, number, self.first, self.limit, self.ring)
             # it asked for more room, and goes on where it was
-            while count < 0:
+            while -4 < count < 0:
                 workspace.grow()
-                count = layers.closed if layers.run() == 0 else -1
+                count = layers.run()
+                count = layers.closed if count == 0 else count
+            if count < 0:
+                return None
         steps = None if self.plain else self.steps_of(layers, count)
-        data = layers.data(count) if count < self.large else workspace.take(count)
+        data = data_of(layers, count) if count < self.large else workspace.take(count)
         return Found(self.mover, self.rules, number, count, data, steps)
 
     def steps_of(self, layers, count):
@@ -375,7 +378,7 @@ class NextTurn:
     def stands(self) -> bytearray:
         """The cells of the last flood where the foe may stop."""
         count = self.layers.closed
-        return Found(None, None, 0, count, self.layers.data(count), None).stands()
+        return Found(None, None, 0, count, data_of(self.layers, count), None).stands()
 
     def judge_units(self):
         """Judge all cells of all units: 1 done, 0 a flood lacks something."""
@@ -510,6 +513,66 @@ class NextTurn:
         return 0
 
 
+def data_of(layers, count):
+    """Marks and cells of a flood as bytes, to keep."""
+    found: bytearray
+    bytes_: cython.p_char
+    marks: cython.p_longlong
+    cells: cython.p_int
+    index: cython.int
+    if not cython.compiled:
+        return bytearray(layers.marks[:count]) + bytearray(layers.order[:count])
+    found = bytearray(12 * count)
+    bytes_ = found
+    marks = cython.cast(cython.p_longlong, bytes_)
+    cells = cython.cast(cython.p_int, bytes_ + 8 * count)
+    for index in range(count):
+        marks[index] = layers.marks[index]
+        cells[index] = layers.order[index]
+    return found
+
+
+def many(layers, rules, own, starts, at, first, limit, ring, cells, marks, ends) -> int:
+    """Flood from one cell after another, see `Layers.begin`: how many were done, from one ``at`` on.
+
+    Cells and marks go into one row, where the last ended; it stops where there is no room for more
+    of these. -1 less that: it lacks room for one, which `Layers.run` goes on with, once there is some.
+    """
+    index: cython.int
+    label: cython.int
+    many: cython.int = cython.cast(cython.int, len(starts))
+    status: cython.int
+    starts_: cython.int[::1] = starts
+    cells_: cython.int[::1] = cells
+    marks_: cython.longlong[::1] = marks
+    ends_: cython.longlong[::1] = ends
+    end: cython.longlong
+    done: cython.int = at
+    points: cython.int = first
+    if done < many:
+        layers.begin(rules, own, starts_[done], first, limit, ring, -1, 0, 0)
+    with cython.nogil:
+        for index in range(done, many):
+            end = ends_[index]
+            # `begin` has set off for the first one already
+            if layers.closed:
+                layers.set_off(starts_[index], points)
+            status = layers.flood()
+            if status < 0:
+                done = -1 - index
+                break
+            layers.finish(status)
+            # the last one is found again when there is room: it is one of many
+            if end + layers.closed > len(cells_):
+                break
+            for label in range(layers.closed):
+                cells_[end + label] = layers.order[label]
+                marks_[end + label] = layers.marks[label]
+            ends_[index + 1] = end + layers.closed
+            done = index + 1
+    return done
+
+
 def unfit(layers, rules, own, numbers) -> list[int]:
     """The places of the cells on which a mover could not stand, where costs go by cells."""
     found = []
@@ -554,6 +617,8 @@ def drive(
 ) -> int:
     """Search, see `Layers.begin`: 0 all closed, 1 goal found, -1 its costs are too wide for codes.
 
+    -4: it does not serve, see `Layers.run`.
+
     With few keys first: a bound of all turns there could be would use up the numbers in a few
     searches. ``views``: those of the table that the rules have; its steps are compiled on the way.
     """
@@ -562,7 +627,7 @@ def drive(
     most = few
     layers.begin(rules, own, start, first, most, ring, goal, cheapest, date)
     status = layers.run()
-    while status < 0 or (status == 0 and most < limit and layers.cut_short()):
+    while -4 < status < 0 or (status == 0 and most < limit and layers.cut_short()):
         if status == 0:
             most = limit
             layers.begin(rules, own, start, first, most, ring, goal, cheapest, date)

@@ -62,6 +62,19 @@ class NextTurns:
         out: list[memoryview[Any]],
     ) -> None: ...
 
+def many(
+    layers: Any,
+    rules: Any,
+    own: int,
+    starts: memoryview[Any],
+    at: int,
+    first: int,
+    limit: int,
+    ring: int,
+    cells: memoryview[Any],
+    marks: memoryview[Any],
+    ends: memoryview[Any],
+) -> int: ...
 def unfit(layers: Any, rules: Any, own: int, numbers: memoryview[Any]) -> list[int]: ...
 def step_cost(layers: Any, rules: Any, own: int, first: int, start: int, end: int) -> int: ...
 def drive(

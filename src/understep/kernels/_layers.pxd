@@ -1,6 +1,9 @@
 cimport cython
 
+from understep.kernels._rules cimport Rules
+
 cdef int CHUNK
+cdef int CROSSED
 cdef int NEVER
 cdef int MET
 cdef int TOP
@@ -9,38 +12,6 @@ cdef int PASS
 cdef int HELD
 cdef long long STOP
 cdef int SHIFT
-
-@cython.final
-cdef class Rules:
-    cdef int points
-    cdef int stride
-    cdef int zoning  # 0: it does not heed zones of control, 1: they end a turn, 2: they cost extra
-    cdef int extra
-    cdef int cap
-    cdef int ending
-    # the cells it takes up, as differences of numbers from its anchor, for each kind of line
-    cdef int feet
-    cdef int[::1] foot
-    # what cells cost: from the layers of the board, by cell number ...
-    cdef int plain
-    cdef unsigned char[::1] ground
-    cdef unsigned short[::1] kinds  # empty: the ground itself
-    cdef unsigned char[::1] closed_to_all
-    cdef unsigned char[::1] blocked_to
-    cdef unsigned char[::1] unseen
-    cdef unsigned char[::1] place  # by kind, the state of a cell that is empty
-    cdef int direct  # whether the ground alone tells that
-    cdef int[::1] weight  # by state
-    cdef unsigned char[::1] common  # the states that cells can have
-    # ... or from a step table
-    cdef unsigned char[::1] codes  # 0 not compiled yet, 1 no step, others index `costs`
-    cdef int[::1] twice  # twice the costs
-    cdef int[::1] now  # the same by state
-    cdef unsigned char[::1] who
-    cdef unsigned char[::1] means
-    cdef unsigned char[::1] held
-    cdef unsigned char[::1] held_own
-    cdef inline int zoned(self, int cost, int seen) noexcept nogil
 
 @cython.final
 cdef class Layers:
@@ -79,6 +50,11 @@ cdef class Layers:
     cdef int plain
     cdef int[::1] offered  # by state, the bucket that cells of the present one offer
     cdef int offered_at  # the key by which it is filled
+    # of cells that may only be passed the place (0: none), and the least that was used in a turn when
+    # it was closed; then where these are. How many there are, and how many items of the queue are such
+    cdef int[::1] crossed
+    cdef int crossings
+    cdef int passers
     # turns
     cdef int points
     cdef int stride
@@ -100,6 +76,8 @@ cdef class Layers:
     # the question
     cdef int start
     cdef int one_turn
+    cdef int passing  # whether there are several turns, so that those cells take several labels
+    cdef readonly int lost  # whether there are too many of these
     cdef int several  # whether there may be several goals
     cdef int flooding  # whether the plain flood serves it
     cdef int goal
@@ -126,7 +104,6 @@ cdef class Layers:
     cpdef int run(self)
     @cython.locals(spot=cython.int, seen=cython.int)
     cdef int stands(self, Rules rules, int own, int number)
-    cdef data(self, int count)
     @cython.locals(index=cython.int, spot=cython.int)
     cdef void set_off(self, int start, int first) noexcept nogil
     @cython.locals(index=cython.int, item=cython.int)
@@ -178,12 +155,27 @@ cdef class Layers:
     cdef inline void take_chunk(self, int bucket, int end) noexcept nogil
     cdef void put_back(self, int bucket, int at, int end) noexcept nogil
     cdef inline void give_back(self, int at) noexcept nogil
-    @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, key=cython.int, closed=cython.int, index=cython.int, count=cython.int, spot=cython.int, number=cython.int, seen=cython.int, direct=cython.int, ring=cython.int, kept=cython.int, state=cython.uchar[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], marks=cython.longlong[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], offered=cython.int[::1], starts=cython.int[::1])
+    @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, key=cython.int, closed=cython.int, index=cython.int, count=cython.int, spot=cython.int, number=cython.int, seen=cython.int, direct=cython.int, ring=cython.int, passing=cython.int, kept=cython.int, state=cython.uchar[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], marks=cython.longlong[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], offered=cython.int[::1], starts=cython.int[::1])
     cdef int flood(self) noexcept nogil
-    @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, count=cython.int, looks=cython.uchar[::1], label=cython.int[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], marks=cython.longlong[::1], numbers=cython.int[::1], now=cython.int[::1], codes=cython.uchar[::1], twice=cython.int[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], starts=cython.int[::1])
+    @cython.locals(end=cython.int, kept=cython.int)
+    cdef int meet_passing(self, int spot, int cost) noexcept nogil
+    @cython.locals(at=cython.int)
+    cdef int queue_passing(self, int spot, int key) noexcept nogil
+    @cython.locals(at=cython.int)
+    cdef int crossing(self, int spot) noexcept nogil
+    @cython.locals(live=cython.int, index=cython.int, way=cython.int, spot=cython.int, seen=cython.int, entry=cython.int, used=cython.int)
+    cdef int pass_on(self, int at, int end) noexcept nogil
+    @cython.locals(other=cython.int, seen=cython.int, cost=cython.int, left=cython.int, key=cython.int)
+    cdef void pass_to(self, int spot, int way) noexcept nogil
+    @cython.locals(seen=cython.int)
+    cdef int seen_of(self, int spot) noexcept nogil
+    @cython.locals(index=cython.int, number=cython.int, spot=cython.int)
+    cdef int lacking(self, int at, int end) noexcept nogil
+    @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, stop=cython.int, count=cython.int, looks=cython.uchar[::1], label=cython.int[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], marks=cython.longlong[::1], numbers=cython.int[::1], now=cython.int[::1], codes=cython.uchar[::1], twice=cython.int[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], starts=cython.int[::1])
     cdef int search(self) noexcept nogil
     @cython.locals(many=cython.int, fresh=cython.int)
     cdef inline int full(self) noexcept nogil
+    cdef inline int zoned(self, int cost, int seen) noexcept nogil
     @cython.locals(index=cython.int, seen=cython.int, key=cython.int)
     cdef void offer_now(self) noexcept nogil
     @cython.locals(count=cython.int, index=cython.int, way=cython.int, spot=cython.int, seen=cython.int)
@@ -191,7 +183,7 @@ cdef class Layers:
     cdef inline int offer_all(self, int at, int end, int plain, int one_turn, unsigned char[::1] looks, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, long long[::1] marks, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] numbers, int[::1] last) noexcept nogil
     @cython.locals(top=cython.int, listing=cython.int, several=cython.int, goal=cython.int, second_turn=cython.int, full=cython.int, stride=cython.int, closed=cython.int, count=cython.int, left=cython.int, after=cython.int, row=cython.Py_ssize_t, live=cython.int, blank=cython.int, index=cython.int, item=cython.int, known=cython.int, turn=cython.int, way=cython.int, spot=cython.int, cost=cython.int, offered=cython.int, before=cython.int, better=cython.int, least=cython.int, heeding=cython.int)
     cdef inline int offer(self, int at, int end, int ways, int plain, int one_turn, unsigned char[::1] looks, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, long long[::1] marks, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] numbers, int[::1] last) noexcept nogil
-    @cython.locals(top=cython.int, least=cython.int, guided=cython.int, plain=cython.int, one_turn=cython.int, direct=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, number=cython.int, seen=cython.int, cost=cython.int, rank=cython.int)
+    @cython.locals(top=cython.int, least=cython.int, guided=cython.int, plain=cython.int, one_turn=cython.int, direct=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, number=cython.int, seen=cython.int, cost=cython.int, rank=cython.int, passing=cython.int, turn_end=cython.int)
     cdef inline void settle(self, int count, unsigned char[::1] looks, int[::1] label, int[::1] chunks, int[::1] last, int[::1] met, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who, int[::1] starts) noexcept nogil
     cdef inline int note(self, int spot, int seen, unsigned char[::1] looks) noexcept nogil
     @cython.locals(seen=cython.int)

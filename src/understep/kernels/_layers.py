@@ -16,6 +16,10 @@ of a cell is a byte, its *state*: met or not, its price, who stands there, wheth
 *general* search compares labels. The states it has looked at are kept for its next question, while rules
 and board are the same; labels are never cleared, as each search counts above all earlier ones.
 
+In several turns a mover can come again to a cell that it may only pass, with more points left. In a flood
+such cells have a label for each turn: they stay as if they were not met, and wait as negative places. A
+search for goals is not asked where there may be any.
+
 Ties are read afterwards: a step is tied where it offers a cell just the key the cell has.
 
 Sources: E. W. Dijkstra, A note on two problems in connexion with graphs, Numer. Math. 1 (1959);
@@ -31,67 +35,26 @@ try:
 except ImportError:
     from understep.kernels import _shim as cython
 
-from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, SHIFT, STOP, TOP
-
-
-class Rules:
-    """What movers of one movement bring to a search: turns, costs, who stands where, zones."""
-
-    def __init__(self, points, stride, zoning, extra, cap, feet, foot) -> None:
-        self.points, self.stride, self.feet, self.foot = points, stride, feet, foot
-        # what it costs more to enter a held cell, and what no step costs more than; 0: no such limit
-        self.zoning, self.extra, self.cap = zoning, extra, cap
-        # of the states of cells that one may enter, the bit of those where the turn ends
-        self.ending = HELD if zoning == 1 else 0
-
-    def lay(self, plain, ground, kinds, closed, blocked_to, unseen, place) -> None:
-        """Set what cells cost: by the kind of their ground, a state for each; or by steps.
-
-        ``plain`` 0: by steps; then nothing else is read.
-        """
-        self.plain, self.ground, self.kinds = plain, ground, kinds
-        self.closed_to_all = closed
-        self.blocked_to, self.unseen, self.place = blocked_to, unseen, place
-        ruled = len(kinds) + len(closed) + len(blocked_to) + len(unseen) > 0
-        self.direct = plain and not ruled and not self.zoning
-
-    def weigh(self, weight, common, now) -> None:
-        """Set what it costs to enter a cell, by its state; `NEVER`: nothing leads there.
-
-        ``common`` are the states that cells can have; ``now`` is filled here.
-        """
-        index: cython.int
-        cost: cython.int
-        self.weight, self.common, self.now = weight, common, now
-        if self.plain:
-            for index in range(256):  # what is not looked at yet is paid for when it is
-                # doubled, as labels have a bit for what is closed below
-                cost = self.weight[index] if index else 0
-                self.now[index] = 2 * cost
-
-    def compiled(self, codes, twice) -> None:
-        """Take codes and twice the costs of a step table, which are read as more is compiled."""
-        self.codes, self.twice = codes, twice
-
-    def zoned(self, cost, seen):
-        """What a step that costs so much by the table costs, into a cell of some state."""
-        if seen & HELD == 0 or cost >= NEVER:
-            return cost
-        cost += self.extra
-        return self.cap if 0 < self.cap < cost else cost
-
-    def among(self, who, means, held, held_own) -> None:
-        """Set who stands where, and what they mean: 0 free, 1 may only pass, 2 blocked.
-
-        And how many units hold each cell, and how many of the mover's own side do.
-        """
-        self.who, self.means, self.held, self.held_own = who, means, held, held_own
+from understep.kernels.marks import (
+    BLOCKED,
+    CHUNK,
+    CROSSED,
+    HELD,
+    MET,
+    NEVER,
+    PASS,
+    SHIFT,
+    STOP,
+    TOP,
+)
 
 
 class Layers:
     """One search at a time: ``begin``, then ``run`` until it is no longer asking for something."""
 
-    def __init__(self, steps, measure, address, starts, state, first, last, met, offered) -> None:
+    def __init__(
+        self, steps, measure, address, starts, state, first, last, met, offered, crossed
+    ) -> None:
         self.steps = steps
         self.ways = len(steps)
         self.measure = measure
@@ -101,7 +64,7 @@ class Layers:
         # a product and a shift find the line; a division would take longer than the rest
         self.per_pair = (1 << 40) // self.pair + 1
         self.starts, self.state, self.first, self.last, self.met = starts, state, first, last, met
-        self.offered = offered
+        self.offered, self.crossed, self.crossings = offered, crossed, 0
         self.flooding, self.goal, self.closed, self.used, self.top = 0, -1, 0, 0, 0
         self.own, self.looker, self.looked_from, self.date = 0, None, 0, 0
         self.start, self.first_look, self.last_look = 0, 1, 0
@@ -139,6 +102,8 @@ class Layers:
         # by costs alone keys of a single turn grow, so that no division is needed to tell the turn
         alone = self.rules.zoning == 0 or (self.plain and self.rules.ending == 0)
         self.one_turn = limit == self.stride and alone
+        # where it may only pass, what comes in a later turn counts, too
+        self.passing = limit > self.stride
         self.ring, self.goal = ring, goal
         # without a goal nothing is estimated
         self.cheapest = cheapest if goal >= 0 else 0
@@ -181,12 +146,8 @@ class Layers:
 
     def set_off(self, start, first):
         """Queue the cell to start from, and nothing else."""
-        self.closed = 0
-        self.used = 1
-        self.spare = 0
-        self.best = -1
-        self.ends = 0
-        self.offered_at = -1
+        self.closed, self.used, self.spare, self.passers = 0, 1, 0, 0
+        self.best, self.ends, self.lost, self.offered_at = -1, 0, 0, -1
         for index in range(self.ring + 2):  # the last is for what nobody gets into
             self.first[index] = 0
             self.last[index] = 0
@@ -212,46 +173,6 @@ class Layers:
         status = self.run()
         return self.closed if status == 0 else status  # a full array is less than 0
 
-    def many(self, rules, own, starts, at, first, limit, ring, cells, marks, ends) -> int:
-        """Flood from one cell after another, see `begin`: how many were done, from one ``at`` on.
-
-        Cells and marks go into one row, where the last ended; it stops where there is no room for more
-        of these. -1 less that: it lacks room for one, which `run` goes on with, once there is some.
-        """
-        index: cython.int
-        label: cython.int
-        many: cython.int = cython.cast(cython.int, len(starts))
-        status: cython.int
-        starts_: cython.int[::1] = starts
-        cells_: cython.int[::1] = cells
-        marks_: cython.longlong[::1] = marks
-        ends_: cython.longlong[::1] = ends
-        end: cython.longlong
-        done: cython.int = at
-        points: cython.int = first
-        if done < many:
-            self.begin(rules, own, starts_[done], first, limit, ring, -1, 0, 0)
-        with cython.nogil:
-            for index in range(done, many):
-                end = ends_[index]
-                # `begin` has set off for the first one already
-                if self.closed:
-                    self.set_off(starts_[index], points)
-                status = self.flood()
-                if status < 0:
-                    done = -1 - index
-                    break
-                self.finish(status)
-                # the last one is found again when there is room: it is one of many
-                if end + self.closed > len(cells_):
-                    break
-                for label in range(self.closed):
-                    cells_[end + label] = self.order[label]
-                    marks_[end + label] = self.marks[label]
-                ends_[index + 1] = end + self.closed
-                done = index + 1
-        return done
-
     def stands(self, rules, own, number):
         """Whether a mover could stand on a cell, as far as others, and costs by cells, let it."""
         self.rules, self.own = rules, own
@@ -262,26 +183,11 @@ class Layers:
         seen = self.look(spot, number)
         return seen != 1 and seen & PASS == 0
 
-    def data(self, count):
-        """Marks and cells of a flood as bytes, to keep."""
-        found: bytearray
-        bytes_: cython.p_char
-        marks: cython.p_longlong
-        cells: cython.p_int
-        index: cython.int
-        if not cython.compiled:
-            return bytearray(self.marks[:count]) + bytearray(self.order[:count])
-        found = bytearray(12 * count)
-        bytes_ = found
-        marks = cython.cast(cython.p_longlong, bytes_)
-        cells = cython.cast(cython.p_int, bytes_ + 8 * count)
-        for index in range(count):
-            marks[index] = self.marks[index]
-            cells[index] = self.order[index]
-        return found
-
     def run(self) -> int:
-        """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wanted``, -2 wants room."""
+        """Go on: 0 all closed, 1 goal found, -1 wants steps compiled at ``wanted``, -2 wants room.
+
+        -4: it does not serve, as there are too many cells that may only be passed.
+        """
         status: cython.int
         self.wanted = -1
         with cython.nogil:
@@ -302,6 +208,9 @@ class Layers:
         """Put cell, mark and state of every label into place, and leave no state behind."""
         self.expanded = self.closed
         self.found = -1
+        for index in range(self.crossings):
+            self.crossed[self.crossed[2 * CROSSED + index]] = 0
+        self.crossings = 0
         if self.flooding:
             self.list_cells()
         else:
@@ -404,50 +313,6 @@ class Layers:
                     mark = mark | (1 << way)
                     self.list_label(other)
         return mark
-
-    def recall(self, rules, cells, marks, rows) -> None:
-        """Put the directions that cells are entered by into a flood's marks, in place of states.
-
-        ``rows``: the codes of the steps from every cell; of a plain flood the states tell the costs.
-        """
-        index: cython.int
-        spot: cython.int
-        way: cython.int
-        other: cython.int
-        source: cython.int
-        seen: cython.int
-        cost: cython.int
-        place: cython.Py_ssize_t
-        count: cython.int = cython.cast(cython.int, len(cells))
-        cells_: cython.int[::1] = cells
-        marks_: cython.longlong[::1] = marks
-        rows_: cython.uchar[::1] = rows
-        self.rules = rules
-        self.points = self.rules.points
-        self.stride = self.rules.stride
-        with cython.nogil:
-            for index in range(count):
-                spot = self.spot_of(cells_[index])
-                self.order[index] = spot
-                self.label[spot] = index + 1
-            for index in range(count):
-                seen = cython.cast(cython.int, marks_[index] & 255)
-                marks_[index] = marks_[index] - seen
-                for way in range(self.ways if index else 0):
-                    other = self.order[index] - self.steps[way]
-                    source = self.label[other] - 1
-                    # labels of other cells were never cleared, so that the cell is compared, too
-                    if 0 <= source < count and self.order[source] == other:
-                        place = cython.cast(cython.Py_ssize_t, source) * self.ways + way
-                        if self.rules.plain:
-                            cost = self.rules.weight[seen]
-                        else:
-                            cost = self.rules.zoned(self.rules.twice[rows_[place]] >> 1, seen)
-                        source = cython.cast(cython.int, marks_[source] >> SHIFT)
-                        if self.arrival(source, cost, seen) == marks_[index] >> SHIFT:
-                            marks_[index] = marks_[index] | (1 << way)
-            for index in range(count):
-                self.label[self.order[index]] = 0
 
     def arrival(self, key, cost, seen):
         """The key after a step from a cell of a key into a cell of some state, which may end its turn.
@@ -656,6 +521,7 @@ class Layers:
         starts = self.starts
         direct = self.rules.direct
         ring = self.ring
+        passing = self.passing
         while True:
             bucket = self.next_bucket()
             if bucket < 0:
@@ -671,6 +537,8 @@ class Layers:
             if self.offered_at != key:
                 self.offered_at = key
                 self.offer_now()
+            if self.passers:
+                end = self.pass_on(at, end)
             closed = self.closed - at
             for index in range(at, end):
                 spot = chunks[index]
@@ -689,12 +557,117 @@ class Layers:
                 spot = met[index]
                 number = self.number(spot, starts)
                 seen = self.glance(spot, number, direct, ground, place, who)
+                if passing and seen & PASS:
+                    state[spot] = 0  # others may come to it later
+                    kept += self.meet_passing(spot, self.rules.weight[seen])
+                    continue
                 state[spot] = cython.cast(cython.uchar, seen)
                 bucket = offered[seen]
                 self.put(spot, bucket, chunks, last)
                 # what nobody gets into waits for nothing
                 kept += bucket <= ring
             self.waiting += kept
+            if self.lost:
+                return -4
+
+    def meet_passing(self, spot, cost):
+        """Queue a cell that may only be passed, for this turn and the next: how often."""
+        end = (self.floor // self.stride + 1) * self.stride - 1
+        kept = self.queue_passing(spot, self.floor + cost) if cost <= end - self.floor else 0
+        if cost <= self.points:  # it can wait for all its points
+            kept += self.queue_passing(spot, end + self.stride - self.points + cost)
+        return kept
+
+    def queue_passing(self, spot, key):
+        """Queue one, unless it was closed with as many points left: how often."""
+        at = self.crossing(spot)
+        if key >= self.limit or key % self.stride >= self.crossed[at + 1] or self.lost:
+            return 0
+        self.passers += 1
+        self.put(-spot, key & self.ring, self.chunks, self.last)
+        return 1
+
+    def crossing(self, spot):
+        """Where the table of such cells has the place of one; then the least used when it was closed."""
+        at = 2 * (spot % CROSSED)
+        while self.crossed[at] and self.crossed[at] != spot:
+            at = at + 2 if at + 2 < 2 * CROSSED else 0
+        if self.crossed[at] == 0:
+            self.crossed[at], self.crossed[at + 1] = spot, self.stride
+            self.crossed[2 * CROSSED + self.crossings] = at
+            self.crossings += 1
+            # too full to find anything in little time
+            self.lost = self.crossings > CROSSED // 2
+        return at
+
+    def pass_on(self, at, end):
+        """Close a chunk's cells that may only be passed, from which it goes on in this turn.
+
+        They are taken out of the chunk; where it ends then.
+        """
+        live = at
+        for index in range(at, end):
+            spot = -self.chunks[index]
+            if spot < 0:
+                self.chunks[live] = -spot
+                live += 1
+                continue
+            self.passers -= 1
+            entry = self.crossing(spot) + 1
+            used = self.floor % self.stride
+            if used >= self.crossed[entry]:  # it was closed sooner, with as many points left
+                continue
+            self.crossed[entry] = used
+            seen = self.seen_of(spot)
+            # a plain flood lists places, of which it makes numbers in the end
+            self.order[self.closed] = spot if self.plain else self.number(spot, self.starts)
+            self.marks[self.closed] = self.untied(self.floor, seen)
+            self.closed += 1
+            for way in range(self.ways):
+                self.pass_to(spot, way)
+        return live
+
+    def pass_to(self, spot, way):
+        """Offer a step from a cell that may only be passed, if it can be taken in this turn."""
+        other = spot + self.steps[way]
+        if self.state[other]:  # no cell; in a plain flood also one that was met
+            return
+        seen = self.seen_of(other)
+        if seen == MET:
+            return
+        cost = self.rules.weight[seen] if self.plain else self.step_cost(spot, way, seen)
+        left = (self.floor // self.stride + 1) * self.stride - 1 - self.floor
+        if cost > left:
+            return
+        key = self.floor + (left if seen & self.rules.ending else cost)
+        if seen & PASS:
+            self.waiting += self.queue_passing(other, key)
+            return
+        if self.plain:
+            self.state[other] = cython.cast(cython.uchar, seen)
+        elif 2 * (self.top - key) <= self.label[other]:
+            return
+        else:
+            self.label[other] = 2 * (self.top - key)
+        self.put(other, key & self.ring, self.chunks, self.last)
+        self.waiting += 1
+
+    def seen_of(self, spot):
+        """The state of a cell, looked at if need be."""
+        if self.plain:
+            return self.look(spot, self.number(spot, self.starts))
+        seen = self.looks[spot]
+        return seen if seen else self.note(spot, self.look(spot, self.number(spot, self.starts)), self.looks)
+
+    def lacking(self, at, end):
+        """One of a chunk's cells that are to be closed whose steps are not compiled yet; or -1."""
+        for index in range(at, end):
+            spot = self.chunks[index]
+            if spot < 0 or self.label[spot] & 1 == 0:
+                number = self.number(spot if spot > 0 else -spot, self.starts)
+                if self.rules.codes[cython.cast(cython.Py_ssize_t, number) * self.ways] == 0:
+                    return number
+        return -1
 
     def search(self):
         """The general search: of what is offered to a cell it keeps the better."""
@@ -724,24 +697,31 @@ class Layers:
             at = chunk + 1
             end = self.end_of_chunk(bucket)
             self.take_chunk(bucket, end)
-            if self.plain and self.one_turn:  # what is constant is left out of the loop
+            stop = end
+            if self.passers:
+                self.wanted = self.lacking(at, end)
+                if self.wanted < 0:
+                    stop = self.pass_on(at, end)
+            if self.wanted >= 0:
+                count = 0
+            elif self.plain and self.one_turn:  # what is constant is left out of the loop
                 count = self.offer_all(
-                    at, end, 1, 1, looks, label, steps, chunks, met, order, marks, now,
+                    at, stop, 1, 1, looks, label, steps, chunks, met, order, marks, now,
                     codes, twice, numbers, last,
                 )
             elif self.plain:
                 count = self.offer_all(
-                    at, end, 1, 0, looks, label, steps, chunks, met, order, marks, now,
+                    at, stop, 1, 0, looks, label, steps, chunks, met, order, marks, now,
                     codes, twice, numbers, last,
                 )
             elif self.one_turn:
                 count = self.offer_all(
-                    at, end, 0, 1, looks, label, steps, chunks, met, order, marks, now,
+                    at, stop, 0, 1, looks, label, steps, chunks, met, order, marks, now,
                     codes, twice, numbers, last,
                 )
             else:
                 count = self.offer_all(
-                    at, end, 0, 0, looks, label, steps, chunks, met, order, marks, now,
+                    at, stop, 0, 0, looks, label, steps, chunks, met, order, marks, now,
                     codes, twice, numbers, last,
                 )
             if self.wanted >= 0:  # nothing was closed: it goes on with the same chunk
@@ -749,10 +729,12 @@ class Layers:
                 return -1
             self.settle(count, looks, label, chunks, last, met, ground, place, who, starts)
             self.give_back(chunk)
+            if self.lost:
+                return -4
 
     def full(self):
         """Whether an array might be full after another chunk."""
-        many = CHUNK * self.ways
+        many = CHUNK * self.ways * (1 + self.passing)
         if self.closed + CHUNK > len(self.order):
             return 1
         # each bucket may need a new chunk, but no more than there are items
@@ -762,7 +744,14 @@ class Layers:
     def step_cost(self, item, way, seen):
         """What a step from a cell costs by the table, into one of some state."""
         row = cython.cast(cython.Py_ssize_t, self.number(item, self.starts)) * self.ways
-        return self.rules.zoned(self.rules.twice[self.rules.codes[row + way]] >> 1, seen)
+        return self.zoned(self.rules.twice[self.rules.codes[row + way]] >> 1, seen)
+
+    def zoned(self, cost, seen):
+        """What a step that costs so much by the table costs, into a cell of some state."""
+        if seen & HELD == 0 or cost >= NEVER:
+            return cost
+        cost += self.rules.extra
+        return self.rules.cap if 0 < self.rules.cap < cost else cost
 
     def offer_now(self):
         """For every state, the bucket for what cells closed now meet: of this turn, or the next.
@@ -892,7 +881,7 @@ class Layers:
         # one that is met first pays when its state is known
         if seen & HELD == 0:
             return offered
-        cost = cost if plain else self.rules.zoned(cost, seen)
+        cost = cost if plain else self.zoned(cost, seen)
         return 2 * (self.top - self.arrival(self.top - known, cost, seen))
 
     def settle(self, count, looks, label, chunks, last, met, ground, place, who, starts):
@@ -903,6 +892,7 @@ class Layers:
         plain = self.plain
         one_turn = self.one_turn
         direct = self.rules.direct
+        passing = self.passing
         kept = 0
         for index in range(count):
             spot = met[index]
@@ -920,6 +910,15 @@ class Layers:
                     label[spot] = known if known > least else least
             # too far, or it cannot be entered
             if known <= least or seen == 1:
+                continue
+            if passing and seen & PASS:
+                # what it has cost tells the step, as a flood's chunk has one key
+                cost = top - (known >> 1) - self.floor
+                turn_end = self.stride - 1 - self.floor % self.stride
+                label[spot] = 0  # others may come to it later
+                kept += self.meet_passing(
+                    spot, cost if cost <= turn_end else cost - turn_end - self.stride + self.points
+                )
                 continue
             rank = top - (known >> 1)
             if guided:

@@ -1,8 +1,17 @@
 cimport cython
 
+from understep.kernels._layers cimport Layers
+from understep.kernels._rules cimport Rules
+
+cdef int PASS
 cdef int SHIFT
 cdef long long STOP
 cdef long long LABEL
+
+cpdef recall(Layers layers, Rules rules, int[::1] cells, long long[::1] marks, unsigned char[::1] rows)
+
+@cython.locals(key=cython.int, left=cython.int)
+cdef int leads(Layers layers, long long mark, int cost, int seen, long long wanted) noexcept nogil
 
 @cython.final
 cdef class Ties:

@@ -14,7 +14,7 @@ except ImportError:
     from understep.kernels import _shim as cython
 
 
-from understep.kernels.marks import SHIFT, STOP
+from understep.kernels.marks import PASS, SHIFT, STOP
 
 LABEL = 0x7FFFFFFF
 
@@ -37,6 +37,66 @@ def chain(
             # a number of this search goes with it, so that slots of earlier ones need not be
             # cleared
             slot[cells[index]] = (token << 32) | index
+
+
+def recall(layers, rules, cells, marks, rows) -> None:
+    """Put the directions that cells are entered by into a flood's marks, in place of states.
+
+    ``rows``: the codes of the steps from every cell; of a plain flood the states tell the costs.
+    """
+    index: cython.int
+    spot: cython.int
+    way: cython.int
+    other: cython.int
+    source: cython.int
+    seen: cython.int
+    cost: cython.int
+    place: cython.Py_ssize_t
+    count: cython.int = cython.cast(cython.int, len(cells))
+    cells_: cython.int[::1] = cells
+    marks_: cython.longlong[::1] = marks
+    rows_: cython.uchar[::1] = rows
+    layers.rules = rules
+    layers.points = layers.rules.points
+    layers.stride = layers.rules.stride
+    with cython.nogil:
+        for index in range(count):
+            spot = layers.spot_of(cells_[index])
+            layers.order[index] = spot
+            # labels of other cells were never cleared, so that the cell is compared, too
+            source = layers.label[spot] - 1
+            layers.chunks[index] = layers.label[spot] if 0 <= source < index and layers.order[source] == spot else 0
+            layers.label[spot] = index + 1
+        for index in range(count):
+            seen = cython.cast(cython.int, marks_[index] & 255)
+            marks_[index] = marks_[index] - seen
+            for way in range(layers.ways if index else 0):
+                other = layers.order[index] - layers.steps[way]
+                source = layers.label[other] - 1
+                while 0 <= source < count and layers.order[source] == other:
+                    place = cython.cast(cython.Py_ssize_t, source) * layers.ways + way
+                    if layers.rules.plain:
+                        cost = layers.rules.weight[seen]
+                    else:
+                        cost = layers.zoned(layers.rules.twice[rows_[place]] >> 1, seen)
+                    if leads(layers, marks_[source], cost, seen, marks_[index] >> SHIFT):
+                        marks_[index] = marks_[index] | (1 << way)
+                    source = layers.chunks[source] - 1  # the label of the turn before
+        for index in range(count):
+            layers.label[layers.order[index]] = 0
+
+
+def leads(layers, mark, cost, seen, wanted):
+    """Whether a step from a label leads to a cell of some state at the key that is wanted."""
+    key = cython.cast(cython.int, mark >> SHIFT)
+    if mark & STOP and layers.arrival(key, cost, seen) == wanted:
+        return 1
+    # where it may only pass it cannot wait; to where it may, it can come in the next turn instead
+    left = (key // layers.stride + 1) * layers.stride - 1 - key
+    if mark & STOP:
+        left += layers.stride - layers.points
+        return seen & PASS and cost <= layers.points and key + left + cost == wanted
+    return cost <= left and key + (left if seen & layers.rules.ending else cost) == wanted
 
 
 class Ties:

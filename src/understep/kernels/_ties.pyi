@@ -3,6 +3,7 @@ from typing import Any, TypeAlias
 Array: TypeAlias = memoryview[Any]
 
 def chain(cells: Array, slot: Array, mate: Array, token: int) -> None: ...
+def recall(layers: Any, rules: Any, cells: Array, marks: Array, rows: Array) -> None: ...
 
 class Ties:
     def __init__(

@@ -21,7 +21,8 @@ from understep.errors import KernelWarning
 
 LARGE = 1 << 20
 KERNELS = (
-    "areas", "asker", "choice", "field", "layers", "plan", "search", "sight", "steps", "ties",
+    "areas", "asker", "choice", "field", "layers", "plan", "rules", "search", "sight", "steps",
+    "ties",
 )  # fmt: skip
 __all__ = [
     "areas",
@@ -32,6 +33,7 @@ __all__ = [
     "kernels",
     "layers",
     "plan",
+    "rules",
     "search",
     "sight",
     "steps",
@@ -60,6 +62,7 @@ if TYPE_CHECKING:
     from understep.kernels import _field as field
     from understep.kernels import _layers as layers
     from understep.kernels import _plan as plan
+    from understep.kernels import _rules as rules
     from understep.kernels import _search as search
     from understep.kernels import _sight as sight
     from understep.kernels import _steps as steps

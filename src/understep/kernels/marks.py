@@ -18,6 +18,7 @@ CHAINS = 1 << 31  # more than there can be pass labels
 NEVER = 1 << 29  # the cost of what cannot be entered; above every key
 TOP = 1 << 29  # labels are twice what a key falls short of it, plus 1 once they are closed
 BLOCKED = (1 << 31) - 1  # better than every label
+CROSSED = 4096  # places for cells that may only be passed; half of them are used at most
 CHUNK = 64  # of a bucket: a link to the next chunk, and 63 items
 MET = 1  # alone it says that the mover does not get in
 PRICES = 30  # so many places there are

@@ -15,7 +15,7 @@ from understep.grids.cell import IntArray
 from understep.grids.grid import Grid
 from understep.kernels import loader
 from understep.kernels.loader import blank, view
-from understep.kernels.marks import BLOCKED, CHUNK, HELD, MET, NEVER, PASS, TOP
+from understep.kernels.marks import BLOCKED, CHUNK, CROSSED, HELD, MET, NEVER, PASS, TOP
 from understep.moves.mover import Mover
 from understep.moves.workspace import LARGE, MEASURES, NO_BYTES, Pool, meanings
 from understep.rules.link_steps import NONE
@@ -54,7 +54,7 @@ class LayersWorkspace:
             there = grid.numbering.mask.reshape(grid.rows, grid.cols)
             self._holes = ~(there.T if stagger == 2 else there)
         state = self._framed(np.uint8, MET)
-        buckets = MOST_BUCKETS + 1, MOST_BUCKETS + 1, CHUNK * ways, 256
+        buckets = MOST_BUCKETS + 1, MOST_BUCKETS + 1, CHUNK * ways, 256, 3 * CROSSED
         self.search = loader.layers.Layers(
             view(adds.astype(np.int32)), MEASURES[grid.kind, ways],
             view(np.array(address, dtype=np.int32)), view(starts.astype(np.int32)), view(state),
@@ -121,8 +121,10 @@ class LayersWorkspace:
 
     def flood_many(
         self, rules: Any, own: int, starts: NDArray[np.int32], first: int, limit: int, ring: int
-    ) -> tuple[NDArray[np.int32], IntArray, list[int]]:
+    ) -> tuple[NDArray[np.int32], IntArray, list[int]] | None:
         """Flood from many cells: all cells and marks in one row, and where each flood begins.
+
+        None where it does not serve; then it is not to be used again.
 
         ``own``: the cell that the mover stands on.
         """
@@ -131,11 +133,13 @@ class LayersWorkspace:
         at, search = 0, self.search
         while at < len(starts):
             out = view(cells), view(marks), view(ends)
-            done = search.many(rules, own, view(starts), at, first, limit, ring, *out)
+            done = loader.asker.many(search, rules, own, view(starts), at, first, limit, ring, *out)
             at = done if done >= 0 else -1 - done
             if done < 0:
-                while search.run() < 0:
+                while not search.lost and search.run() < 0:
                     self.grow()
+                if search.lost:
+                    return None
             elif at < len(starts):
                 filled, old_cells, old_marks = ends[at], cells, marks
                 more = len(cells) + max(2 * len(cells), 128 * len(starts), self._room)
@@ -219,7 +223,7 @@ def _rules(
 ) -> Any:  # fmt: skip
     """The rules of a mover as the kernel takes them; without ground, by steps."""
     table, foot = mover.table, mover.table.foot_shifts
-    rules = loader.layers.Rules(
+    rules = loader.rules.Rules(
         mover.points, mover.stride, mover.zoning, mover.extra, mover.cap, len(foot) // 2, view(foot)
     )
     if not ground:
@@ -279,7 +283,9 @@ def tied_marks(
     try:
         workspace.label()
         workspace.room(len(cells))
-        workspace.search.recall(rules, view(cells), view(found), view(rows.reshape(-1)))
+        loader.ties.recall(
+            workspace.search, rules, view(cells), view(found), view(rows.reshape(-1))
+        )
     finally:
         pool.give_back(workspace)
     return found

@@ -208,10 +208,13 @@ class Floods:
         #: The places of those that start where the mover could not stand.
         self.doubtful: list[int] = []
         if known is not None and known.plain and asked is not None:
-            self.found, self._rules = True, known.rules
+            self._rules = known.rules
             space = layers_pool(board)
             workspace = space.lease()
             done = workspace.flood_many(self._rules, mover.own, starts, mover.first, *asked)
+            if done is None:
+                return
+            self.found = True
             self._cells: NDArray[np.int32] = done[0]
             self._marks: IntArray = done[1]
             self._ends: list[int] = done[2]
@@ -252,10 +255,10 @@ def _span_and_ring(
     if turns > 1:
         if mover.first >= board.grid.cols * board.grid.rows * mover.dearest:
             turns = 1  # no way takes more
-        # a cell that can only be passed needs several labels there
-        if turns > 1 and _can_pass(board, mover):
+        # a cell that can only be passed needs several labels, which a flood alone has
+        if turns > 1 and guided and _can_pass(board, mover):
             return None
-    rise = _rise(board, mover, turns, mover.table.cheapest if guided else 0)
+    rise = _rise(board, mover, turns, mover.table.cheapest if guided else 0, not guided)
     if turns * mover.stride > MOST_KEYS or rise >= LAYERS_BUCKETS:
         return None
     return turns * mover.stride, max(15, (1 << rise.bit_length()) - 1)
@@ -318,7 +321,7 @@ class _Query:
             if goals is not None or workspace.joined is not table or table.far_steps:
                 goal, cheapest, farthest = _aim(workspace, board, table, goals)
                 workspace.joined = None if table.far_steps else table
-            rise = _rise(board, mover, turns, -(-cheapest * (1 + farthest) * weight // PLAIN))
+            rise = _rise(board, mover, turns, -(-cheapest * (1 + farthest) * weight // PLAIN), True)
             # weighted ranks can fall: only a heap will do
             self._heap = rise >= MOST_BUCKETS or weight > PLAIN
             ring = 0 if self._heap else max(63, (1 << rise.bit_length()) - 1)
@@ -383,16 +386,17 @@ class _Query:
         return mover.left_after(key - (mover.stride - 1 - mover.first)), place == 1
 
 
-def _rise(board: Board, mover: Mover, turns: int, estimates: int) -> int:
+def _rise(board: Board, mover: Mover, turns: int, estimates: int, listing: bool) -> int:
     """The most by which a rank can rise at one step, ``estimates`` by the estimate alone.
 
-    The ring must be longer than that, or two ranks would share a bucket.
+    ``listing``: a cell that may only be passed can have several labels. The ring must be longer, or
+    two ranks would share a bucket.
     """
     stride = mover.stride
     rise = mover.dearest + (stride if mover.zoning == 1 else 0) + estimates
     if turns > 1:
         rise += mover.dearest + stride * mover.waits - mover.points
-        if mover.table.layers == 2 or _can_pass(board, mover):
+        if mover.table.layers == 2 or (listing and _can_pass(board, mover)):
             rise += stride * mover.waits
     return rise
 
