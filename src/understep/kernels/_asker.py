@@ -540,7 +540,7 @@ def many(layers, rules, own, starts, at, first, limit, ring, cells, marks, ends)
     """
     index: cython.int
     label: cython.int
-    many: cython.int = cython.cast(cython.int, len(starts))
+    count: cython.int = cython.cast(cython.int, len(starts))
     status: cython.int
     starts_: cython.int[::1] = starts
     cells_: cython.int[::1] = cells
@@ -549,10 +549,10 @@ def many(layers, rules, own, starts, at, first, limit, ring, cells, marks, ends)
     end: cython.longlong
     done: cython.int = at
     points: cython.int = first
-    if done < many:
+    if done < count:
         layers.begin(rules, own, starts_[done], first, limit, ring, -1, 0, 0)
     with cython.nogil:
-        for index in range(done, many):
+        for index in range(done, count):
             end = ends_[index]
             # `begin` has set off for the first one already
             if layers.closed:

@@ -157,8 +157,9 @@ cdef class Layers:
     cdef inline void give_back(self, int at) noexcept nogil
     @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, key=cython.int, closed=cython.int, index=cython.int, count=cython.int, spot=cython.int, number=cython.int, seen=cython.int, direct=cython.int, ring=cython.int, passing=cython.int, kept=cython.int, state=cython.uchar[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], marks=cython.longlong[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], offered=cython.int[::1], starts=cython.int[::1])
     cdef int flood(self) noexcept nogil
-    @cython.locals(end=cython.int, kept=cython.int)
+    @cython.locals(left=cython.int, kept=cython.int)
     cdef int meet_passing(self, int spot, int cost) noexcept nogil
+    cdef inline int points_left(self) noexcept nogil
     @cython.locals(at=cython.int)
     cdef int queue_passing(self, int spot, int key) noexcept nogil
     @cython.locals(at=cython.int)
@@ -183,7 +184,7 @@ cdef class Layers:
     cdef inline int offer_all(self, int at, int end, int plain, int one_turn, unsigned char[::1] looks, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, long long[::1] marks, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] numbers, int[::1] last) noexcept nogil
     @cython.locals(top=cython.int, listing=cython.int, several=cython.int, goal=cython.int, second_turn=cython.int, full=cython.int, stride=cython.int, closed=cython.int, count=cython.int, left=cython.int, after=cython.int, row=cython.Py_ssize_t, live=cython.int, blank=cython.int, index=cython.int, item=cython.int, known=cython.int, turn=cython.int, way=cython.int, spot=cython.int, cost=cython.int, offered=cython.int, before=cython.int, better=cython.int, least=cython.int, heeding=cython.int)
     cdef inline int offer(self, int at, int end, int ways, int plain, int one_turn, unsigned char[::1] looks, int[::1] label, int[::1] steps, int[::1] chunks, int[::1] met, int[::1] order, long long[::1] marks, int[::1] now, unsigned char[::1] codes, int[::1] twice, int[::1] numbers, int[::1] last) noexcept nogil
-    @cython.locals(top=cython.int, least=cython.int, guided=cython.int, plain=cython.int, one_turn=cython.int, direct=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, number=cython.int, seen=cython.int, cost=cython.int, rank=cython.int, passing=cython.int, turn_end=cython.int)
+    @cython.locals(top=cython.int, least=cython.int, guided=cython.int, plain=cython.int, one_turn=cython.int, direct=cython.int, kept=cython.int, index=cython.int, spot=cython.int, known=cython.int, number=cython.int, seen=cython.int, cost=cython.int, rank=cython.int, passing=cython.int, left=cython.int)
     cdef inline void settle(self, int count, unsigned char[::1] looks, int[::1] label, int[::1] chunks, int[::1] last, int[::1] met, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who, int[::1] starts) noexcept nogil
     cdef inline int note(self, int spot, int seen, unsigned char[::1] looks) noexcept nogil
     @cython.locals(seen=cython.int)

@@ -572,11 +572,15 @@ class Layers:
 
     def meet_passing(self, spot, cost):
         """Queue a cell that may only be passed, for this turn and the next: how often."""
-        end = (self.floor // self.stride + 1) * self.stride - 1
-        kept = self.queue_passing(spot, self.floor + cost) if cost <= end - self.floor else 0
+        left = self.points_left()
+        kept = self.queue_passing(spot, self.floor + cost) if cost <= left else 0
         if cost <= self.points:  # it can wait for all its points
-            kept += self.queue_passing(spot, end + self.stride - self.points + cost)
+            kept += self.queue_passing(spot, self.floor + left + self.stride - self.points + cost)
         return kept
+
+    def points_left(self):
+        """The points left in the turn in which a flood's chunk is closed."""
+        return self.stride - 1 - self.floor % self.stride
 
     def queue_passing(self, spot, key):
         """Queue one, unless it was closed with as many points left: how often."""
@@ -636,7 +640,7 @@ class Layers:
         if seen == MET:
             return
         cost = self.rules.weight[seen] if self.plain else self.step_cost(spot, way, seen)
-        left = (self.floor // self.stride + 1) * self.stride - 1 - self.floor
+        left = self.points_left()
         if cost > left:
             return
         key = self.floor + (left if seen & self.rules.ending else cost)
@@ -877,7 +881,7 @@ class Layers:
         seen = looks[spot]
         # no step leads off the board
         if seen == 0 and plain == 0 and cost < NEVER:
-            seen = self.note(spot, self.look(spot, self.number(spot, self.starts)), looks)
+            seen = self.seen_of(spot)
         # one that is met first pays when its state is known
         if seen & HELD == 0:
             return offered
@@ -914,11 +918,10 @@ class Layers:
             if passing and seen & PASS:
                 # what it has cost tells the step, as a flood's chunk has one key
                 cost = top - (known >> 1) - self.floor
-                turn_end = self.stride - 1 - self.floor % self.stride
+                left = self.points_left()
+                cost -= 0 if cost <= left else left + self.stride - self.points
                 label[spot] = 0  # others may come to it later
-                kept += self.meet_passing(
-                    spot, cost if cost <= turn_end else cost - turn_end - self.stride + self.points
-                )
+                kept += self.meet_passing(spot, cost)
                 continue
             rank = top - (known >> 1)
             if guided:

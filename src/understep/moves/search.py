@@ -258,7 +258,7 @@ def _span_and_ring(
         # a cell that can only be passed needs several labels, which a flood alone has
         if turns > 1 and guided and _can_pass(board, mover):
             return None
-    rise = _rise(board, mover, turns, mover.table.cheapest if guided else 0, not guided)
+    rise = _rise(board, mover, turns, mover.table.cheapest if guided else 0)
     if turns * mover.stride > MOST_KEYS or rise >= LAYERS_BUCKETS:
         return None
     return turns * mover.stride, max(15, (1 << rise.bit_length()) - 1)
@@ -321,7 +321,7 @@ class _Query:
             if goals is not None or workspace.joined is not table or table.far_steps:
                 goal, cheapest, farthest = _aim(workspace, board, table, goals)
                 workspace.joined = None if table.far_steps else table
-            rise = _rise(board, mover, turns, -(-cheapest * (1 + farthest) * weight // PLAIN), True)
+            rise = _rise(board, mover, turns, -(-cheapest * (1 + farthest) * weight // PLAIN))
             # weighted ranks can fall: only a heap will do
             self._heap = rise >= MOST_BUCKETS or weight > PLAIN
             ring = 0 if self._heap else max(63, (1 << rise.bit_length()) - 1)
@@ -386,17 +386,16 @@ class _Query:
         return mover.left_after(key - (mover.stride - 1 - mover.first)), place == 1
 
 
-def _rise(board: Board, mover: Mover, turns: int, estimates: int, listing: bool) -> int:
+def _rise(board: Board, mover: Mover, turns: int, estimates: int) -> int:
     """The most by which a rank can rise at one step, ``estimates`` by the estimate alone.
 
-    ``listing``: a cell that may only be passed can have several labels. The ring must be longer, or
-    two ranks would share a bucket.
+    The ring must be longer than that, or two ranks would share a bucket.
     """
     stride = mover.stride
     rise = mover.dearest + (stride if mover.zoning == 1 else 0) + estimates
     if turns > 1:
         rise += mover.dearest + stride * mover.waits - mover.points
-        if mover.table.layers == 2 or (listing and _can_pass(board, mover)):
+        if mover.table.layers == 2 or _can_pass(board, mover):
             rise += stride * mover.waits
     return rise
 
