@@ -183,16 +183,16 @@ def test_rows_of_simple_rules_are_of_the_board_as_it_was(board, data):
 
 
 def test_a_foe_that_gets_almost_everywhere_is_found_in_one_go_as_well():
-    board = us.Board(us.HexGrid(70, 40), {"turf": 1, "ruin": None})
-    board.paint("ruin", [(20, row) for row in range(39)])
+    board = us.Board(us.HexGrid(40, 24), {"turf": 1, "ruin": None})
+    board.paint("ruin", [(20, row) for row in range(23)])
     bow = us.Attack(1, 3)
     for name, side, points, cell in (
-        ("scout", "ours", 1, (19, 38)), ("pikes", "ours", 1, (60, 20)),
-        ("raider", "theirs", 100, (40, 20)), ("lookout", "theirs", 1, (0, 0)),
+        ("scout", "ours", 1, (19, 22)), ("pikes", "ours", 1, (36, 12)),
+        ("raider", "theirs", 100, (30, 12)), ("lookout", "theirs", 1, (0, 0)),
     ):  # fmt: skip
         board.add(us.Unit(name, side, us.Movement(points), attack=bow), at=cell)
     found = check(board, "ours")
-    closing = found.at("scout", [(20, 39), (3, 2), (20, 39)])  # the only way past the ruin
+    closing = found.at("scout", [(20, 23), (3, 2), (20, 23)])  # the only way past the ruin
     assert [row.foes for row in closing] == [("raider",), ("raider", "lookout"), ("raider",)]
 
 
