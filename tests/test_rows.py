@@ -4,6 +4,7 @@ import pickle
 import random
 import sys
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from threading import Barrier
 
 import numpy as np
@@ -39,19 +40,22 @@ def same(board, other):
 
 
 def edit(board, data):
-    """Change something that matters to sight, or who stands where."""
+    """Change something that matters to sight or to paths, or who stands where."""
     cells = data.draw(st.lists(st.sampled_from(list(board.grid)), min_size=1, max_size=3))
-    kind = data.draw(st.sampled_from(["level", "edge", "paint", "undo", "put", "place"]))
+    kind = data.draw(st.sampled_from(["level", "edge", "paint", "undo", "put", "place", "block"]))
     try:
         if kind == "level":
             board.set_elevation(data.draw(st.sampled_from([0, 1, 4])), cells)
         elif kind == "edge":
             other = data.draw(st.sampled_from(list(board.grid.neighbors(cells[0])) or [None]))
-            board.set_edge(cells[0], other, data.draw(st.sampled_from([*board.edge_kinds, None])))
+            kind = data.draw(st.sampled_from([*board.edge_kinds, None]))
+            board.set_edge(cells[0], other, kind, both=data.draw(st.booleans()))
         elif kind == "paint":
             board.paint(data.draw(st.sampled_from(list(board.terrains))), cells)
         elif kind == "place":
             board.place(data.draw(st.sampled_from(list(board.feature_kinds))), cells)
+        elif kind == "block":
+            board.block(cells, side=data.draw(st.sampled_from([None, *board.sides])))
         elif kind == "put":
             board.put(board.units()[0].name, at=cells[0])
         else:
@@ -60,8 +64,11 @@ def edit(board, data):
         pass  # a unit stands there, and could not any more
 
 
-@given(armies(), st.data())
-def test_what_is_kept_is_what_would_be_found_anew(board, data):
+@given(armies(), st.booleans(), st.data())
+def test_what_is_kept_is_what_would_be_found_anew(board, paths, data):
+    for unit in board.units() if paths else ():
+        if unit.attack is not None:
+            board.set_unit(unit.name, attack=replace(unit.attack, measure="path"))
     same(board, anew(board))
     board.forget()
     twin = board.copy()

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from understep.actions.paths import cells_near, path_gaps, path_rows, places_of
 from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.cost import fraction
@@ -21,7 +21,6 @@ from understep.grids.grid import Metric
 from understep.kernels.loader import view
 from understep.moves.answer import UNKNOWN, movement_of
 from understep.moves.reach import Reach
-from understep.rules.steps import step_table
 from understep.sight.lines import ANY, FINEST, Aiming, height, lines
 from understep.sight.look import HALF
 from understep.sight.rows import Ranges, Rows, rows
@@ -31,15 +30,13 @@ MOST_AIMS = 256  # attacks of which it is known how they are aimed
 
 
 def aiming_of(unit: Unit, attack: Attack) -> Aiming:
-    """How an attack is aimed; distances along a path are left aside."""
+    """How an attack is aimed."""
     eye, target = height(unit.eye, "eye"), height(HALF, "target")
     up, down = (
         -1 if each is None else int(fraction(each) * FINEST) for each in (attack.up, attack.down)
     )
-    path, straight = attack.measure == "path", attack.measure == "straight"
-    gaps = (0, ANY, 0) if path else (attack.low, attack.high, attack.per_level)
-    feet = unit.movement.footprint
-    return Aiming(*gaps, int(attack.sight), up, down, eye, target, feet, int(straight))
+    gaps, feet = (attack.low, attack.high, attack.per_level), unit.movement.footprint
+    return Aiming(*gaps, int(attack.sight), up, down, eye, target, feet, attack.measure)
 
 
 class Aims(Watcher):
@@ -59,7 +56,7 @@ class Aims(Watcher):
         """What is known is the same for a copy of the board."""
         return Aims(self._known)
 
-    def find(self, board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
+    def find(self, board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int]:
         """See `rows_of`."""
         # by its number, as comparing all of its facts would take longer than what is saved
         key = id(attack), unit.eye, unit.movement.footprint
@@ -69,7 +66,8 @@ class Aims(Watcher):
                 self._known = {}
             known = self._known[key] = attack, *self._found(board, unit, attack)
         _, aiming, far = known
-        return None if attack.measure == "path" else (rows(board, aiming), far)
+        along = attack.measure == "path"
+        return path_rows(board, unit, aiming) if along else rows(board, aiming), far
 
     def _found(self, board: Board, unit: Unit, attack: Attack) -> tuple[Aiming, int]:
         kept, aiming = lines(board), aiming_of(unit, attack)
@@ -79,19 +77,18 @@ class Aims(Watcher):
         return aiming, far
 
 
-def rows_of(board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int] | None:
+def rows_of(board: Board, unit: Unit, attack: Attack) -> tuple[Rows, int]:
     """The rows of an attack, and how many steps lead at most to what is in one.
 
-    None where distances are along a path. Heights that cannot be compared so far are refused.
+    Heights that cannot be compared so far are refused.
     """
     return board._derived.get(("aims",), lambda: Aims({})).find(board, unit, attack)
 
 
 def aimed_at(board: Board, unit: Unit, attack: Attack, reach: Reach) -> IntArray:
     """The cells that can be aimed at from anywhere that a unit can get, by number, in order."""
-    found, known = reach._quick, rows_of(board, unit, attack)
-    if found is not None and known is not None:
-        kept, far = known
+    found, (kept, far) = reach._quick, rows_of(board, unit, attack)
+    if found is not None:
         struck = kept.struck(found, far)
         if struck is not None:
             return struck
@@ -100,10 +97,7 @@ def aimed_at(board: Board, unit: Unit, attack: Attack, reach: Reach) -> IntArray
 
 def rows_from(board: Board, unit: Unit, attack: Attack, stands: IntArray) -> Ranges | None:
     """The rows of what can be aimed at from each of some stands; None: they are not kept."""
-    known = rows_of(board, unit, attack)
-    if known is None:
-        return None
-    kept, far = known
+    kept, far = rows_of(board, unit, attack)
     return kept.of(stands, far)
 
 
@@ -223,7 +217,7 @@ class Band:
         """How far cells are from each stand, ``(stands, cells)``; `ANY` where no steps lead."""
         grid = self._board.grid
         if self._attack.measure == "path":
-            places, there = self._places(numbers)
+            places, there = places_of(self._near, numbers)
             return np.where(there, self._paths[:, places], ANY)
         cells, starts = (grid.numbering.cells_of(each) for each in (numbers, self.starts))
         measure: Metric = "straight" if self._attack.measure == "straight" else "steps"
@@ -233,10 +227,8 @@ class Band:
 
     def _inside(self, numbers: IntArray) -> NDArray[np.bool_]:
         """For each stand, whether cells are neither too near nor too far: ``(stands, cells)``."""
-        attack, levels = self._attack, self._board._contents.elevation.array
-        # of a path, too, which the kernel does not know
-        aiming = self._aiming._replace(low=attack.low, high=attack.high, gain=attack.per_level)
-        return aiming.spans(self.gaps(numbers), levels, self.starts[:, :1], numbers)
+        levels = self._board._contents.elevation.array
+        return self._aiming.spans(self.gaps(numbers), levels, self.starts[:, :1], numbers)
 
     @property
     def _far(self) -> int:
@@ -245,44 +237,13 @@ class Band:
     @cached_property
     def _near(self) -> IntArray:
         """The numbers of all cells that steps could lead to from any stand, in order."""
-        grid = self._board.grid
-        starts = np.unique(self.starts)
-        # high levels can let it lead farther than the board does
-        far = min(self._far, sum(grid.size))
-        around = grid.lattice.spread(grid.numbering.cells_of(starts), grid.lattice.nearby(far)[0])
-        return np.unique(grid.numbering.inside(around))
-
-    def _places(self, numbers: IntArray) -> tuple[IntArray, NDArray[np.bool_]]:
-        """The places of cells among those near, and whether they are among them."""
-        places = np.minimum(np.searchsorted(self._near, numbers), len(self._near) - 1)
-        return places, self._near[places] == numbers
+        return cells_near(self._board.grid, self.starts, self._far)
 
     @cached_property
     def _paths(self) -> IntArray:
         """How many steps lead from each stand to each cell near: ``(stands, cells)``."""
-        # an attack crosses cells one by one, independent of its unit's size
-        rules = replace(movement_of(self._unit), footprint=ONE, leap=None)
-        table = step_table(self._board, rules, self._unit.side)
-        grid, near = self._board.grid, self._near
-        around = grid.lattice.around(grid.numbering.cells_of(near))
-        leads = (table.rows(near) > 1) & grid.numbering.holds(around)
-        others = grid.numbering.numbers(around[leads])
-        places, known = self._places(others)
-        from_cell, way = (each[known] for each in np.nonzero(leads))
-        # by direction and cell: where a step in that direction leads there from; else a cell more
-        sources = np.full((len(grid.directions), len(near)), len(near))
-        sources[way, places[known]] = from_cell
-        gaps = np.full((len(self.starts), len(near)), ANY)
-        rim = np.zeros((len(self.starts), len(near) + 1), dtype=bool)
-        rim[np.arange(len(self.starts))[:, None], np.searchsorted(near, self.starts)] = True
-        gaps[rim[:, :-1]] = 0
-        for far in range(1, self._far + 1):
-            rim[:, :-1] = np.any([rim[:, source] for source in sources], axis=0) & (gaps == ANY)
-            # nothing leads on from what was reached
-            if not rim.any():
-                break
-            gaps[rim[:, :-1]] = far
-        return gaps
+        unit, args = self._unit, (self.starts, self._near, self._far)
+        return path_gaps(self._board, movement_of(unit), unit.side, *args)
 
     def why_not(self, cell: Cell) -> str:
         """Why a cell cannot be aimed at from any stand."""

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from understep.actions.attacks import Attacks, rows_struck
 from understep.actions.band import rows_of
 from understep.actions.exposure import Exposure
+from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.footprint import feet
 from understep.boards.unit import Unit
@@ -185,13 +186,6 @@ class Prospects(Answer, Sequence[Prospect]):
         # an attack on itself goes with it from cell to cell
         itself = attack.low == 0 and attack._meets(own=True)
         rows = None if itself else rows_struck(self._copy, unit, part.numbers)
-        # those of several cells are as near as the nearest of these
-        others = range(len(self.names)) if rows is None else self._large
-        if others:
-            # all cells at once: the places of the stands are the rows
-            attacks = Attacks(self._copy, unit, attack, None, part.numbers)
-            for column in others:
-                found[attacks._places(self.names[column]), column] = True
         if rows is not None:
             friends = self._friends if attack._meets(own=True) else np.zeros_like(self._friends)
             meant = friends | ~self._friends if attack._meets(own=False) else friends.copy()
@@ -201,6 +195,13 @@ class Prospects(Answer, Sequence[Prospect]):
             # a cell can be taken once in each layer
             for standing in self._standing:
                 loader.sight.stand_in(starts, ends, pool, view(standing), wanted, out)
+        others = range(len(self.names)) if rows is None else self._too_near(unit, attack)
+        if others:
+            found[:, others] = False
+            # all cells at once: the places of the stands are the rows
+            attacks = Attacks(self._copy, unit, attack, None, part.numbers)
+            for column in others:
+                found[attacks._places(self.names[column]), column] = True
         return found.view(bool)
 
     @cached_property
@@ -210,22 +211,29 @@ class Prospects(Answer, Sequence[Prospect]):
 
     @cached_property
     def _standing(self) -> list[NDArray[np.int32]]:
-        """By layer who stands on each cell, as one more than the place among `names`; 0: nobody.
-
-        Units of several cells are left out.
-        """
-        grid, units = self._copy.grid, self._copy.units()
-        found = {unit.layer: blank(grid.cols * grid.rows, np.int32) for unit in units}
+        """By layer who stands on each cell, as one more than the place among `names`; 0: nobody."""
+        board, units = self._copy, self._copy.units()
+        found = {unit.layer: blank(board.grid.cols * board.grid.rows, np.int32) for unit in units}
         for place, unit in enumerate(units):
-            if place not in self._large:
-                found[unit.layer][grid.numbering.number(unit.at)] = place + 1
+            found[unit.layer][board.grid.numbering.inside(np.array(board.covered(unit)))] = (
+                place + 1
+            )
         return list(found.values())
 
     @cached_property
-    def _large(self) -> list[int]:
-        """The places among `names` of units of several cells."""
+    def _large(self) -> list[tuple[int, Unit]]:
+        """The units of several cells, with their places among `names`."""
         units = enumerate(self._copy.units())
-        return [place for place, unit in units if len(unit.movement.footprint) > 1]
+        return [(place, unit) for place, unit in units if len(unit.movement.footprint) > 1]
+
+    def _too_near(self, unit: Unit, attack: Attack) -> list[int]:
+        """The places of those that can be too near while one of their cells is far enough."""
+        if attack.low == 0 or attack.pattern.shape != "cell":
+            return []
+        # in its own layer all are one cell away at least
+        return [
+            place for place, other in self._large if attack.low > 1 or other.layer != unit.layer
+        ]
 
     @cached_property
     def cover(self) -> FloatArray:

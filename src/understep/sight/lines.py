@@ -11,6 +11,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from understep.boards.attack import Measure
 from understep.boards.board import Board
 from understep.boards.cost import exact
 from understep.boards.derived import Watcher
@@ -57,7 +58,7 @@ class Aiming(NamedTuple):
 
     Distances in steps of the grid, heights in thousandths of a level (-1 for ``up`` and ``down``:
     any), ``sight`` 1 where a line must be clear; ``feet``: the cells taken up, as offsets;
-    ``straight`` 1 where distances are straight ones, which the kernel does not know.
+    ``measure``: what distances count, as of an `Attack`; the kernel knows those on the grid alone.
     """
 
     low: int
@@ -69,7 +70,7 @@ class Aiming(NamedTuple):
     eye: int
     target: int
     feet: tuple[tuple[int, int], ...] = ONE
-    straight: int = 0
+    measure: Measure = "grid"
 
     def spans(
         self, gaps: NDArray[Any], levels: FloatArray, stands: Any, numbers: NDArray[Any]
@@ -81,7 +82,7 @@ class Aiming(NamedTuple):
         above = np.round((levels[stands] - levels[numbers]) * FINEST).astype(np.int64)
         # full levels only, up as down
         more = self.gain * np.sign(above) * (np.abs(above) // FINEST)
-        hair = HAIR if self.straight else 0  # a root may be off by a bit
+        hair = HAIR if self.measure == "straight" else 0  # a root may be off by a bit
         inside: NDArray[np.bool_] = gaps >= self.low - hair
         inside &= gaps <= self.high + more + hair
         return inside
@@ -185,8 +186,8 @@ class Lines(Watcher):
         """
         sight = self.ready()
         spots = np.empty(2 * len(starts), dtype=np.int32)
-        low, high, gain, *rest, feet, straight = aiming
-        gaps = (0, ANY, 0) if straight else (low, high, gain)
+        low, high, gain, *rest, feet, measure = aiming
+        gaps = (low, high, gain) if measure == "grid" else (0, ANY, 0)
         sight.arm(*gaps, *rest, len(feet), view(starts), view(spots))
         return sight
 

@@ -60,8 +60,7 @@ class Look(NamedTuple):
         """The same as the kernel takes it; ``far``: so many steps lead to all that can count."""
         if self.radius is None:
             return Aiming(0, far, 0, 1, -1, -1, *heights)
-        straight = int(self.measure == "straight")
-        return Aiming(0, self.radius, self.per_level, 1, -1, -1, *heights, straight=straight)
+        return Aiming(0, self.radius, self.per_level, 1, -1, -1, *heights, measure=self.measure)
 
 
 def look_of(

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
-from understep.boards.derived import Watcher
+from understep.boards.derived import Watcher, twin_of
 from understep.boards.footprint import ONE
 from understep.grids.cell import IntArray
 from understep.kernels import loader
@@ -102,9 +102,9 @@ class Rows(Watcher):
 
     sight = True
 
-    def __init__(self, board: Board, aiming: Aiming, store: _Store | None = None) -> None:
+    def __init__(self, board: Board, aiming: Aiming) -> None:
         self._board, self._aiming, self._lock = board, aiming, Lock()
-        self._store = _Store(board.grid.cols * board.grid.rows) if store is None else store
+        self._store = _Store(board.grid.cols * board.grid.rows)
         self._dirty: list[IntArray] = []
 
     def touched(self, numbers: IntArray) -> None:
@@ -115,8 +115,8 @@ class Rows(Watcher):
     def share(self, board: Board) -> Rows:
         """The same for a copy of the board."""
         self._store.shared = True
-        twin = Rows(board, self._aiming, self._store)
-        twin._dirty = list(self._dirty)
+        twin = twin_of(self)
+        twin._board, twin._lock, twin._dirty = board, Lock(), list(self._dirty)
         return twin
 
     def of(self, numbers: IntArray, far: int) -> Ranges | None:
@@ -208,8 +208,10 @@ class Rows(Watcher):
         met, mark = kept.marks(len(numbers))
         found, owners = store.room(most), np.empty(most, dtype=np.int32)
         many = sight.strike(len(numbers), far, mark, 1, view(met), view(found), view(owners))
-        if aiming.straight:
-            inside = self._inside(starts.reshape(len(numbers), -1)[owners[:many]], found[:many])
+        if aiming.measure != "grid":  # the kernel takes these as any distance
+            taken, levels = starts.reshape(len(numbers), -1), self._board._contents.elevation.array
+            gaps = self._gaps(taken, owners[:many], found[:many], far)
+            inside = aiming.spans(gaps, levels, taken[owners[:many], 0], found[:many])
             many = int(inside.sum())
             found[:many], owners[:many] = (each[: len(inside)][inside] for each in (found, owners))
         bounds = store.used + np.searchsorted(owners[:many], np.arange(len(numbers) + 1))
@@ -217,13 +219,19 @@ class Rows(Watcher):
         store.used += many
         return True
 
-    def _inside(self, starts: IntArray, numbers: NDArray[np.int32]) -> NDArray[np.bool_]:
-        """Whether cells are near enough in a straight line: each with the cells of its stand."""
-        grid, levels = self._board.grid, self._board._contents.elevation.array
-        ends = grid.numbering.cells_of(starts), grid.numbering.cells_of(numbers)[:, None]
+    def _gaps(
+        self, starts: IntArray, owners: NDArray[Any], numbers: NDArray[Any],
+        far: int,  # noqa: ARG002
+    ) -> NDArray[Any]:  # fmt: skip
+        """How far cells are, each from its own stand; ``starts``: the cells taken up at each.
+
+        What more than ``far`` steps of the grid lead to does not count.
+        """
+        grid = self._board.grid
+        ends = grid.numbering.cells_of(starts[owners]), grid.numbering.cells_of(numbers)[:, None]
         # of a large unit the nearest of its cells counts
-        gaps = np.min(grid.distance(*ends, measure="straight"), axis=1)
-        return self._aiming.spans(gaps, levels, starts[:, 0], numbers)
+        gaps: NDArray[Any] = np.min(grid.distance(*ends, measure="straight"), axis=1)
+        return gaps
 
 
 def rows(board: Board, aiming: Aiming) -> Rows:
