@@ -326,8 +326,10 @@ def test_a_live_page_does_what_is_done_on_it(served, driver, tmp_path):
         """What the page shows of a unit is what the library answers for the board as it is."""
         told = now()
         reach = us.reach(told, unit, turns=3)
-        turns = driver.execute_script("return S.sheets[arguments[0]].turn", unit)
-        assert turns == [reach[cell].turn if cell in reach else None for cell in told.grid]
+        turns = driver.execute_script(
+            "return S.cells.map((_, i) => turnAt(sheetOf(arguments[0]), i))", unit
+        )
+        assert turns == [reach[cell].turn if cell in reach else 0 for cell in told.grid]
 
     driver.find_element("css selector", "#units [data-name='scout']").click()
     until(lambda _: driver.execute_script("return Boolean(sheetOf('scout'))"))
@@ -337,7 +339,7 @@ def test_a_live_page_does_what_is_done_on_it(served, driver, tmp_path):
     drag(*wall)
     until(lambda _: now().terrain((10, 6)) == "deep")
     assert all(now().terrain(cell) == "deep" for cell in wall)
-    until(lambda _: driver.execute_script("return S.sheets.scout.turn.filter(Boolean).length") > 0)
+    until(lambda _: driver.execute_script("return Object.keys(S.sheets.scout.reach).length") > 0)
     answered("scout")
     pick("look")
     driver.find_element("css selector", "#units [data-name='lookout']").click()

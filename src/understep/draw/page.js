@@ -194,13 +194,13 @@ function drawSheet() {
   parts.forEach((part, i) => {
     let fill = "none", opacity = 0.34;
     if (threats && threats[i]) [fill, opacity] = [S.colors.strike, Math.min(0.22 + 0.14 * threats[i], 0.75)];
-    else if (sheet && sheet.turn && shown("reach") && sheet.turn[i]) {
-      fill = S.colors.turns[(sheet.turn[i] - 1) % S.colors.turns.length];
-      opacity = sheet.turn[i] === 1 ? 0.42 : 0.2;
+    else if (shown("reach") && turnAt(sheet, i)) {
+      fill = S.colors.turns[(turnAt(sheet, i) - 1) % S.colors.turns.length];
+      opacity = turnAt(sheet, i) === 1 ? 0.42 : 0.2;
     }
     put(part.wash, fill !== "none", { fill, "fill-opacity": opacity });
     // where it can get this turn the wash tells more; the panel tells both
-    put(part.hatch, attack.has(i) && !(sheet.turn && sheet.turn[i] === 1 && shown("reach")), { fill: "url(#strike)", "fill-opacity": 0.55 });
+    put(part.hatch, attack.has(i) && !(turnAt(sheet, i) === 1 && shown("reach")), { fill: "url(#strike)", "fill-opacity": 0.55 });
     put(part.veil, seen !== null && !seen.has(i), { fill: "#f6efdf", "fill-opacity": 0.66 });
   });
   drawHover();
@@ -214,15 +214,21 @@ function put(polygon, there, looks) {
 
 // ---- the cell under the pointer
 
+// of each cell of a reach: cost, turn, points left, the route
+const turnAt = (sheet, i) => (sheet && sheet.reach && sheet.reach[i] ? sheet.reach[i][1] : 0);
+
 // the cells of a route; a number: it goes on from the route to that cell
 function routeTo(sheet, i) {
-  const found = sheet.routes[i];
-  return typeof found === "number" ? [...routeTo(sheet, found), i] : found;
+  const way = sheet.reach[i][3];
+  return typeof way === "number" ? [...routeTo(sheet, way), i] : way;
 }
 
+// how many cells have the same reason, and which: one after the other
 function reason(sheet, i) {
   const [col, row] = S.cells[i];
-  return sheet.reasons[sheet.why[i]].replaceAll("@", `(${col}, ${row})`);
+  let place = 0;
+  for (let end = sheet.why[0]; end <= i; end += sheet.why[place]) place += 2;
+  return sheet.reasons[sheet.why[place + 1]].replaceAll("@", `(${col}, ${row})`);
 }
 
 function lines(i) {
@@ -234,9 +240,10 @@ function lines(i) {
   for (const block of S.blocks) if (block.cells.includes(i)) found.push([block.words]);
   for (const unit of S.units) if (unit.cells.includes(i)) found.push([`${unit.name} of the ${unit.side}, ${unit.left} of ${unit.points} points left`]);
   const sheet = sheetOf(state.unit);
-  if (sheet && sheet.routes) {
+  if (sheet && sheet.reach) {
     const many = (count, word) => `${count} ${word}${count === 1 ? "" : "s"}`;
-    if (sheet.routes[i] !== null) found.push([`${state.unit}: ${many(sheet.cost[i], "point")}, turn ${sheet.turn[i]}, ${sheet.left[i]} left`, "yes"]);
+    const [cost, turn, left] = sheet.reach[i] || [];
+    if (turn) found.push([`${state.unit}: ${many(cost, "point")}, turn ${turn}, ${left} left`, "yes"]);
     else found.push([reason(sheet, i), "no"]);
   }
   if (sheet && sheet.attack && sheet.attack.includes(i)) found.push([`${state.unit} can attack there`]);
@@ -266,8 +273,8 @@ function drawHover() {
   cursor.append(make("polygon", { points: points(at.corners[i]), class: "cursor" }));
   for (const [text, kind] of lines(i)) said.append(make("div", kind ? { class: kind } : {}, text, true));
   const sheet = sheetOf(state.unit);
-  if (!sheet || !sheet.routes) return;
-  if (sheet.routes[i] !== null) drawRoute(route, routeTo(sheet, i), sheet.turn, S.colors.route);
+  if (!sheet || !sheet.reach) return;
+  if (sheet.reach[i]) drawRoute(route, routeTo(sheet, i), (cell) => turnAt(sheet, cell), S.colors.route);
   else {
     const [x, y] = at.middles[i];
     route.append(make("path", { d: `M${x - 8} ${y - 8}L${x + 8} ${y + 8}M${x - 8} ${y + 8}L${x + 8} ${y - 8}`, stroke: S.colors.route, "stroke-width": 3.5, class: "line" }));
@@ -280,16 +287,16 @@ function pathOf(cells) {
   return cells.map((i, k) => (k && far(cells[k - 1], i) ? bow(at.middles[cells[k - 1]], at.middles[i]) : `${k ? "L" : "M"}${at.middles[i].join(" ")}`)).join("");
 }
 
-function drawRoute(into, cells, turns, ink) {
+function drawRoute(into, cells, turnOf, ink) {
   const at = view(), d = pathOf(cells);
   into.append(make("path", { d, stroke: "#f6efdf", "stroke-width": 8, class: "line" }));
   into.append(make("path", { d, stroke: ink, "stroke-width": 4, class: "line", "data-cells": cells.join(" ") }));
   cells.forEach((i, k) => {
     const last = k + 1 === cells.length;
-    if (k && (last || turns[cells[k + 1]] > turns[i])) {
+    if (k && (last || turnOf(cells[k + 1]) > turnOf(i))) {
       const [x, y] = at.middles[i];
       into.append(make("circle", { cx: x, cy: y, r: 8, fill: "#fdfaf2", stroke: ink, "stroke-width": 2.5 }));
-      into.append(make("text", { x, y, "font-size": 10, fill: ink, class: "token-text" }, turns[i]));
+      into.append(make("text", { x, y, "font-size": 10, fill: ink, class: "token-text" }, turnOf(i)));
     }
   });
 }

@@ -42,7 +42,7 @@ choose = async function (name) {
 
 async function explain(i) {
   const sheet = sheetOf(state.unit);
-  if (!sheet || !sheet.routes || (sheet.routes[i] !== null && sheet.turn[i] === 1)) return;
+  if (!sheet || !sheet.reach || turnAt(sheet, i) === 1) return;
   const found = await ask(`/explain?unit=${encodeURIComponent(state.unit)}&cell=${i}`);
   if (!found) return;
   S.explained = [{ unit: state.unit, cell: i, text: found.text }];
