@@ -458,3 +458,40 @@ def test_a_cluster_aims_at_every_cell_in_range_of_any_of_its_cells():
     assert list(us.attacks(board, "ox-cart")) == [
         cell for cell in board.grid if 1 <= far[cell] <= 3
     ]
+
+
+@pytest.mark.parametrize("large", [False, True])
+@pytest.mark.parametrize("grid", [
+    us.HexGrid(15, 15), us.HexGrid(15, 15, top="flat"), us.SquareGrid(15, 15),
+    us.SquareGrid(15, 15, diagonals=True),
+], ids=str)  # fmt: skip
+def test_over_open_ground_a_path_is_as_long_as_the_grid_says(grid, large):
+    board = us.Board(grid, {"turf": 1})
+    offsets = us.Footprint([(0, 0), (1, 0)]) if large else us.Footprint([(0, 0)])
+    board.add(us.Unit("bow", "ours", us.Movement(2, footprint=offsets)), at=(7, 7))
+    for low, high in ((1, 3), (0, 1), (3, 4)):
+        paths, steps = (
+            us.attacks(board, "bow", attack=us.Attack(low, high, measure=measure))
+            for measure in ("path", "grid")
+        )
+        assert paths.cells == steps.cells
+        assert all(paths.stands(cell) == steps.stands(cell) for cell in paths.cells[::7])
+
+
+def test_an_attack_along_a_path_crosses_what_its_own_unit_could_one_cell_at_a_time():
+    board = us.Board(us.SquareGrid(9, 3), {"turf": 1, "deep": None})
+    board.paint("deep", [(5, 0), (5, 1)])  # but for one cell
+    board.block((5, 2), side="theirs")
+    bow = us.Attack(1, 5, measure="path", sight=False)
+    pair = us.Footprint([(0, 0), (0, 1)])
+    for name, side, rules, col in (
+        ("foot", "ours", us.Movement(0), 0), ("pair", "ours", us.Movement(0, footprint=pair), 1),
+        ("punt", "ours", us.Movement(0, costs={"deep": 1}), 2),
+        ("leaper", "ours", us.Movement(0, leap=us.Leap()), 3),
+        ("foe", "theirs", us.Movement(0), 4),
+    ):  # fmt: skip
+        board.add(us.Unit(name, side, rules, attack=bow), at=(col, 1))
+    found = {unit.name: us.attacks(board, unit.name).cells for unit in board.units()}
+    farthest = {name: max(cell.col for cell in cells) for name, cells in found.items()}
+    assert farthest == {"foot": 4, "pair": 6, "punt": 7, "leaper": 7, "foe": 4}
+    assert [(5, 0) in cells for cells in found.values()] == [False, False, True, False, False]

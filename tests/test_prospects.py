@@ -334,3 +334,17 @@ def test_who_cannot_stand_beside_a_foe_changes_its_ways_all_the_same(rule):
     )
     board.set_unit("raider", movement=us.Movement(9, corners="one", climb=1))
     assert us.prospects(board, "ours").at("scout", cell)[0].foes == ("raider",)
+
+
+@pytest.mark.parametrize(("low", "layer", "cells"), [
+    (2, "ground", {0, 1, 6, 7}), (1, "ground", {0, 1, 2, 5, 6, 7}), (1, "air", {0, 1, 2, 5, 6, 7}),
+    (0, "air", set(range(8))),
+])  # fmt: skip
+def test_a_large_target_is_as_near_as_the_nearest_of_its_cells(low, layer, cells):
+    board = us.Board(us.SquareGrid(8, 1), {"turf": 1})
+    bow = us.Attack(low, 3)
+    rules = us.Movement(9, layer=layer, passes="all")
+    board.add(us.Unit("bow", "ours", rules, attack=bow), at=(0, 0))
+    pair = us.Movement(0, footprint=us.Footprint([(0, 0), (1, 0)]))
+    board.add(us.Unit("ox-cart", "theirs", pair), at=(3, 0))
+    assert {row.cell[0] for row in check(board, "ours") if row.targets} == cells
