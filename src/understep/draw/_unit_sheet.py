@@ -53,13 +53,14 @@ def _reach(board: Board, unit: Unit, places: Places, turns: int) -> dict[str, An
     rows = zip(order, *figures, strict=True)
     reasons: dict[str, int] = {}
     why = np.full(len(board.grid.cells), -1, dtype=np.int64)
-    cells, near = board.grid.cells.array, _free(board, unit)
-    for place in np.flatnonzero(near)[:1].tolist():  # one reason does for all of them
+    cells, far = board.grid.cells.array, _free(board, unit)
+    far[order] = False
+    for place in np.flatnonzero(far)[:1].tolist():  # one reason does for all of them
         cell = Cell(*cells[place].tolist())
-        why[near] = reasons.setdefault(_reason(found, cell), len(reasons))
-    why[order] = -1
-    near[order] = True
-    for place in np.flatnonzero(~near).tolist():
+        why[far] = reasons.setdefault(_reason(found, cell), len(reasons))
+    others = ~far
+    others[order] = False
+    for place in np.flatnonzero(others).tolist():
         text = _reason(found, Cell(*cells[place].tolist()))
         why[place] = reasons.setdefault(text, len(reasons))
     return {
