@@ -162,6 +162,7 @@ class _Search:
         ]
         self._masks = [sum(map(self._bits.__getitem__, least)) for least in self._least]
         self._bounds: dict[tuple[int, int], Total] = {}
+        self._routes: dict[tuple[int, Cell, frozenset[tuple[int, Cell]]], Route] = {}
 
     def _alone(self) -> Iterator[dict[Cell, tuple[int, int | Fraction]]]:
         """For each unit and goal turns and points that it takes at least, the others gone."""
@@ -253,11 +254,11 @@ class _Search:
     def after(self, state: _State, place: int, goal: Cell) -> _State | None:
         """The state after one more unit has moved; None where it finds no way."""
         self.tried += 1
-        with self.board.trial():
-            # in the order of the moves: each makes room for those after it
-            for each in state.moves:
-                self.board.put(self.units[each.unit].name, at=each.end)
-            found = route(self.board, self.units[place].name, goal, known_to=False)
+        # the same units come to the same cells in many orders, and by many goals
+        key = place, goal, frozenset((each.unit, each.end) for each in state.moves)
+        found = self._routes.get(key)
+        if found is None:
+            found = self._routes[key] = self._route(state, self.units[place].name, goal)
         if not found:
             return None
         turns = (found.turns or 0) if found.steps else 0  # else it is there already
@@ -265,6 +266,14 @@ class _Search:
         end = found.stops[0] if found.stops else goal
         moves = *state.moves, _Move(place, goal, found, end)
         return _State(total, moves, state.moved | 1 << place, state.taken | self._bits[goal])
+
+    def _route(self, state: _State, name: str, goal: Cell) -> Route:
+        """The route of a unit when others have moved."""
+        with self.board.trial():
+            # in the order of the moves: each makes room for those after it
+            for each in state.moves:
+                self.board.put(self.units[each.unit].name, at=each.end)
+            return route(self.board, name, goal, known_to=False)
 
     def best(self) -> tuple[_State, bool]:
         """The best state, and whether it is proven to be.
