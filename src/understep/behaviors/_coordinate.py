@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from fractions import Fraction
 from functools import reduce
 from itertools import count, islice
-from math import lcm
+from math import ceil, lcm
 from operator import itemgetter, or_
 from typing import Any, NamedTuple, TypeVar, overload
 
@@ -161,6 +161,13 @@ class _Search:
             for least in self._least
         ]
         self._masks = [sum(map(self._bits.__getitem__, least)) for least in self._least]
+        # totals as one number each: no points of all make up for a turn, no turns for who stays
+        turn = 1 + sum(ceil(points[-1][0]) for points in self._points if points)
+        self._weights = turn, turn * (1 + sum(turns[-1][0] for turns in self._turns if turns))
+        self._options = [
+            [(self._bits[cell], turns * turn + points) for cell, (turns, points) in least.items()]
+            for least in self._least
+        ]
         self._bounds: dict[tuple[int, int], Total] = {}
         self._routes: dict[tuple[int, Cell, frozenset[tuple[int, Cell]]], Route] = {}
 
@@ -224,19 +231,22 @@ class _Search:
 
     def _matched(self, rest: list[int], taken: int) -> Total:
         """What units take at least, each a goal of its own: the best way to deal them out."""
-        dealt: dict[int, Total] = {taken: (0, 0, 0)}
+        turn, stays = self._weights
+        dealt: dict[int, int | Fraction] = {taken: 0}
         for unit in rest:
-            options = [(self._bits[cell], (0, *each)) for cell, each in self._least[unit].items()]
-            options.append((0, (1, 0, 0)))  # it stays
-            after: dict[int, Total] = {}
+            free = (each for each in self._options[unit] if not each[0] & taken)
+            # of its nearest goals, as many as there are units, one is left by the others
+            options = [*islice(free, len(rest)), (0, stays)]
+            after: dict[int, int | Fraction] = {}
             for gone, total in dealt.items():
                 for bit, more in options:
                     if not bit & gone:
-                        new = _sum(total, more)
-                        if after.get(gone | bit, NOTHING) > new:
-                            after[gone | bit] = new
+                        key, new = gone | bit, total + more
+                        if key not in after or after[key] > new:
+                            after[key] = new
             dealt = after
-        return min(dealt.values())
+        staying, moving = divmod(min(dealt.values()), stays)
+        return int(staying), int(moving // turn), moving % turn
 
     def tries(self, state: _State, few: int | None = None) -> Iterator[tuple[Total, int, Cell]]:
         """The units that have not moved, each with the goals that are left, the nearest first.
