@@ -23,7 +23,8 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 OLDEST, NEWEST = 11, 14
 EXTRAS = [
-    "hypothesis", "networkx", "pytest", "pytest-benchmark", "scipy", "import-linter", "jsonschema",
+    "hypothesis", "networkx", "pytest", "pytest-benchmark", "pytest-xdist", "scipy",
+    "import-linter", "jsonschema",
 ]  # fmt: skip
 SUITE = "test_reach test_files test_package test_cli test_golden"
 # with nothing but NumPy and what commands need
@@ -107,7 +108,8 @@ def tested(python: str, sdist: Path, work: Path) -> Path:
         away.mkdir(exist_ok=True)
         copy(source, away / name)
     files = [f"tests/{name}.py" for name in SUITE.split()]
-    options = ["-q", "-p", "no:cacheprovider", "-m", "not large and not deep", "-o", "addopts="]
+    options = ["-q", "-n", "auto", "-p", "no:cacheprovider", "-m", "not large and not deep"]
+    options += ["-o", "addopts="]
     run(here, "-m", "pytest", *options, *files, cwd=away, HYPOTHESIS_PROFILE="quick")
     if f"-cp3{OLDEST}-" not in wheel.name:  # many of the oldest versions are for no later Python
         return wheel
