@@ -48,9 +48,8 @@ def threatening():
     return median(seconds(work, 3) for _ in range(15)) * 1e3
 
 
-def battle(pattern=None):
-    """Ten units a side on 40 x 30 hexes, with attacks of range 1 to 4 that need sight."""
-    pattern = pattern or us.Pattern()
+def battle(**rules):
+    """Ten units a side on 40 x 30 hexes, with attacks of range 1 to 4 that need sight; their rules."""
     rng = np.random.default_rng(4)
     ruin, reeds = us.Terrain(None, cover=2), us.Terrain(2, cover=1)
     board = us.Board(us.HexGrid(40, 30), {"turf": 1, "mud": 2, "reeds": reeds, "ruin": ruin})
@@ -60,7 +59,7 @@ def battle(pattern=None):
     for number, place in enumerate(rng.choice(len(free), 20, replace=False).tolist()):
         side, attack = (
             ("ours", "theirs")[number % 2],
-            us.Attack(1, 1 + number // 2 % 4, pattern=pattern),
+            us.Attack(1, 1 + number // 2 % 4, **rules),
         )
         unit = us.Unit(f"u{number}", side, us.Movement(5), attack=attack, sight=6)
         board.add(unit, at=free[place])

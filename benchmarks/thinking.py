@@ -47,9 +47,9 @@ def candidates():
     return least(lambda: singly(made), 1, 5) * 1e6 / many
 
 
-def of_prospects(pattern=None):
+def of_prospects(**rules):
     """A candidate of prospects, with exposure and targets."""
-    made = battle(pattern)
+    made = battle(**rules)
 
     return least(lambda: batched(made), 1, 9) * 1e6 / len(us.prospects(made, "ours"))
 
@@ -134,7 +134,14 @@ THINKING = [
     ("a candidate of prospects: exposure and targets", of_prospects, "us", 50, 20),
     (
         "the same, attacks that affect a line of three",
-        lambda: of_prospects(us.Pattern.line(3)),
+        lambda: of_prospects(pattern=us.Pattern.line(3)),
+        "us",
+        50,
+        20,
+    ),
+    (
+        "the same, attacks along a path",
+        lambda: of_prospects(measure="path"),
         "us",
         50,
         20,
