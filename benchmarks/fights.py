@@ -49,7 +49,7 @@ def threatening():
 
 
 def battle(**rules):
-    """Ten units a side on 40 x 30 hexes, with attacks of range 1 to 4 that need sight; their rules."""
+    """Ten units a side on 40 x 30 hexes, with attacks of range 1 to 4."""
     rng = np.random.default_rng(4)
     ruin, reeds = us.Terrain(None, cover=2), us.Terrain(2, cover=1)
     board = us.Board(us.HexGrid(40, 30), {"turf": 1, "mud": 2, "reeds": reeds, "ruin": ruin})
