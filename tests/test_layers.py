@@ -376,3 +376,21 @@ def test_a_very_long_board_is_searched_cell_by_cell():
     board = us.Board(us.SquareGrid(1_000_000, 1), {"turf": 1})
     board.add(us.Unit("a", "ours", us.Movement(3)), at=(999_000, 0))
     assert sorted(cell.col for cell in us.reach(board, "a")) == list(range(998_997, 999_004))
+
+
+def test_whom_a_unit_passes_find_room_in_one_table_however_far_apart():
+    """Some of their cells lie as far apart as a table of 4,096 places is long, at its very end."""
+    wide, high = 64, 140
+    board, foot = us.Board(us.SquareGrid(wide, high), {"turf": 1}), us.Movement(points=100)
+    rows = (59, 60, 61, 121, 122, 123)
+    for row in rows:
+        for col in range(wide):
+            board.add(us.Unit(f"{col} {row}", "ours", foot), at=(col, row))
+    board.add(us.Unit("a", "ours", foot), at=(0, 90))
+    for start in ((0, 90), (30, 0), (9, 139), (0, 90)):
+        reach, twin = us.reach(board, "a", at=start, turns=3), board.copy()
+        twin.put("a", at=start)
+        assert len(reach) + len(reach.passing) == wide * high
+        assert {cell.row for cell in reach.passing} == {*rows}
+        for goal in ((63, 0), (5, 62), (63, 124), (0, 139)):
+            assert reach.route_to(goal).plain() == cell_by_cell(twin, "a", goal, turns=3)
