@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from understep.actions.attacks import attacks_of, rows_struck
+from understep.actions.paths import places_of
 from understep.boards.board import Board
 from understep.boards.footprint import ONE, feet
 from understep.boards.unit import Unit
@@ -307,6 +308,6 @@ def _least(known: IntArray, keys: IntArray, asked: IntArray) -> IntArray:
     """The least rank of each row of cells; ``known`` cells are in order and each has a rank."""
     if not len(known):
         return np.full(len(asked), NEVER)
-    places = np.minimum(known.searchsorted(asked), len(known) - 1)
-    least: IntArray = np.where(known[places] == asked, keys[places], NEVER).min(axis=1)
+    places, there = places_of(known, asked)
+    least: IntArray = np.where(there, keys[places], NEVER).min(axis=1)
     return least
