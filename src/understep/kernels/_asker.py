@@ -410,7 +410,7 @@ class NextTurn:
             self.layers.open_window()
         self.layers.set_off(self.layers.own, self.first)
         self.layers.wanted = -1
-        self.lacks = self.layers.flood() if self.layers.flooding else self.layers.search()
+        self.lacks = self.layers.close_all()
         if self.lacks < 0:
             return 0
         self.layers.finish(self.lacks)
@@ -557,7 +557,7 @@ def many(layers, rules, own, starts, at, first, limit, ring, cells, marks, ends)
             # `begin` has set off for the first one already
             if layers.closed:
                 layers.set_off(starts_[index], points)
-            status = layers.flood()
+            status = layers.close_all()
             if status < 0:
                 done = -1 - index
                 break

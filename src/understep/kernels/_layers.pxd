@@ -102,6 +102,7 @@ cdef class Layers:
     cdef void open_window(self) noexcept nogil
     cpdef int ask(self, Rules rules, int own, int start, int first, int limit, int ring)
     cpdef int run(self)
+    cdef int close_all(self) noexcept nogil
     @cython.locals(spot=cython.int, seen=cython.int)
     cdef int stands(self, Rules rules, int own, int number)
     @cython.locals(index=cython.int, spot=cython.int)
@@ -155,8 +156,8 @@ cdef class Layers:
     cdef inline void take_chunk(self, int bucket, int end) noexcept nogil
     cdef void put_back(self, int bucket, int at, int end) noexcept nogil
     cdef inline void give_back(self, int at) noexcept nogil
-    @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, key=cython.int, closed=cython.int, index=cython.int, count=cython.int, spot=cython.int, number=cython.int, seen=cython.int, direct=cython.int, ring=cython.int, passing=cython.int, kept=cython.int, state=cython.uchar[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], marks=cython.longlong[::1], ground=cython.uchar[::1], place=cython.uchar[::1], who=cython.uchar[::1], offered=cython.int[::1], starts=cython.int[::1])
-    cdef int flood(self) noexcept nogil
+    @cython.locals(bucket=cython.int, chunk=cython.int, at=cython.int, end=cython.int, key=cython.int, closed=cython.int, index=cython.int, count=cython.int, spot=cython.int, number=cython.int, seen=cython.int, direct=cython.int, ring=cython.int, passing=cython.int, kept=cython.int, state=cython.uchar[::1], steps=cython.int[::1], chunks=cython.int[::1], last=cython.int[::1], met=cython.int[::1], order=cython.int[::1], marks=cython.longlong[::1], offered=cython.int[::1], starts=cython.int[::1])
+    cdef int flood(self, unsigned char[::1] ground, unsigned char[::1] place, unsigned char[::1] who) noexcept nogil
     @cython.locals(left=cython.int, kept=cython.int)
     cdef int meet_passing(self, int spot, int cost) noexcept nogil
     cdef inline int points_left(self) noexcept nogil

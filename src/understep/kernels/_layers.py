@@ -107,8 +107,7 @@ class Layers:
         self.ring, self.goal = ring, goal
         # without a goal nothing is estimated
         self.cheapest = cheapest if goal >= 0 else 0
-        self.goal_spot = -1
-        self.several = 0
+        self.goal_spot, self.several = -1, 0
         if goal >= 0:
             self.goal_spot = self.spot_of(goal)
             self.goal_line = self.line(self.goal_spot)
@@ -191,10 +190,16 @@ class Layers:
         status: cython.int
         self.wanted = -1
         with cython.nogil:
-            status = self.flood() if self.flooding else self.search()
+            status = self.close_all()
             if status >= 0:
                 self.finish(status)
         return status
+
+    def close_all(self):
+        """Flood, or search for goals: see `run`."""
+        if self.flooding:
+            return self.flood(self.rules.ground, self.rules.place, self.rules.who)
+        return self.search()
 
     def tally(self) -> tuple[int, int, int, int]:
         """Labels to be read, those of goals (first), the cell found (or -1), cells expanded."""
@@ -504,8 +509,12 @@ class Layers:
         self.chunks[at] = self.spare
         self.spare = at
 
-    def flood(self):
-        """The plain flood: what is met first has its final key, the same for all of its cost."""
+    def flood(self, ground, place, who):
+        """The plain flood: what is met first has its final key, the same for all of its cost.
+
+        It takes what searches in other threads read, too: each time such an array is looked up a
+        count changes, which threads wait for.
+        """
         # looked up once: a store through one of these could change any, as far as C can know
         state = self.state
         steps = self.steps
@@ -514,9 +523,6 @@ class Layers:
         met = self.met
         order = self.order
         marks = self.marks
-        ground = self.rules.ground
-        place = self.rules.place
-        who = self.rules.who
         offered = self.offered
         starts = self.starts
         direct = self.rules.direct

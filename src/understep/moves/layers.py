@@ -128,7 +128,7 @@ class LayersWorkspace:
 
         ``own``: the cell that the mover stands on.
         """
-        cells, marks = np.empty(1, dtype=np.int32), np.empty(1, dtype=np.int64)
+        cells, marks = _row(128 * len(starts))
         ends = np.zeros(len(starts) + 1, dtype=np.int64)
         at, search = 0, self.search
         while at < len(starts):
@@ -142,9 +142,7 @@ class LayersWorkspace:
                     return None
             elif at < len(starts):
                 filled, old_cells, old_marks = ends[at], cells, marks
-                more = len(cells) + max(2 * len(cells), 128 * len(starts), self._room)
-                cells, marks = np.empty(more, dtype=np.int32), np.empty(more, dtype=np.int64)
-                # what is not filled would take up memory
+                cells, marks = _row(3 * len(cells) + self._room)
                 cells[:filled], marks[:filled] = old_cells[:filled], old_marks[:filled]
         return cells[: ends[-1]], marks[: ends[-1]], ends.tolist()
 
@@ -163,6 +161,11 @@ class LayersWorkspace:
 def _lists(room: int) -> list[NDArray[Any]]:
     """Room for cells and for their marks, which are filled one after another."""
     return [blank(room, dtype, dense=True) for dtype in "iq"]
+
+
+def _row(room: int) -> tuple[NDArray[np.int32], IntArray]:
+    """The same, for the cells and marks of many floods; what is not filled takes up no memory."""
+    return np.empty(room, dtype=np.int32), np.empty(room, dtype=np.int64)
 
 
 @dataclass(slots=True)

@@ -183,7 +183,7 @@ def _from_cells(
     cells = board.grid.numbering.require_all(at, "at").reshape(-1, 2)
     numbers, state = board.grid.numbering.numbers(cells).astype(np.int32), board.state
     # more parts than threads: the first that is done takes another
-    size = -(-len(cells) // (1 if threads == 1 else 3 * threads)) or 1
+    size = -(-len(cells) // (1 if threads == 1 else 2 * threads)) or 1
     parts = [numbers[start : start + size] for start in range(0, len(cells), size)]
     mover = mover_of(board, who)
     done = _spread(lambda part: Floods(board, mover, part, turns), parts, threads)
