@@ -7,8 +7,10 @@ import json
 import os
 import pydoc
 import re
+import shutil
 import subprocess
 import sys
+import sysconfig
 import threading
 import warnings
 from pathlib import Path
@@ -17,6 +19,7 @@ import pytest
 from face import MODULES, PUBLIC
 
 import understep as us
+from understep.kernels import loader
 
 ROOT = Path(__file__).parents[1]
 
@@ -140,6 +143,36 @@ def test_the_interpreted_kernel_warns_once():
         env={**os.environ, "UNDERSTEP_INTERPRETED": "1"},
     )  # fmt: skip
     assert done.stderr.count("KernelWarning") == 1
+
+
+# instead of a compiler: it makes empty files, but for one kernel
+FAKE = """#!/bin/sh
+case "$*" in *_layers.c*) exit 1;; esac
+while [ "$1" != -o ]; do shift; done
+touch "$2"
+"""
+
+
+@pytest.mark.deep
+@pytest.mark.skipif(os.name == "nt", reason="the compiler is a shell script")
+def test_where_one_kernel_does_not_compile_none_is_kept(tmp_path):
+    for name in ("src", "setup.py", "pyproject.toml", "README.md", "LICENSE"):
+        copy = shutil.copytree if (ROOT / name).is_dir() else shutil.copy
+        copy(ROOT / name, tmp_path / name)
+    compiler = tmp_path / "cc"
+    older = "_areas" + sysconfig.get_config_var("EXT_SUFFIX")  # of an earlier build, no better
+    (tmp_path / "src" / "understep" / "kernels" / older).touch()
+    for fails in (True, False):
+        compiler.write_text(FAKE if fails else FAKE.replace("exit 1", ":"))
+        compiler.chmod(0o755)
+        done = subprocess.run(
+            [sys.executable, "setup.py", "-q", "build_ext", "--inplace", "--force"],
+            cwd=tmp_path, env={**os.environ, "CC": str(compiler), "UNDERSTEP_KERNELS": "optional"},
+            capture_output=True, text=True, check=False,
+        )  # fmt: skip
+        assert done.returncode == 0, done.stderr
+        built = {path.name.split(".")[0] for path in tmp_path.rglob("kernels/_*.so")}
+        assert built == (set() if fails else {"_shared", *(f"_{name}" for name in loader.KERNELS)})
 
 
 def test_threads_may_search_a_board_that_none_edits():
