@@ -116,7 +116,7 @@ def test_everything_and_nothing_are_warned_of():
             lambda g: us.shapes.cover(us.Board(g, {"t": 1}), us.shapes.circle((0, 0), 1)),
             "grid: must be",
         ),
-        (lambda g: us.shapes.cover(g, [(0, 0), (1, 1)]), "points: must be at least 3"),
+        (lambda g: us.shapes.cover(g, [(0, 0), (1, 1)]), "shape: must be at least 3"),
         (
             lambda g: us.shapes.polygon([(0, 0), (1, 1), (1, 0), (0, 1)]),
             "border does not cross itself",

@@ -261,7 +261,7 @@ HUGE = 10**400  # no float holds it
     ("call", "rule"),
     [
         (lambda fen: us.Frame(origin=(0, HUGE)), "origin: must be two finite numbers"),
-        (lambda fen: us.shapes.circle((1e308, 1), 1), "points: must be at least 1 points"),
+        (lambda fen: us.shapes.circle((1e308, 1), 1), "center: must be a point"),
         (lambda fen: us.shapes.strip([(0, 0), (1, 1)], 1e308), "width: must be a number above 0"),
         (
             lambda fen: us.shapes.polygon([(0, 0), (3, 0), (0, 3)], holes=5),

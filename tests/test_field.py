@@ -143,7 +143,7 @@ def test_what_a_field_refuses_and_shows():
     assert field.table()[0].tolist()[:2] == [0, 1.5]
     assert field.plain()["cells"][1] == {"cell": [1, 0], "cost": 1.5, "next": [0, 0]}
     for call, rule in (
-        (lambda: us.field(board, "scout", [(0, 0)]), "unit: must name a unit"),
+        (lambda: us.field(board, "scout", [(0, 0)]), "movement: must name a unit"),
         (lambda: us.field(board, 3, [(0, 0)]), "movement: must be a Movement"),
         (lambda: us.field(board, us.Movement(1), []), "goals: must hold at least one"),
         (lambda: us.field(board, us.Movement(1), [(9, 9)]), "goals: must lie on the board"),

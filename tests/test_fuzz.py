@@ -7,6 +7,7 @@ of another kind, too large, empty, or no number at all.
 import contextlib
 import inspect
 import json
+import re
 from functools import partial
 from pathlib import Path
 
@@ -213,8 +214,11 @@ def test_every_parameter_of_every_call_refuses_what_it_is_not_for(odd):
                 before, names = board.state, inspect.signature(call).parameters
                 try:
                     call(**{**dict(zip(names, args, strict=False)), place.name: odd})
-                except (us.UnderstepError, us.errors.CoverWarning):
+                except (us.UnderstepError, us.errors.CoverWarning) as error:
                     assert board.state == before
+                    # it is named as the caller wrote it, or another that it does not go with
+                    named = re.split(r"\W", getattr(error, "argument", place.name))[0]
+                    assert named in names or call.__name__ == "<lambda>", (call, error)
                 if board.state != before:
                     board = BOARDS["hexes"].copy()
                     every = calls(board)

@@ -67,7 +67,7 @@ BOUNDS = {
     "blocks on one cell, for one side": (blocked, 255, 256, "cells"),
     "a cost, or points": (lambda n: us.Movement(n), 10**9, 10**9 + 1, "points"),
     "sight of a unit": (lambda n: us.Unit("a", "b", us.Movement(1), sight=n), 10**9, 10**9 + 1, "sight"),
-    "coordinates and sizes of shapes": (lambda n: us.shapes.box((0, -n), (1, 1)), 10**12, 10**12 + 1, "points"),
+    "coordinates and sizes of shapes": (lambda n: us.shapes.box((0, -n), (1, 1)), 10**12, 10**12 + 1, "a"),
     "pixels of a map image, but for one a cell": (
         lambda n: us.maps.map_image(board(1), scale=math.ceil(n**0.5)), 2**26, 2**26 + 1, "scale",
     ),

@@ -215,7 +215,7 @@ def test_sectors_wake_when_wanted_and_rest_when_they_can():
     board.remove("scout")
     world.keep(board)
     for call, rule in (
-        (lambda: world.unit("scout"), "name: must name a unit"),
+        (lambda: world.unit("scout"), "unit: must name a unit"),
         (lambda: world.add(pikes, at=(9, 9)), "unit: there is one of this name"),
         (lambda: world.board((5000, 0), 9, 9), "first: nothing of it lies"),
         (lambda: world.keep(whole), "board: must be one that was cut from this world"),

@@ -44,7 +44,7 @@ def circle(center: tuple[float, float], radius: float) -> Any:
     Cells([(2, 1), (1, 2), (2, 2), (3, 2), (2, 3)])
     """
     found = shapely()
-    return found.Point(_points([center], 1)[0]).buffer(_size(radius, "radius"), SEGMENTS)
+    return found.Point(_point(center, "center")).buffer(_size(radius, "radius"), SEGMENTS)
 
 
 def box(a: tuple[float, float], b: tuple[float, float]) -> Any:
@@ -62,7 +62,7 @@ def box(a: tuple[float, float], b: tuple[float, float]) -> Any:
     4
     """
     found = shapely()
-    (ax, ay), (bx, by) = _points([a, b], 2).tolist()
+    (ax, ay), (bx, by) = _point(a, "a"), _point(b, "b")
     return found.box(min(ax, bx), min(ay, by), max(ax, bx), max(ay, by))
 
 
@@ -80,14 +80,18 @@ def polygon(points: Any, *, holes: Iterable[Any] = ()) -> Any:
     >>> us.shapes.cover(us.SquareGrid(5, 5), us.shapes.polygon([(0, 0), (2, 0), (0, 2)]), rule=0.5)
     Cells([(0, 0), (1, 0), (0, 1)])
     """
-    found = shapely()
     inner = items("holes", holes, "must be polygons, each the points once around")
-    made = found.Polygon(_points(points, 3), [_points(hole, 3) for hole in inner])
+    return _polygon(points, [_points(hole, 3, "holes") for hole in inner], "points")
+
+
+def _polygon(points: Any, holes: list[FloatArray], argument: str) -> Any:
+    found = shapely()
+    made = found.Polygon(_points(points, 3, argument), holes)
     if not made.is_valid or made.is_empty:
         rule = (
             f"must be a polygon whose border does not cross itself ({found.is_valid_reason(made)})"
         )
-        raise InputError("points", rule, points)
+        raise InputError(argument, rule, points)
     return made
 
 
@@ -142,7 +146,7 @@ def bitmap(
     mask = array_of("pixels", pixels)
     if mask.dtype != np.bool_ or mask.ndim != 2:
         raise InputError("pixels", "must be true and false, (rows, cols)", mask.shape)
-    (x, y), (wide, high) = _points([origin, pixel], 2).tolist()
+    (x, y), (wide, high) = _point(origin, "origin"), _point(pixel, "pixel")
     if not (wide and high):
         raise InputError("pixel", "must not be 0", pixel)
     rows, cols = np.nonzero(mask)
@@ -151,12 +155,21 @@ def bitmap(
     return found.union_all(found.box(xs[0], ys[0], xs[1], ys[1]))
 
 
-def _points(points: Any, least: int) -> FloatArray:
-    array = points_array(points)
+def _points(points: Any, least: int, argument: str = "points") -> FloatArray:
+    array = points_array(points, argument)
     if array.ndim != 2 or len(array) < least or not (np.abs(array) <= FARTHEST).all():
         rule = f"must be at least {least} points (x, y), with numbers up to 10**12"
-        raise InputError("points", rule, points)
+        raise InputError(argument, rule, points)
     return array
+
+
+def _point(point: Any, argument: str) -> list[float]:
+    """The x and y of one point."""
+    array = points_array(point, argument)
+    if array.ndim != 1 or not (np.abs(array) <= FARTHEST).all():
+        raise InputError(argument, "must be a point (x, y), with numbers up to 10**12", point)
+    found: list[float] = array.tolist()
+    return found
 
 
 def _size(value: Any, argument: str) -> float:
@@ -275,7 +288,7 @@ def _candidates(grid: Grid, shape: Any) -> tuple[Any, IntArray]:
     many = isinstance(shape, list | tuple) and len(shape) > 0
     if many and all(isinstance(each, found.Geometry) for each in shape):
         shape = found.union_all(shape)
-    area = shape if isinstance(shape, found.Geometry) else polygon(shape)
+    area = shape if isinstance(shape, found.Geometry) else _polygon(shape, [], "shape")
     if area.is_empty or not area.is_valid:
         raise InputError("shape", "must not be empty, nor cross itself", str(area)[:60])
     found.prepare(area)

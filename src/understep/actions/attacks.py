@@ -109,12 +109,12 @@ class Attacks(Answer):
         grid = self._board.grid
         return cell in grid and self._band.first(grid.numbering.of(cell)) is not None
 
-    def _unit(self, name: str) -> Unit:
+    def _unit(self, name: str, argument: str = "what") -> Unit:
         """A unit as it was when asked."""
         try:
             return self._units[name]
         except (KeyError, TypeError):
-            raise NameUnknownError("what", "unit", name, self._units) from None
+            raise NameUnknownError(argument, "unit", name, self._units) from None
 
     def _stand(self, place: int) -> Cell:
         return self._board.grid.numbering.cell_of(int(self._band.starts[place, 0]))
@@ -158,7 +158,7 @@ class Attacks(Answer):
             target = self._unit(what)
             ways = self._ways(target) if self._meant(target) else {}
         else:
-            number = grid.numbering.of(what)
+            number = grid.numbering.of(what, "what")
             ways = dict.fromkeys(self._band.stands(number), number)
         return ((self._stand(place), grid.numbering.cell_of(aim)) for place, aim in ways.items())
 
@@ -178,7 +178,7 @@ class Attacks(Answer):
         if isinstance(what, str):
             places = self._places(what)
         else:
-            places = self._band.stands(numbering.of(what))
+            places = self._band.stands(numbering.of(what, "what"))
         return numbering.cells(self._band.starts[places, 0])
 
     def get(self, what: str | CellLike | None) -> Aim | Refusal:
@@ -193,19 +193,23 @@ class Attacks(Answer):
         StaleError
             The board has changed since.
         """
+        return self._found(what, "what")
+
+    def _found(self, what: str | CellLike | None, argument: str) -> Aim | Refusal:
+        """The same, of an argument that the caller calls otherwise."""
         grid = self._board.grid
         if isinstance(what, str):
             # on the board of a side, that there is no such unit would tell what is hidden
             side = self._board._contents.known_by
             if side and what not in self._units:
                 return Refusal(f"the {side} know of no unit {what!r}")
-            target = self._unit(what)
+            target = self._unit(what, argument)
             if not self._meant(target):
                 kind = "itself" if target.name == self.unit.name else f"of the {target.side}"
                 return Refusal(f"{what!r} is {kind}, and the attack affects {self._whom()}")
             cell = target.at
         else:
-            found = cell_on(grid, what)
+            found = cell_on(grid, what, argument)
             if isinstance(found, Refusal):
                 return found
             cell = what = found

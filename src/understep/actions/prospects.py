@@ -510,7 +510,7 @@ def prospects(
     for unit in picture.units():  # what is found of the copy is kept with the board, too
         if unit.attack is not None:
             rows_of(picture, unit, unit.attack)
-    chosen = [picture.unit(name) for name in names]
+    chosen = [picture._units.find(name, "units") for name in names]
     for place, unit in enumerate(chosen):
         if unit.side != side:
             raise InputError("units", f"must be units of the {side}", unit.name)

@@ -168,7 +168,7 @@ def stands(
     found = attacks(board, unit, attack=attack, known_to=False)
     who = found.unit
     check_against(threats, who.side)
-    aim = found.get(target)
+    aim = found._found(target, "target")
     if isinstance(aim, Refusal):
         return Stands(board, (), who, aim)
     dangers = dangers_for(board, who.side, threats, order)

@@ -238,7 +238,7 @@ class Threats(Answer):
                 raise StaleError(rule)
             found = self._foes[name]
             self._attacks[name] = attacks_of(self._board, found.unit, None, found.where)
-        return self._attacks[name].stands(cell)
+        return self._attacks[name].stands(self._board.grid.numbering.require(cell))
 
     @property
     def cells(self) -> Cells:
@@ -350,6 +350,6 @@ def threats(
         return Threats(board, against, kept.find(board, against))
     # on a copy, so that nobody sees them gone
     supposed = board.copy()
-    for name in {board.unit(name).name: None for name in gone}:
+    for name in {board._units.find(name, "without").name: None for name in gone}:
         supposed.remove(name)
     return Threats(board, against, KeptFoes().find(supposed, against))

@@ -107,7 +107,7 @@ def approach(
     found = attacks(board, unit, known_to=False)
     sights: Iterable[Unit | Refusal] = board.units()
     if names is not None:
-        sights = [sought(board, name) for name in names]
+        sights = [sought(board, name, "targets") for name in names]
     wanted = [
         each
         for each in sights

@@ -429,8 +429,8 @@ def coordinate(
     names = items("units", units, "must be names of units")
     if not names:
         raise InputError("units", "must name at least one unit", names)
-    board = known(board, names[0], known_to)
-    chosen = [board.unit(name) for name in names]
+    board = known(board, names[0], known_to, "units")
+    chosen = [board._units.find(name, "units") for name in names]
     # it would be in its own way
     if len({unit.name for unit in chosen}) < len(chosen):
         raise InputError("units", "must be named once each", names)
@@ -477,7 +477,7 @@ def _stands(board: Board, unit: Unit, target: str) -> list[Cell]:
     """The cells from which a unit could attack another, wherever it could stand."""
     if unit.attack is None:
         raise InputError("units", "one has no attack", unit.name)
-    goal = board.unit(target)
+    goal = board._units.find(target, "target")
     # a cell farther away than this is no stand at any levels
     far = unit.attack._far(lines(board).span) + len(unit.movement.footprint)
     far += unit.attack.pattern.size if unit.attack.pattern.shape != "cell" else 0

@@ -86,7 +86,7 @@ def patrol(
 
 
 def _waypoint(board: Board, waypoints: CellsLike, passed: int, back: bool) -> Cell:
-    cells = as_cells(waypoints)
+    cells = as_cells(waypoints, "waypoints")
     if not len(cells):
         raise InputError("waypoints", "must hold at least one cell", waypoints)
     for cell in cells:
@@ -153,10 +153,11 @@ def follow(
     ((3, 2), (7, 2), "'cart' is 9 cells away")
     """
     board = known(board, unit, known_to)
-    who, other = board.unit(unit), sought(board, target)
+    who, other = board.unit(unit), sought(board, target, "target")
     expect("before", before, (Plan, type(None)), "must be the plan before, or None")
     if isinstance(other, Refusal):
         return stay(board, who, "follow", reserved, None, other.why)
+    near = whole("near", near, 0)
     goal = within(target, 0, near)
     away = gap(board, who, other)
     reason = f"{target!r} is {amount(away, 'cell')} away"

@@ -1238,7 +1238,7 @@ class Board:
         """
         return self._units.remove(unit)
 
-    def unit(self, name: str) -> Unit:
+    def unit(self, unit: str) -> Unit:
         """The unit of a name, as it is now.
 
         Raises
@@ -1246,7 +1246,7 @@ class Board:
         NameUnknownError
             No such unit.
         """
-        return self._units.find(name)
+        return self._units.find(unit)
 
     def unit_at(self, cell: CellLike, *, layer: str | None = None) -> Unit | None:
         """The unit that stands on a cell, or None.
@@ -1325,7 +1325,7 @@ class Board:
         who = self._units.find(unit) if isinstance(unit, str) else unit
         expect("unit", who, Unit, "must be a Unit, or the name of one")
         side = who.side if known_to is None and who.side in self._memories.values else known_to
-        board = self._memory(side) if isinstance(side, str) else self
+        board = self._memory(side, "known_to") if isinstance(side, str) else self
         refusal: Refusal | None = board._units.refusal(who, found)
         return True if refusal is None else refusal
 
@@ -1402,10 +1402,10 @@ class Board:
         for memory in self._memories.values.values():
             memory.follow(self, marked)
 
-    def _memory(self, side: str) -> Any:
+    def _memory(self, side: str, argument: str = "side") -> Any:
         """The board as a side knows it: a `Memory`, which this module cannot know."""
         known = self._memories.values
-        return known[named("side", "side that keeps knowledge", side, known)]
+        return known[named(argument, "side that keeps knowledge", side, known)]
 
     def _hides(self, side: str, name: str) -> bool:
         """Whether a unit is hidden from a side that keeps knowledge."""

@@ -98,7 +98,7 @@ class Pattern(Described):
 
 
 def _offsets(offsets: Any) -> tuple[tuple[int, int], ...]:
-    found = tuple((col, row) for col, row in as_cells(offsets))
+    found = tuple((col, row) for col, row in as_cells(offsets, "offsets"))
     if not found or any(abs(part) > MOST for pair in found for part in pair):
         raise InputError("offsets", f"must be one or more, each within {MOST}", offsets)
     return found

@@ -31,7 +31,7 @@ class Refusal:
         return self.why
 
 
-def cell_on(grid: Grid, cell: CellLike | None) -> Cell | Refusal:
+def cell_on(grid: Grid, cell: CellLike | None, argument: str = "cell") -> Cell | Refusal:
     """A cell of a grid, or that there is no such cell.
 
     Raises
@@ -41,7 +41,7 @@ def cell_on(grid: Grid, cell: CellLike | None) -> Cell | Refusal:
     """
     if cell is None:
         return Refusal("there is no cell")
-    found = one_cell(cell, "cell")
+    found = one_cell(cell, argument)
     if grid.numbering.has(*found):
         return found
     low, high = grid.bounds

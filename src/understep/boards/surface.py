@@ -56,10 +56,10 @@ class Surface:
         number = self._grid.numbering.of(cell)
         return self._contents.terrain_names[int(self._contents.terrain.array[number])]
 
-    def paint(self, name: str, cells: Where) -> None:
+    def paint(self, terrain: str, cells: Where) -> None:
         """Give cells a terrain."""
         # a wrong name is refused before cells are read
-        code = terrain_code(self._contents.terrain_names, name, "name")
+        code = terrain_code(self._contents.terrain_names, terrain, "terrain")
         numbers = numbers_of(self._grid, cells)
         self._change(self._contents.terrain, numbers, code, numbers)
 

@@ -318,13 +318,13 @@ class Units:
 
     # asking for them
 
-    def find(self, name: str) -> Unit:
+    def find(self, name: str, argument: str = "unit") -> Unit:
         """The unit of a name."""
         try:
             return self.roster.values[name].unit
         # what cannot be a key is no name either
         except (KeyError, TypeError):
-            raise NameUnknownError("unit", "unit", name, self.roster.values) from None
+            raise NameUnknownError(argument, "unit", name, self.roster.values) from None
 
     def at(self, cell: CellLike, layer: str | None) -> Unit | None:
         """The unit that stands on a cell, in a layer or in any."""

@@ -187,9 +187,9 @@ def blocks(
         yield source[start : start + BLOCK], target[start : start + BLOCK]
 
 
-def as_cells(cells: CellsLike) -> Cells:
+def as_cells(cells: CellsLike, argument: str = "cells") -> Cells:
     """Cells as `Cells`."""
-    return cells if isinstance(cells, Cells) else Cells(cells)
+    return cells if isinstance(cells, Cells) else Cells(cells_array(cells, argument))
 
 
 def one_cell(value: Any, argument: str) -> Cell:
@@ -239,6 +239,8 @@ def cells_array(cells: Any, argument: str, width: int = 2, farthest: int = FARTH
     """
     if type(cells) is Cells:
         return cells.array
+    if isinstance(cells, str):
+        raise CellError(argument, "cells are whole numbers, not text", cells)
     if not isinstance(cells, np.ndarray | list | tuple):
         try:
             cells = list(cells)

@@ -210,7 +210,7 @@ def _sized(frame: Frame, lattice: Lattice) -> Frame:
     return replace(frame, spacing=None, cell=cell)
 
 
-def points_array(points: Any) -> FloatArray:
+def points_array(points: Any, argument: str = "points") -> FloatArray:
     """World points as a float array ``(..., 2)``."""
     try:
         array = np.asarray(points)
@@ -219,5 +219,5 @@ def points_array(points: Any) -> FloatArray:
     if not array.size and array.ndim < 2 and array.dtype.kind == "f":
         return np.empty((0, 2))
     if array.dtype.kind not in "iuf" or array.ndim == 0 or array.shape[-1] != 2:
-        raise InputError("points", "must be numbers (..., 2), x and y", points)
+        raise InputError(argument, "must be numbers (..., 2), x and y", points)
     return array.astype(np.float64, copy=False)

@@ -121,7 +121,7 @@ def shift(board: Board, cols: int, rows: int) -> Board:
     _check(board, "refuse")
     cols, rows = whole("cols", cols), whole("rows", rows)
     old = board.grid
-    start = near_cell((old.first[0] + cols, old.first[1] + rows), "first")
+    start = near_cell((old.first[0] + cols, old.first[1] + rows), "cols, rows")
     grid = old._resized(*old.size, start, old.exists, (cols, rows))
     return _moved(board, grid, (cols, rows), None, "refuse")
 

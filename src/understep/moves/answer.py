@@ -144,17 +144,20 @@ def mine(board: Board) -> Board:
     return board
 
 
-def known(board: Board, unit: str | None, known_to: KnownTo) -> Board:
-    """The board as a side knows it: by default that of a unit, if it keeps any knowledge."""
+def known(board: Board, unit: str | None, known_to: KnownTo, argument: str = "unit") -> Board:
+    """The board as a side knows it: by default that of a unit, if it keeps any knowledge.
+
+    ``argument``: the unit's, as the caller has it.
+    """
     # nobody keeps any knowledge: the board is what everybody knows
     if not mine(board)._memories.values and not isinstance(known_to, str):
         return board
     if known_to is None and unit is not None:
-        side = board.unit(unit).side
+        side = board._units.find(unit, argument).side
         known_to = side if side in board.fogged else False
     if known_to is None or known_to is False:
         return board
-    found: Board = board._memory(known_to)
+    found: Board = board._memory(known_to, "known_to")
     return found
 
 
@@ -163,7 +166,7 @@ def mover(board: Board, unit: str) -> Unit:
     return mine(board).unit(unit)
 
 
-def sought(board: Board, name: str) -> Unit | Refusal:
+def sought(board: Board, name: str, argument: str = "unit") -> Unit | Refusal:
     """A unit that another looks for; on a board as a side knows it, maybe that it knows of none.
 
     So a unit out of sight is no error, nor one that has left the board unseen.
@@ -172,7 +175,7 @@ def sought(board: Board, name: str) -> Unit | Refusal:
     side = board._contents.known_by
     if side and isinstance(name, str) and name not in board._roster.values:
         return Refusal(f"the {side} know of no unit {name!r}")
-    return board.unit(name)
+    return board._units.find(name, argument)
 
 
 def movement_of(unit: Unit) -> Movement:
@@ -205,9 +208,9 @@ def rules_of(
     And the board, as it is known to that unit's side or another.
     """
     found = movement
-    board = known(board, movement if isinstance(movement, str) else None, known_to)
+    board = known(board, movement if isinstance(movement, str) else None, known_to, "movement")
     if isinstance(movement, str):
-        unit = board.unit(movement)
+        unit = board._units.find(movement, "movement")
         found, side = unit.movement, unit.side
     if not isinstance(found, Movement):
         raise InputError("movement", "must be a Movement, or the name of a unit", movement)

@@ -131,8 +131,9 @@ class Areas(Answer):
             ``a`` or ``b`` is not a cell of the board.
         """
         # within an area there is a route between all cells, so that areas are asked alone
-        start, end = self[a], self[b]
-        return start is not None and end is not None and bool(self._reached([start])[end])
+        numbering = self._board.grid.numbering
+        start, end = self._area[[numbering.of(a, "a"), numbering.of(b, "b")]].tolist()
+        return start >= 0 and end >= 0 and bool(self._reached([start])[end])
 
     def _reached(self, starts: Any, back: bool = False) -> NDArray[np.bool_]:
         """For each area, whether it can be reached from any of some; ``back``: can reach any."""

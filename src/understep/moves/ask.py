@@ -156,7 +156,7 @@ def route(
         sixteenths(weight), budget,
     )  # fmt: skip
     cells = goals_of(board, who, goals, accept)
-    stages = [[cell] for cell in as_cells(via)]
+    stages = [[cell] for cell in as_cells(via, "via")]
     for (cell,) in stages:
         board.grid.numbering.require(cell, "via")
     # a piece that is not the best would spoil those after it

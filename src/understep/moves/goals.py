@@ -10,7 +10,7 @@ from understep.boards.board import Board
 from understep.boards.refusal import Refusal, cell_on
 from understep.boards.unit import Unit
 from understep.checks import whole
-from understep.errors import InputError
+from understep.errors import CellError, InputError
 from understep.grids.cell import (
     Cell,
     CellLike,
@@ -77,6 +77,9 @@ def goals_of(board: Board, unit: Unit, goals: Any, accept: Accept) -> list[Cell]
     choice(accept, Accept, "accept")
     if isinstance(goals, Within):
         return _band(board, unit, goals)
+    if isinstance(goals, str):
+        rule = "must be cells; those next to a unit are us.within(name, 1, 1)"
+        raise CellError("goals", rule, goals)
     single = plain_numbers(goals)  # the quick way in
     if single is not None and accept != "adjacent":
         return [Cell(*single)] if board.grid.numbering.has(*single) else []

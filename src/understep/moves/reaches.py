@@ -165,8 +165,8 @@ def reaches(
     every = [unit.name for unit in mine(board).units()] if units is None else units
     names = items("units", [every] if isinstance(every, str) else every, "must be names of units")
     for name in names:  # made beforehand, so that no two threads make the same
-        asked = known(board, name, known_to)
-        table_of(asked, asked.unit(name))
+        asked = known(board, name, known_to, "units")
+        table_of(asked, asked._units.find(name, "units"))
     found = _spread(lambda name: reach(board, name, turns=turns, known_to=known_to), names, threads)
     return Reaches(names, found.__getitem__)
 
@@ -178,8 +178,8 @@ def _from_cells(
     """One unit from many cells."""
     if not isinstance(unit, str):
         raise InputError("units", "must be the name of one unit, where cells are given", unit)
-    board = known(board, unit, known_to)
-    who = board.unit(unit)
+    board = known(board, unit, known_to, "units")
+    who = board._units.find(unit, "units")
     cells = board.grid.numbering.require_all(at, "at").reshape(-1, 2)
     numbers, state = board.grid.numbering.numbers(cells).astype(np.int32), board.state
     # more parts than threads: the first that is done takes another

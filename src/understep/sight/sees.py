@@ -147,7 +147,7 @@ def sees(
     >>> bool(us.sees(board, (0, 1), (8, 1)))
     True
     """
-    board = known(board, a if isinstance(a, str) else None, known_to)
+    board = known(board, a if isinstance(a, str) else None, known_to, "a")
     found = _sighting(board, a, b, target, (radius, eye, measure, per_level))
     return found._of(board, unit=board.unit(a) if isinstance(a, str) else None)
 
@@ -158,10 +158,10 @@ def _sighting(
     """What the lines between two places meet; ``given`` is how one looks, as for `look_of`."""
     kept = lines(board)
     sight = kept.ready()
-    look = look_of(board.unit(a) if isinstance(a, str) else None, *given)
+    look = look_of(board._units.find(a, "a") if isinstance(a, str) else None, *given)
     heights = height(look.eye, "eye"), height(target, "target")
     grid, starts = board.grid, places(board, a, "a")
-    there = sought(board, b) if isinstance(b, str) else cell_on(grid, b)
+    there = sought(board, b, "b") if isinstance(b, str) else cell_on(grid, b, "b")
     if isinstance(there, Refusal):
         return Sighting(starts[0], starts[0], there.why)
     ends = list(board.covered(there)) if isinstance(there, Unit) else [there]
@@ -204,5 +204,5 @@ def _far(board: Board, look: Look, start: Cell, end: Cell) -> str:
 def places(board: Board, what: str | CellLike, argument: str) -> list[Cell]:
     """A cell, or those that a unit takes up."""
     if isinstance(what, str):
-        return list(board.covered(board.unit(what)))
+        return list(board.covered(board._units.find(what, argument)))
     return [board.grid.numbering.require(what, argument)]

@@ -146,14 +146,14 @@ def view(
     # a side that keeps knowledge is asked for what it knows
     if known_to is None and isinstance(side, str) and side in mine(board).fogged:
         known_to = side
-    board = known(board, what if isinstance(what, str) else None, known_to)
+    board = known(board, what if isinstance(what, str) else None, known_to, "what")
     if (what is None) == (side is None):
         raise InputError("what", "give a unit or a cell, or else a side", what)
     units: tuple[Unit, ...] = ()
     if side is not None:
         units = board.units(side)
     elif isinstance(what, str):
-        units = (board.unit(what),)
+        units = (board._units.find(what, "what"),)
     given = radius, eye, measure, per_level
     looks = [(cell, look_of(unit, *given)) for unit in units for cell in board.covered(unit)]
     if side is None and not units:

@@ -32,9 +32,9 @@ class Crew:
         self._wide: int | None = 0
         self._ordered: tuple[Unit, ...] | None = ()
 
-    def unit(self, name: str) -> Unit:
+    def unit(self, name: str, argument: str = "unit") -> Unit:
         """A unit by name."""
-        return self.listed[named("name", "unit", name, self.listed)].unit
+        return self.listed[named(argument, "unit", name, self.listed)].unit
 
     def in_order(self) -> tuple[Unit, ...]:
         """All units, in the order they were added."""

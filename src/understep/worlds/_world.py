@@ -217,14 +217,14 @@ class World:
 
     def _rects(self, cells: CellsLike, argument: str) -> list[Rect]:
         """The rectangles of some cells of the world."""
-        found = [Rect.at(self._inside(each, argument)) for each in as_cells(cells)]
+        found = [Rect.at(self._inside(each, argument)) for each in as_cells(cells, argument)]
         if not found:
             raise CellError(argument, "must be cells of the world", cells)
         return found
 
     # units
 
-    def unit(self, name: str) -> Unit:
+    def unit(self, unit: str) -> Unit:
         """A unit by name, as it is.
 
         Raises
@@ -233,7 +233,7 @@ class World:
             No such unit.
         """
         self._live.follow()
-        return self._crew.unit(name)
+        return self._crew.unit(unit)
 
     def units(self, side: str | None = None) -> tuple[Unit, ...]:
         """All units, or those of a side, in the order they came.
@@ -487,7 +487,7 @@ class World:
         self._live.follow()
         if isinstance(what, str):
             expect("foes", foes, bool, "must be True or False")
-            return self._live.near(self._crew.unit(what), whole("turns", turns, 1), foes)
+            return self._live.near(self._crew.unit(what, "what"), whole("turns", turns, 1), foes)
         return self._live.holding(reduce(Rect.joined, self._rects(what, "what")).grown(RIM))
 
     def fog(self, side: str, *, land_known: bool = False) -> None:
