@@ -198,7 +198,10 @@ def test_what_is_refused_and_what_is_told():
         (lambda: us.within((0, 0), 3, 2), "high: must be 3 or more"),
         (lambda: us.within((0, 0), -1, 2), "low: must be a whole number"),
         (lambda: us.route(board, "scout", goals=[]), "goals: must hold at least one cell"),
-        (lambda: us.route(board, "scout", goals="pikes"), r"next to a unit are us.within\(.*'pikes'"),
+        (
+            lambda: us.route(board, "scout", goals="pikes"),
+            r"next to a unit are us.within\(.*'pikes'",
+        ),
         (lambda: us.field(board, "scout", goals="pikes"), "goals: .* not text; got 'pikes'"),
         (lambda: us.route(board, "scout", (1, 0), accept="near"), "accept: .*'nearest'"),
         (lambda: us.route(board, "scout", (1, 0), via=[(9, 9)]), "via: must lie on the board"),
