@@ -209,3 +209,23 @@ def test_of_two_ways_as_good_at_their_end_the_one_that_wasted_less_is_the_cost()
     assert (
         reach[(3, 0)].cost == reach.route_to((3, 0)).cost == us.route(board, "a", (3, 0)).cost == 5
     )
+
+
+def test_a_name_alone_is_a_list_of_one():
+    fen = us.maps.shipped("fen")
+    lead, grid = us.behaviors, fen.grid
+    for ask, name in (
+        (lambda names: us.prospects(fen, "wardens", units=names), "scout"),
+        (lambda names: us.reaches(fen, names)["scout"], "scout"),
+        (lambda names: us.threats(fen, "wardens", without=names), "prowler"),
+        (lambda names: us.stands(fen, "pikes", "billhooks", order=names), "cover"),
+        (lambda names: lead.approach(fen, "pikes", targets=names), "billhooks"),
+        (lambda names: lead.approach(fen, "pikes", order=names), "exposure"),
+        (lambda names: lead.coordinate(fen, names, [(9, 6), (9, 7)]), "scout"),
+        (lambda names: us.study.survey({"fen": fen}, names), "size"),
+    ):
+        assert ask(name).plain() == ask([name]).plain(), name
+    assert us.Leap(terrains="mud") == us.Leap(terrains=["mud"])
+    assert us.Terrain(closed_to="wardens") == us.Terrain(closed_to=["wardens"])
+    assert us.Turns(fen, "wardens").sides == ("wardens",)
+    assert grid.flags("NE") == grid.flags(["NE"])

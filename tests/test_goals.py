@@ -224,7 +224,7 @@ def test_what_is_refused_and_what_is_told():
             "only a unit of one cell",
         ),
         (lambda: us.Leap(8), "over: must be a whole number from 0 to 7"),
-        (lambda: us.Leap(terrains="turf"), "terrains: must be names of terrains"),
+        (lambda: us.Leap(terrains=[]), "terrains: must be names of terrains"),
     ):
         with pytest.raises(us.errors.InputError, match=rule):
             call()

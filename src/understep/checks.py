@@ -38,9 +38,12 @@ def expect(argument: str, value: object, kind: type | tuple[type, ...], rule: st
 def items(
     argument: str, value: Any, rule: str, kind: type | tuple[type, ...] = object
 ) -> list[Any]:
-    """Return the things that a value holds, as a list, or refuse it, or one of another kind."""
+    """Return the things that a value holds, as a list, or refuse it, or one of another kind.
+
+    A text is one thing, and not its letters.
+    """
     try:
-        found = list(value)
+        found = [value] if isinstance(value, str) else list(value)
     except TypeError:
         raise InputError(argument, rule, value) from None
     for each in found:

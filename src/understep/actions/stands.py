@@ -110,7 +110,7 @@ def stands(
     unit: str,
     target: str | CellLike | None,
     *,
-    order: Sequence[Merit] = ORDER,
+    order: Merit | Sequence[Merit] = ORDER,
     attack: Attack | None = None,
     threats: Threats | None = None,
     known_to: KnownTo = None,
@@ -163,7 +163,7 @@ def stands(
     >>> tuple(best.cell), best.cost, best.exposure, best.cover
     ((6, 2), 4, 0, 0.4)
     """
-    check_order(order)
+    order = order_of(order)
     board = known(board, unit, known_to)
     found = attacks(board, unit, attack=attack, known_to=False)
     who = found.unit
@@ -189,10 +189,12 @@ def ranked(
     return rows if by_arrival else iter(sorted(rows, key=lambda each: _merits(each, order)))
 
 
-def check_order(order: Sequence[Merit]) -> None:
-    """Refuse what is not an order of merits."""
-    for merit in items("order", order, "must be merits"):
+def order_of(order: Merit | Sequence[Merit]) -> list[Merit]:
+    """An order of merits as a list, or an error."""
+    found = items("order", order, "must be merits")
+    for merit in found:
         choice(merit, Merit, "order")
+    return found
 
 
 def dangers_for(

@@ -343,8 +343,7 @@ def threats(
     if known_to is None and against in board.fogged:
         known_to = against
     board = known(board, None, known_to)
-    names = [without] if isinstance(without, str) else without
-    gone = items("without", names, "must be names of units")
+    gone = items("without", without, "must be names of units")
     if not gone:
         kept = board._derived.get(("threats",), KeptFoes)
         return Threats(board, against, kept.find(board, against))

@@ -8,7 +8,7 @@ from itertools import chain
 import numpy as np
 
 from understep.actions.attacks import Attacks, attacks
-from understep.actions.stands import ORDER, Merit, Stand, check_order, dangers_for, ranked
+from understep.actions.stands import ORDER, Merit, Stand, dangers_for, order_of, ranked
 from understep.actions.threats import Threats, check_against
 from understep.actions.threats import threats as find_threats
 from understep.behaviors._plan import Plan, along, reserve, stay
@@ -33,7 +33,7 @@ def approach(
     targets: Iterable[str] | None = None,
     weakness: Score | None = None,
     score: Score | None = None,
-    order: Sequence[Merit] = ORDER[:1],
+    order: Merit | Sequence[Merit] = ORDER[:1],
     threats: Threats | None = None,
     reserved: Reservations | None = None,
     known_to: KnownTo = None,
@@ -95,7 +95,7 @@ def approach(
     """
     board = known(board, unit, known_to)
     who = board.unit(unit)
-    check_order(order)
+    order = order_of(order)
     check_against(threats, who.side)
     rule = "must be names of units, or None"
     for name, call in (("score", score), ("weakness", weakness)):

@@ -74,9 +74,7 @@ class Terrain(Described):
         named("pattern", "pattern", self.pattern, get_args(TintPattern))
         object.__setattr__(self, "hazard", rounded(self.hazard, "hazard"))
         object.__setattr__(self, "cover", height(self.cover))
-        sides = self.closed_to
-        rule = "must be names of sides"
-        sides = (sides,) if isinstance(sides, str) else tuple(items("closed_to", sides, rule))
+        sides = tuple(items("closed_to", self.closed_to, "must be names of sides"))
         if not all(isinstance(side, str) and side.strip() for side in sides):
             raise InputError("closed_to", "must be names of sides", self.closed_to)
         for side in sides:

@@ -273,9 +273,6 @@ class Grid:
         >>> grid.flags(["N", "S"]), grid.unpack(5)
         (5, ('N', 'S'))
         """
-        # a single name, not its letters
-        if isinstance(directions, str):
-            directions = [directions]
         packed = 0
         for direction in items("directions", directions, "must name directions"):
             packed |= 1 << self.lattice.way(direction, "directions")

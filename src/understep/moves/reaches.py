@@ -163,7 +163,7 @@ def reaches(
     if isinstance(known_to, str):
         board = known(board, None, known_to)
     every = [unit.name for unit in mine(board).units()] if units is None else units
-    names = items("units", [every] if isinstance(every, str) else every, "must be names of units")
+    names = items("units", every, "must be names of units")
     for name in names:  # made beforehand, so that no two threads make the same
         asked = known(board, name, known_to, "units")
         table_of(asked, asked._units.find(name, "units"))

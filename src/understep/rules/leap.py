@@ -68,7 +68,7 @@ class Leap(Described):
         names = self.terrains
         if names is not None:
             rule = "must be names of terrains, or None"
-            names = () if isinstance(names, str) else tuple(items("terrains", names, rule))
+            names = tuple(items("terrains", names, rule))
             if not names or not all(isinstance(name, str) for name in names):
                 raise InputError("terrains", rule, self.terrains)
             for name in names:

@@ -230,7 +230,7 @@ def _asked(questions: Iterable[str] | Mapping[str, Question]) -> dict[str, Quest
         items("questions", questions, rule, str)
         items("questions", questions.values(), rule, Callable)  # type: ignore[arg-type]
         return dict(questions)
-    names = items("questions", [questions] if isinstance(questions, str) else questions, rule)
+    names = items("questions", questions, rule)
     return {named("questions", "question", name, QUESTIONS): QUESTIONS[name] for name in names}
 
 

@@ -397,7 +397,7 @@ class World:
         made.forget()
         return made
 
-    def spanning(self, cells: Iterable[CellLike], margin: int = 0, live: bool = False) -> Board:
+    def spanning(self, cells: CellsLike, margin: int = 0, live: bool = False) -> Board:
         """A board of all sectors between some cells, and so many cells beyond.
 
         One that was cut as by `board`; or ``live``: that follows the world, as of `near`.
@@ -411,8 +411,7 @@ class World:
         """
         margin = whole("margin", margin, 0)
         expect("live", live, bool, "must be True or False")
-        every = items("cells", cells, "must be cells")
-        rects = [self._land.rect(self._land.key(one_cell(cell, "cells"))) for cell in every]
+        rects = [self._land.rect(self._land.key(cell)) for cell in as_cells(cells)]
         rect = reduce(Rect.joined, rects).grown(margin).inside(*self.size) if rects else None
         if rect is None:
             raise CellError("cells", f"must lie in a world of {self.size}", cells)
