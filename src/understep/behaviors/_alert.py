@@ -170,6 +170,8 @@ def chase(
     ------
     NameUnknownError
         No such unit; a side that keeps no knowledge.
+    InputError
+        ``alert``, ``before`` or ``reserved`` is of another kind.
 
     Examples
     --------

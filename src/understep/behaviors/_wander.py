@@ -104,6 +104,8 @@ def hold(
     ------
     NameUnknownError
         No such unit; a side that keeps no knowledge.
+    InputError
+        ``reserved`` is of another kind.
 
     Examples
     --------

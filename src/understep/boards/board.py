@@ -297,6 +297,11 @@ class Board:
         For refreshing only what needs it. Known are the states before each change that could be
         undone, or rolled back at the end of a trial, and those that `redo` leads to.
 
+        Raises
+        ------
+        InputError
+            ``state`` is not a state of this board.
+
         Examples
         --------
         >>> import understep as us
@@ -313,6 +318,11 @@ class Board:
 
         Or any of some units but for their data, given by name; None: any unit. True if that is not
         known.
+
+        Raises
+        ------
+        InputError
+            ``state`` is not a state of this board.
         """
         return self._changes.any(state, units)
 
@@ -349,6 +359,8 @@ class Board:
         JournalError
             `fog` began or was lifted since, or what a side knows was undone; a board that is what
             a side knows.
+        InputError
+            ``since`` is not a state of this board.
 
         Examples
         --------
@@ -463,11 +475,23 @@ class Board:
     # the world
 
     def center(self, cells: CellsLike) -> FloatArray:
-        """As the grid's `center`, elevation included."""
+        """As the grid's `center`, elevation included.
+
+        Raises
+        ------
+        CellError
+            A value that is not a cell.
+        """
         return self.grid.center(cells, level=self._surface.level(cells))
 
     def corners(self, cells: CellsLike) -> FloatArray:
-        """As the grid's `corners`, elevation included."""
+        """As the grid's `corners`, elevation included.
+
+        Raises
+        ------
+        CellError
+            A value that is not a cell.
+        """
         return self.grid.corners(cells, level=self._surface.level(cells))
 
     @property
@@ -493,7 +517,13 @@ class Board:
         point: AnchorPoint = "middle",
         picture: tuple[float, float] = (0, 0),
     ) -> FloatArray:
-        """As the grid's `anchor`, elevation included."""
+        """As the grid's `anchor`, elevation included.
+
+        Raises
+        ------
+        CellError, InputError, NameUnknownError
+            As there.
+        """
         return self.grid.anchor(
             cells, point=point, picture=picture, level=self._surface.level(cells)
         )
@@ -516,6 +546,11 @@ class Board:
         """As the grid's `cells_at`, of raised tops and front faces the nearest.
 
         A cell is a pillar that stands on level 0, or on the lowest level of the board.
+
+        Raises
+        ------
+        InputError
+            ``points`` are not numbers ``(..., 2)``.
         """
         if not (self._surface.raised and self.grid.frame.lift):
             return self.grid.cells_at(points)
@@ -857,6 +892,8 @@ class Board:
         ------
         CellError
             ``a`` or ``b`` is not a cell of the board, or no link leads from one to the other.
+        InputError
+            ``both`` is not True or False.
         """
         self._links.remove(a, b, both)
 
@@ -1307,6 +1344,8 @@ class Board:
             No such unit; a side that keeps no knowledge.
         CellError
             ``cell`` is not a pair of whole numbers.
+        InputError
+            ``unit`` is neither a unit nor a name.
 
         Examples
         --------
@@ -1338,6 +1377,8 @@ class Board:
         ------
         CellError
             ``at`` is not a cell, or off the board.
+        InputError
+            ``unit`` is not a `Unit`.
         """
         return self._units.covered(unit, at)
 

@@ -35,6 +35,8 @@ class Edge(Described):
     ------
     CostError
         A cost that is negative, infinite or no number.
+    InputError
+        A flag that is not True or False.
 
     Examples
     --------

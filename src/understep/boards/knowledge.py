@@ -151,7 +151,13 @@ class Knowledge(Generic[B]):
         return "before" if self._memory._contents.knows(number) else "never"
 
     def cells_seen(self, status: Status) -> Cells:
-        """The cells seen "now", "before" and not now, or "never", row by row."""
+        """The cells seen "now", "before" and not now, or "never", row by row.
+
+        Raises
+        ------
+        NameUnknownError
+            ``status`` is none of these.
+        """
         choice(status, Status, "status")
         grid = self._memory.grid
         return self._listed((self.table() == STATUS.index(status)) & grid.exists)

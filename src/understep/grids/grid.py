@@ -265,6 +265,8 @@ class Grid:
         ------
         NameUnknownError
             The grid has no such direction.
+        InputError
+            ``directions`` are not names.
 
         Examples
         --------
@@ -634,6 +636,8 @@ class Grid:
         ------
         CellError
             A value that is not a cell.
+        InputError
+            ``level`` is not a number, or one for each cell.
         """
         return self.layout.center(self.numbering.listed(cells), level)
 
@@ -657,6 +661,8 @@ class Grid:
         ------
         CellError
             A value that is not a cell.
+        InputError
+            ``level`` is not a number, or one for each cell.
         """
         return self.layout.corners(self.numbering.listed(cells), level)
 
@@ -671,6 +677,8 @@ class Grid:
             ``cell`` is not a cell.
         NameUnknownError
             No such corner.
+        InputError
+            ``level`` is not a number, or one for each cell.
 
         Examples
         --------
@@ -690,6 +698,8 @@ class Grid:
         ------
         CellError
             ``cell`` is not a cell.
+        InputError
+            ``level`` is not a number, or one for each cell.
 
         Examples
         --------
@@ -814,6 +824,8 @@ class Grid:
         ------
         CellError
             A value that is not a cell, or a cell off the grid.
+        InputError
+            ``level`` is not a number, or one for each cell.
 
         Examples
         --------

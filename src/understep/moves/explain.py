@@ -150,6 +150,8 @@ def explain(
         No such unit, or a side that keeps no knowledge.
     CellError
         ``cell`` is not a cell. (None, and cells off the board, get a false answer.)
+    InputError
+        ``board`` is not a board.
 
     Examples
     --------

@@ -271,6 +271,8 @@ class Reach(Answer):
             The unit may not end there; the message says why.
         NameUnknownError
             An unknown word for ``prefer`` or ``facing``.
+        CellError
+            ``cell`` is not a cell.
         """
         choice(prefer, Prefer, "prefer")
         entry = self[cell]

@@ -257,6 +257,8 @@ def trace(
         No such unit, or no such method; a side that keeps no knowledge.
     CellError
         ``goal`` is not a cell, or off the board.
+    InputError
+        ``board`` is not a board.
 
     Examples
     --------
@@ -297,6 +299,8 @@ def compare(
         No such unit.
     CellError
         ``goal`` is not a cell, or off the board.
+    InputError
+        ``board`` is not a board.
 
     Examples
     --------

@@ -170,6 +170,8 @@ class World:
             No cells, or one that lies outside of the world.
         NoRoomError
             There is no room for so many.
+        InputError
+            ``pin`` is not True or False.
 
         Examples
         --------
