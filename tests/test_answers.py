@@ -393,12 +393,12 @@ def test_a_cell_that_is_not_there_gets_a_no_with_its_reason():
     scout = us.Unit("scout", "wardens", us.Movement(points=3), attack=us.Attack())
     board.add(scout, at=(1, 1))
     reach, field = us.reach(board, "scout"), us.field(board, "scout", [(0, 0)])
-    attacks = us.attacks(board, "scout")
+    attacks, known = us.attacks(board, "scout"), us.fog(board.copy(), "wardens")
     for cell, why in ((None, "there is no cell"), ((9, 9), "(9, 9) is off the board")):
         for answer in (
             reach.get(cell), field.get(cell), attacks.get(cell), us.view(board, "scout").get(cell),
             board.can_stand("scout", cell), us.explain(board, "scout", cell),
-            us.sees(board, "scout", cell), us.stands(board, "scout", cell),
+            us.sees(board, "scout", cell), us.stands(board, "scout", cell), known.get(cell),
         ):  # fmt: skip
             assert not answer
             assert why in answer.why

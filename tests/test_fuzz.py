@@ -76,6 +76,11 @@ def calls(board):
     field, areas = us.field(board, unit, [grid.cells[0]]), us.areas(board, unit)
     attacks, threats = us.attacks(board, unit), us.threats(board, "wreckers")
     knowledge, turns = board.knowledge(side), us.Turns(board, list(board.sides))
+    poses, told, reserved = (
+        us.poses(route, speed=2),
+        us.explain(board, unit, (6, 6)),
+        us.behaviors.Reservations(),
+    )
     aim, shown, stack = attacks.targets[0], reach.overlay(), us.Overlays([reach.overlay()])
     a, b = grid.cells[0], next(iter(grid.neighbors(grid.cells[0])))
     new = us.Unit("new", side, us.Movement(2))
@@ -121,6 +126,14 @@ def calls(board):
         us.Footprint.cluster: (1,), us.Pattern.disk: (1,), us.maps.shipped: ("fen",),
         (lambda unit, name: board.clear_data(unit, name)): (unit, "health"),
         (lambda unit, health: board.set_data(unit, health=health)): (unit, 2), us.maps.reframe: (board, us.Frame()), WORLD.near: ("guide",), WORLD.plan: ("guide", here),
+        WORLD.unit: ("guide",), WORLD.release: ([here],), field.table: ("cost",), areas.table: ("area",),
+        threats.table: ("foes",), knowledge.get: (a,), knowledge.table: ("status",), us.view(board, a).table: ("view",),
+        poses.at: (0.5,), told.remedy.apply: (board.copy(),),
+        told.remedy.movement: (new.movement,), reserved.free: (unit,), reserved.ends: (board, board.unit(unit)),
+        reserved.clash: (board, board.unit(unit), [here]), reserved.keep: (board, board.unit(unit), [here]),
+        us.HexGrid.hexagon: (2,), us.HexGrid.uneven: ([2, 3],), us.HexGrid.fit: ((300, 200), (30, 30)),
+        us.SquareGrid.from_cells: ([a],), us.SquareGrid.fit: ((300, 200), (30, 30)), us.HexGrid(3, 3).convert: ([a], "offset", "cube"),
+        us.Pattern.cone: (2,), us.Pattern.line: (2,), us.Pattern.of: ([(0, 1)],),
         WORLD.wake: ([here],), partial(us.maps.read_text, grid=us.SquareGrid): ("..", {".": "t"}, {"t": 1}),
         read_ids: ([1, 1], {1: "t"}, {"t": 1}),
     }  # fmt: skip

@@ -257,7 +257,13 @@ class Threats(Answer):
         return self[cell]
 
     def table(self, column: Literal["foes"] = "foes") -> NDArray[np.int32]:
-        """How many foes can attack each cell, ``(rows, cols)``. A copy."""
+        """How many foes can attack each cell, ``(rows, cols)``. A copy.
+
+        Raises
+        ------
+        NameUnknownError
+            There is no such column.
+        """
         choice(column, Literal["foes"], "column")
         return self._counts.reshape(self._board.grid.rows, self._board.grid.cols).copy()
 

@@ -11,7 +11,7 @@ from understep.boards.board import Board
 from understep.boards.cost import plain
 from understep.boards.unit import Unit
 from understep.errors import InputError
-from understep.grids.cell import Cell, Cells, as_cells
+from understep.grids.cell import Cell, Cells, CellsLike
 from understep.moves.answer import mine, points_left
 from understep.moves.route import Route, Step
 from understep.moves.search import steps_from
@@ -82,7 +82,7 @@ class Reservations:
                 found[other.name] = [board.covered(other)]
         return found
 
-    def clash(self, board: Board, unit: Unit, cells: Iterable[Cell]) -> str:
+    def clash(self, board: Board, unit: Unit, cells: CellsLike) -> str:
         """The unit that a route would collide with, a sentence without full stop; empty: none.
 
         Raises
@@ -220,7 +220,8 @@ def _unit(unit: object) -> Unit:
     return unit
 
 
-def _track(board: Board, unit: Unit, cells: Iterable[Cell]) -> Track:
+def _track(board: Board, unit: Unit, cells: CellsLike) -> Track:
     """The cells that a unit takes up along its route."""
     board, unit = mine(board), _unit(unit)
-    return [board.covered(unit, cell) for cell in as_cells(cells)]
+    array = board.grid.numbering.require_all(cells, "cells")
+    return [board.covered(unit, cell) for cell in Cells(array)]

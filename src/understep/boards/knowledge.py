@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from understep.boards.contents import Contents
 from understep.boards.difference import Difference
 from understep.boards.journal import Change
+from understep.boards.refusal import Refusal, cell_on
 from understep.boards.roster import Roster
 from understep.boards.store import Layer, Table
 from understep.boards.unit import Unit
@@ -120,14 +121,26 @@ class Knowledge(Generic[B]):
         """The cells seen now, row by row."""
         return self.cells_seen("now")
 
-    def get(self, cell: CellLike) -> Status:
-        """As `status`."""
-        return self.status(cell)
+    def get(self, cell: CellLike | None) -> Status | Refusal:
+        """As `status`; None, and cells off the board, get a falsy `Refusal`.
+
+        Raises
+        ------
+        CellError
+            ``cell`` is not a cell.
+        """
+        found = cell_on(self._memory.grid, cell)
+        return found if isinstance(found, Refusal) else self.status(found)
 
     def table(self, column: Literal["status"] = "status") -> NDArray[np.uint8]:
         """What is known of every cell, ``(rows, cols)``: 0 never seen, 1 before, 2 now. A copy.
 
         Holes of the grid are never seen.
+
+        Raises
+        ------
+        NameUnknownError
+            There is no such column.
         """
         choice(column, Literal["status"], "column")
         grid = self._memory.grid

@@ -28,7 +28,7 @@ from understep.grids.compass import Points, compass_point
 from understep.grids.frame import Frame
 from understep.grids.lattice import FloatArray, Lattice, eight_way
 from understep.grids.layout import Box, Layout, points_array
-from understep.grids.numbering import Numbering
+from understep.grids.numbering import Numbering, check_size
 from understep.grids.outline import outline
 from understep.grids.systems import choice
 
@@ -1057,6 +1057,7 @@ class Grid:
             raise InputError("cells", "a grid has at least one cell", cells)
         low = array.min(axis=0)
         cols, rows = (array.max(axis=0) - low + 1).tolist()
+        check_size("cells", cols, rows)
         first = tuple(low.tolist())
         # first the rectangle around them, which says where each belongs
         whole = cls(cols, rows, first=first, **kind)
@@ -1102,8 +1103,9 @@ class Grid:
         >>> us.HexGrid.fit((300, 200), cell=(32, 32))
         Fit(grid=HexGrid(8, 8, top='pointy', shifted='odd'), remainder=(28.0, 0.0))
         """
-        frame = Frame(cell=cell, origin=origin)
-        sizes = []
+        frame, sizes = Frame(cell=cell, origin=origin), []
+        if frame.cell is None:
+            raise InputError("cell", "must be width and height, above 0", cell)
         for place in (0, 1):
             try:
                 size = float(extent[place])
@@ -1112,7 +1114,7 @@ class Grid:
             if not 0 < size < math.inf or len(extent) != 2:
                 raise InputError("extent", "must be width and height, above 0", extent)
             # a width of just so many cells holds as many, even where the division is off by a bit
-            sizes.append(size / frame.cell[place] + 1e-9)  # type: ignore[index]
+            sizes.append(size / frame.cell[place] + 1e-9)
         cols, rows = cls._fitting(*sizes, **kind)
         if min(cols, rows) < 1:
             raise InputError("extent", f"is too small for a cell of {frame.cell}", extent)

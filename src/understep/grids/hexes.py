@@ -9,12 +9,13 @@ from typing import Any
 
 import numpy as np
 
-from understep.checks import whole
+from understep.checks import items, whole
 from understep.errors import InputError
-from understep.grids.cell import CellLike, IntArray, one_cell
+from understep.grids.cell import CellLike, IntArray, near_cell
 from understep.grids.frame import Frame, mirrored
 from understep.grids.grid import Grid
 from understep.grids.lattice import Lattice, Maths
+from understep.grids.numbering import check_size
 from understep.grids.systems import (
     Shifted,
     System,
@@ -189,7 +190,9 @@ class HexGrid(Grid):
         Raises
         ------
         InputError
-            ``radius`` is not a whole number of 0 or more.
+            ``radius`` is not a whole number of 0 or more, or too large.
+        CellError
+            ``center`` is not a cell.
 
         Examples
         --------
@@ -198,7 +201,8 @@ class HexGrid(Grid):
         37
         """
         radius = whole("radius", radius, 0)
-        middle = (radius, radius) if center is None else one_cell(center, "center")
+        check_size("radius", 2 * radius + 1, 2 * radius + 1)
+        middle = (radius, radius) if center is None else near_cell(center, "center")
         first = (middle[0] - radius, middle[1] - radius)
         kind: dict[str, Any] = {"top": top, "shifted": shifted, "first": first, "frame": frame}
         full = cls(2 * radius + 1, 2 * radius + 1, **kind)
@@ -220,7 +224,9 @@ class HexGrid(Grid):
         Raises
         ------
         InputError
-            A length that is not a whole number of 0 or more, or none above 0.
+            A length that is not a whole number of 0 or more, none above 0, or too many cells.
+        NameUnknownError
+            An unknown word for ``top`` or ``shifted``.
 
         Examples
         --------
@@ -229,9 +235,12 @@ class HexGrid(Grid):
         >>> grid.size, len(grid), (3, 1) in grid
         ((4, 3), 11, False)
         """
-        sizes = [whole(f"lengths[{place}]", size, 0) for place, size in enumerate(lengths)]
+        each = enumerate(items("lengths", lengths, "must be whole numbers"))
+        sizes = [whole(f"lengths[{place}]", size, 0) for place, size in each]
+        choice(top, Top, "top")
         if not any(sizes):
             raise InputError("lengths", "a grid has at least one cell", sizes)
+        check_size("lengths", max(sizes), len(sizes))
         exists = np.arange(max(sizes)) < np.array(sizes)[:, None]
         exists = exists if top == "pointy" else exists.T
         rows, cols = exists.shape
@@ -261,5 +270,11 @@ class HexGrid(Grid):
         return (places, lines) if pointy else (lines, places)
 
     def convert(self, values: Any, source: System, target: System) -> IntArray:
-        """As `understep.convert`, with this grid's top and shift."""
+        """As `understep.convert`, with this grid's top and shift.
+
+        Raises
+        ------
+        CellError, NameUnknownError
+            As there.
+        """
         return convert(values, source, target, top=self.top, shifted=self.shifted)

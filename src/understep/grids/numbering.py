@@ -42,14 +42,19 @@ def overlap(
     return here, there
 
 
+def check_size(argument: str, cols: int, rows: int) -> None:
+    """Refuse a size of more cells than a grid can have."""
+    if cols * rows > MOST_CELLS:
+        raise InputError(argument, "a grid has at most 2**28 cells", (cols, rows))
+
+
 class Numbering:
     """A rectangle of cells of a lattice, with or without holes; holes are numbered too."""
 
     def __init__(self, lattice: Lattice, cols: Any, rows: Any, first: Any, exists: Any) -> None:
         self.lattice = lattice
         self.cols, self.rows = whole("cols", cols, 1), whole("rows", rows, 1)
-        if self.cols * self.rows > MOST_CELLS:
-            raise InputError("cols", "a grid has at most 2**28 cells", (cols, rows))
+        check_size("cols", self.cols, self.rows)
         self.first = near_cell(first, "first")
         self.last = Cell(self.first[0] + self.cols - 1, self.first[1] + self.rows - 1)
         # most grids have no holes, and then no mask is looked at

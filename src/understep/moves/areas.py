@@ -85,7 +85,13 @@ class Areas(Answer):
         return self[cell]
 
     def table(self, column: Literal["area"] = "area") -> NDArray[np.int32]:
-        """The area of every cell, ``(rows, cols)``; -1 where it cannot stand. A copy."""
+        """The area of every cell, ``(rows, cols)``; -1 where it cannot stand. A copy.
+
+        Raises
+        ------
+        NameUnknownError
+            There is no such column.
+        """
         choice(column, Literal["area"], "column")
         return self._area.reshape(self._board.grid.rows, self._board.grid.cols).copy()
 

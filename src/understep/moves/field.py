@@ -220,7 +220,13 @@ class Field(Answer):
         return self._board.grid.numbering.cells(np.array(numbers) % self._cells)
 
     def table(self, column: Literal["cost"] = "cost") -> NDArray[np.float64]:
-        """The cost of every cell, ``(rows, cols)``; NaN without a route to any. A new array."""
+        """The cost of every cell, ``(rows, cols)``; NaN without a route to any. A new array.
+
+        Raises
+        ------
+        NameUnknownError
+            There is no such column.
+        """
         choice(column, Literal["cost"], "column")
         cost = self._cost[: self._cells]
         found = np.where(cost < 0, np.nan, cost / self._scale)

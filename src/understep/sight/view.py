@@ -67,7 +67,13 @@ class View(Answer):
         return "eye" if cell in self.eyes else "view"
 
     def table(self, column: Literal["view"] = "view") -> NDArray[np.bool_]:
-        """Whether each cell is seen, ``(rows, cols)``. A new array."""
+        """Whether each cell is seen, ``(rows, cols)``. A new array.
+
+        Raises
+        ------
+        NameUnknownError
+            There is no such column.
+        """
         choice(column, Literal["view"], "column")
         grid = self._board.grid
         found = np.zeros(grid.cols * grid.rows, dtype=bool)
