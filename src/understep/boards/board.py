@@ -217,6 +217,14 @@ class Board:
         ------
         JournalError
             Inside a batch or trial.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.paint("mud", (1, 1))
+        >>> board.undo(), board.redo(), board.terrain((1, 1))
+        (True, True, 'mud')
         """
         return self._journal.redo()
 
@@ -227,6 +235,15 @@ class Board:
         ------
         JournalError
             Inside a batch or trial.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.paint("mud", (1, 1))
+        >>> board.forget()
+        >>> board.undo()
+        False
         """
         self._journal.forget()
 
@@ -323,6 +340,15 @@ class Board:
         ------
         InputError
             ``state`` is not a state of this board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> before = board.state
+        >>> board.paint("mud", (1, 1))
+        >>> board.altered_since(before), board.altered_since(board.state)
+        (True, False)
         """
         return self._changes.any(state, units)
 
@@ -393,6 +419,16 @@ class Board:
         ------
         InputError
             A line that is not an edit, or cannot be made here; the board is as it was.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> other, before = board.copy(), board.state
+        >>> board.paint("mud", (1, 1))
+        >>> other.replay(board.edits(before))
+        >>> other.terrain((1, 1))
+        'mud'
         """
         replay(self, edits, {} if rules is None else rules)
 
@@ -481,6 +517,13 @@ class Board:
         ------
         CellError
             A value that is not a cell.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.center((1, 2)).tolist()
+        [1.5, 2.5]
         """
         return self.grid.center(cells, level=self._surface.level(cells))
 
@@ -491,6 +534,13 @@ class Board:
         ------
         CellError
             A value that is not a cell.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.corners((0, 0)).tolist()
+        [[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]]
         """
         return self.grid.corners(cells, level=self._surface.level(cells))
 
@@ -523,6 +573,14 @@ class Board:
         ------
         CellError, InputError, NameUnknownError
             As there.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> grid = us.SquareGrid(4, 3, frame=us.Frame(cell=(32, 32)))
+        >>> board = us.Board(grid, {"turf": 1})
+        >>> board.anchor((1, 1), point="foot", picture=(32, 48)).tolist()
+        [32.0, 0.0]
         """
         return self.grid.anchor(
             cells, point=point, picture=picture, level=self._surface.level(cells)
@@ -535,6 +593,13 @@ class Board:
         ------
         InputError
             ``point`` is not two finite numbers.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.cell_at((1.5, 2.5)), board.cell_at((9, 9))
+        (Cell(col=1, row=2), None)
         """
         flat = self.grid.cell_at(point)
         if not (self._surface.raised and self.grid.frame.lift):
@@ -551,6 +616,14 @@ class Board:
         ------
         InputError
             ``points`` are not numbers ``(..., 2)``.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> cells, inside = board.cells_at([(1.5, 2.5), (9, 9)])
+        >>> cells[inside].tolist()
+        [[1, 2]]
         """
         if not (self._surface.raised and self.grid.frame.lift):
             return self.grid.cells_at(points)
@@ -565,6 +638,14 @@ class Board:
         ------
         CellError
             ``cell`` is not a cell, or lies off the board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.paint("mud", (1, 1))
+        >>> board.terrain((1, 1)), board.terrain((0, 0))
+        ('mud', 'turf')
         """
         return self._surface.terrain(cell)
 
@@ -657,6 +738,14 @@ class Board:
         ------
         CellError
             ``a`` or ``b`` is not a cell of the board, or they are not neighbors.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.set_elevation(2, (1, 0))
+        >>> board.slope((0, 0), (1, 0))
+        2.0
         """
         return self._surface.slope(a, b)
 
@@ -669,6 +758,14 @@ class Board:
             No such property.
         CellError
             ``cell`` is not a cell, or lies off the board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1}, properties={"depth": 0.5})
+        >>> board.set_value("depth", 2, (1, 1))
+        >>> board.value("depth", (1, 1)), board.value("depth", (0, 0))
+        (2.0, 0.5)
         """
         return self._surface.value(name, cell)
 
@@ -679,6 +776,13 @@ class Board:
         ------
         NameUnknownError
             No such property.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(2, 2), {"turf": 1}, properties={"depth": 0.5})
+        >>> board.values("depth").tolist()
+        [[0.5, 0.5], [0.5, 0.5]]
         """
         return self._surface.values(name).reshape(self.grid.rows, self.grid.cols).copy()
 
@@ -725,6 +829,15 @@ class Board:
         ------
         CellError
             ``a`` or ``b`` is not a cell of the board, or they are not neighbors.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> kinds = {"door": us.Edge(blocks=True, door=True)}
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1}, edges=kinds)
+        >>> board.set_edge((0, 0), (1, 0), "door")
+        >>> board.edge((0, 0), (1, 0)), board.edge((1, 0), (2, 0))
+        ('door', None)
         """
         return self._edges.name(self._edges.code(a, b))
 
@@ -760,6 +873,16 @@ class Board:
             A kind that is not a door cannot be open.
         OccupiedError
             It would stand inside a unit of several cells.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> kinds = {"door": us.Edge(blocks=True, door=True)}
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1}, edges=kinds)
+        >>> board.set_edge((0, 0), (1, 0), "door")
+        >>> board.set_edge((0, 0), (1, 0), None)
+        >>> board.edge((0, 0), (1, 0)) is None
+        True
         """
         self._edges.put(a, b, kind, both, is_open)
 
@@ -795,6 +918,16 @@ class Board:
         ------
         CellError
             ``a`` or ``b`` is not a cell of the board, or they are not neighbors.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> kinds = {"door": us.Edge(blocks=True, door=True)}
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1}, edges=kinds)
+        >>> board.set_edge((0, 0), (1, 0), "door")
+        >>> board.open_edge((0, 0), (1, 0))
+        >>> board.is_open((0, 0), (1, 0))
+        True
         """
         return self._edges.code(a, b) >= OPEN
 
@@ -827,6 +960,15 @@ class Board:
             A value that is not a cell, or a cell off the board.
         NameUnknownError
             No such kind of edge on this board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> kinds = {"door": us.Edge(blocks=True, door=True)}
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1}, edges=kinds)
+        >>> board.lay_around("door", [(1, 1)])
+        >>> board.edge((1, 1), (2, 1)), board.edge((0, 0), (1, 0))
+        ('door', None)
         """
         self._edges.around(kind, cells)
 
@@ -839,11 +981,30 @@ class Board:
             A value that is not a cell, or a cell off the board.
         NameUnknownError
             No such kind of edge on this board, or no such direction.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> kinds = {"door": us.Edge(blocks=True, door=True)}
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1}, edges=kinds)
+        >>> board.lay_beside("door", [(1, 1), (2, 1)], "S")
+        >>> board.edge((1, 1), (1, 2)), board.edge((1, 1), (2, 1))
+        ('door', None)
         """
         self._edges.beside(kind, cells, direction)
 
     def edges(self) -> tuple[Laid, ...]:
-        """All edges on the board, in the order of their cells; those met from both sides once."""
+        """All edges on the board, in the order of their cells; those met from both sides once.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> kinds = {"door": us.Edge(blocks=True, door=True)}
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1}, edges=kinds)
+        >>> board.set_edge((0, 0), (1, 0), "door")
+        >>> [(tuple(laid.a), tuple(laid.b), laid.kind) for laid in board.edges()]
+        [((0, 0), (1, 0), 'door')]
+        """
         return self._edges.all()
 
     def link(
@@ -894,6 +1055,15 @@ class Board:
             ``a`` or ``b`` is not a cell of the board, or no link leads from one to the other.
         InputError
             ``both`` is not True or False.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.link((0, 0), (3, 2), 2)
+        >>> board.unlink((0, 0), (3, 2))
+        >>> board.links()
+        ()
         """
         self._links.remove(a, b, both)
 
@@ -904,6 +1074,14 @@ class Board:
         ------
         CellError
             ``cell`` is not a cell, or lies off the board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.link((0, 0), (3, 2), 2, kind="ladder")
+        >>> [(tuple(link.b), link.cost) for link in board.links((0, 0))]
+        [((3, 2), 2)]
         """
         return self._links.all(cell)
 
@@ -973,6 +1151,17 @@ class Board:
             A cell on which none of the kind lies.
         OccupiedError
             A unit that could not stand there any more stands on one of the cells: on a bridge.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> kinds = {"crate": us.Feature(add=1)}
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1}, features=kinds)
+        >>> board.place("crate", (1, 1))
+        Placed(kind='crate', cells=Cells([(1, 1)]))
+        >>> board.lift("crate", (1, 1))
+        >>> board.features((1, 1))
+        ()
         """
         if isinstance(placed, Placed):
             placed, cells = placed
@@ -991,6 +1180,16 @@ class Board:
         ------
         CellError
             ``cell`` is not a cell, or lies off the board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> kinds = {"crate": us.Feature(add=1)}
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1}, features=kinds)
+        >>> board.place("crate", (1, 1))
+        Placed(kind='crate', cells=Cells([(1, 1)]))
+        >>> board.features((1, 1)), board.features((0, 0))
+        (('crate',), ())
         """
         return self._features.all() if cell is None else self._features.on(cell)
 
@@ -1048,6 +1247,15 @@ class Board:
             A value that is not a cell, or a cell off the board.
         InputError
             A side that is not a text.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.block([(2, 1), (3, 1)])
+        >>> board.clear((2, 1))
+        >>> board.blocked((2, 1)), board.blocked((3, 1))
+        (False, True)
         """
         with self._journal.span(keeps=True):
             self._features.clear(cells, side)
@@ -1061,6 +1269,14 @@ class Board:
             ``cell`` is not a cell, or lies off the board.
         InputError
             ``side`` is not a text.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.block((2, 1))
+        >>> board.blocked((2, 1)), board.blocked((0, 0))
+        (True, False)
         """
         return self._features.blocked(cell, side)
 
@@ -1071,6 +1287,14 @@ class Board:
         ------
         InputError
             ``side`` is not the name of a side, or None.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.block((2, 1), side="wreckers")
+        >>> [tuple(cell) for cell in board.blocks(side="wreckers")]
+        [(2, 1)]
         """
         return self._features.times(side, 1)
 
@@ -1103,6 +1327,14 @@ class Board:
         NameUnknownError
             Its movement uses a name that the board does not have, and the board is strict about
             names; else there may be a `NameWarning`.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> scout = us.Unit("scout", "wardens", us.Movement(points=4))
+        >>> board.add(scout, at=(1, 2)).at
+        Cell(col=1, row=2)
         """
         if not isinstance(unit, Unit):
             raise InputError("unit", "must be a Unit", unit)
@@ -1116,6 +1348,14 @@ class Board:
         ------
         InputError
             A side that is not a text, or more sides than a board can have.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.enlist("wreckers")
+        >>> board.sides
+        ('wreckers',)
         """
         self._units.enlist(side)
 
@@ -1132,6 +1372,14 @@ class Board:
             Another unit stands there, in the same layer.
         InputError
             It cannot stand there, as for `add`.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+        >>> board.put("scout", at=(2, 1)).at, board.undo(), board.unit("scout").at
+        (Cell(col=2, row=1), True, Cell(col=0, row=0))
         """
         return self._units.put(unit, at)
 
@@ -1142,6 +1390,14 @@ class Board:
         ------
         NameUnknownError
             No such unit, or no such direction.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+        >>> board.set_facing("scout", "E").facing
+        'E'
         """
         names = self.grid.directions
         way = None if facing is None else names[self.grid.lattice.way(facing, "facing")]
@@ -1156,6 +1412,14 @@ class Board:
             No such unit.
         CostError
             Points that are negative or no number.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+        >>> board.set_left("scout", 1).left, len(us.reach(board, "scout"))
+        (1, 3)
         """
         full = self._units.find(unit).movement.points
         return self._units.alter(unit, left=full if left is None else rounded(left, "left"))
@@ -1250,6 +1514,15 @@ class Board:
         ------
         NameUnknownError
             No such unit, or no such fact.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> board.set_data(day=3, weather="rain")
+        >>> board.clear_data(None, "weather")
+        >>> dict(board.data)
+        {'day': 3}
         """
         old = self.data if unit is None else self._units.find(unit).data
         for name in names:
@@ -1272,6 +1545,14 @@ class Board:
         ------
         NameUnknownError
             No such unit.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+        >>> board.remove("scout").name, board.units()
+        ('scout', ())
         """
         return self._units.remove(unit)
 
@@ -1282,6 +1563,14 @@ class Board:
         ------
         NameUnknownError
             No such unit.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+        >>> board.unit("scout").left
+        4
         """
         return self._units.find(unit)
 
@@ -1301,6 +1590,14 @@ class Board:
             ``cell`` is not a cell, or lies off the board.
         InputError
             ``layer`` is not a text.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+        >>> board.unit_at((0, 0)).name, board.unit_at((1, 0))
+        ('scout', None)
         """
         return self._units.at(cell, layer)
 
@@ -1311,6 +1608,13 @@ class Board:
         ------
         NameUnknownError
             No unit of that side was ever added.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> [unit.name for unit in board.units("wreckers")]
+        ['sapper', 'punt', 'prowler', 'billhooks']
         """
         return self._units.of(side)
 
@@ -1379,6 +1683,14 @@ class Board:
             ``at`` is not a cell, or off the board.
         InputError
             ``unit`` is not a `Unit`.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(4, 3), {"turf": 1, "mud": 3})
+        >>> cart = us.Unit("cart", "wardens", us.Movement(3, footprint=us.Footprint.block(2)))
+        >>> [tuple(cell) for cell in board.covered(cart, (1, 0))]
+        [(1, 0), (2, 0), (1, 1), (2, 1)]
         """
         return self._units.covered(unit, at)
 
@@ -1426,6 +1738,15 @@ class Board:
         ------
         NameUnknownError
             That side keeps no knowledge.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> knowledge = us.fog(board, "wardens")
+        >>> board.lift_fog("wardens")
+        >>> board.fogged
+        ()
         """
         self._memory(side)
         self._journal.write(self._memories, side, ABSENT)
