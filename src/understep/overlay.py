@@ -138,7 +138,16 @@ class Overlay(Mapping[Cell, Mark]):
         return len(self._marks)
 
     def role(self, *roles: str) -> list[Cell]:
-        """The cells that have one of some roles, in order."""
+        """The cells that have one of some roles, in order.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> here, there = us.Cell(0, 0), us.Cell(1, 0)
+        >>> overlay = us.Overlay({here: us.Mark("goal"), there: us.Mark("reach", 1, "1")})
+        >>> overlay.role("reach")
+        [Cell(col=1, row=0)]
+        """
         return [cell for cell, mark in self._marks.items() if mark.role in roles]
 
     def changes(self, before: Overlay | None) -> OverlayChange:
@@ -240,12 +249,29 @@ class Overlays(Sequence[Overlay]):
         ------
         CellError
             ``cell`` is not a cell.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> here, there = us.Cell(0, 0), us.Cell(1, 0)
+        >>> overlay = us.Overlay({here: us.Mark("goal"), there: us.Mark("reach", 1, "1")})
+        >>> [mark.role for mark in us.Overlays([overlay]).marks(here)]
+        ['goal']
         """
         found = one_cell(cell, "cell")
         return tuple(each[found] for each in self._laid if found in each)
 
     def flat(self) -> Overlay:
-        """Of each cell the highest mark alone, as one overlay."""
+        """Of each cell the highest mark alone, as one overlay.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> here, there = us.Cell(0, 0), us.Cell(1, 0)
+        >>> overlay = us.Overlay({here: us.Mark("goal"), there: us.Mark("reach", 1, "1")})
+        >>> us.Overlays([overlay]).flat()[there].text
+        '1'
+        """
         marks: dict[Cell, Mark] = {}
         for each in self._laid:
             marks.update(each)
@@ -286,5 +312,14 @@ class Overlays(Sequence[Overlay]):
         )
 
     def plain(self) -> dict[str, Any]:
-        """The overlays as plain lists and dictionaries, for JSON."""
+        """The overlays as plain lists and dictionaries, for JSON.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> here, there = us.Cell(0, 0), us.Cell(1, 0)
+        >>> overlay = us.Overlay({here: us.Mark("goal"), there: us.Mark("reach", 1, "1")})
+        >>> len(overlay.plain())
+        2
+        """
         return {"overlays": [each.plain() for each in self._laid]}

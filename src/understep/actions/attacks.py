@@ -148,6 +148,14 @@ class Attacks(Answer):
             ``what`` is not a cell, or off the board.
         StaleError
             The board has changed since.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> attacks = us.attacks(board, "pikes")
+        >>> next(iter(attacks.ways("billhooks").items()))
+        (Cell(col=11, row=9), Cell(col=12, row=9))
         """
         return dict(self._pairs(what))
 
@@ -173,6 +181,14 @@ class Attacks(Answer):
             ``what`` is not a cell, or off the board.
         StaleError
             The board has changed since.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> attacks = us.attacks(board, "pikes")
+        >>> [tuple(cell) for cell in attacks.stands("billhooks")][:3]
+        [(11, 9)]
         """
         numbering = self._board.grid.numbering
         if isinstance(what, str):
@@ -192,6 +208,14 @@ class Attacks(Answer):
             ``what`` is not a cell. (None, and cells off the board, are refused.)
         StaleError
             The board has changed since.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> attacks = us.attacks(board, "pikes")
+        >>> tuple(attacks.get("billhooks").stand), attacks.get("punt").why
+        ((11, 9), '(12, 4) is 2 cells away at best, and its range is 1 to 1')
         """
         return self._found(what, "what")
 
@@ -269,6 +293,14 @@ class Attacks(Answer):
         ------
         CellError
             ``stand`` or ``cell`` is not a cell, or off the board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> attacks = us.attacks(board, "pikes")
+        >>> attacks.hits((11, 9), (12, 9))
+        Cells([(12, 9)])
         """
         grid = self._board.grid
         return self._hits.cells(
@@ -285,6 +317,14 @@ class Attacks(Answer):
         ------
         CellError
             ``stand`` or ``cell`` is not a cell, or off the board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> attacks = us.attacks(board, "pikes")
+        >>> attacks.affected((11, 9), (12, 9))
+        ('billhooks',)
         """
         hits, board = set(self.hits(stand, cell)), self._board
         found = [

@@ -297,6 +297,15 @@ class Prospects(Answer, Sequence[Prospect]):
             A goal that is not a cell, or off the board.
         InputError
             No goals.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> found = us.prospects(board, "wardens", units="scout")
+        >>> left = found.distance([(18, 3)])
+        >>> tuple(found.cells[left.argmin()]), float(left.min())
+        ((10, 9), 28.0)
         """
         tables: dict[Any, FloatArray] = {}
 
@@ -339,6 +348,14 @@ class Prospects(Answer, Sequence[Prospect]):
         ------
         NameUnknownError
             There are no rows of that unit.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> found = us.prospects(board, "wardens")
+        >>> len(found.of("scout")) == len(us.reach(board, "scout"))
+        True
         """
         named("unit", "unit with prospects", unit, self.units)
         # reaches and foes are shared: nothing is found anew
@@ -356,6 +373,14 @@ class Prospects(Answer, Sequence[Prospect]):
             A value that is not a cell, or a cell off the board.
         InputError
             A cell on which it could not stand.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> found = us.prospects(board, "wardens")
+        >>> [each.cost for each in found.at("scout", [(6, 6), (7, 6)])]
+        [0.0, 1.0]
         """
         named("unit", "unit with prospects", unit, self.units)
         (part,) = (part for part in self._parts if part.unit.name == unit)

@@ -202,6 +202,14 @@ class Threats(Answer):
         ------
         CellError
             ``cell`` is not a cell, or lies off the board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> threats = us.threats(board, against="wardens")
+        >>> threats.by((12, 9))
+        ('punt', 'billhooks')
         """
         number = self._board.grid.numbering.of(cell)
         return tuple(name for name, foe in self._foes.items() if foe.strikes(number))
@@ -213,6 +221,14 @@ class Threats(Answer):
         ------
         NameUnknownError
             No such foe.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> threats = us.threats(board, against="wardens")
+        >>> (12, 9) in threats.struck("billhooks")
+        True
         """
         return self._board.grid.numbering.cells(self._foes[self._foe(foe)].struck)
 
@@ -230,6 +246,14 @@ class Threats(Answer):
             No such foe.
         StaleError
             The board has changed since.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> threats = us.threats(board, against="wardens")
+        >>> [tuple(cell) for cell in threats.stands((12, 9), "billhooks")][:2]
+        [(13, 8), (13, 10)]
         """
         name = self._foe(foe)
         if name not in self._attacks:
@@ -263,12 +287,29 @@ class Threats(Answer):
         ------
         NameUnknownError
             There is no such column.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> threats = us.threats(board, against="wardens")
+        >>> threats.table()[9, 11:14].tolist()
+        [1, 2, 2]
         """
         choice(column, Literal["foes"], "column")
         return self._counts.reshape(self._board.grid.rows, self._board.grid.cols).copy()
 
     def by_foe(self) -> NDArray[np.bool_]:
-        """Which cells each foe can attack: ``(foes, rows, cols)``, in the order of `foes`. New."""
+        """Which cells each foe can attack: ``(foes, rows, cols)``, in the order of `foes`. New.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> threats = us.threats(board, against="wardens")
+        >>> threats.by_foe().shape, threats.foes
+        ((4, 14, 22), ('sapper', 'punt', 'prowler', 'billhooks'))
+        """
         found = np.zeros((len(self._foes), len(self._counts)), dtype=bool)
         for row, foe in enumerate(self._foes.values()):
             found[row, foe.struck] = True

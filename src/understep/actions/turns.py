@@ -129,6 +129,14 @@ class Turns:
         ------
         NameUnknownError
             No such unit.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> turns = us.Turns(board, ["wardens", "wreckers"])
+        >>> turns.attacks_left("scout")
+        1
         """
         who = self.board.unit(unit)
         if who.side != self.side or who.attack is None:
@@ -144,6 +152,14 @@ class Turns:
             No such unit.
         InputError
             It has no attack left this turn.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> turns = us.Turns(board, ["wardens", "wreckers"])
+        >>> turns.attacked("scout"), turns.attacks_left("scout")
+        (0, 0)
         """
         left = self.attacks_left(unit)
         if not left:
@@ -161,6 +177,15 @@ class Turns:
             No such unit.
         InputError
             It is not its side's turn.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> turns = us.Turns(board, ["wardens", "wreckers"])
+        >>> turns.done("scout")
+        >>> "scout" in [unit.name for unit in turns.ready]
+        False
         """
         if self.board.unit(unit).side != self.side:
             raise InputError("unit", f"is not of the {self.side}, whose turn it is", unit)
@@ -225,6 +250,14 @@ class Turns:
         """End the turn: the next side that has units left begins its own; and return that side.
 
         Its units have all their points again, and what their movement lets them carry over.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> turns = us.Turns(board, ["wardens", "wreckers"])
+        >>> turns.end(), turns.end(), turns.round
+        ('wreckers', 'wardens', 2)
         """
         with self.board.batch():
             if self._ends is not None:

@@ -128,13 +128,36 @@ class Walk(Answer, Iterator[Stride]):
         return self._waiting.pop(0)
 
     def finish(self) -> Walk:
-        """Take all the steps that can be taken, and return the walk."""
+        """Take all the steps that can be taken, and return the walk.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+        >>> walk = us.walk(board, "scout", us.route(board, "scout", (4, 0)))
+        >>> walk.finish().ending, tuple(board.unit("scout").at)
+        ('arrived', (4, 0))
+        """
         for _ in self:
             pass
         return self
 
     def stop(self, why: str = "stopped") -> None:
-        """End it where it is, for a reason of the game's."""
+        """End it where it is, for a reason of the game's.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+        >>> walk = us.walk(board, "scout", us.route(board, "scout", (4, 0)))
+        >>> for stride in walk:
+        ...     if stride.cell == (2, 0):
+        ...         walk.stop("a trap")
+        >>> walk.ending, walk.why, tuple(board.unit("scout").at)
+        ('stopped', 'a trap', (2, 0))
+        """
         if not self.ending:
             self._end("stopped", why)
 

@@ -12,7 +12,7 @@ from understep.boards.cost import plain
 from understep.boards.unit import Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, Cells, CellsLike
-from understep.moves.answer import mine, points_left
+from understep.moves.answer import amount, mine, points_left
 from understep.moves.route import Route, Step
 from understep.moves.search import steps_from
 
@@ -67,7 +67,7 @@ class Reservations:
         return len(self._ways)
 
     def __repr__(self) -> str:
-        return f"<Reservations of {len(self)} units>"
+        return f"<Reservations of {amount(len(self), 'unit')}>"
 
     def _others(self, board: Board, unit: Unit) -> dict[str, Track]:
         """The ways that a unit has to keep clear of, by name; a unit without a plan stays."""
@@ -91,6 +91,17 @@ class Reservations:
             ``board`` is not a Board, or ``unit`` not a Unit that stands on one.
         CellError
             ``cells`` holds something that is not a cell.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=2)), at=(0, 0))
+        >>> pikes = board.add(us.Unit("pikes", "wardens", us.Movement(points=2)), at=(5, 0))
+        >>> reserved = us.behaviors.Reservations()
+        >>> reserved.keep(board, pikes, [pikes.at])
+        >>> reserved.clash(board, scout, [scout.at, pikes.at])
+        "'pikes' stands on (5, 0)"
         """
         way = _track(board, unit, cells)
         others = self._others(board, unit)
@@ -107,12 +118,33 @@ class Reservations:
         ------
         InputError
             ``board`` is not a Board, or ``unit`` not a Unit that stands on one.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=2)), at=(0, 0))
+        >>> pikes = board.add(us.Unit("pikes", "wardens", us.Movement(points=2)), at=(5, 0))
+        >>> reserved = us.behaviors.Reservations()
+        >>> [tuple(cell) for cell in reserved.ends(board, scout)]
+        [(1, 0), (2, 0)]
         """
         places = self._places(mine(board), _unit(unit))
         return sorted(places, key=lambda end: (-places[end].left, end[::-1]))
 
     def route(self, board: Board, unit: Unit, end: Cell) -> Route | None:
-        """The cheapest route to a cell this turn without a collision, or None."""
+        """The cheapest route to a cell this turn without a collision, or None.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=2)), at=(0, 0))
+        >>> pikes = board.add(us.Unit("pikes", "wardens", us.Movement(points=2)), at=(5, 0))
+        >>> reserved = us.behaviors.Reservations()
+        >>> reserved.route(board, scout, (2, 0)).cost
+        2
+        """
         place = self._places(board, unit).get(end)
         return None if place is None else _route(board, unit, list(place.back())[::-1])
 
@@ -170,13 +202,37 @@ class Reservations:
             ``board`` is not a Board, or ``unit`` not a Unit that stands on one.
         CellError
             ``cells`` holds something that is not a cell.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=2)), at=(0, 0))
+        >>> pikes = board.add(us.Unit("pikes", "wardens", us.Movement(points=2)), at=(5, 0))
+        >>> reserved = us.behaviors.Reservations()
+        >>> reserved.keep(board, pikes, [pikes.at])
+        >>> reserved
+        <Reservations of 1 unit>
         """
         way = _track(board, unit, cells)
         self._ways[unit.name] = unit.layer, way
         self._version += 1
 
     def free(self, name: str) -> None:
-        """Give up what is reserved for a unit."""
+        """Give up what is reserved for a unit.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=2)), at=(0, 0))
+        >>> pikes = board.add(us.Unit("pikes", "wardens", us.Movement(points=2)), at=(5, 0))
+        >>> reserved = us.behaviors.Reservations()
+        >>> reserved.keep(board, pikes, [pikes.at])
+        >>> reserved.free("pikes")
+        >>> reserved
+        <Reservations of 0 units>
+        """
         self._ways.pop(name, None)
         self._version += 1
 

@@ -128,6 +128,14 @@ class Knowledge(Generic[B]):
         ------
         CellError
             ``cell`` is not a cell.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> knowledge = us.fog(board, "wardens")
+        >>> knowledge.get((6, 6)), knowledge.get((99, 99)).why[:25]
+        ('now', '(99, 99) is off the board')
         """
         found = cell_on(self._memory.grid, cell)
         return found if isinstance(found, Refusal) else self.status(found)
@@ -141,6 +149,14 @@ class Knowledge(Generic[B]):
         ------
         NameUnknownError
             There is no such column.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> knowledge = us.fog(board, "wardens")
+        >>> knowledge.table()[:2, :4].tolist()
+        [[2, 2, 2, 2], [2, 2, 2, 2]]
         """
         choice(column, Literal["status"], "column")
         grid = self._memory.grid
@@ -157,6 +173,14 @@ class Knowledge(Generic[B]):
         ------
         CellError
             ``cell`` is not a cell, or lies off the board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> knowledge = us.fog(board, "wardens")
+        >>> knowledge.status((6, 6)), knowledge.status((21, 0))
+        ('now', 'never')
         """
         number = self._memory.grid.numbering.of(cell)
         if self._memory.counts.array[number]:
@@ -170,6 +194,14 @@ class Knowledge(Generic[B]):
         ------
         NameUnknownError
             ``status`` is none of these.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> knowledge = us.fog(board, "wardens")
+        >>> len(knowledge.cells_seen("now")), len(knowledge.cells_seen("never"))
+        (168, 140)
         """
         choice(status, Status, "status")
         grid = self._memory.grid
@@ -198,6 +230,14 @@ class Knowledge(Generic[B]):
         ------
         InputError
             ``name`` is not a name.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> knowledge = us.fog(board, "wardens")
+        >>> knowledge.last_seen("billhooks").at
+        Cell(col=12, row=9)
         """
         expect("name", name, str, "must name a unit")
         # no word about names that nobody ever saw: it would give them away
@@ -226,6 +266,16 @@ class Knowledge(Generic[B]):
             The state is not known any more.
         InputError
             ``state`` is not a whole number.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> knowledge = us.fog(board, "wardens")
+        >>> before = board.state
+        >>> lookout = board.remove("lookout")
+        >>> len(knowledge.changes(before).faded)
+        66
         """
         expect("state", state, int, "must be a state of this board")
         memory = self._memory

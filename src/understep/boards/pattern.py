@@ -54,6 +54,12 @@ class Pattern(Described):
         ------
         InputError
             ``radius`` is not a whole number from 0 to 64.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.Pattern.disk(1)
+        Pattern(shape='disk', size=1)
         """
         return cls("disk", radius)
 
@@ -65,6 +71,12 @@ class Pattern(Described):
         ------
         InputError
             ``length`` is not a whole number from 0 to 64.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.Pattern.line(3)
+        Pattern(shape='line', size=3)
         """
         return cls("line", length)
 
@@ -76,6 +88,12 @@ class Pattern(Described):
         ------
         InputError
             ``length`` is not a whole number from 0 to 64, or ``angle`` no number from 0 to 360.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.Pattern.cone(2)
+        Pattern(shape='cone', size=2)
         """
         return cls("cone", length, angle)
 
@@ -93,6 +111,12 @@ class Pattern(Described):
             An offset that is not a pair of whole numbers.
         InputError
             None at all, or one farther than 64.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.Pattern.of([(0, -1), (0, -2)])
+        Pattern(shape='cells', size=2, offsets=((0, -1), (0, -2)))
         """
         return cls("cells", offsets=offsets)
 

@@ -147,6 +147,15 @@ class Poses:
         ------
         InputError
             ``time`` is not a number.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+        >>> poses = us.poses(us.route(board, "scout", (4, 0)), speed=2)
+        >>> poses.at(1.0).point
+        (2.5, 0.5)
         """
         now = self._now(time)
         x, y, u, v = (
@@ -176,7 +185,17 @@ class Poses:
         return float(headings[max(0, int(np.searchsorted(times, now, side="right")) - 1)])
 
     def stop(self, time: float) -> Poses:
-        """The same movement, but that it ends in the middle of the next cell that it enters."""
+        """The same movement, but that it ends in the middle of the next cell that it enters.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+        >>> poses = us.poses(us.route(board, "scout", (4, 0)), speed=2)
+        >>> poses.stop(0.6).at(9.0).point
+        (2.5, 0.5)
+        """
         end = self._next(time)
         line = cut(self._line, end, FINE)
         return Poses(line, self._kinds[:end], self._how, self._paces[:end], self._rates)
@@ -188,6 +207,17 @@ class Poses:
         ------
         InputError
             It is not a route, or does not start in that cell.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=4)), at=(0, 0))
+        >>> poses = us.poses(us.route(board, "scout", (4, 0)), speed=2)
+        >>> scout = board.put("scout", at=(2, 0))
+        >>> turned = poses.redirect(0.5, us.route(board, "scout", (0, 0)))
+        >>> turned.at(9.0).point
+        (0.5, 0.5)
         """
         expect("route", route, Route, "must be a route")
         end = self._next(time)

@@ -202,6 +202,12 @@ class Grid:
             The grid has no such direction.
         InputError
             ``n`` is not a whole number.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.SquareGrid(4, 3).step((1, 1), "N"), us.SquareGrid(4, 3).step((1, 0), "N")
+        (Cell(col=1, row=0), None)
         """
         way, n = self.lattice.way(direction), whole("n", n)
         x, y = self.lattice.to_plane(*self.numbering.require(cell))
@@ -216,6 +222,12 @@ class Grid:
         ------
         CellError
             ``a`` or ``b`` is not a cell, or off the grid.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.HexGrid(4, 3).direction((0, 0), (1, 0)), us.HexGrid(4, 3).direction((0, 0), (3, 2))
+        ('E', None)
         """
         start, end = self.numbering.require(a, "a"), self.numbering.require(b, "b")
         gap = [end[0] - start[0], end[1] - start[1]]
@@ -287,6 +299,12 @@ class Grid:
         ------
         InputError
             ``flags`` is not a whole number from 0 to 2**directions - 1.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.SquareGrid(4, 3).unpack(5)
+        ('N', 'S')
         """
         many = len(self.directions)
         flags = whole("flags", flags, 0, (1 << many) - 1)
@@ -638,6 +656,12 @@ class Grid:
             A value that is not a cell.
         InputError
             ``level`` is not a number, or one for each cell.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.SquareGrid(4, 3).center((1, 2)).tolist()
+        [1.5, 2.5]
         """
         return self.layout.center(self.numbering.listed(cells), level)
 
@@ -663,6 +687,12 @@ class Grid:
             A value that is not a cell.
         InputError
             ``level`` is not a number, or one for each cell.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.SquareGrid(4, 3).corners((1, 2)).tolist()
+        [[1.0, 2.0], [2.0, 2.0], [2.0, 3.0], [1.0, 3.0]]
         """
         return self.layout.corners(self.numbering.listed(cells), level)
 
@@ -1157,6 +1187,12 @@ class Grid:
         ------
         CellError
             A value that is not a cell, or a cell off the grid.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.SquareGrid(4, 3).flip([(1, 0)])
+        Cells([(1, 2)])
         """
         array = self.numbering.require_all(cells).reshape(-1, 2).copy()
         array[:, 1] = 2 * self.first[1] + self.rows - 1 - array[:, 1]

@@ -276,5 +276,11 @@ class HexGrid(Grid):
         ------
         CellError, NameUnknownError
             As there.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> us.HexGrid(4, 4).convert([(1, 2)], "offset", "cube").tolist()
+        [[0, 2, -2]]
         """
         return convert(values, source, target, top=self.top, shifted=self.shifted)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from fractions import Fraction
 from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple, Self, TypeAlias
 
@@ -268,6 +268,11 @@ def brief(text: str) -> str:
 def amount(count: int, noun: str) -> str:
     """A number with its noun: 1 turn, 2 turns."""
     return f"{count} {noun}" if count == 1 else f"{count} {noun}s"
+
+
+def any_of(cells: Sequence[Cell]) -> str:
+    """One of some cells, in words: (3, 0), any of 2 cells."""
+    return str(tuple(cells[0])) if len(cells) == 1 else f"any of {len(cells)} cells"
 
 
 def amount_of(points: Fraction) -> str:

@@ -91,6 +91,15 @@ class Areas(Answer):
         ------
         NameUnknownError
             There is no such column.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> board.paint("deep", (2, 0))
+        >>> areas = us.areas(board, us.Movement(points=2))
+        >>> areas.table().tolist()
+        [[1, 1, -1, 0, 0, 0]]
         """
         choice(column, Literal["area"], "column")
         return self._area.reshape(self._board.grid.rows, self._board.grid.cols).copy()
@@ -107,6 +116,15 @@ class Areas(Answer):
         ------
         InputError
             There is no area of that number.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> board.paint("deep", (2, 0))
+        >>> areas = us.areas(board, us.Movement(points=2))
+        >>> [tuple(cell) for cell in areas.cells_of(0)]
+        [(3, 0), (4, 0), (5, 0)]
         """
         area = whole("area", area, 0, self._count - 1)
         return self._board.grid.numbering.cells(np.flatnonzero(self._area == area))
@@ -135,6 +153,15 @@ class Areas(Answer):
         ------
         CellError
             ``a`` or ``b`` is not a cell of the board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> board.paint("deep", (2, 0))
+        >>> areas = us.areas(board, us.Movement(points=2))
+        >>> areas.leads((3, 0), (5, 0)), areas.leads((0, 0), (5, 0))
+        (True, False)
         """
         # within an area there is a route between all cells, so that areas are asked alone
         numbering = self._board.grid.numbering

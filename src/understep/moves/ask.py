@@ -22,6 +22,7 @@ from understep.moves.ahead import ahead, with_hint
 from understep.moves.answer import (
     KnownTo,
     amount_of,
+    any_of,
     doubtful,
     heading,
     known,
@@ -241,8 +242,7 @@ class _RouteQuestion(NamedTuple):
 
     def _elsewhere(self, cells: list[Cell], goal: Cell, home: Cell, began: float) -> Route:
         """No route, as ground and walls part the start from all goals; ``goal``: one not taken."""
-        what = str(tuple(cells[0])) if len(cells) == 1 else f"any of {len(cells)} cells"
-        why = f"no route leads over the terrain from {tuple(home)} to {what}"
+        why = f"no route leads over the terrain from {tuple(home)} to {any_of(cells)}"
         hint = ahead(self.board, self.unit, home, goal, self._leads(home))
         refusal = with_hint(why, hint)
 

@@ -97,6 +97,15 @@ class Explanation(Answer):
         """A copy of the board on which the remedy was made, rules of the unit lifted too.
 
         For the route that there would be: ``us.route(answer.remedied(), ...)``. None: no remedy.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> told = us.explain(board, "ox-cart", (10, 3))
+        >>> copy = told.remedied()
+        >>> bool(us.route(board, "ox-cart", (10, 3))), bool(us.route(copy, "ox-cart", (10, 3)))
+        (False, True)
         """
         if self.remedy is None:
             return None

@@ -17,7 +17,7 @@ from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
 from understep.grids.systems import choice
 from understep.kernels import loader
 from understep.kernels.loader import view
-from understep.moves.answer import Answer, CellValue, KnownTo, amount, rules_of
+from understep.moves.answer import Answer, CellValue, KnownTo, amount, any_of, rules_of
 from understep.moves.workspace import layered
 from understep.overlay import Mark, Overlay, plain_facts
 from understep.rules.link_steps import NO_COSTS, NONE, Chains, chained
@@ -171,13 +171,22 @@ class Field(Answer):
         ------
         CellError
             ``cell`` is not a cell. (None, and cells off the board, are refused.)
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> board.paint("deep", (3, 0))
+        >>> field = us.field(board, us.Movement(points=2), [(0, 0)])
+        >>> field.get((2, 0)).value, field.get((5, 0)).why
+        (2, 'no route leads from (5, 0) to (0, 0)')
         """
         found = cell_on(self._board.grid, cell)
         if isinstance(found, Refusal):
             return found
         cost = int(self._cost[self._number(found)])
         if cost < 0:
-            return Refusal(f"no route leads from {tuple(found)} to any of {len(self.goals)} goals")
+            return Refusal(f"no route leads from {tuple(found)} to {any_of(self.goals)}")
         return CellValue(found, plain(Fraction(cost, self._scale)))
 
     def next(self, cell: CellLike) -> Cell | None:
@@ -189,6 +198,14 @@ class Field(Answer):
         ------
         CellError
             ``cell`` is not a cell, or lies off the board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> field = us.field(board, us.Movement(points=2), [(0, 0), (5, 0)])
+        >>> field.next((2, 0)), field.next((3, 0))
+        (Cell(col=1, row=0), Cell(col=4, row=0))
         """
         onward = int(self._onward[self._number(cell)])
         return None if onward < 0 else self._board.grid.numbering.cell_of(onward % self._cells)
@@ -200,6 +217,14 @@ class Field(Answer):
         ------
         CellError
             ``cell`` is not a cell, or lies off the board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> field = us.field(board, us.Movement(points=2), [(0, 0), (5, 0)])
+        >>> field.owner((2, 0)), field.owner((3, 0))
+        (Cell(col=0, row=0), Cell(col=5, row=0))
         """
         owner = int(self._owner[self._number(cell)])
         return None if owner < 0 else self.goals[int(self._given[owner % len(self._given)])]
@@ -211,6 +236,14 @@ class Field(Answer):
         ------
         CellError
             ``cell`` is not a cell, or lies off the board.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> field = us.field(board, us.Movement(points=2), [(0, 0), (5, 0)])
+        >>> [tuple(cell) for cell in field.cells_from((2, 0))]
+        [(2, 0), (1, 0), (0, 0)]
         """
         numbers = [self._number(cell)]
         if self._onward[numbers[0]] < 0:
@@ -226,6 +259,14 @@ class Field(Answer):
         ------
         NameUnknownError
             There is no such column.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> field = us.field(board, us.Movement(points=2), [(0, 0), (5, 0)])
+        >>> field.table().tolist()
+        [[0.0, 1.0, 2.0, 2.0, 1.0, 0.0]]
         """
         choice(column, Literal["cost"], "column")
         cost = self._cost[: self._cells]
@@ -241,6 +282,14 @@ class Field(Answer):
         """The field as plain data: role "field", number and text: the cost; "goal" for goals.
 
         For cells where a unit can stand.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> field = us.field(board, us.Movement(points=2), [(0, 0), (5, 0)])
+        >>> field.overlay()[us.Cell(2, 0)].text
+        '2'
         """
         grid, cost = self._board.grid, self._cost[: self._cells]
         numbers = np.flatnonzero((cost >= 0) & (self._table.standing() > 0))

@@ -12,6 +12,7 @@ from understep.boards.unit import Unit
 from understep.grids.cell import Cell
 from understep.kernels.marks import SHIFT
 from understep.moves.ahead import ahead, with_hint
+from understep.moves.answer import any_of
 from understep.moves.goals import in_words
 from understep.moves.route import Route, refused
 from understep.moves.search_labels import Labels
@@ -37,10 +38,9 @@ def no_route(
     elif known:
         refusal = Refusal(known)
     else:
-        what = tuple(goal) if len(goals) == 1 else f"any of {len(goals)} cells"
         # a unit on a goal has a sentence of its own
         open_ = next(each for each in goals if each not in closed)
-        why = f"no route from {tuple(home)} to {what}"
+        why = f"no route from {tuple(home)} to {any_of(goals)}"
         refusal = _shut_in(board, unit, labels, home, open_, why)
     # what it is read from are copies: it is the same after edits
     return refused(

@@ -195,6 +195,15 @@ class Reach(Answer):
         ------
         CellError
             ``cell`` is not a cell. (None, and cells off the board, are refused.)
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=2)), at=(0, 0))
+        >>> reach = us.reach(board, "scout")
+        >>> reach.get((2, 0)).cost, reach.get((3, 0)).why
+        (2, '(3, 0) is not within 1 turn at 2 points a turn')
         """
         found = cell_on(self._board.grid, cell)
         if isinstance(found, Refusal):
@@ -273,6 +282,15 @@ class Reach(Answer):
             An unknown word for ``prefer`` or ``facing``.
         CellError
             ``cell`` is not a cell.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=2)), at=(0, 0))
+        >>> reach = us.reach(board, "scout")
+        >>> [tuple(cell) for cell in reach.route_to((2, 0)).cells]
+        [(0, 0), (1, 0), (2, 0)]
         """
         choice(prefer, Prefer, "prefer")
         entry = self[cell]
@@ -296,6 +314,15 @@ class Reach(Answer):
         ------
         NameUnknownError
             An unknown column.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=2)), at=(0, 0))
+        >>> reach = us.reach(board, "scout")
+        >>> reach.table("left").tolist()
+        [[2.0, 1.0, 0.0, nan, nan, nan]]
         """
         choice(column, Column, "column")
         grid = self._board.grid
@@ -323,7 +350,18 @@ class Reach(Answer):
         return self._board.grid.numbering.cells_of(self._numbers), self._figures("cost")
 
     def overlay(self) -> Overlay:
-        """The reach as plain data: roles "start", "reach" (number: the turn) and "pass"."""
+        """The reach as plain data: roles "start", "reach" (number: the turn) and "pass".
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=2)), at=(0, 0))
+        >>> reach = us.reach(board, "scout")
+        >>> overlay = reach.overlay()
+        >>> overlay[us.Cell(2, 0)].role, overlay[us.Cell(2, 0)].text
+        ('reach', None)
+        """
         labels, grid = self._labels, self._board.grid
         cells = grid.numbering.cells_of(labels.cells).tolist()
         marks: dict[Cell, Mark] = {}
@@ -336,7 +374,17 @@ class Reach(Answer):
         return Overlay._of(marks)
 
     def plain(self) -> dict[str, Any]:
-        """The reach as plain lists and numbers, for JSON."""
+        """The reach as plain lists and numbers, for JSON.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=2)), at=(0, 0))
+        >>> reach = us.reach(board, "scout")
+        >>> reach.plain()["cells"][1]
+        {'cell': [1, 0], 'cost': 1, 'left': 1, 'turn': 1}
+        """
         entries = map(self.__getitem__, self.cells)
         facts = {"turns": self._turns, "cells": entries, "passing": self.passing}
         return super().plain() | plain_facts(facts | {"doubt": self.doubt})

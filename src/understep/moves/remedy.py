@@ -110,7 +110,17 @@ class Remedy(NamedTuple):
                 board.paint(name, cell)
 
     def movement(self, movement: Movement) -> Movement:
-        """A movement with the rules lifted."""
+        """A movement with the rules lifted.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.maps.shipped("fen")
+        >>> cart = board.unit("ox-cart")
+        >>> remedy = us.explain(board, "ox-cart", (10, 3)).remedy
+        >>> remedy.movement(cart.movement).points
+        5
+        """
         return lift(movement, self.rules)
 
 

@@ -136,6 +136,18 @@ class Route(Answer):
         """Go on after a pause, with the same budget; an answer that is there is returned as it is.
 
         Where the board has changed meanwhile, the search starts anew.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> scout = board.add(us.Unit("scout", "wardens", us.Movement(points=2)), at=(0, 0))
+        >>> route = us.route(board, "scout", (5, 0), budget=2)
+        >>> frames = 1
+        >>> while route.paused:
+        ...     route, frames = route.resume(), frames + 1
+        >>> route.cost, frames
+        (5, 4)
         """
         return self if self._resume is None else self._resume()
 

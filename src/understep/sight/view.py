@@ -73,6 +73,13 @@ class View(Answer):
         ------
         NameUnknownError
             There is no such column.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> board = us.Board(us.SquareGrid(6, 1), {"turf": 1, "deep": None})
+        >>> us.view(board, (0, 0), radius=2).table().tolist()
+        [[True, True, True, False, False, False]]
         """
         choice(column, Literal["view"], "column")
         grid = self._board.grid

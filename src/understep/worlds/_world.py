@@ -209,6 +209,17 @@ class World:
         ------
         CellError
             No cells, or one that lies outside of the world.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> world.wake([(0, 0)], pin=True)
+        >>> world.release([(0, 0)])
+        >>> world.pinned
+        ()
         """
         self._live.follow()
         self._land.release(self._keys(cells))
@@ -233,6 +244,16 @@ class World:
         ------
         NameUnknownError
             No such unit.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> world.unit("guide").at
+        Cell(col=150, row=9)
         """
         self._live.follow()
         return self._crew.unit(unit)
@@ -244,6 +265,16 @@ class World:
         ------
         NameUnknownError
             No unit of that side was ever added.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> [unit.name for unit in world.units("wardens")]
+        ['guide']
         """
         self._live.follow()
         if side is not None:
@@ -261,6 +292,15 @@ class World:
             Somebody stands there.
         CellError
             ``at`` is not a cell of the world.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> world.add(us.Unit("guide", "wardens", us.Movement(4)), at=(150, 9)).at
+        Cell(col=150, row=9)
         """
         expect("unit", unit, Unit, "must be a Unit")
         self._live.follow()
@@ -371,6 +411,17 @@ class World:
             Nothing of it lies in the world.
         InputError
             Columns or rows that are not whole numbers of 1 or more.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> board = world.board((140, 0), 20, 20)
+        >>> board.grid.bounds[0], board.unit("guide").at
+        (Cell(col=140, row=0), Cell(col=150, row=9))
         """
         start = one_cell(first, "first")
         cols, rows = whole("cols", cols, 1), whole("rows", rows, 1)
@@ -410,6 +461,16 @@ class World:
             A value that is not a cell, or no cell that lies in the world.
         InputError
             A margin that is not a whole number of 0 or more, or ``live`` that is no bool.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> world.spanning([(10, 10), (90, 10)]).grid.size
+        (128, 64)
         """
         margin = whole("margin", margin, 0)
         expect("live", live, bool, "must be True or False")
@@ -433,6 +494,17 @@ class World:
         InputError
             Steps that cost nothing: then no board is large enough but the whole. A margin that is
             not a whole number of 0 or more.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> board = world.around("guide")
+        >>> (150, 9) in board.grid, (0, 0) in board.grid
+        (True, False)
         """
         who = self.unit(unit)
         wide = whole("margin", margin, 0) + self._crew.wide
@@ -510,6 +582,17 @@ class World:
             No unit of that side was ever added.
         InputError
             The side keeps knowledge already; a unit of it sees any distance, in a large world.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> world.fog("wardens")
+        >>> sorted(world.near("guide").fogged)
+        ['wardens']
         """
         self._live.follow()
         named("side", "side", side, self._crew.sides)
@@ -554,6 +637,18 @@ class World:
         ------
         NameUnknownError
             That side keeps no knowledge.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> world.fog("wardens")
+        >>> world.lift_fog("wardens")
+        >>> world.near("guide").fogged
+        ()
         """
         self._live.follow()
         del self._fog.sides[named("side", "side that keeps knowledge", side, self._fog.sides)]
@@ -568,6 +663,16 @@ class World:
             No such unit.
         CellError, InputError, OccupiedError
             It cannot stand there, as for `add`.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> world.put("guide", at=(150, 11)).at
+        Cell(col=150, row=11)
         """
         self._live.follow()
         listed = self._crew.listed[self._crew.unit(unit).name]
@@ -580,7 +685,18 @@ class World:
         return self._crew.unit(unit)
 
     def reach(self, unit: str, *, turns: int = 1, **options: Any) -> Reach:
-        """Where a unit can get, as `understep.reach` says; as many turns as are given."""
+        """Where a unit can get, as `understep.reach` says; as many turns as are given.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> (154, 9) in world.reach("guide"), (155, 9) in world.reach("guide")
+        (True, False)
+        """
         return find_reach(self.near(unit, turns=turns), unit, turns=turns, **options)
 
     def attacks(self, unit: str, **options: Any) -> Attacks:
@@ -588,13 +704,35 @@ class World:
         return find_attacks(self.near(unit), unit, **options)
 
     def view(self, unit: str, **options: Any) -> View:
-        """What a unit sees, as `understep.view` says."""
+        """What a unit sees, as `understep.view` says.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> (153, 9) in world.view("guide"), (154, 9) in world.view("guide")
+        (True, False)
+        """
         return find_view(self.near(unit), unit, **options)
 
     def walk(self, unit: str, route: Route | None) -> Walk:
         """Let a unit walk along a route, for as much of it as this turn allows.
 
         As `understep.walk` does; a route of this world, or of any board of it.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> walk = world.walk("guide", world.route("guide", (152, 9)))
+        >>> walk.finish().ending, world.unit("guide").at
+        ('arrived', Cell(col=152, row=9))
         """
         return begin_walk(self.near(unit), unit, route)
 
@@ -618,6 +756,16 @@ class World:
             No such unit.
         CellError
             ``goal`` is not a cell of the world.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> world.route("guide", (152, 9)).cost
+        2
         """
         who, goal = self.unit(unit), self._inside(goal, "goal")
         for word in ("accept", "via"):
@@ -675,6 +823,17 @@ class World:
             ``goal`` is not a cell of the world.
         InputError
             ``weight`` out of range.
+
+        Examples
+        --------
+        >>> import understep as us
+        >>> def make(first: us.Cell, cols: int, rows: int) -> us.Board:
+        ...     return us.Board(us.SquareGrid(cols, rows, first=first), {"turf": 1})
+        >>> world = us.worlds.World(make, 300, 300)
+        >>> guide = world.add(us.Unit("guide", "wardens", us.Movement(4), sight=3), at=(150, 9))
+        >>> journey = world.plan("guide", (290, 200))
+        >>> bool(journey)
+        True
         """
         who, goal = self.unit(unit), self._inside(goal, "goal")
         choice(asleep, Asleep, "asleep")
