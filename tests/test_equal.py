@@ -1,6 +1,7 @@
 """Two ways of saying the same rule give the same answers."""
 
 import math
+import random
 from dataclasses import replace
 
 import numpy as np
@@ -229,3 +230,18 @@ def test_a_name_alone_is_a_list_of_one():
     assert us.Terrain(closed_to="wardens") == us.Terrain(closed_to=["wardens"])
     assert us.Turns(fen, "wardens").sides == ("wardens",)
     assert grid.flags("NE") == grid.flags(["NE"])
+
+
+def test_truths_of_numpy_and_generators_of_python_are_as_good():
+    fen, yes = us.maps.shipped("fen"), np.bool_(True)
+    assert us.Edge(blocks=yes, door=yes) == us.Edge(blocks=True, door=True)
+    assert us.Edge(blocks=yes).blocks is True
+    assert us.Feature(hides=yes) == us.Feature(hides=True)
+    assert us.Movement(3, one_step=yes) == us.Movement(3, one_step=True)
+    assert us.Attack(sight=~yes) == us.Attack(sight=False)
+    assert us.SquareGrid(3, 3, diagonals=yes) == us.SquareGrid(3, 3, diagonals=True)
+    assert len(us.attacks(fen, "pikes", moving=~yes)) < len(us.attacks(fen, "pikes"))
+    chance, again = random.Random("7 fen"), random.Random("7 fen")
+    ends = [us.behaviors.wander(fen, "scout", chance).end for _ in range(9)]
+    assert ends == [us.behaviors.wander(fen, "scout", again).end for _ in range(9)]
+    assert len(set(ends)) > 1

@@ -12,6 +12,8 @@ from numbers import Integral, Real
 from pathlib import Path
 from typing import Any, ClassVar, NamedTuple, TypeVar
 
+import numpy as np
+
 from understep.errors import InputError, NameUnknownError
 
 K = TypeVar("K")
@@ -73,6 +75,13 @@ def real(
     if not low <= number <= high:
         raise InputError(argument, rule, value)
     return number
+
+
+def truth(argument: str, value: Any) -> bool:
+    """Return True or False, of Python or NumPy, or refuse anything else."""
+    if not isinstance(value, bool | np.bool_):
+        raise InputError(argument, "must be True or False", value)
+    return bool(value)
 
 
 def text(argument: str, value: object, *, what: str = "", empty: bool = False) -> None:

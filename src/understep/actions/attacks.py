@@ -14,7 +14,7 @@ from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.refusal import Refusal, cell_on
 from understep.boards.unit import Unit
-from understep.checks import expect
+from understep.checks import truth
 from understep.errors import InputError, NameUnknownError, NotReached
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
 from understep.moves.answer import Answer, KnownTo, known
@@ -507,7 +507,7 @@ def attacks(
     """
     board = known(board, unit, known_to)
     who = board.unit(unit)
-    expect("moving", moving, bool, "must be True or False")
+    moving = truth("moving", moving)
     found = attacks_of(board, who, attack, reach(board, unit, known_to=False) if moving else None)
     _ = found.targets  # so that they can be drawn when the board has changed
     return found

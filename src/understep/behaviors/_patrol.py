@@ -6,7 +6,7 @@ from understep.behaviors._plan import Plan, along, rest_of, stay
 from understep.behaviors._reservations import Reservations
 from understep.boards.board import Board
 from understep.boards.refusal import Refusal
-from understep.checks import expect, whole
+from understep.checks import expect, truth, whole
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellsLike, as_cells
 from understep.moves.answer import KnownTo, amount, gap, known, sought
@@ -92,7 +92,7 @@ def _waypoint(board: Board, waypoints: CellsLike, passed: int, back: bool) -> Ce
     for cell in cells:
         board.grid.numbering.require(cell, "waypoints")
     passed = whole("passed", passed, 0)
-    expect("back", back, bool, "must be True or False")
+    back = truth("back", back)
     if not back or len(cells) < 3:
         return cells[passed % len(cells)]
     # there and back again; the ends count once each

@@ -9,7 +9,7 @@ from understep.actions.stands import stands
 from understep.behaviors._plan import Plan, reserve, stay
 from understep.behaviors._reservations import Reservations
 from understep.boards.board import Board
-from understep.grids.rng import generator
+from understep.grids.rng import Random, generator
 from understep.moves.answer import KnownTo, gap, known
 from understep.moves.reach import reach
 
@@ -17,7 +17,7 @@ from understep.moves.reach import reach
 def wander(
     board: Board,
     unit: str,
-    rng: int | np.random.Generator,
+    rng: Random,
     *,
     reserved: Reservations | None = None,
     known_to: KnownTo = None,
@@ -31,7 +31,7 @@ def wander(
     unit
         The name of a unit on it.
     rng
-        A seed, or a NumPy random generator.
+        A seed, or a generator of NumPy or Python.
     reserved
         What other plans take; this one is added to it.
     known_to

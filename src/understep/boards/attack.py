@@ -7,7 +7,7 @@ from typing import Annotated, Literal, TypeAlias, get_args
 
 from understep.boards.cost import Cost, rounded
 from understep.boards.pattern import Pattern
-from understep.checks import Described, Limits, named, whole
+from understep.checks import Described, Limits, named, truth, whole
 from understep.errors import InputError
 
 Measure: TypeAlias = Literal["grid", "straight", "path"]
@@ -85,8 +85,7 @@ class Attack(Described):
             raise InputError("high", f"must be {self.low} or more, as low is", self.high)
         for argument, allowed in (("measure", Measure), ("affects", Affects)):
             named(argument, "rule", getattr(self, argument), get_args(allowed))
-        if type(self.sight) is not bool:
-            raise InputError("sight", "must be True or False", self.sight)
+        object.__setattr__(self, "sight", truth("sight", self.sight))
         for argument in ("up", "down"):
             value = getattr(self, argument)
             if value is not None:

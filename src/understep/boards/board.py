@@ -33,7 +33,7 @@ from understep.boards.terrain import Terrain, glyphs, terrain_table
 from understep.boards.turn import Turn
 from understep.boards.unit import SAME, MovementLike, Unit
 from understep.boards.units import Units
-from understep.checks import expect, named, text
+from understep.checks import expect, named, text, truth
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, CellsLike, IntArray
 from understep.grids.grid import AnchorPoint, Grid
@@ -99,7 +99,7 @@ class Board:
         table = terrain_table(terrain, [each.glyph or "" for each in things.values()])
         things = glyphs("features", things, [each.glyph or "" for each in table.values()])
         declared = Declared(table, kinds, values, things)
-        expect("strict_names", strict_names, bool, "must be True or False")
+        strict_names = truth("strict_names", strict_names)
         #: Whether names that the board does not have are refused; it is not saved.
         self.strict_names = strict_names
         code = 0 if fill is None else terrain_code(list(declared.terrains), fill, "fill")

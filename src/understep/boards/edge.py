@@ -6,8 +6,7 @@ from dataclasses import KW_ONLY, dataclass
 from typing import Any
 
 from understep.boards.cost import Cost, rounded
-from understep.checks import Described, kinds_table
-from understep.errors import InputError
+from understep.checks import Described, kinds_table, truth
 
 MOST_KINDS = 100
 
@@ -58,8 +57,7 @@ class Edge(Described):
 
     def __post_init__(self) -> None:
         for name in ("blocks", "hides", "door"):
-            if type(getattr(self, name)) is not bool:
-                raise InputError(name, "must be True or False", getattr(self, name))
+            object.__setattr__(self, name, truth(name, getattr(self, name)))
         if self.cost is not None:
             object.__setattr__(self, "cost", rounded(self.cost, "cost"))
         object.__setattr__(self, "add", rounded(self.add, "add"))

@@ -9,7 +9,7 @@ import numpy as np
 
 from understep.boards.contents import OPEN, Contents
 from understep.boards.surface import Where, Write, numbers_of
-from understep.checks import expect, named
+from understep.checks import named, truth
 from understep.errors import CellError, InputError
 from understep.grids.cell import Cell, CellLike, CellsLike, IntArray, as_cells
 
@@ -62,16 +62,16 @@ class Edges:
         """Put an edge between two neighbors, or remove it."""
         there, back = self._key(a, b)
         code = self._kind(kind)
-        expect("is_open", is_open, bool, "must be True or False")
+        is_open = truth("is_open", is_open)
         if is_open and (kind is None or not self._kinds[kind].door):
             raise InputError("is_open", "only a door can be open", kind)
-        expect("both", both, bool, "must be True or False")
+        both = truth("both", both)
         keys = np.array([there, back] if both else [there])
         self._write(keys, code + OPEN * is_open)
 
     def open(self, a: CellLike, b: CellLike, is_open: bool) -> None:
         """Open or close a door."""
-        expect("is_open", is_open, bool, "must be True or False")
+        is_open = truth("is_open", is_open)
         there, back = self._key(a, b)
         codes = self._contents.edges.array
         code = int(codes[there]) % OPEN

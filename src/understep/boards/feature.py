@@ -9,8 +9,7 @@ from typing import Annotated, Any, NamedTuple, Protocol
 
 from understep.boards.cost import Cost, rounded
 from understep.boards.terrain import GLYPH, MOST_COVER, height, look_of
-from understep.checks import COLOR, Described, Limits, kinds_table
-from understep.errors import InputError
+from understep.checks import COLOR, Described, Limits, kinds_table, truth
 from understep.grids.cell import Cells
 
 MOST_KINDS = 100
@@ -72,8 +71,7 @@ class Feature(Described):
 
     def __post_init__(self) -> None:
         for name in ("blocks", "hides"):
-            if type(getattr(self, name)) is not bool:
-                raise InputError(name, "must be True or False", getattr(self, name))
+            object.__setattr__(self, name, truth(name, getattr(self, name)))
         if self.cost is not None:
             object.__setattr__(self, "cost", rounded(self.cost, "cost"))
         object.__setattr__(self, "add", rounded(self.add, "add"))

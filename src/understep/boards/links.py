@@ -8,7 +8,7 @@ from understep.boards.contents import Contents
 from understep.boards.cost import Cost, exact, plain
 from understep.boards.journal import Writes
 from understep.boards.store import ABSENT
-from understep.checks import expect, text
+from understep.checks import text, truth
 from understep.errors import CellError, InputError
 from understep.grids.cell import Cell, CellLike
 
@@ -48,7 +48,7 @@ class Links:
         start, end = self._ends(a, b)
         text("kind", kind)
         links = self._contents.links
-        expect("both", both, bool, "must be True or False")
+        both = truth("both", both)
         if len(links.values) + 1 + both > MOST_LINKS:
             raise InputError("a", f"a board has at most {MOST_LINKS} links", tuple(a))
         facts = exact(cost, "cost"), kind
@@ -61,7 +61,7 @@ class Links:
     def remove(self, a: CellLike, b: CellLike, both: bool) -> None:
         """Remove a link."""
         start, end = self._ends(a, b)
-        expect("both", both, bool, "must be True or False")
+        both = truth("both", both)
         keys = [(start, end), (end, start)] if both else [(start, end)]
         keys = [key for key in keys if key in self._contents.links.values]
         if not keys:

@@ -10,7 +10,7 @@ import numpy as np
 
 from understep.boards.board import Board
 from understep.boards.knowledge import Knowledge
-from understep.checks import expect
+from understep.checks import truth
 from understep.draw import _look as look
 from understep.draw._canvas import Canvas, extent, finish_figure, new_figure
 from understep.draw._features import draw_features
@@ -145,7 +145,7 @@ def _sheet(
     sides: Mapping[str, str],
 ) -> Axes:  # fmt: skip
     """Axes in a new figure, beside or above a legend."""
-    expect("legend", legend, bool, "must be True or False")
+    legend = truth("legend", legend)
     size = LARGEST if given is None else given
     drawn = new_figure(size)
     high = title_room(size[1]) / size[1]

@@ -9,7 +9,7 @@ import numpy as np
 from rich.text import Text
 
 from understep.boards.board import Board
-from understep.checks import expect, whole
+from understep.checks import truth, whole
 from understep.draw import _look as look
 from understep.draw._figure import drawn_board
 from understep.draw._labels import LabelKind, label_texts
@@ -81,8 +81,7 @@ def terminal(
     """
     board, laid = drawn_board(board, answers), [each.overlay for each in stack(answers)]
     width = whole("width", width, 1)
-    for name, flag in (("numbers", numbers), ("edges", edges)):
-        expect(name, flag, bool, "must be True or False")
+    numbers, edges = truth("numbers", numbers), truth("edges", edges)
     grid = board.grid
     room = 4 if grid.cols * 4 + 2 <= width else 2
     roles = "label", "back", "onward"  # without a direction: from a link or leap

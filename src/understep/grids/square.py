@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from understep.checks import expect
+from understep.checks import truth
 from understep.grids.cell import CellLike, IntArray
 from understep.grids.frame import Frame, mirrored
 from understep.grids.grid import Grid
@@ -114,7 +114,7 @@ class SquareGrid(Grid):
         exists: Any = None,
         frame: Frame | None = None,
     ) -> None:
-        expect("diagonals", diagonals, bool, "must be True or False")
+        diagonals = truth("diagonals", diagonals)
         super().__init__(_lattice(diagonals, mirrored(frame)), cols, rows, first, exists, frame)
         self.diagonals = diagonals
 

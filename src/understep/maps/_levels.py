@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain, TerrainLike
-from understep.checks import expect, items, path_of, whole
+from understep.checks import expect, items, path_of, truth, whole
 from understep.errors import MOST_FAULTS, BoardFileError, InputError
 from understep.files.bounded import decoded, read_bytes
 from understep.files.schema import MOST_CELLS
@@ -85,7 +85,7 @@ def read_text(
     >>> board.grid.size, board.terrain((1, 1))
     ((3, 2), 'deep')
     """
-    expect("spaced", spaced, bool, "must be True or False")
+    spaced = truth("spaced", spaced)
     every = rows.splitlines() if isinstance(rows, str) else rows
     lines = list(map(str, items("rows", every, "must be a text, or texts")))
     if isinstance(rows, str):

@@ -34,7 +34,7 @@ def scatter(
     count
         How many.
     rng
-        A seed, or a NumPy generator. The same seed gives the same cells on every machine.
+        A seed, or a generator of NumPy or Python. A seed gives the same cells on every machine.
     keep_out
         Cells that are not picked.
     spacing
@@ -106,7 +106,7 @@ def variants(cells: CellsLike, weights: Mapping[str, float], *, rng: Random) -> 
     weights
         Variant to weight; twice the weight is twice as likely.
     rng
-        A seed, or a NumPy generator.
+        A seed, or a generator of NumPy or Python.
 
     Raises
     ------

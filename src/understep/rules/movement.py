@@ -15,7 +15,7 @@ from understep.boards.feature import Feature
 from understep.boards.footprint import ONE, Footprint
 from understep.boards.site import Site
 from understep.boards.terrain import Terrain
-from understep.checks import Described, Limits, named, text
+from understep.checks import Described, Limits, named, text, truth
 from understep.errors import InputError, NameUnknownError
 from understep.rules.leap import Leap
 
@@ -154,12 +154,11 @@ class Movement(Described):
             raise InputError("leap", "must be a Leap, or None", self.leap)
         if self.rule is not None and not callable(self.rule):
             raise InputError("rule", "must be a function of a site, or None", self.rule)
+        set_field = object.__setattr__
         for argument in ("guards", "foe_corners", "one_step"):
-            if type(getattr(self, argument)) is not bool:
-                raise InputError(argument, "must be True or False", getattr(self, argument))
+            set_field(self, argument, truth(argument, getattr(self, argument)))
         if isinstance(self.zones, str) and self.zones not in get_args(Zoning):
             raise NameUnknownError("zones", "rule", self.zones, get_args(Zoning))
-        set_field = object.__setattr__
         if not isinstance(self.zones, str):
             set_field(self, "zones", rounded(self.zones, "zones"))
         set_field(self, "points", rounded(self.points, "points"))

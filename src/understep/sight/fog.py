@@ -6,7 +6,7 @@ from understep.boards.board import Board
 from understep.boards.knowledge import Knowledge
 from understep.boards.memory import Memory
 from understep.boards.unit import Unit
-from understep.checks import expect, named
+from understep.checks import named, truth
 from understep.errors import InputError
 from understep.grids.cell import IntArray
 from understep.moves.answer import mine
@@ -63,7 +63,7 @@ def fog(board: Board, side: str, *, land_known: bool = False) -> Knowledge[Board
     named("side", "side", side, mine(board).sides)
     if side in board.fogged:
         raise InputError("side", "keeps knowledge already; lift_fog ends it", side)
-    expect("land_known", land_known, bool, "must be True or False")
+    land_known = truth("land_known", land_known)
     begin(board, side, land_known)
     return board.knowledge(side)
 

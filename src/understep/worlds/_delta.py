@@ -15,7 +15,7 @@ from understep.boards.attack import Attack
 from understep.boards.board import Board
 from understep.boards.terrain import Terrain
 from understep.boards.unit import Unit
-from understep.checks import expect, whole
+from understep.checks import truth, whole
 from understep.grids.cell import Cell, CellLike, IntArray, near_cell
 from understep.grids.hexes import HexGrid
 from understep.grids.lattice import FloatArray
@@ -78,7 +78,7 @@ def delta(
     """
     seed = whole("seed", seed, 0, MOST_SEED - 1)
     cols, rows = whole("cols", cols, 1), whole("rows", rows, 1)
-    expect("units", units, bool, "must be True or False")
+    units = truth("units", units)
     start = near_cell(first, "first")
     grid = HexGrid(cols, rows, first=start)
     board = Board(grid, dict[str, Any](TERRAIN))

@@ -17,7 +17,7 @@ from understep.boards.footprint import ONE
 from understep.boards.links import Link
 from understep.boards.roster import Listed
 from understep.boards.unit import Unit
-from understep.checks import expect, items, named, whole
+from understep.checks import expect, items, named, truth, whole
 from understep.errors import CellError, InputError, StaleError
 from understep.grids.cell import Cell, CellLike, CellsLike, as_cells, one_cell
 from understep.grids.systems import choice
@@ -189,7 +189,7 @@ class World:
         keys = list(self._keys(cells))
         # to be put back, should one of them not wake
         pinned = set(self._land.pinned)
-        expect("pin", pin, bool, "must be True or False")
+        pin = truth("pin", pin)
         if pin:
             self._land.pinned.update(keys)
         try:
@@ -473,7 +473,7 @@ class World:
         (128, 64)
         """
         margin = whole("margin", margin, 0)
-        expect("live", live, bool, "must be True or False")
+        live = truth("live", live)
         rects = [self._land.rect(self._land.key(cell)) for cell in as_cells(cells)]
         rect = reduce(Rect.joined, rects).grown(margin).inside(*self.size) if rects else None
         if rect is None:
@@ -559,7 +559,7 @@ class World:
         """
         self._live.follow()
         if isinstance(what, str):
-            expect("foes", foes, bool, "must be True or False")
+            foes = truth("foes", foes)
             return self._live.near(self._crew.unit(what, "what"), whole("turns", turns, 1), foes)
         return self._live.holding(reduce(Rect.joined, self._rects(what, "what")).grown(RIM))
 
@@ -598,7 +598,7 @@ class World:
         named("side", "side", side, self._crew.sides)
         if side in self._fog.sides:
             raise InputError("side", "keeps knowledge already; lift_fog ends it", side)
-        expect("land_known", land_known, bool, "must be True or False")
+        land_known = truth("land_known", land_known)
         # before anything is begun
         self._fog.check(self.units(side))
         over = (self._seams.values(), self._links.values()) if land_known else ()
