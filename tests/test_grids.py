@@ -178,6 +178,7 @@ def test_cells_are_a_sequence_with_the_in_of_a_set():
     assert (len(cells), cells[0], cells[-1], cells[1:]) == (
         3, us.Cell(3, 1), us.Cell(3, 1), us.Cells([(0, 0), (3, 1)]),
     )  # fmt: skip
+    assert cells[np.array([2, 0])] == cells[np.array([True, False, True])] == us.Cells([(3, 1)] * 2)
     assert (0, 0) in cells
     assert all(thing not in cells for thing in (None, (1, 1), [0, 0], "ab", 5))
     assert cells == us.Cells(cells.array.copy())

@@ -45,7 +45,8 @@ class Cells(Sequence[Cell]):
 
     ``.array`` holds the same as an ``(n, 2)`` int64 array (read-only, not a copy). Two `Cells` are
     equal if they hold the same cells in the same order. ``a & b``, ``a | b`` and ``a - b`` are the
-    cells of both, of either, of the first only, in the order of the first.
+    cells of both, of either, of the first only, in the order of the first. An array picks cells, as
+    from an array: by number, or a truth for each.
 
     Examples
     --------
@@ -56,6 +57,8 @@ class Cells(Sequence[Cell]):
     (True, False, 4)
     >>> ring & grid.disk((3, 1), 1)
     Cells([(2, 1), (3, 2)])
+    >>> ring[ring.array[:, 0] > 2]
+    Cells([(3, 2)])
     """
 
     __slots__ = ("_array", "_set", "_tuple")
@@ -119,9 +122,9 @@ class Cells(Sequence[Cell]):
     @overload
     def __getitem__(self, index: int) -> Cell: ...
     @overload
-    def __getitem__(self, index: slice) -> Cells: ...
-    def __getitem__(self, index: int | slice) -> Cell | Cells:
-        if isinstance(index, slice):
+    def __getitem__(self, index: slice | NDArray[Any]) -> Cells: ...
+    def __getitem__(self, index: int | slice | NDArray[Any]) -> Cell | Cells:
+        if isinstance(index, slice | np.ndarray):
             return Cells(self.array[index])
         return self._cells()[index]
 
