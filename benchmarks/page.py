@@ -182,9 +182,10 @@ def memory():
 PAGE = """\
 # Benchmarks
 
-Measured in one run of `python benchmarks/page.py`, library and peer in turn, so that a noisy
-machine disturbs both. Absolute times are those of one machine; ratios travel better. A goal that
-is not reached stays here, marked.
+Measured in one run of `python benchmarks/page.py`, library and peer in turn. Absolute times are
+those of one machine; ratios travel better. Where others use the same processor, compiled loops slow
+down more than Python does: for minutes a ratio against a peer in Python can be half of what it is
+before and after. A goal that is not reached stays here, marked.
 
 {kernel} kernel, Python {python}, NumPy {numpy}, {count} processors, {machine}.
 Summing the squares of 100,000 numbers in a generator takes {plain} ms here.
