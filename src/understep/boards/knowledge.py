@@ -193,7 +193,7 @@ class Knowledge(Generic[B]):
         Raises
         ------
         NameUnknownError
-            ``status`` is none of these.
+            An unknown ``status``.
 
         Examples
         --------
