@@ -202,6 +202,7 @@ def test_what_is_refused_and_what_is_told():
             lambda: us.route(board, "scout", goals="pikes"),
             r"next to a unit are us.within\(.*'pikes'",
         ),
+        (lambda: us.route(board, "scout", us.within("nobody", 0, 1)), "goals: must name a unit"),
         (lambda: us.field(board, "scout", goals="pikes"), "goals: .* not text; got 'pikes'"),
         (lambda: us.route(board, "scout", (1, 0), accept="near"), "accept: .*'nearest'"),
         (lambda: us.route(board, "scout", (1, 0), via=[(9, 9)]), "via: must lie on the board"),

@@ -166,7 +166,7 @@ def mover(board: Board, unit: str) -> Unit:
     return mine(board).unit(unit)
 
 
-def sought(board: Board, name: str, argument: str = "unit") -> Unit | Refusal:
+def sought(board: Board, name: str, argument: str) -> Unit | Refusal:
     """A unit that another looks for; on a board as a side knows it, maybe that it knows of none.
 
     So a unit out of sight is no error, nor one that has left the board unseen.

@@ -118,7 +118,7 @@ def in_words(cells: list[Cell], refusals: dict[Cell, Refusal]) -> Refusal:
 def no_goal(board: Board, goals: Any) -> str:
     """Why there is no cell that would do."""
     if isinstance(goals, Within) and isinstance(goals.what, str):
-        unknown = sought(board, goals.what)
+        unknown = sought(board, goals.what, "goals")
         if isinstance(unknown, Refusal):
             return unknown.why
     if goals is None or (not isinstance(goals, Within) and np.ndim(goals) == 1):
@@ -132,7 +132,7 @@ def _band(board: Board, unit: Unit, band: Within) -> list[Cell]:
     """The anchors from which a unit would be at a distance."""
     grid = board.grid
     if isinstance(band.what, str):
-        found = sought(board, band.what)
+        found = sought(board, band.what, "goals")
         if isinstance(found, Refusal):
             return []
         target = np.array(board.covered(found))
