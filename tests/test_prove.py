@@ -357,7 +357,7 @@ def test_what_hangs_on_edits_is_told_with_them(monkeypatch):
     """A board that forgets that ground has changed answers right when it is read anew."""
     from understep.rules.steps import StepTable
 
-    monkeypatch.setattr(StepTable, "touched", lambda table, numbers: None)
+    monkeypatch.setattr(StepTable, "touched", lambda table, part, numbers: None)
     found = us.study.prove(seconds=60, seed=2).difference
     assert found is not None
     assert found.edits

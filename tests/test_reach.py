@@ -2,6 +2,7 @@
 
 import contextlib
 import math
+import pickle
 
 import numpy as np
 import pytest
@@ -189,3 +190,52 @@ def test_a_start_where_a_friend_stands_is_as_if_nobody_did(board, data):
     for cell in there:
         found = us.route(board, "a", goals=cell, at=friend.at)
         assert found.cost == us.route(other, "a", goals=cell).cost
+
+
+def depths(site):
+    """Whether it is too deep."""
+    return None if site.values["depth"] > 2 else site.cost
+
+
+FIRST = {
+    "terrain": lambda board: board.paint("mud", (3, 2)),
+    "terrain nobody enters": lambda board: board.paint("deep", (3, 2)),
+    "terrain closed to a side": lambda board: board.paint("shrine", (3, 2)),
+    "an edge": lambda board: board.set_edge((2, 2), (3, 2), "wall"),
+    "a level": lambda board: board.set_elevation(5, (3, 2)),
+    "a link": lambda board: board.link((2, 2), (6, 4), 1),
+    "a feature": lambda board: board.place("crate", (3, 2)),
+    "a block": lambda board: board.block((3, 2)),
+    "a block to its side": lambda board: board.block((3, 2), side="ours"),
+    "a value that its rule reads": lambda board: board.set_value("depth", 9.0, (3, 2)),
+    "a zone": lambda board: board.add(us.Unit("foe", "theirs", us.Movement(1)), at=(3, 2)),
+}
+
+
+@pytest.mark.parametrize("rules", [{}, {"rule": depths}, {"zones": 1}, {"zones": "end"}])
+@pytest.mark.parametrize("first", FIRST)
+def test_the_first_of_its_kind_on_a_board_counts_at_once(first, rules):
+    edit = FIRST[first]
+    if first == "a value that its rule reads":
+        rules = {**rules, "rule": depths}
+    kinds = {"turf": 1, "mud": 3, "deep": None, "shrine": us.Terrain(1, closed_to="ours")}
+    movement = us.Movement(3, climb=1, **rules)
+    board = us.Board(
+        us.HexGrid(8, 6), kinds, edges={"wall": us.Edge(blocks=True)},
+        features={"crate": us.Feature(blocks=True)}, properties={"depth": 0.0},
+    )  # fmt: skip
+    board.add(us.Unit("a", "ours", movement), at=(2, 2))
+    board.add(us.Unit("b", "ours", us.Movement(1)), at=(7, 5))
+    before = us.reach(board, "a").plain()
+    for _ in range(3):
+        assert us.reach(board, "a", at=(2, 2)).plain() == before  # what answers is kept by now
+        edit(board)
+        after = us.reach(board, "a", at=(2, 2)).plain()
+        assert after == us.reach(pickle.loads(pickle.dumps(board)), "a").plain() != before
+        assert us.reach(board.copy(), "a").plain() == after
+        board.undo()
+    edit(copied := board.copy())
+    assert us.reach(board, "a", at=(2, 2)).plain() == before
+    assert us.reach(copied, "a", at=(2, 2)).plain() == after
+    edit(board)  # what the copy shares is written anew
+    assert us.reach(board, "a", at=(2, 2)).plain() == after

@@ -48,7 +48,7 @@ class Aims(Watcher):
         # copies of the board hold the same until one changes
         self._known = known
 
-    def touched(self, _numbers: IntArray) -> None:
+    def touched(self, _part: str, _numbers: IntArray) -> None:
         """Forget all: levels tell how far an attack leads."""
         self._known = {}
 

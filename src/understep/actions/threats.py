@@ -78,7 +78,7 @@ class KeptFoes(Watcher):
         self._known: dict[str, tuple[int, dict[str, _Foe]]] = {}
         self._disks: dict[int, tuple[list[int], list[int]]] = {}
 
-    def touched(self, numbers: IntArray) -> None:
+    def touched(self, part: str, numbers: IntArray) -> None:
         """States tell what has changed."""
 
     def share(self, _board: Board) -> KeptFoes:

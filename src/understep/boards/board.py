@@ -506,7 +506,8 @@ class Board:
             numbers = store.where(keys, None, None)
             if self._memories.values:
                 self._marked.cells.append(numbers)
-            self._derived.touched(numbers, self._contents.declared.part(key).sight)
+            sight = self._contents.declared.part(key).sight
+            self._derived.touched(key[0], numbers, sight)
 
     # the world
 

@@ -123,6 +123,14 @@ class Contents:
         self._keys: dict[int, PartKey] = {}  # by the identity of their stores, which all stay
         #: The side that knows of them; empty for all that there is.
         self.known_by = known_by
+        #: The terrain of every cell, as its place among the terrains.
+        self.terrain: Layer = self.store(("terrain", None))
+        #: The level of every cell.
+        self.elevation: Layer = self.store(("elevation", None))
+        #: The edge met from each cell in each direction: its place among the kinds plus 1.
+        self.edges: EdgeLayer = self.store(("edges", None))
+        #: Cost and kind of the link from one cell to another.
+        self.links: PairTable = self.store(("links", None))
         self.terrain_names = list(declared.terrains)
         self.edge_names = list(declared.edge_kinds)
 
@@ -134,8 +142,6 @@ class Contents:
         """Of a board on which nothing was done yet, with one terrain by its code."""
         filled = PARTS["terrain"].layer(grid.cols * grid.rows, terrain)
         found = cls(grid, declared, {("terrain", None): filled})
-        for name in PARTS:
-            found.store((name, None))
         for name in declared.properties:
             found.store(("property", name))
         return found
@@ -168,26 +174,6 @@ class Contents:
         return self._keys.get(id(store))
 
     # what each part holds, for those who read it by number
-
-    @property
-    def terrain(self) -> Layer:
-        """The terrain of every cell, as its place among the terrains."""
-        return cast(Layer, self.stores["terrain", None])
-
-    @property
-    def elevation(self) -> Layer:
-        """The level of every cell."""
-        return cast(Layer, self.stores["elevation", None])
-
-    @property
-    def edges(self) -> EdgeLayer:
-        """The edge met from each cell in each direction: its place among the kinds plus 1."""
-        return cast(EdgeLayer, self.stores["edges", None])
-
-    @property
-    def links(self) -> PairTable:
-        """Cost and kind of the link from one cell to another."""
-        return cast(PairTable, self.stores["links", None])
 
     @property
     def properties(self) -> dict[str, NDArray[Any]]:
@@ -228,15 +214,18 @@ class Contents:
 
     def blocked(self, number: int, side: str | None) -> bool:
         """Whether a cell is blocked to everybody, or to a side."""
-        return self._set(("block", None), number) or self._set(("block", side), number)
+        return self._marked(number, ("block", None), ("block", side))
 
     def closed(self, number: int, side: str) -> bool:
         """Whether a cell is blocked to a side, or was never seen."""
-        return self.blocked(number, side) or self._set(("unseen", None), number)
+        return self._marked(number, ("block", None), ("block", side), ("unseen", None))
 
-    def _set(self, key: PartKey, number: int) -> bool:
-        layer: Any = self.stores.get(key)
-        return layer is not None and bool(layer.array[number])
+    def _marked(self, number: int, *keys: PartKey) -> bool:
+        for key in keys:
+            layer: Any = self.stores.get(key)
+            if layer is not None and layer.array[number]:
+                return True
+        return False
 
     def knows(self, numbers: Any) -> Any:
         """Which of some cells were ever seen."""

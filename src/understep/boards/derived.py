@@ -20,8 +20,8 @@ class Watcher:
     #: Whether it depends only on contents that can change what is seen.
     sight = False
 
-    def touched(self, numbers: IntArray) -> None:
-        """Take note of cells whose contents have changed, by number."""
+    def touched(self, part: str, numbers: IntArray) -> None:
+        """Take note of cells, by number, where a part of the contents has changed."""
 
     def manned(self, name: str) -> None:
         """Take note of a unit that came, went or moved."""
@@ -66,11 +66,11 @@ class Derived:
                 self._of_units = -1, []
         return found
 
-    def touched(self, numbers: IntArray, sight: bool) -> None:
-        """Notify of changed cells, and whether that can change what is seen."""
+    def touched(self, part: str, numbers: IntArray, sight: bool) -> None:
+        """Notify of a part that has changed on cells, and whether that can change what is seen."""
         for watcher in self._watchers.values():
             if sight or not watcher.sight:
-                watcher.touched(numbers)
+                watcher.touched(part, numbers)
 
     def manned(self, name: str) -> None:
         """Pass on which unit came, went or moved."""

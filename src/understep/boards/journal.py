@@ -36,7 +36,11 @@ class JournalStep(NamedTuple):
     @property
     def nbytes(self) -> int:
         """About what it takes in memory."""
-        return sum(getattr(part, "nbytes", SMALL) for change in self.changes for part in change[2:])
+        size = 0
+        for change in self.changes:
+            for part in change[2:]:
+                size += getattr(part, "nbytes", SMALL)
+        return size
 
 
 class Journal:

@@ -119,11 +119,9 @@ class Roster(Table[str, Listed]):
         """The names of the units on some cells, by number, each once."""
         found: dict[str, None] = {}
         # most edits are of one cell, on which nobody stands
-        if len(numbers) == 1 and not any(
-            codes.array.item(numbers[0]) for codes, _ in self.standing.values()
-        ):
-            return []
         for codes, names in self.standing.values():
+            if len(numbers) == 1 and not codes.array[numbers[0]]:
+                continue
             for number in numbers[codes.array[numbers] > 0].tolist():
                 found[names[self._grid.numbering.cell_of(number)]] = None
         return list(found)

@@ -94,7 +94,7 @@ class Layer:
 
     def where(self, keys: Any, _old: Any, _new: Any) -> Any:
         """The cells of a change."""
-        return np.atleast_1d(keys)
+        return keys if isinstance(keys, np.ndarray) else np.array([keys])
 
     def share(self) -> Layer:
         """A layer with the same contents, which are copied at the first write."""

@@ -229,7 +229,7 @@ class _KeptAreas(Watcher):
     def __init__(self) -> None:
         self.areas: Areas | None = None
 
-    def touched(self, _numbers: IntArray) -> None:
+    def touched(self, _part: str, _numbers: IntArray) -> None:
         """Forget them."""
         # an edit can join or part areas anywhere
         self.areas = None

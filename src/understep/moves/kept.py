@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from threading import Lock
-from typing import Any, Generic, Protocol, TypeVar
+from typing import Any, Generic, NamedTuple, Protocol, TypeVar
 
 from understep.boards.board import Board
 from understep.boards.derived import Watcher
@@ -35,6 +35,16 @@ class Keepable(Protocol):
         """The first and last cell of all whose change could alter it; None: any."""
 
 
+class Held(NamedTuple):
+    """What answers where a unit can get, and what tells whether it still does."""
+
+    asker: Any
+    unit: Unit
+    laid: tuple[Layer, Any, Layer, Any]  # who stands where in its layer, and terrain: as they were
+    around: Zones | None  # the zones that it heeds
+    painted: int
+
+
 R = TypeVar("R", bound=Keepable)
 
 
@@ -47,16 +57,20 @@ class KeptReaches(Watcher, Generic[R]):
         self._held, self._lock = 0, Lock()
         #: How often the board was written to; a change that is undone counts twice.
         self.writes = 0
-        #: What answers, by name and turns; and the unit, the layer it stands in, and who stands
-        #: where in there, as it was made of them; and the zones that it heeds.
-        self._askers: dict[tuple[str, int | None], tuple[Any, Unit, Layer, Any, Zones | None]] = {}
+        self._painted = 0  # how often terrain was written
+        #: What answers, by name and turns.
+        self._askers: dict[tuple[str, int | None], Held] = {}
         #: What answers until any unit moves.
         self._brief: dict[tuple[str, int | None], Any] = {}
 
-    def touched(self, _numbers: IntArray) -> None:
-        """Askers hold as long as no ground changes; of reaches, states tell what has changed."""
+    def touched(self, part: str, _numbers: IntArray) -> None:
+        """Most askers hold as long as only terrain changes; of reaches, states tell what has."""
         self.writes += 1
-        self._clear()
+        self._brief = {}
+        if part == "terrain":
+            self._painted += 1
+        else:
+            self._askers = {}
 
     def manned(self, _name: str) -> None:
         """And as long as the unit moves alike; where all stand they look up."""
@@ -74,12 +88,13 @@ class KeptReaches(Watcher, Generic[R]):
         key = unit.name, turns
         known = self._askers.get(key)
         if known is not None:
-            found, old, layer, codes, around = known
+            found, old, (layer, codes, ground, terrain), around, painted = known
             alike = unit is old or (
                 unit.movement is old.movement and unit.left == old.left and unit.side == old.side
             )
             # an array is replaced when it is written while a copy of the board shares it
-            if alike and layer.array is codes:
+            alike = alike and layer.array is codes and ground.array is terrain
+            if alike and (painted == self._painted or found.lasting):
                 if around is not None:  # counts follow when they are asked for
                     around.counts(unit.side)
                 return found
@@ -94,9 +109,11 @@ class KeptReaches(Watcher, Generic[R]):
             self._brief[key] = found
         else:
             layer = self._board._roster.layer(unit.layer).codes
+            ground = self._board._contents.terrain
             heeding = movement_of(unit).zones != "ignore"
             around = zones(self._board, unit.layer) if heeding else None
-            self._askers[key] = found, unit, layer, layer.array, around
+            laid = layer, layer.array, ground, ground.array
+            self._askers[key] = Held(found, unit, laid, around, self._painted)
         return found
 
     def share(self, board: Board) -> KeptReaches[R]:

@@ -227,7 +227,7 @@ class Pool(Watcher, Generic[W]):
         #: Those that nobody uses.
         self.free: list[W] = []
 
-    def touched(self, numbers: IntArray) -> None:
+    def touched(self, part: str, numbers: IntArray) -> None:
         """Workspaces hold no contents of a board."""
 
     def share(self, _board: Board) -> Pool[W]:

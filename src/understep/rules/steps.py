@@ -267,7 +267,7 @@ class StepTable(Watcher):
         self._shared = twin._shared = True
         return twin
 
-    def touched(self, numbers: IntArray) -> None:
+    def touched(self, _part: str, numbers: IntArray) -> None:
         """Take note of cells whose ground, edges or links have changed."""
         self._dirty.append(numbers)
         if len(self._dirty) > MOST_DIRTY:

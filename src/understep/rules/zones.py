@@ -37,8 +37,10 @@ class Zones(Watcher):
         self._rows: dict[int, IntArray] = {}  # what units of one cell hold, by that cell
         self._moved = {unit.name for unit in board.units()}
 
-    def touched(self, numbers: IntArray) -> None:
-        """Take note of the units beside which walls may have changed."""
+    def touched(self, part: str, numbers: IntArray) -> None:
+        """Take note of the units beside which walls have changed."""
+        if part != "edges":
+            return
         self._rows = {}
         if self._diagonal:  # an edge at a corner is not the unit's own
             grid = self._board.grid

@@ -125,9 +125,9 @@ class Lines(Watcher):
         self._highest = 0
         self._levels = 0, 0
 
-    def touched(self, numbers: IntArray) -> None:
+    def touched(self, _part: str, numbers: IntArray) -> None:
         """Take note of cells whose ground or level may have changed."""
-        self._dirty.append(np.atleast_1d(numbers))
+        self._dirty.append(numbers)
 
     def share(self, board: Board) -> Lines:
         """The same for a copy of the board."""

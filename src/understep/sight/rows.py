@@ -107,10 +107,10 @@ class Rows(Watcher):
         self._store = _Store(board.grid.cols * board.grid.rows)
         self._dirty: list[IntArray] = []
 
-    def touched(self, numbers: IntArray) -> None:
+    def touched(self, _part: str, numbers: IntArray) -> None:
         """Take note of cells whose ground or level may have changed."""
         # looked at when a row is asked for: edits come many at a time
-        self._dirty.append(np.atleast_1d(numbers))
+        self._dirty.append(numbers)
 
     def share(self, board: Board) -> Rows:
         """The same for a copy of the board."""
