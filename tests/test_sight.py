@@ -1,5 +1,6 @@
 """Sight against exact geometry in rational numbers, by the written rule."""
 
+import pickle
 from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
 from itertools import pairwise
@@ -362,3 +363,31 @@ def test_a_large_unit_sees_and_is_seen_by_the_best_of_its_cells(board, data):
     assert not seen or us.sees(board, "cart", cell).start in seen
     views = [set(us.view(board, each)) for each in covered]
     assert set(us.view(board, "cart")) == set.union(*views) == set(us.view(board, side="ours"))
+
+
+@pytest.mark.parametrize("kind", [us.HexGrid(9, 9), us.SquareGrid(9, 9, diagonals=True)])
+def test_views_do_not_depend_on_what_was_asked_before(kind):
+    asked = [
+        {"radius": radius, "eye": eye, "measure": measure, "per_level": more}
+        for radius, eye in ((2, 0.5), (3, 0.5), (3, 2), (None, 0.5))
+        for measure in ("grid", "straight")
+        for more in (0, 1)
+    ]
+    board = us.Board(kind, {"turf": 1})
+
+    def told(where):
+        return [us.view(where, (4, 4), **rules).cells for rules in asked]
+
+    flat = told(board)
+    assert len(set(flat)) > 2  # looks that differ, differ in what they see
+    for cell, level in (((4, 4), 2), ((5, 4), 4), ((4, 4), 5)):
+        board.set_elevation(level, cell)
+        found = told(board)
+        assert found == told(pickle.loads(pickle.dumps(board))) == told(board.copy())
+        assert found == [
+            us.view(pickle.loads(pickle.dumps(board)), (4, 4), **r).cells for r in asked
+        ]
+        assert found != flat
+    while board.undo():
+        pass
+    assert told(board) == flat

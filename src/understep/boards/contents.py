@@ -247,10 +247,12 @@ class Contents:
 
         On some cells, by number, or on all. Both hold the same names, in any order.
         """
+        alike = self.declared is other.declared
         # in the order of both, so that writes come in the same order everywhere
         for key in {**self.stores, **other.stores}:
             if key[0] != "unseen":
-                mine, theirs = self.store(key), other.translated(key, self)
+                mine = self.store(key)
+                theirs = other.store(key) if alike else other.translated(key, self)
                 for keys in mine.differing(theirs, numbers):
                     yield key, keys, theirs.get(keys)
 

@@ -46,7 +46,7 @@ def data_table(argument: str, facts: Any) -> DataTable:
     """Check facts, and take them over as they are now."""
     if type(facts) is DataTable:
         return facts
-    if not isinstance(facts, Mapping):
+    if not isinstance(facts, (dict, Mapping)):
         raise InputError(argument, "must map names to JSON values", facts)
     found, room = _kept(argument, facts, 1, MOST_VALUES)
     if room < 0:
@@ -63,11 +63,11 @@ def _kept(place: str, value: Any, depth: int, room: int) -> tuple[Any, int]:
             raise InputError(place, "must be finite", value)
     elif isinstance(value, str):
         text(place, value, empty=True)
-    elif isinstance(value, Mapping | list | tuple):
-        items: Any = value.items() if isinstance(value, Mapping) else enumerate(value)
+    elif isinstance(value, (dict, Mapping, list, tuple)):
+        table = not isinstance(value, (list, tuple))
+        items: Any = value.items() if table else enumerate(value)  # type: ignore[union-attr]
         if depth > MOST_DEPTH:
             raise InputError(place, f"nested deeper than {MOST_DEPTH} levels", type(value).__name__)
-        table = isinstance(value, Mapping)
         found: list[Any] = []
         for key, each in items:
             if table:

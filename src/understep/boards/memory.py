@@ -56,6 +56,8 @@ class Memory(Board):
         """Take contents that are written through the journal of a board."""
         if not isinstance(truth._journal, Branch):
             self._truth = truth
+            #: The side that it belongs to.
+            self.side = contents.known_by
             self._branch = Branch(truth._journal, self._notify, state)
             self._set_up(contents, roster, self._branch)
             return
@@ -92,11 +94,6 @@ class Memory(Board):
         made.__dict__.update(kept)
         made._join(truth, *parts, next(STATES))
         return made
-
-    @property
-    def side(self) -> str:
-        """The side that it belongs to."""
-        return self._contents.known_by
 
     @property
     def roster(self) -> Roster:
@@ -213,9 +210,10 @@ class Memory(Board):
         """Take over what lies on cells, where that is not known as it is."""
         for key, keys, values in self._contents.differing(contents, numbers):
             self._branch.write(self._contents.store(key), keys, values)
-        unseen = numbers[~self._contents.knows(numbers)]
-        if len(unseen):
-            self._branch.write(self._contents.store(("unseen", None)), unseen, 0)
+        unseen = self._contents.unseen
+        new = numbers[unseen[numbers] > 0] if len(unseen) else NONE
+        if len(new):
+            self._branch.write(self._contents.store(("unseen", None)), new, 0)
 
     def _meet(self, truth: Board, names: Iterable[str]) -> None:
         """Take over units that may have come into sight, gone out of it, or changed."""
@@ -226,7 +224,8 @@ class Memory(Board):
             # to the side, whom it does not see is as good as gone
             if listed is not None and not self._sees(listed):
                 listed = None
-            if listed != known.get(name):
+            before = known.get(name)
+            if listed is not before and listed != before:
                 found[name] = listed
         if not found:
             return

@@ -8,8 +8,6 @@ from dataclasses import replace
 from fractions import Fraction
 from typing import Any, TypeVar
 
-import numpy as np
-
 from understep.boards.contents import OPEN, Contents
 from understep.boards.cost import Cost, exact, fraction, plain
 from understep.boards.feature import Feature, entered
@@ -275,9 +273,9 @@ class Units:
 
     def alter(self, name: str, **facts: Any) -> Unit:
         """Give a unit other facts, which are known to be right."""
-        listed = self.roster.values[self.find(name).name]
-        unit = listed.unit.changed(**facts)
-        self._journal.write(self.roster, name, listed._replace(unit=unit))
+        serial, unit, cells = self.roster.values[self.find(name).name]
+        unit = unit.changed(**facts)
+        self._journal.write(self.roster, name, Listed(serial, unit, cells))
         return unit
 
     def remake(self, name: str, facts: dict[str, Any]) -> Unit:
@@ -354,4 +352,4 @@ class Units:
 
     def on(self, numbers: IntArray) -> list[str]:
         """The names of the units on some cells, by number, each once."""
-        return self.roster.on(np.atleast_1d(numbers))
+        return self.roster.on(numbers)

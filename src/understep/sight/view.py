@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Container, Iterable, Iterator
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost
+from understep.boards.derived import Watcher
 from understep.boards.unit import SightMeasure, Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
@@ -17,9 +18,11 @@ from understep.grids.systems import choice
 from understep.kernels.loader import view as buffer
 from understep.moves.answer import Answer, KnownTo, known, mine
 from understep.overlay import Mark, Overlay
-from understep.sight.lines import height, lines
+from understep.sight.lines import Aiming, height, lines
 from understep.sight.look import HALF, Look, look_of
 from understep.sight.rows import Ranges, rows
+
+MOST_LOOKS = 1 << 8  # of a board, whose lead is known
 
 
 class View(Answer):
@@ -190,28 +193,55 @@ def seen(board: Board, looks: Iterable[tuple[Cell, Look]], target: Cost) -> IntA
 
 def seen_from(board: Board, numbers: IntArray, look: Look, target: Cost) -> Ranges | None:
     """The cells seen from each of some; None: they are not kept."""
-    far, heights = _bounds(board, look, target)
-    return rows(board, look.aiming(far, heights)).of(numbers, far)
+    far, aiming = _aimed(board, look, target)
+    return rows(board, aiming).of(numbers, far)
 
 
-def _bounds(board: Board, look: Look, target: Cost) -> tuple[int, tuple[int, int]]:
-    """How far a look leads, in steps, and the heights of both ends, which must be comparable."""
-    kept = lines(board)
-    far, heights = look.far(board, kept), (height(look.eye, "eye"), height(target, "target"))
-    kept.countable(far, heights)
-    return far, heights
+class KeptLooks(Watcher):
+    """How far looks lead on a board, in steps, and by what rule, while no level changes."""
+
+    sight = True
+
+    def __init__(self) -> None:
+        self._known: dict[tuple[Any, ...], tuple[int, Aiming]] = {}
+
+    def touched(self, _part: str, _numbers: IntArray) -> None:
+        """Forget all."""
+        self._known = {}
+
+    def share(self, _board: Board) -> KeptLooks:
+        """A copy of the board finds its own."""
+        return KeptLooks()
+
+    def find(self, board: Board, look: Look, target: Cost) -> tuple[int, Aiming]:
+        """See above; heights that cannot be compared so far are refused."""
+        heights = height(look.eye, "eye"), height(target, "target")
+        key = look.radius, look.measure, look.per_level, *heights
+        found = self._known.get(key)
+        if found is None:
+            kept = lines(board)
+            far = look.far(board, kept)
+            kept.countable(far, heights)
+            if len(self._known) >= MOST_LOOKS:
+                self._known = {}
+            found = self._known[key] = far, look.aiming(far, heights)
+        return found
+
+
+def _aimed(board: Board, look: Look, target: Cost) -> tuple[int, Aiming]:
+    return board._derived.get(("looks",), KeptLooks).find(board, look, target)
 
 
 def _from(board: Board, cell: Cell, look: Look, target: Cost) -> IntArray:
     grid = board.grid
-    far, heights = _bounds(board, look, target)
+    far, aiming = _aimed(board, look, target)
     number = grid.numbering.number(cell)
-    row = rows(board, look.aiming(far, heights)).row(number, far)
+    row = rows(board, aiming).row(number, far)
     if row is not None:
         return row
     sight = lines(board).ready()
     wide, high = (min(2 * far + 1, size) for size in grid.size)
     seen = np.empty(wide * high, dtype=np.int32)
-    count = sight.look(number, far, *heights, buffer(seen))
+    count = sight.look(number, far, aiming.eye, aiming.target, buffer(seen))
     found: IntArray = seen[:count].astype(np.int64)
     return found if look.plain else found[look.near(board, cell, found)]
