@@ -68,7 +68,7 @@ cdef class Filler:
     cdef int[::1] open_at  # whether a diagonal step can go around by it
     cdef int[::1] height_at  # its level in parts
     cdef unsigned char[::1] changed  # a bit for each step that edges can change
-    cdef int[::1] row  # of a run: where the codes of the steps in one direction are; by parity
+    cdef int[::1] row  # of a run: where the codes of the steps are, by direction and parity
     @cython.locals(count=cython.int, most=cython.longlong, first=cython.longlong)
     cdef int run(self, long long[::1] numbers, Py_ssize_t index) noexcept nogil
     @cython.locals(base=cython.Py_ssize_t)
@@ -97,18 +97,18 @@ cdef class Filler:
     cdef int fill_run(self, int first, int count, bint below) noexcept nogil
     @cython.locals(start=cython.int, index=cython.int, spot=cython.int, cell=cython.int, direction=cython.int, clear=cython.int, kind=cython.int, turn=cython.int, cost=cython.longlong, height=cython.double, parts=cython.longlong)
     cdef void read(self, int col, int row, int count) noexcept nogil
-    @cython.locals(base=cython.Py_ssize_t, direction=cython.int, turn=cython.int, around=cython.int, side=cython.int, met=cython.int)
+    @cython.locals(base=cython.Py_ssize_t, rows=cython.p_longlong, direction=cython.int, turn=cython.int, around=cython.int, side=cython.int, met=cython.int)
     cdef inline void note_edges(self, int cell, int index, int row, int count) noexcept nogil
     @cython.locals(spot=cython.int)
     cdef inline void change(self, int index, int row, int direction, int count) noexcept nogil
-    @cython.locals(turn=cython.int, here=cython.int, parity=cython.int, at=cython.int, before=cython.int, after=cython.int, need=cython.int)
+    @cython.locals(turn=cython.int, here=cython.int, parity=cython.int, place=cython.int, at=cython.int, before=cython.int, after=cython.int, need=cython.int)
     cdef void steps(self, int col, int row, int count, int direction, int layer) noexcept nogil
     @cython.locals(index=cython.int)
     cdef inline int spot(self, int col, int row, int direction) noexcept nogil
     @cython.locals(climb=cython.int, drop=cython.int, rise=cython.int, fall=cython.int, none=cython.int, far=cython.int, index=cython.Py_ssize_t, cost=cython.int, gap=cython.int, up=cython.int, down=cython.int, ways=cython.int, closed=cython.int, large=cython.int, place=cython.int)
     cdef void price(self, Py_ssize_t count, Py_ssize_t row, Py_ssize_t here, Py_ssize_t at, Py_ssize_t turn, Py_ssize_t before, Py_ssize_t after, int need) noexcept nogil
-    @cython.locals(base=cython.Py_ssize_t, start=cython.int, other=cython.int, index=cython.int, code=cython.int)
-    cdef int write(self, int col, int row, int count, int direction, int layer) noexcept nogil
+    @cython.locals(base=cython.Py_ssize_t, at=cython.Py_ssize_t, start=cython.int, other=cython.int, index=cython.int, direction=cython.int, directions=cython.int, single=cython.int, code=cython.int)
+    cdef int write(self, unsigned char[::1] codes, unsigned short[::1] wide, unsigned short[::1] brief, unsigned char[::1] changed, int[::1] found, int col, int row, int count, int layer) noexcept nogil
     @cython.locals(line=cython.int, index=cython.int, cost=cython.longlong, foot=cython.int, x=cython.int, y=cython.int)
     cdef long long full_step(self, int col, int row, int direction, int layer) noexcept nogil
     @cython.locals(mask=cython.longlong, slot=cython.longlong)

@@ -330,13 +330,12 @@ class Filler:
                 self.read(col, y, count)
         # of alternating diagonals each cell has steps twice
         for layer in range(self.layers):
-            # the first direction last of all
-            for index in range(1, self.directions + 1):
-                direction = index if index < self.directions else 0
-                if self.alike:
-                    self.steps(col, row, count, direction, layer)
-                if self.write(col, row, count, direction, layer):
-                    return 1
+            for direction in range(self.directions if self.alike else 0):
+                self.steps(col, row, count, direction, layer)
+            if self.write(
+                self.codes, self.wide, self.brief, self.changed, self.row, col, row, count, layer
+            ):
+                return 1
         return 0
 
     def read(self, col, row, count):
@@ -372,6 +371,11 @@ class Filler:
     def note_edges(self, cell, index, row, count):
         """Note the steps that the edges of a cell can change: a bit for each direction."""
         base = cython.cast(cython.Py_ssize_t, cell) * self.directions
+        # most cells have none; eight bytes are one number
+        if cython.compiled and self.directions == 8:
+            rows = cython.cast(cython.p_longlong, cython.address(self.fences[0]))
+            if rows[cell] == 0:
+                return
         for direction in range(self.directions):
             if self.fences[base + direction] == 0:
                 continue
@@ -406,7 +410,8 @@ class Filler:
                 before = self.spot(col, row, (direction + 7) & 7)
                 after = self.spot(col, row, (direction + 1) & 7)
                 need = max(self.corners, 1)
-            self.price(count, LINE * parity, here, at, 3 * LINE * turn, before, after, need)
+            place = LINE * (2 * direction + parity)
+            self.price(count, place, here, at, 3 * LINE * turn, before, after, need)
 
     def spot(self, col, row, direction):
         """Where the neighbors of a run are in what was read."""
@@ -434,27 +439,30 @@ class Filler:
             place = (cost & ~large) | ((none - 1) & large)
             self.row[row + index] = (place & ~closed) | (none & closed)
 
-    def write(self, col, row, count, direction, layer):
-        """Write the codes of a run in one direction; 1 where there is no room for another cost."""
+    def write(self, codes, wide, brief, changed, found, col, row, count, layer):
+        """Write the codes of a run; 1 where there is no room for another cost."""
+        directions = self.directions
         base = cython.cast(cython.Py_ssize_t, self.rows) * layer + row
-        base = (base * self.cols + col) * self.directions + direction
+        base = (base * self.cols + col) * directions
         start = LINE * ((row + 3) % 3)
         other = LINE if self.staggered == 2 else 0
         for index in range(count):
-            # 0: the row does not tell, and the rule for single steps does
-            code = 0
-            if self.alike and not (self.changed[start + index] >> direction) & 1:
-                code = self.brief[self.row[index + other * (index & 1)]]
-            if code == 0:
-                code = self.code_of(self.full_step(col + index, row, direction, layer))
-                if code == 0:
-                    return 1
-            # two bytes a code where one is not enough
-            if len(self.wide):
-                self.wide[base] = cython.cast(cython.ushort, code)
-            else:
-                self.codes[base] = cython.cast(cython.uchar, code)
-            base += self.directions
+            at = index + other * (index & 1)
+            # where the row does not tell, the rule for single steps does
+            single = changed[start + index] if self.alike else 255
+            # the first direction last of all
+            for direction in range(directions - 1, -1, -1):
+                code = brief[found[at + 2 * LINE * direction]]
+                if code == 0 or (single >> direction) & 1:
+                    code = self.code_of(self.full_step(col + index, row, direction, layer))
+                    if code == 0:
+                        return 1
+                # two bytes a code where one is not enough
+                if len(wide):
+                    wide[base + direction] = cython.cast(cython.ushort, code)
+                else:
+                    codes[base + direction] = cython.cast(cython.uchar, code)
+            base += directions
         return 0
 
     def full_step(self, col, row, direction, layer):

@@ -130,7 +130,7 @@ class StepTable(Watcher):
         walls = [blocks for blocks, *_ in edges]
         deltas = grid.lattice.deltas.astype(np.int32).ravel()
         spots, kinds = 3 * LINE, ("i4", "i4", "i4", "u1", "i4")
-        sizes = 3 * spots, spots, spots, spots, 2 * LINE
+        sizes = 3 * spots, spots, spots, spots, 16 * LINE
         scratch = [view(np.zeros(*each)) for each in zip(sizes, kinds, strict=True)]
         self._laid: tuple[Any, ...] = (None,) * 8
         self._filled = False
