@@ -40,7 +40,10 @@ class Held(NamedTuple):
 
     asker: Any
     unit: Unit
-    laid: tuple[Layer, Any, Layer, Any]  # who stands where in its layer, and terrain: as they were
+    layer: Layer  # who stands where in its layer
+    codes: Any  # and as it was
+    ground: Layer  # the terrain
+    terrain: Any
     around: Zones | None  # the zones that it heeds
     painted: int
 
@@ -88,7 +91,7 @@ class KeptReaches(Watcher, Generic[R]):
         key = unit.name, turns
         known = self._askers.get(key)
         if known is not None:
-            found, old, (layer, codes, ground, terrain), around, painted = known
+            found, old, layer, codes, ground, terrain, around, painted = known
             alike = unit is old or (
                 unit.movement is old.movement and unit.left == old.left and unit.side == old.side
             )
@@ -113,7 +116,7 @@ class KeptReaches(Watcher, Generic[R]):
             heeding = movement_of(unit).zones != "ignore"
             around = zones(self._board, unit.layer) if heeding else None
             laid = layer, layer.array, ground, ground.array
-            self._askers[key] = Held(found, unit, laid, around, self._painted)
+            self._askers[key] = Held(found, unit, *laid, around, self._painted)
         return found
 
     def share(self, board: Board) -> KeptReaches[R]:
