@@ -63,6 +63,7 @@ def _kept(place: str, value: Any, depth: int, room: int) -> tuple[Any, int]:
             raise InputError(place, "must be finite", value)
     elif isinstance(value, str):
         text(place, value, empty=True)
+    # plain tables first: asking whether something is any kind of mapping takes longest
     elif isinstance(value, (dict, Mapping, list, tuple)):
         table = not isinstance(value, (list, tuple))
         items: Any = value.items() if table else enumerate(value)  # type: ignore[union-attr]
