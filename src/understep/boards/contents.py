@@ -247,12 +247,10 @@ class Contents:
 
         On some cells, by number, or on all. Both hold the same names, in any order.
         """
-        alike = self.declared is other.declared
         # in the order of both, so that writes come in the same order everywhere
         for key in {**self.stores, **other.stores}:
             if key[0] != "unseen":
-                mine = self.store(key)
-                theirs = other.store(key) if alike else other.translated(key, self)
+                mine, theirs = self.store(key), other.translated(key, self)
                 for keys in mine.differing(theirs, numbers):
                     yield key, keys, theirs.get(keys)
 
@@ -279,8 +277,11 @@ class Contents:
 
     def codes_in(self, key: PartKey, other: Contents) -> NDArray[np.uint8] | None:
         """By code of a part the one of other contents; None: they are the same."""
+        # of boards that are compared most are copies
+        if self.declared is other.declared:
+            return None
         names = self.declared.part(key).codes
-        if not names or self.declared is other.declared:
+        if not names:
             return None
         mine, theirs = (list(getattr(each.declared, names)) for each in (self, other))
         if mine == theirs:

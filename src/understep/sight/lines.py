@@ -104,6 +104,8 @@ class Lines(Watcher):
     def __init__(self, board: Board, like: Lines | None = None) -> None:
         """``like``: those of a board with the same contents."""
         self._board, self._lock, self._own = board, Lock(), local()
+        #: How far looks lead and by what rule, by all that decides it, while nothing changes.
+        self.looks: dict[tuple[Any, ...], tuple[int, Aiming]] = {}
         if like is not None:
             with like._lock:
                 # whichever is edited first takes arrays of its own
@@ -128,6 +130,7 @@ class Lines(Watcher):
     def touched(self, _part: str, numbers: IntArray) -> None:
         """Take note of cells whose ground or level may have changed."""
         self._dirty.append(numbers)
+        self.looks = {}
 
     def share(self, board: Board) -> Lines:
         """The same for a copy of the board."""
@@ -248,6 +251,7 @@ class Lines(Watcher):
 
     def countable(self, far: int, heights: tuple[int, int]) -> None:
         """Refuse lines too long for heights such as these to be compared exactly."""
+        self._update()
         most = LONGEST * far * far * 2 * (self._highest + max(heights))
         if most >= MOST_PRODUCT:
             raise InputError("radius", "heights cannot be compared exactly so far away", far)

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Container, Iterable, Iterator
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from understep.boards.board import Board
 from understep.boards.cost import Cost
-from understep.boards.derived import Watcher
 from understep.boards.unit import SightMeasure, Unit
 from understep.errors import InputError
 from understep.grids.cell import Cell, CellLike, Cells, IntArray
@@ -197,39 +196,18 @@ def seen_from(board: Board, numbers: IntArray, look: Look, target: Cost) -> Rang
     return rows(board, aiming).of(numbers, far)
 
 
-class KeptLooks(Watcher):
-    """How far looks lead on a board, in steps, and by what rule, while no level changes."""
-
-    sight = True
-
-    def __init__(self) -> None:
-        self._known: dict[tuple[Any, ...], tuple[int, Aiming]] = {}
-
-    def touched(self, _part: str, _numbers: IntArray) -> None:
-        """Forget all."""
-        self._known = {}
-
-    def share(self, _board: Board) -> KeptLooks:
-        """A copy of the board finds its own."""
-        return KeptLooks()
-
-    def find(self, board: Board, look: Look, target: Cost) -> tuple[int, Aiming]:
-        """See above; heights that cannot be compared so far are refused."""
-        heights = height(look.eye, "eye"), height(target, "target")
-        key = look.radius, look.measure, look.per_level, *heights
-        found = self._known.get(key)
-        if found is None:
-            kept = lines(board)
-            far = look.far(board, kept)
-            kept.countable(far, heights)
-            if len(self._known) >= MOST_LOOKS:
-                self._known = {}
-            found = self._known[key] = far, look.aiming(far, heights)
-        return found
-
-
 def _aimed(board: Board, look: Look, target: Cost) -> tuple[int, Aiming]:
-    return board._derived.get(("looks",), KeptLooks).find(board, look, target)
+    """How far a look leads, in steps, and by what rule; heights must be comparable so far."""
+    heights, kept = (height(look.eye, "eye"), height(target, "target")), lines(board)
+    key = look.radius, look.measure, look.per_level, *heights
+    found = kept.looks.get(key)
+    if found is None:
+        far = look.far(board, kept)
+        kept.countable(far, heights)
+        if len(kept.looks) >= MOST_LOOKS:
+            kept.looks = {}
+        found = kept.looks[key] = far, look.aiming(far, heights)
+    return found
 
 
 def _from(board: Board, cell: Cell, look: Look, target: Cost) -> IntArray:
