@@ -9,7 +9,7 @@ import sys
 from pathlib import Path
 
 LONGEST = 350
-KERNELS = "src/understep/kernels/_"
+LONGEST_KERNEL = 700
 
 
 def code(text: str) -> int:
@@ -28,6 +28,11 @@ def code(text: str) -> int:
         1 for at, line in lines
         if at not in left_out and line.strip() and not line.lstrip().startswith("#")
     )  # fmt: skip
+
+
+def limit(name: str) -> int:
+    """How many lines of code a file may have; a kernel is one loop, and can be longer."""
+    return LONGEST_KERNEL if name.startswith("src/understep/kernels/_") else LONGEST
 
 
 def main() -> int:
@@ -50,11 +55,10 @@ def main() -> int:
     sizes = {name: code(text) for name, text in texts.items() if not name.startswith("tests/")}
     package = sum(size for name, size in sizes.items() if name.startswith("src/"))
     print(f"{package} lines of code in the package")
-    long = {name for name, size in sizes.items() if size > LONGEST}
-    for name in sorted(long):
-        print(f"{name} has {sizes[name]} lines of code")
-    too_long = any(not name.startswith(KERNELS) for name in long)
-    return int(not 0.25 <= tests / every <= 1 / 3 or too_long)
+    too_long = [name for name in sorted(sizes) if sizes[name] > limit(name)]
+    for name in too_long:
+        print(f"{name} has {sizes[name]} lines of code, {sizes[name] - limit(name)} too many")
+    return int(not 0.25 <= tests / every <= 1 / 3 or bool(too_long))
 
 
 if __name__ == "__main__":

@@ -99,9 +99,8 @@ class Board:
         table = terrain_table(terrain, [each.glyph or "" for each in things.values()])
         things = glyphs("features", things, [each.glyph or "" for each in table.values()])
         declared = Declared(table, kinds, values, things)
-        strict_names = truth("strict_names", strict_names)
         #: Whether names that the board does not have are refused; it is not saved.
-        self.strict_names = strict_names
+        self.strict_names = truth("strict_names", strict_names)
         code = 0 if fill is None else terrain_code(list(declared.terrains), fill, "fill")
         contents = Contents.fresh(grid, declared, code)
         #: Movements by name, kept in the board file; those of its units need not be listed. Not
@@ -1669,8 +1668,8 @@ class Board:
         who = self._units.find(unit) if isinstance(unit, str) else unit
         expect("unit", who, Unit, "must be a Unit, or the name of one")
         side = who.side if known_to is None and who.side in self._memories.values else known_to
-        board = self._memory(side, "known_to") if isinstance(side, str) else self
-        refusal: Refusal | None = board._units.refusal(who, found)
+        board: Board = self._memory(side, "known_to") if isinstance(side, str) else self
+        refusal = board._units.refusal(who, found)
         return True if refusal is None else refusal
 
     def covered(self, unit: Unit, at: CellLike | None = None) -> tuple[Cell, ...]:
