@@ -46,13 +46,13 @@ def alter(board, rng):
 
 def test_any_single_difference_makes_another_digest():
     rng, seen = random.Random(3), {}
-    for _ in range(800):
+    for _ in range(400):
         board = small()
         for _ in range(rng.randrange(4)):
             alter(board, rng)
         assert seen.setdefault(board.digest(), dump(board)) == dump(board)
     assert len(seen) == len(set(seen.values()))  # and equal boards have equal ones
-    assert len(seen) > 400
+    assert len(seen) > 200
 
 
 def test_what_does_not_count_does_not_count():

@@ -237,6 +237,33 @@ def test_a_side_that_a_terrain_is_closed_to_is_looked_at_when_units_come():
         made.add(us.Unit("sapper", "wreckers", mover), at=(2, 0))
 
 
+CALLS_WITH_SIDES = (
+    lambda made: us.Turns(made, ["wardens", "wrecker"]),
+    lambda made: made.block((3, 0), side="wrecker"),
+)
+
+
+@pytest.mark.parametrize("call", CALLS_WITH_SIDES)
+def test_a_side_much_like_one_that_has_units_is_told_and_refused_by_a_strict_board(call):
+    mover = us.Movement(3)
+    for strict in (False, True):
+        made = us.Board(us.SquareGrid(6, 1), {"turf": 1}, strict_names=strict)
+        for at, (name, side) in enumerate({"scout": "wardens", "sapper": "wreckers"}.items()):
+            made.add(us.Unit(name, side, mover), at=(at, 0))
+        # what is like no other can come later, and so can sides that are named together
+        made.block((4, 0), side="ferals")
+        us.Turns(made, ["wardens", "wreckers", "wreckers 2"])
+        state = made.state
+        if strict:
+            with pytest.raises(us.errors.NameUnknownError, match="did you mean 'wreckers'"):
+                call(made)
+            assert made.state == state
+        else:
+            with pytest.warns(us.errors.NameWarning, match="no side 'wrecker' .*'wreckers'"):
+                call(made)
+            assert made.state != state
+
+
 def test_one_movement_may_serve_many_boards_unless_a_board_is_strict():
     mover = us.Movement(3, costs={"sea": 1}, edges={"hedge": 2}, links={"ferry": 1})
     unit, made = us.Unit("scout", "wardens", mover), board()

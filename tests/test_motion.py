@@ -180,17 +180,17 @@ def test_who_stops_or_turns_off_goes_on_as_before_until_the_next_cell(kind, how)
     board.paint("ruin", [(3, row) for row in range(6)])
     board.add(us.Unit("scout", "wardens", us.Movement(30)), at=(0, 0))
     moving = us.poses(us.route(board, "scout", goals=(6, 0)), speed=1, line=how)
-    for now in np.linspace(0, moving.duration, 30).tolist():
+    for now in np.linspace(0, moving.duration, 17).tolist():
         stopped = moving.stop(now)
         off = us.route(board, "scout", goals=(0, 8), at=stopped.cells[-1])
         for other in (stopped, moving.redirect(now, off)):
-            for time in np.linspace(0, now, 7).tolist():
+            for time in np.linspace(0, now, 4).tolist():
                 assert other.at(time).point == pytest.approx(moving.at(time).point)
         assert stopped.cells[-1] == stopped.at(99).cell
         assert len(stopped.cells) <= moving.cells.index(moving.at(now).cell) + 2
         turned = moving.redirect(now, off)
         assert turned.at(99).cell == (0, 8)
-        for pose in map(turned.at, np.linspace(0, turned.duration, 9).tolist()):
+        for pose in map(turned.at, np.linspace(0, turned.duration, 7).tolist()):
             assert outside(board, pose.cell, np.array([pose.point])) < 1e-6
 
 

@@ -70,8 +70,8 @@ FAULTS = {
     ),
     "climb of one too few": (
         "kernels/_steps.py",
-        "(up > climb)",
-        "(up >= climb)",
+        "(gap > climb)",
+        "(gap >= climb)",
     ),
     "wall at a corner does not count": (
         "kernels/_steps.py",

@@ -177,7 +177,7 @@ class CoverWarning(RuntimeWarning):
 
 
 class NameWarning(UserWarning):
-    """A movement or terrain uses a name that a board does not have, but for one much like it."""
+    """A movement, a terrain or a call uses a name that a board lacks, much like one that it has."""
 
 
 class KernelWarning(RuntimeWarning):

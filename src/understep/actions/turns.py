@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 
 from understep.boards.board import Board
 from understep.boards.cost import fraction
+from understep.boards.names import meet_sides
 from understep.boards.turn import Turn
 from understep.boards.unit import Unit
 from understep.checks import expect, items, text, whole
@@ -25,7 +26,9 @@ class Turns:
     board
         The board.
     sides
-        The sides, in order; None: go on as the board says, such as one that was saved.
+        The sides, in order; None: go on as the board says, such as one that was saved. Units can
+        come later: a side that has none yet is taken, with a `NameWarning` where its name is much
+        like that of a side which has.
     attacks
         How many attacks a unit has in a turn.
     starts, ends
@@ -37,6 +40,8 @@ class Turns:
     InputError
         No sides, one of them twice, or none to go on with; ``attacks`` that is not a whole number
         of 0 or more.
+    NameUnknownError
+        Such a name, on a board with ``strict_names``.
 
     Examples
     --------
@@ -76,6 +81,7 @@ class Turns:
                 raise InputError("sides", "must be names of sides, none of them twice", sides)
             for side in order:
                 text("sides", side)
+            meet_sides(board, "sides", order)
             board.turn = Turn(order, order[0])
         elif board.turn is None:
             raise InputError("sides", "must be given, as the board has no turn to go on with", None)

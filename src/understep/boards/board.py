@@ -23,7 +23,7 @@ from understep.boards.features import Features
 from understep.boards.journal import Journal, Span, Writes
 from understep.boards.knowledge import Knowledge
 from understep.boards.links import Link, Links
-from understep.boards.names import meet
+from understep.boards.names import meet, meet_sides
 from understep.boards.refusal import Refusal, cell_on
 from understep.boards.roster import Roster
 from understep.boards.site import Value
@@ -62,7 +62,8 @@ class Board:
         Name to default: what else the game knows of every cell, a bool, int, float or str.
     strict_names
         Whether a movement that uses a terrain, edge or feature which the board does not have is
-        refused. Else there is a `NameWarning`, once, where the board has a name much like it.
+        refused, and a side that is named much like another. Else there is a `NameWarning`, once,
+        where the board has a name much like it.
 
     Raises
     ------
@@ -451,9 +452,8 @@ class Board:
         journal = Journal(twin._notify, self._journal.state)
         twin._set_up(self._contents.share(), self._roster.share(), journal)
         twin._derived = self._derived.share(twin)
-        if self._memories.values:
-            joined = {side: each.joined(twin) for side, each in self._memories.values.items()}
-            twin._memories = Table(joined)
+        if known := self._memories.values:
+            twin._memories = Table({side: each.joined(twin) for side, each in known.items()})
             journal.follow = twin._follow
         return twin
 
@@ -1206,10 +1206,13 @@ class Board:
             The cells, as for `paint`: of a shape, ``us.shapes.cover(board.grid, shape)``; of a
             rectangle, ``board.grid.rectangle(a, b)``. Each counts once a call.
         side
-            The side they are closed to; None: everybody.
+            The side they are closed to, units of which can come later; None: everybody.
 
         Raises
         ------
+        NameUnknownError
+            A side that has no unit and is named much like one that has, where the board is strict
+            about names; else that is a `NameWarning`.
         CellError
             A value that is not a cell, or a cell off the board.
         OccupiedError
@@ -1227,6 +1230,7 @@ class Board:
         >>> list(map(tuple, board.blocks())), board.blocked((2, 0)), board.blocked((2, 1))
         ([(2, 0), (3, 0)], True, False)
         """
+        meet_sides(self, "side", (side,))
         self._features.add(self._features.blocks(side), cells)
 
     def clear(self, cells: Where | None = None, *, side: str | None = None) -> None:

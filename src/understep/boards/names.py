@@ -54,16 +54,31 @@ def meet(board: Any, movement: Any, side: str | None = None) -> None:
     Of kinds that can come later (links, sides) a strict board refuses only those that are much
     like another.
     """
-    for each in strays(board, movement, side):
-        declared = each.kind in ("terrain", "edge", "feature")
-        if board.strict_names and (declared or each.close):
-            known = _known(board, movement, side)[each.kind]
-            raise NameUnknownError(each.argument, each.kind, each.name, known)
-        if each.close and (fault := (each.kind, each.name, each.close)) not in _warned:
-            if len(_warned) >= MOST_WARNED:  # a game can make up any number of names
-                _warned.clear()
-            _warned.add(fault)
-            warnings.warn(each.text, NameWarning, stacklevel=3)
+    if found := strays(board, movement, side):
+        known = _known(board, movement, side)
+        for each in found:
+            declared = each.kind in ("terrain", "edge", "feature")
+            _tell(board, each, known[each.kind], must=declared)
+
+
+def meet_sides(board: Any, argument: str, sides: Collection[Any]) -> None:
+    """The same of sides; those that are named together are no misspelt ones of each other."""
+    given = [side for side in sides if isinstance(side, str)]
+    known = tuple(side for side in board.sides if side not in given)
+    for side in given:
+        if side not in board.sides:
+            _tell(board, Stray(argument, "side", side, _close(side, known)), known)
+
+
+def _tell(board: Any, stray: Stray, known: Collection[str], *, must: bool = False) -> None:
+    """Warn of a name, or refuse it; ``must``: a strict board has to have it."""
+    if board.strict_names and (must or stray.close):
+        raise NameUnknownError(stray.argument, stray.kind, stray.name, known)
+    if stray.close and (fault := (stray.kind, stray.name, stray.close)) not in _warned:
+        if len(_warned) >= MOST_WARNED:  # a game can make up any number of names
+            _warned.clear()
+        _warned.add(fault)
+        warnings.warn(stray.text, NameWarning, stacklevel=4)
 
 
 def _uses(movement: Any) -> Iterator[tuple[str, str, str]]:

@@ -5,7 +5,13 @@ cdef int LINE
 cdef int FAR
 cdef int BRIEF
 cdef int SHIFT
+cdef int SMALL
+cdef int UNKNOWN
 cdef long long NEVER
+
+ctypedef fused one_or_two:
+    unsigned char
+    unsigned short
 
 @cython.final
 cdef class Filler:
@@ -64,6 +70,7 @@ cdef class Filler:
     cdef unsigned short[::1] brief  # code by cost, of low ones; 0: not known
     # a run of cells of one row, at most LINE - 2, with those around it: three lines of LINE
     cdef bint alike  # whether it can be compiled many steps at a time
+    cdef int[::1] kind_at  # the kind of ground; -1: it cannot be entered
     cdef int[::1] price_at  # of a step into a cell: straight, diagonal, dear diagonal
     cdef int[::1] open_at  # whether a diagonal step can go around by it
     cdef int[::1] height_at  # its level in parts
@@ -86,17 +93,23 @@ cdef class Filler:
     cdef inline int edge(self, int cell, int direction) noexcept nogil
     @cython.locals(pair=cython.int, foot=cython.int, line=cython.int, at=cython.int)
     cdef unsigned char unfenced(self, int col, int row) noexcept nogil
-    @cython.locals(cell=cython.int, at=cython.int, met=cython.int, turn=cython.int, cost=cython.longlong, before=cython.longlong, after=cython.longlong, ways=cython.int, gap=cython.double, parts=cython.longlong)
+    @cython.locals(cell=cython.int, at=cython.int, turn=cython.int, cost=cython.longlong, gap=cython.double, parts=cython.longlong)
     cdef long long step(self, int col, int row, int direction, int layer) noexcept nogil
+    @cython.locals(met=cython.int, price=cython.int, before=cython.longlong, after=cython.longlong, ways=cython.int)
+    cdef inline long long edged(self, long long cost, int col, int row, int at, int direction, int turn) noexcept nogil
     @cython.locals(at=cython.int, met=cython.int, beyond=cython.int)
     cdef long long around(self, int col, int row, int side, int turn) noexcept nogil
     cdef inline int turned(self, int cell, int clear) noexcept nogil
     @cython.locals(directions=cython.int, straight=cython.int, way=cython.int, direction=cython.int, x=cython.int, y=cython.int, at=cython.int, over=cython.int, bits=cython.int, index=cython.int, here=cython.double, top=cython.double, gap=cython.double, up=cython.longlong, down=cython.longlong)
     cdef void leaps_from(self, int cell) noexcept nogil
-    @cython.locals(row=cython.int, col=cython.int, index=cython.int, y=cython.int, layer=cython.int, direction=cython.int)
+    @cython.locals(row=cython.int, col=cython.int, index=cython.int, y=cython.int, layer=cython.int, direction=cython.int, full=cython.int)
     cdef int fill_run(self, int first, int count, bint below) noexcept nogil
-    @cython.locals(start=cython.int, index=cython.int, spot=cython.int, cell=cython.int, direction=cython.int, clear=cython.int, kind=cython.int, turn=cython.int, cost=cython.longlong, height=cython.double, parts=cython.longlong)
+    @cython.locals(start=cython.int, above=cython.int, index=cython.int, cell=cython.int, base=cython.int, direction=cython.int, clear=cython.int, kind=cython.int, turn=cython.int, first=cython.int, last=cython.int)
     cdef void read(self, int col, int row, int count) noexcept nogil
+    @cython.locals(index=cython.Py_ssize_t, turn=cython.Py_ssize_t, many=cython.Py_ssize_t, place=cython.Py_ssize_t, kind=cython.int, most=cython.longlong)
+    cdef void read_prices(self, long long[::1] prices, int[::1] kind_at, int[::1] price_at, Py_ssize_t start, Py_ssize_t count) noexcept nogil
+    @cython.locals(index=cython.Py_ssize_t, small=cython.int, above=cython.double)
+    cdef void read_levels(self, double[::1] levels, int[::1] height_at, Py_ssize_t cell, Py_ssize_t place, Py_ssize_t count, double grain) noexcept nogil
     @cython.locals(base=cython.Py_ssize_t, rows=cython.p_longlong, direction=cython.int, turn=cython.int, around=cython.int, side=cython.int, met=cython.int)
     cdef inline void note_edges(self, int cell, int index, int row, int count) noexcept nogil
     @cython.locals(spot=cython.int)
@@ -105,10 +118,12 @@ cdef class Filler:
     cdef void steps(self, int col, int row, int count, int direction, int layer) noexcept nogil
     @cython.locals(index=cython.int)
     cdef inline int spot(self, int col, int row, int direction) noexcept nogil
-    @cython.locals(climb=cython.int, drop=cython.int, rise=cython.int, fall=cython.int, none=cython.int, far=cython.int, index=cython.Py_ssize_t, cost=cython.int, gap=cython.int, up=cython.int, down=cython.int, ways=cython.int, closed=cython.int, large=cython.int, place=cython.int)
+    @cython.locals(climb=cython.int, drop=cython.int, rise=cython.int, fall=cython.int, none=cython.int, far=cython.int, index=cython.Py_ssize_t, cost=cython.int, gap=cython.int, up=cython.int, ways=cython.int, closed=cython.int, large=cython.int, place=cython.int)
     cdef void price(self, Py_ssize_t count, Py_ssize_t row, Py_ssize_t here, Py_ssize_t at, Py_ssize_t turn, Py_ssize_t before, Py_ssize_t after, int need) noexcept nogil
-    @cython.locals(base=cython.Py_ssize_t, at=cython.Py_ssize_t, start=cython.int, other=cython.int, index=cython.int, direction=cython.int, directions=cython.int, single=cython.int, code=cython.int)
-    cdef int write(self, unsigned char[::1] codes, unsigned short[::1] wide, unsigned short[::1] brief, unsigned char[::1] changed, int[::1] found, int col, int row, int count, int layer) noexcept nogil
+    @cython.locals(start=cython.int, other=cython.int, none=cython.int, index=cython.int, cell=cython.int, line=cython.int, direction=cython.int, place=cython.int, way=cython.int, at=cython.int, turn=cython.int, cost=cython.longlong)
+    cdef void patch(self, int col, int row, int count, int layer) noexcept nogil
+    @cython.locals(base=cython.Py_ssize_t, at=cython.Py_ssize_t, other=cython.int, index=cython.int, direction=cython.int, directions=cython.int, pitch=cython.Py_ssize_t, code=cython.int)
+    cdef int write(self, one_or_two[::1] codes, unsigned short[::1] brief, int[::1] found, int col, int row, int count, int layer) noexcept nogil
     @cython.locals(line=cython.int, index=cython.int, cost=cython.longlong, foot=cython.int, x=cython.int, y=cython.int)
     cdef long long full_step(self, int col, int row, int direction, int layer) noexcept nogil
     @cython.locals(mask=cython.longlong, slot=cython.longlong)

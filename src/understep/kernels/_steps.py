@@ -6,9 +6,9 @@ after those of the others, the first direction last of all, since a search on an
 row for compiled when its first code is there.
 
 Cells that follow each other in a row are compiled together, one direction at a time, as if there were
-no edges: three lines of prices and levels are read once, and the loop over them has no branch. Steps
-that edges can change are compiled one by one by `step`, which knows all rules; so are those of large
-units, and all where numbers are too large or levels too fine for that loop.
+no edges: three lines of prices and levels are read once, and the loop over them has no branch. What
+edges make of a step is worked out afterwards, one by one. Steps of large units are compiled one by
+one by `step`, and so are all where numbers are too large or levels too fine for that loop.
 """
 
 from __future__ import annotations
@@ -19,19 +19,20 @@ except ImportError:
     from understep.kernels import _shim as cython
 
 
-from understep.kernels.marks import BRIEF, FAR, LINE, NEVER, NO, SHIFT
+from understep.kernels.marks import BRIEF, FAR, LINE, NEVER, NO, SHIFT, SMALL, UNKNOWN
 
 
 class Filler:
     """The rules of a step table, and the layers of its board, at hand for filling rows."""
 
     def __init__(
-        self, cols, rows, directions, staggered, parity, deltas, exists, price_at, open_at, height_at,
-        changed, row,
+        self, cols, rows, directions, staggered, parity, deltas, exists, kind_at, price_at, open_at,
+        height_at, changed, row,
     ) -> None:
         self.cols, self.rows, self.directions, self.staggered = cols, rows, directions, staggered
         self.parity, self.deltas, self.exists, self.price_at = parity, deltas, exists, price_at
-        self.open_at, self.height_at, self.changed, self.row = open_at, height_at, changed, row
+        self.kind_at, self.open_at, self.height_at = kind_at, open_at, height_at
+        self.changed, self.row = changed, row
         # codes 0 and 1 are taken: not compiled yet, and no step
         self.count = 2
         self.over = -1
@@ -230,17 +231,8 @@ class Filler:
         at = self.next_to(col, row, direction)
         if cell < 0 or at < 0 or not self.enterable(at):
             return NO
-        met = self.edge(cell, direction)
         turn = (self.diagonals & direction & 1) * (1 + layer)
-        # of alternating diagonals a dear one has prices of its own
-        cost = self.prices[(turn * self.edges + met) * self.many + self.kind(at)] + self.add[met]
-        if turn:
-            # directions go around in eighths: the ways around a corner are those on either side
-            before = self.around(col, row, (direction + 7) & 7, 2)
-            after = self.around(col, row, (direction + 1) & 7, 6)
-            ways = (before < NO) + (after < NO)
-            # of two open ways around the corner the cheaper one counts
-            cost += NO if ways < self.corners else min(before, after)
+        cost = self.prices[turn * self.edges * self.many + self.kind(at)]
         if len(self.levels):
             # levels are floats; whole parts of a level are compared
             gap = (self.levels[at] - self.levels[cell]) * self.grain
@@ -249,6 +241,26 @@ class Filler:
                 cost += parts * self.rise if parts <= self.climb else NO
             else:
                 cost += parts * self.fall if parts <= self.drop else NO
+        return self.edged(cost, col, row, at, direction, turn)
+
+    def edged(self, cost, col, row, at, direction, turn):
+        """What edges and corners make of the cost of a step; they open none that is closed.
+
+        ``turn``: 0 for a straight step, 1 for a diagonal, 2 for a dear one, which has other prices.
+        """
+        met = self.edge(row * self.cols + col, direction)
+        if cost >= NO or self.wall[met]:
+            return NO
+        if met:
+            price = turn * self.edges * self.many + self.kind(at)
+            cost += self.prices[price + met * self.many] - self.prices[price] + self.add[met]
+        if turn:
+            # directions go around in eighths: the ways around a corner are those on either side
+            before = self.around(col, row, (direction + 7) & 7, 2)
+            after = self.around(col, row, (direction + 1) & 7, 6)
+            ways = (before < NO) + (after < NO)
+            # of two open ways around the corner the cheaper one counts
+            cost += NO if ways < self.corners else min(before, after)
         # several refusals add up, and one value stands for all of them
         return min(cost, NO)
 
@@ -257,12 +269,14 @@ class Filler:
 
         ``turn``: how the way goes on from there.
         """
+        met = self.edge(row * self.cols + col, side)
+        if self.wall[met]:
+            return NO
         at = self.next_to(col, row, side)
         if at < 0 or not self.turned(at, self.enterable(at)):
             return NO
-        met = self.edge(row * self.cols + col, side)
         beyond = self.edge(at, (side + turn) & 7)
-        return NO if self.wall[met] or self.wall[beyond] else self.add[met] + self.add[beyond]
+        return NO if self.wall[beyond] else self.add[met] + self.add[beyond]
 
     def turned(self, cell, clear):
         """Whether a diagonal step can go around by a cell, walls aside; ``clear``: it can be entered."""
@@ -330,11 +344,16 @@ class Filler:
                 self.read(col, y, count)
         # of alternating diagonals each cell has steps twice
         for layer in range(self.layers):
-            for direction in range(self.directions if self.alike else 0):
-                self.steps(col, row, count, direction, layer)
-            if self.write(
-                self.codes, self.wide, self.brief, self.changed, self.row, col, row, count, layer
-            ):
+            if self.alike:
+                for direction in range(self.directions):
+                    self.steps(col, row, count, direction, layer)
+                self.patch(col, row, count, layer)
+            # two bytes a code where one is not enough
+            if len(self.wide):
+                full = self.write(self.wide, self.brief, self.row, col, row, count, layer)
+            else:
+                full = self.write(self.codes, self.brief, self.row, col, row, count, layer)
+            if full:
                 return 1
         return 0
 
@@ -342,31 +361,60 @@ class Filler:
         """Read a line of cells: a run, and a cell at each end."""
         # it takes the place of the line that is not needed any more
         start = LINE * ((row + 3) % 3)
+        above = LINE * ((row + 4) % 3)
         for index in range(count):
-            self.changed[LINE * ((row + 4) % 3) + index] = 0
+            self.changed[above + index] = 0
+        base = row * self.cols + col - 1
+        # the first and the last of the line that are on the board
+        first = 1 if col == 0 else 0
+        last = min(count + 2, self.cols - col + 1) if 0 <= row < self.rows else 0
         for index in range(count + 2):
-            spot = start + index
-            cell = self.number(col - 1 + index, row)
-            clear = 0
-            kind = 0
-            if cell >= 0:
-                kind = self.kind(cell)
-                clear = self.opened[kind] and not self.blocked(cell)
-            # corners ask for it without walls, which are patched in afterwards
-            self.open_at[spot] = cell >= 0 and self.turned(cell, clear)
-            for turn in range(self.diagonals * self.layers + 1):
-                cost = self.prices[turn * self.edges * self.many + kind] if clear else FAR
-                self.price_at[3 * LINE * turn + spot] = cython.cast(cython.int, min(cost, FAR))
-            if cell >= 0 and len(self.levels):
-                height = self.levels[cell] * self.grain
-                parts = int(abs(height) + 0.5)
-                self.height_at[spot] = cython.cast(cython.int, parts if height >= 0 else -parts)
-            # what leads off the board is found by the rule for single steps
-            if cell < 0:
+            cell = base + index
+            if index < first or index >= last or (len(self.exists) and not self.exists[cell]):
+                self.kind_at[start + index] = -1
+                self.open_at[start + index] = 0
+                # from a hole no step leads, as `patch` sees
                 for direction in range(self.directions):
                     self.change(index - 1, row, direction, count)
-            elif len(self.fences):
+                continue
+            kind = self.kind(cell)
+            clear = self.opened[kind] and not self.blocked(cell)
+            self.kind_at[start + index] = kind if clear else -1
+            # corners ask for it without walls, which are patched in afterwards
+            self.open_at[start + index] = self.turned(cell, clear)
+            if len(self.fences):
                 self.note_edges(cell, index - 1, row, count)
+        self.read_prices(self.prices, self.kind_at, self.price_at, start, count + 2)
+        # off the board there is no level, nor a step that asks for it
+        if len(self.levels) and first < last:
+            self.read_levels(
+                self.levels, self.height_at, base + first, start + first, last - first, self.grain
+            )
+
+    def read_prices(self, prices, kind_at, price_at, start, count):
+        """Put prices where kinds of ground are; arrays at hand, as in all loops that must be fast."""
+        # by straight, diagonal, dear diagonal
+        many = self.edges * self.many
+        most = FAR
+        for turn in range(self.diagonals * self.layers + 1):
+            place = 3 * LINE * turn + start
+            for index in range(count):
+                kind = kind_at[start + index]
+                price_at[place + index] = most
+                if kind >= 0:
+                    price_at[place + index] = cython.cast(
+                        cython.int, min(prices[many * turn + kind], most)
+                    )
+
+    def read_levels(self, levels, height_at, cell, place, count, grain):
+        """Put levels in whole parts where they are."""
+        small = SMALL
+        above = small + 0.5
+        for index in range(count):
+            # they are whole but for the last bits: half a part more, and cut off above zero
+            height_at[place + index] = cython.cast(
+                cython.int, levels[cell + index] * grain + above
+            ) - small
 
     def note_edges(self, cell, index, row, count):
         """Note the steps that the edges of a cell can change: a bit for each direction."""
@@ -430,38 +478,57 @@ class Filler:
         for index in range(count):
             cost = self.price_at[turn + at + index]
             gap = self.height_at[at + index] - self.height_at[here + index]
-            up = gap & -(gap > 0)
-            down = up - gap
+            up = -(gap > 0)
             ways = self.open_at[before + index] + self.open_at[after + index]
-            closed = -((cost >= far) | (up > climb) | (down > drop) | (ways < need))
-            cost += up * rise + down * fall
+            closed = -((cost >= far) | (gap > climb) | (gap < -drop) | (ways < need))
+            cost += gap * ((rise & up) | (-fall & ~up))
             large = -(cost >= none)
-            place = (cost & ~large) | ((none - 1) & large)
+            place = (cost & ~large) | (UNKNOWN & large)
             self.row[row + index] = (place & ~closed) | (none & closed)
 
-    def write(self, codes, wide, brief, changed, found, col, row, count, layer):
+    def patch(self, col, row, count, layer):
+        """Put into the row what edges make of the steps of a run."""
+        none = BRIEF - 1
+        start = LINE * ((row + 3) % 3)
+        other = LINE if self.staggered == 2 else 0
+        for index in range(count):
+            if self.changed[start + index] == 0:
+                continue
+            cell = self.number(col + index, row)
+            line = self.line(col + index, row)
+            for direction in range(self.directions):
+                place = index + other * (index & 1) + 2 * LINE * direction
+                if (self.changed[start + index] >> direction) & 1 == 0 or self.row[place] >= UNKNOWN:
+                    continue
+                cost = NO
+                if cell >= 0:
+                    way = 2 * (line * self.directions + direction)
+                    at = cell + self.deltas[way] + self.deltas[way + 1] * self.cols
+                    turn = (self.diagonals & direction & 1) * (1 + layer)
+                    cost = self.edged(self.row[place], col + index, row, at, direction, turn)
+                self.row[place] = none
+                if cost < NO:
+                    self.row[place] = cython.cast(cython.int, min(cost, UNKNOWN))
+
+    def write(self, codes, brief, found, col, row, count, layer):
         """Write the codes of a run; 1 where there is no room for another cost."""
         directions = self.directions
         base = cython.cast(cython.Py_ssize_t, self.rows) * layer + row
         base = (base * self.cols + col) * directions
-        start = LINE * ((row + 3) % 3)
         other = LINE if self.staggered == 2 else 0
+        # between the places of two directions
+        pitch = 2 * LINE
         for index in range(count):
             at = index + other * (index & 1)
-            # where the row does not tell, the rule for single steps does
-            single = changed[start + index] if self.alike else 255
             # the first direction last of all
             for direction in range(directions - 1, -1, -1):
-                code = brief[found[at + 2 * LINE * direction]]
-                if code == 0 or (single >> direction) & 1:
+                code = brief[found[at + pitch * direction]]
+                # where the row does not tell, the rule for single steps does
+                if code == 0:
                     code = self.code_of(self.full_step(col + index, row, direction, layer))
                     if code == 0:
                         return 1
-                # two bytes a code where one is not enough
-                if len(wide):
-                    wide[base + direction] = cython.cast(cython.ushort, code)
-                else:
-                    codes[base + direction] = cython.cast(cython.uchar, code)
+                codes[base + direction] = code
             base += directions
         return 0
 
@@ -496,7 +563,10 @@ class Filler:
         if cost >= NO:
             return 1
         # before the cap: rows hold costs as they were before it
-        brief = min(cost, BRIEF - 2)
+        brief = min(cost, UNKNOWN)
+        code = self.brief[brief]
+        if code:
+            return code
         if self.cap and cost > self.cap:
             cost = self.cap
         slot = self.slot_of(cost)
@@ -507,6 +577,6 @@ class Filler:
             self.twice[code] = 2 * cython.cast(cython.int, min(cost, NEVER))
             self.count = code + 1
             self.slots[slot] = code
-        if brief < BRIEF - 2:
+        if brief < UNKNOWN:
             self.brief[brief] = cython.cast(cython.ushort, code)
         return code

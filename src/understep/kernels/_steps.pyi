@@ -12,6 +12,7 @@ class Filler:
         parity: int,
         deltas: Array,
         exists: Array,
+        kind_at: Array,
         price_at: Array,
         open_at: Array,
         height_at: Array,

@@ -27,7 +27,7 @@ from understep.errors import CostError
 from understep.grids.cell import IntArray
 from understep.kernels import loader
 from understep.kernels.loader import blank, view
-from understep.kernels.marks import BRIEF, FAR, LINE, MET, NO, PRICES, SHIFT
+from understep.kernels.marks import BRIEF, FAR, LINE, MET, NO, PRICES, SHIFT, UNKNOWN
 from understep.rules.feet import feet
 from understep.rules.foes import Foes, closing
 from understep.rules.link_steps import LinkSteps
@@ -36,7 +36,7 @@ from understep.rules.pricing import Kinds
 from understep.rules.slopes import Slopes
 
 NEVER = 1 << 51  # the cost of an impossible step; above every key
-BLOCK = LINE - 2  # side of the square of cells that is filled at once
+BLOCK = 64  # side of the square of cells that is filled when a search gets there
 FINEST_SCALE = 10**9
 NARROW, WIDE = 256, 1 << 16
 MOST_DIRTY = 500  # edits remembered one by one
@@ -129,9 +129,10 @@ class StepTable(Watcher):
         place = np.arange(256, dtype=np.int32) * (np.arange(256) < OPEN)
         walls = [blocks for blocks, *_ in edges]
         deltas = grid.lattice.deltas.astype(np.int32).ravel()
-        spots, kinds = 3 * LINE, ("i4", "i4", "i4", "u1", "i4")
-        sizes = 3 * spots, spots, spots, spots, 16 * LINE
+        spots, kinds = 3 * LINE, ("i4", "i4", "i4", "i4", "u1")
+        sizes = spots, 3 * spots, spots, spots, spots
         scratch = [view(np.zeros(*each)) for each in zip(sizes, kinds, strict=True)]
+        scratch.append(view(np.full(16 * LINE, UNKNOWN, dtype=np.int32)))
         self._laid: tuple[Any, ...] = (None,) * 8
         self._filled = False
         mask = grid.numbering.mask
@@ -198,7 +199,7 @@ class StepTable(Watcher):
 
     def whole(self, cost: Fraction) -> int:
         """A cost as it is counted; what nobody's points could pay is as good as anything dearer."""
-        return min(int(cost * self.scale), NEVER >> 3)
+        return min(cost.numerator * self.scale // cost.denominator, NEVER >> 3)
 
     def capped(self, cost: Fraction) -> int:
         """The same for a whole step."""
@@ -348,20 +349,24 @@ class StepTable(Watcher):
         row, col = divmod(number, self._grid.cols)
         # a search that comes to one cell of a block will come to others
         row, col = row - row % BLOCK, col - col % BLOCK
-        rows = np.arange(row, min(row + BLOCK, self._grid.rows))
-        cols = np.arange(col, min(col + BLOCK, self._grid.cols))
         with self._lock:
-            self._fill((rows[:, None] * self._grid.cols + cols).ravel())
+            self._fill(self._numbers(col, row, BLOCK, BLOCK))
 
     def fill(self) -> None:
         """Fill every row that is not filled yet."""
         with self._lock:
+            begun = self._filled
             # by strips: a row of cells is read once for those above and below it
-            cols = self._grid.cols
-            numbers, begun = np.arange(cols * self._grid.rows).reshape(-1, cols), self._filled
-            for col in range(0, cols, BLOCK):
-                some = numbers[:, col : col + BLOCK].ravel()
+            for col in range(0, self._grid.cols, LINE - 2):
+                some = self._numbers(col, 0, LINE - 2, self._grid.rows)
                 self._fill(some[self.by_cell()[some, 0] == 0] if begun else some)
+
+    def _numbers(self, col: int, row: int, wide: int, high: int) -> IntArray:
+        """The cells of a rectangle, by number, as far as it lies on the board."""
+        rows = np.arange(row, min(row + high, self._grid.rows))
+        cols = np.arange(col, min(col + wide, self._grid.cols))
+        found: IntArray = (rows[:, None] * self._grid.cols + cols).ravel()
+        return found
 
     def _lay_layers(self) -> None:
         """Hand the board's layers to the filler, if an edit has moved any."""
