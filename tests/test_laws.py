@@ -322,6 +322,45 @@ def test_steps_of_the_layer_of_dear_diagonals_are_compiled_beyond_the_first_bloc
     assert (reach[(66, 0)].turn, reach[(129, 0)].turn, reach[(0, 2)].turn) == (1, 22, 21)
 
 
+@pytest.mark.parametrize("dear", [3, 5000])
+@pytest.mark.parametrize(
+    ("kind", "diagonal"), [*[(kind, 1.5) for kind in KINDS], ("square8", "alternating")]
+)
+def test_steps_compiled_many_at_a_time_are_those_compiled_one_by_one(kind, diagonal, dear):
+    exists = np.random.default_rng(dear).random((6, 300)) < 0.97
+    exists[:, [0, 299]] = True
+    rules = {"climb": 2, "drop": 3, "uphill": 0.5, "downhill": 0.25}
+    if kind == "square8":
+        rules |= {"diagonal": diagonal, "corners": "one"}
+    edges = {"wall": us.Edge(blocks=True), "road": us.Edge(cost=1), "ditch": us.Edge(add=dear)}
+    terrain = {"turf": 1, "mud": dear, "deep": None}
+    found = []
+    for level in (2, 1 / 3):  # a level as fine as that leaves the fast loop no whole numbers
+        board = us.Board(make_grid(kind, 300, 6, exists=exists), terrain, edges=edges)
+        cells, rng = board.grid.cells.array, np.random.default_rng(dear)
+        for name, share in (("mud", 0.3), ("deep", 0.05)):
+            board.paint(name, cells[rng.random(len(cells)) < share])
+        board.set_elevation(rng.choice([0, 0, 0, -1, 1, 2, -2], len(cells)), cells)
+        for way, name in enumerate(edges):
+            board.lay_beside(name, cells[rng.random(len(cells)) < 0.06], way)
+        for col in (0, 297):
+            end = board.grid.rectangle((col, 0), (col + 2, 5))
+            board.paint("turf", end), board.set_elevation(0, end)
+        board.paint("deep", (299, 3)), board.set_elevation(level, (299, 3))
+        movement = us.Movement(9, **rules)
+        board.add(us.Unit("a", "ours", movement), at=(0, 0))
+        step_table(board, movement, "ours").fill()  # whole rows
+        there, back = (us.field(board, movement, [goal]) for goal in ((299, 0), (0, 0)))
+        reach = us.reach(board, "a", left=10**6)
+        found.append({
+            tuple(cell): (there.get(cell), back.get(cell), cell in reach and reach[cell].cost)
+            for cell in board.grid
+            if cell != (299, 3)
+        })  # fmt: skip
+    assert found[0] == found[1]
+    assert sum(any(each) for each in found[0].values()) > 1000
+
+
 MOVERS = [
     us.Movement(9, corners="one", diagonal=1.5),
     us.Movement(9, rule=wade, uphill=0.5, downhill=0.25, climb=2),
