@@ -19,7 +19,7 @@ except ImportError:
     from understep.kernels import _shim as cython
 
 
-from understep.kernels.marks import BRIEF, FAR, LINE, NEVER, NO, SHIFT, SMALL, UNKNOWN
+from understep.kernels.marks import BRIEF, FAR, LINE, NEVER, NO, SHIFT, UNKNOWN
 
 
 class Filler:
@@ -407,14 +407,9 @@ class Filler:
                     )
 
     def read_levels(self, levels, height_at, cell, place, count, grain):
-        """Put levels in whole parts where they are."""
-        small = SMALL
-        above = small + 0.5
+        """Put levels where they are, in parts: whole numbers, as else no run is compiled together."""
         for index in range(count):
-            # they are whole but for the last bits: half a part more, and cut off above zero
-            height_at[place + index] = cython.cast(
-                cython.int, levels[cell + index] * grain + above
-            ) - small
+            height_at[place + index] = cython.cast(cython.int, levels[cell + index] * grain)
 
     def note_edges(self, cell, index, row, count):
         """Note the steps that the edges of a cell can change: a bit for each direction."""

@@ -29,4 +29,3 @@ LINE = 258  # cells of a row that the step kernel looks at together, and one at 
 FAR = 1 << 28  # the same among the costs that are compiled many at a time
 BRIEF = 4096  # the codes of lower costs are looked up at once; the last place is that of no step
 UNKNOWN = BRIEF - 2  # the place of a step that the lookup does not know
-SMALL = 1 << 27  # above the levels, in parts, that are compiled many at a time

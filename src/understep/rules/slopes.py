@@ -12,12 +12,12 @@ from understep.boards.cost import fraction
 from understep.boards.derived import twin_of
 from understep.grids.cell import IntArray
 from understep.grids.lattice import FloatArray
-from understep.kernels.marks import SMALL
 from understep.rules.movement import Movement
 
 GRAINS = (1, 2, 4, 5, 8, 10, 20, 100, 1000)  # parts of a level that can be distinguished
 NONE = np.zeros(0)
 ANY = 1 << 62
+SMALL = 1 << 27
 
 
 class Slopes:
