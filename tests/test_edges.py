@@ -172,3 +172,28 @@ def test_walls_are_drawn_on_the_border():
     walls = next(each for each in axes.collections if each.get_zorder() == 2.5)
     inside = [cell for cell in board.grid if wraps(walls.get_segments(), board.center(cell))]
     assert set(inside) == set(board.grid.disk((2, 2), 1))
+
+
+@pytest.mark.parametrize(
+    ("diagonal", "kind", "costs"),
+    [
+        (1.5, None, (1.5, 3)),
+        (1.5, "road", (1.5, 2.25)),
+        (1.5, "ditch", (1.5, 4)),
+        (1.5, "wall", (1.5, None)),
+        ("alternating", None, (1, 3)),
+        ("alternating", "road", (1, 2)),
+        ("alternating", "ditch", (1, 4)),
+    ],
+)
+def test_an_edge_across_a_diagonal_counts_as_the_diagonal_does(diagonal, kind, costs):
+    edges = {
+        "road": us.Edge(cost=0.5), "ditch": us.Edge(add=1), "wall": us.Edge(blocks=True)
+    }  # fmt: skip
+    board = us.Board(us.SquareGrid(3, 3, diagonals=True), {"deep": None, "turf": 1}, edges=edges)
+    board.paint("turf", [(0, 0), (1, 1), (2, 2)])
+    board.set_edge((1, 1), (2, 2), kind)
+    movement = us.Movement(9, diagonal=diagonal, corners="free")
+    board.add(us.Unit("a", "ours", movement), at=(0, 0))
+    reach = us.reach(board, "a")
+    assert tuple(reach[cell].cost if cell in reach else None for cell in ((1, 1), (2, 2))) == costs
