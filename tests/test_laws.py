@@ -327,7 +327,8 @@ def test_steps_of_the_layer_of_dear_diagonals_are_compiled_beyond_the_first_bloc
     ("kind", "diagonal"), [*[(kind, 1.5) for kind in KINDS], ("square8", "alternating")]
 )
 def test_steps_compiled_many_at_a_time_are_those_compiled_one_by_one(kind, diagonal, dear):
-    exists = np.random.default_rng(dear).random((6, 300)) < 0.97
+    # without holes rows are longer than what is looked at together
+    exists = np.random.default_rng(dear).random((6, 300)) < (0.97 if dear == 3 else 1)
     exists[:, [0, 299]] = True
     rules = {"climb": 2, "drop": 3, "uphill": 0.5, "downhill": 0.25}
     if kind == "square8":
