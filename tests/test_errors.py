@@ -281,6 +281,17 @@ def test_one_movement_may_serve_many_boards_unless_a_board_is_strict():
     strict.add(us.Unit("scout", "wardens", us.Movement(3, links={"ferry": Fraction(1)})), at=(1, 0))
 
 
+@pytest.mark.parametrize(
+    ("one", "other"), [("team 1", "team 2"), ("side_a", "side_b"), ("red7", "red12"), ("a", "b")]
+)
+def test_names_of_a_series_are_not_taken_for_each_other(one, other):
+    made = us.Board(us.SquareGrid(6, 1), {"turf": us.Terrain(1, closed_to=other), f"mud {one}": 2})
+    movement = us.Movement(3, costs={f"mud {other}": 1})
+    made.add(us.Unit("scout", one, movement), at=(1, 0))
+    made.block((3, 0), side=other)
+    assert us.Turns(made, [other]).side == other
+
+
 HUGE = 10**400  # no float holds it
 
 

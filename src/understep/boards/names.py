@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import warnings
 from collections.abc import Collection, Iterator, Mapping
 from functools import lru_cache
@@ -11,6 +12,8 @@ from understep.errors import NameUnknownError, NameWarning
 
 USES = ("costs", "terrain"), ("edges", "edge"), ("features", "feature"), ("links", "link")
 ALIKE = 0.75  # of 1, from where on two names are taken for each other
+# what tells names of a series apart, alike on purpose: a number or a lone letter
+SERIES = re.compile(r"\d+|(?<![^\W_])[^\W\d_](?![^\W_])")
 MOST_WARNED = 1 << 12  # names of which it is known that they were warned of
 _warned: set[tuple[str, str, str]] = set()
 
@@ -107,4 +110,6 @@ def _known(board: Any, movement: Any, side: str | None) -> dict[str, Collection[
 def _close(name: str, known: tuple[str, ...]) -> str | None:
     from difflib import get_close_matches  # only errors need it
 
-    return next(iter(get_close_matches(name, known, 1, ALIKE)), None)
+    bare = SERIES.sub("", name)
+    others = [each for each in known if SERIES.sub("", each) != bare]
+    return next(iter(get_close_matches(name, others, 1, ALIKE)), None)
