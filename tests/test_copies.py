@@ -79,6 +79,7 @@ def answers(board):
     return found
 
 
+@examples(0.7)
 @given(boards(cells=14), st.booleans(), st.data())
 def test_every_edit_and_answer_is_the_same_on_every_way_round(board, fog, data):
     for unit in board.units():

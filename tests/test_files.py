@@ -9,7 +9,7 @@ import pytest
 from geometry import frames
 from hypothesis import assume, example, given
 from hypothesis import strategies as st
-from samples import boards, wade
+from samples import boards, examples, wade
 from test_attacks import armies
 from test_fog import answers, edit, fogged
 
@@ -38,6 +38,7 @@ def test_round_trip_is_identical(board, data):
     assert us.reach(again, "a", turns=2).plain() == us.reach(board, "a", turns=2).plain()
 
 
+@examples(0.6)
 @given(fogged(), armies(), st.data())
 def test_what_sides_know_and_whose_turn_it_is_come_back(made, other, data):
     board, knowledge = made

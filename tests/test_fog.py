@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from samples import FEATURES, KINDS_OF_EDGES, boards
+from samples import FEATURES, KINDS_OF_EDGES, boards, examples
 from test_behaviors import plans
 
 import understep as us
@@ -288,6 +288,7 @@ def test_no_answer_for_a_side_changes_with_what_is_hidden_from_it(made, data):
     assert not any(each.stale for each in kept)
 
 
+@examples(0.7)
 @given(fogged(), st.data())
 def test_what_is_hidden_when_fog_begins_is_in_no_answer_either(made, data):
     board, _ = made

@@ -136,7 +136,6 @@ def edited(board, data):
         edit()
 
 
-@examples(1.5)
 @given(simple_boards(20), st.sampled_from([1, 2, None]), st.data())
 def test_a_reach_that_is_asked_again_is_what_a_search_finds(board, turns, data):
     board.forget()

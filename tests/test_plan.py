@@ -266,7 +266,7 @@ def test_a_plan_over_alternating_diagonals_has_no_step_dearer_than_a_turn(points
     assert bool(journey) == bool(route) == (points == 3)
 
 
-@examples(1)
+@examples(0.7)
 @given(worlds(), st.data())
 def test_a_plan_on_one_board_of_all_is_the_best_way(made, data):
     whole, world, store = made

@@ -465,6 +465,7 @@ def threatened(board, whole, unit):
         assert (one.foes, one.targets, one.cost) == (other.foes, other.targets, other.cost)
 
 
+@examples(0.6)
 @given(worlds(), st.integers(0, 10**6), st.data())
 def test_boards_that_follow_a_world_stand_for_it(made, seed, data):
     whole, world, _ = made
