@@ -123,20 +123,27 @@ print(json.dumps(out))
 """
 
 
-@pytest.mark.deep
+BARE = "import sys; sys.modules['cython'] = None\n"  # as where Cython is not installed
+
+
 def test_both_kernels_and_every_hash_seed_give_the_same():
-    bare = "import sys; sys.modules['cython'] = None\n"  # as where Cython is not installed
     interpreted = json.loads(
-        python("-c", bare + PARITY, UNDERSTEP_INTERPRETED="1", PYTHONHASHSEED="1")
+        python("-c", BARE + PARITY, UNDERSTEP_INTERPRETED="1", PYTHONHASHSEED="1")
     )
     present = json.loads(python("-c", PARITY, PYTHONHASHSEED="2"))
     assert interpreted[0] == "interpreted"
     assert interpreted[1:] == present[1:]
 
 
-def test_the_interpreted_kernel_warns_once():
-    code = "import understep as us; b = us.Board(us.SquareGrid(2, 1), {'t': 1});" + (
-        "b.add(us.Unit('a', 'x', us.Movement(1)), (0, 0)); us.reach(b, 'a'); us.reach(b, 'a')"
+def test_the_interpreted_kernel_warns_once_and_needs_no_cython():
+    code = (
+        f"{BARE}import understep as us"
+        + """
+b = us.Board(us.SquareGrid(3, 3, diagonals=True), {"t": 1}, edges={"wall": us.Edge(blocks=True)})
+b.set_elevation(1, (1, 1)), b.set_edge((0, 0), (1, 0), "wall")
+b.add(us.Unit("a", "x", us.Movement(2, corners="one", climb=1, uphill=0.5)), (0, 0))
+assert len(us.reach(b, "a")) == len(us.reach(b, "a")) == 6
+"""
     )
     done = subprocess.run(
         [sys.executable, "-W", "always", "-c", code], capture_output=True, text=True, check=True,

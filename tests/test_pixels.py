@@ -101,7 +101,7 @@ def crowded(grid):
     return board
 
 
-@pytest.mark.parametrize("size", [None, (1280, 800), (640, 400), (640, 360)])
+@pytest.mark.parametrize("size", [None, (1280, 800), (640, 360)])
 def test_no_text_of_a_legend_lies_on_another_or_leaves_the_picture(size):
     for board in (
         crowded(us.HexGrid(22, 14)),

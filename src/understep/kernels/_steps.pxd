@@ -107,7 +107,7 @@ cdef class Filler:
     cdef void read(self, int col, int row, int count) noexcept nogil
     @cython.locals(index=cython.Py_ssize_t, turn=cython.Py_ssize_t, many=cython.Py_ssize_t, place=cython.Py_ssize_t, kind=cython.int, most=cython.longlong)
     cdef void read_prices(self, long long[::1] prices, int[::1] kind_at, int[::1] price_at, Py_ssize_t start, Py_ssize_t count) noexcept nogil
-    @cython.locals(index=cython.Py_ssize_t)
+    @cython.locals(index=cython.Py_ssize_t, parts=cython.int)
     cdef void read_levels(self, double[::1] levels, int[::1] height_at, Py_ssize_t cell, Py_ssize_t place, Py_ssize_t count, double grain) noexcept nogil
     @cython.locals(base=cython.Py_ssize_t, rows=cython.p_longlong, direction=cython.int, turn=cython.int, around=cython.int, side=cython.int, met=cython.int)
     cdef inline void note_edges(self, int cell, int index, int row, int count) noexcept nogil

@@ -409,7 +409,8 @@ class Filler:
     def read_levels(self, levels, height_at, cell, place, count, grain):
         """Put levels where they are, in parts: whole numbers, as else no run is compiled together."""
         for index in range(count):
-            height_at[place + index] = cython.cast(cython.int, levels[cell + index] * grain)
+            parts = int(levels[cell + index] * grain)
+            height_at[place + index] = parts
 
     def note_edges(self, cell, index, row, count):
         """Note the steps that the edges of a cell can change: a bit for each direction."""
