@@ -19,12 +19,17 @@ _warned: set[tuple[str, str, str]] = set()
 
 
 class Stray(NamedTuple):
-    """A name that a board does not have, and one of its own that is much like it, or none."""
+    """A name that a board does not have, and those of its kind that it has."""
 
     argument: str
     kind: str
     name: str
-    close: str | None
+    known: Collection[str]
+
+    @property
+    def close(self) -> str | None:
+        """The name of the board that is much like it."""
+        return _close(self.name, tuple(self.known))
 
     @property
     def text(self) -> str:
@@ -45,7 +50,7 @@ def strays(board: Any, movement: Any, side: str | None = None) -> list[Stray]:
         return []
     known = _known(board, movement, side)
     return [
-        Stray(argument, kind, name, _close(name, tuple(known[kind])))
+        Stray(argument, kind, name, known[kind])
         for argument, kind, name in used
         if name not in known[kind]
     ]
@@ -57,27 +62,25 @@ def meet(board: Any, movement: Any, side: str | None = None) -> None:
     Of kinds that can come later (links, sides) a strict board refuses only those that are much
     like another.
     """
-    if found := strays(board, movement, side):
-        known = _known(board, movement, side)
-        for each in found:
-            declared = each.kind in ("terrain", "edge", "feature")
-            _tell(board, each, known[each.kind], must=declared)
+    for each in strays(board, movement, side):
+        _tell(board, each, must=each.kind in ("terrain", "edge", "feature"))
 
 
 def meet_sides(board: Any, argument: str, sides: Collection[Any]) -> None:
     """The same of sides; those that are named together are no misspelt ones of each other."""
     given = [side for side in sides if isinstance(side, str)]
-    known = tuple(side for side in board.sides if side not in given)
     for side in given:
         if side not in board.sides:
-            _tell(board, Stray(argument, "side", side, _close(side, known)), known)
+            known = [each for each in board.sides if each not in given]
+            _tell(board, Stray(argument, "side", side, known))
 
 
-def _tell(board: Any, stray: Stray, known: Collection[str], *, must: bool = False) -> None:
+def _tell(board: Any, stray: Stray, *, must: bool = False) -> None:
     """Warn of a name, or refuse it; ``must``: a strict board has to have it."""
-    if board.strict_names and (must or stray.close):
-        raise NameUnknownError(stray.argument, stray.kind, stray.name, known)
-    if stray.close and (fault := (stray.kind, stray.name, stray.close)) not in _warned:
+    close = stray.close
+    if board.strict_names and (must or close):
+        raise NameUnknownError(stray.argument, stray.kind, stray.name, stray.known)
+    if close and (fault := (stray.kind, stray.name, close)) not in _warned:
         if len(_warned) >= MOST_WARNED:  # a game can make up any number of names
             _warned.clear()
         _warned.add(fault)

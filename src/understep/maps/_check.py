@@ -342,9 +342,9 @@ def _names(board: Board, parties: list[Party]) -> Iterator[Finding]:
     for who, names in [*found, ("a terrain", strays(board, None, ""))]:
         for stray in names:
             # several movements can share a word that is not there
-            if stray[1:] in seen:
+            if (stray.kind, stray.name) in seen:
                 continue
-            seen.add(stray[1:])
+            seen.add((stray.kind, stray.name))
             yield Finding(
                 "unknown name", "fault" if stray.close else "hint", f"{who}, {stray.text}", Cells(),
                 "write it as on the board, or take it out",

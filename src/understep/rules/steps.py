@@ -132,6 +132,7 @@ class StepTable(Watcher):
         spots, kinds = 3 * LINE, ("i4", "i4", "i4", "i4", "u1")
         sizes = spots, 3 * spots, spots, spots, spots
         scratch = [view(np.zeros(*each)) for each in zip(sizes, kinds, strict=True)]
+        # where nothing is compiled together, the row never tells
         scratch.append(view(np.full(16 * LINE, UNKNOWN, dtype=np.int32)))
         self._laid: tuple[Any, ...] = (None,) * 8
         self._filled = False
